@@ -1,0 +1,42 @@
+# make demo     builds the program and runs its example
+# make test     installs the real parsers and desktops on Debian, and runs all tests
+# make cross    builds for the other systems
+# make bench    measures
+# make generate renews the embedded layouts and keysyms
+# make shots    renews docs/screenshots
+
+COMMIT  := $(shell git rev-parse --short=12 HEAD 2>/dev/null)
+LDFLAGS := -s -w -X main.commit=$(COMMIT)
+BUILD   := CGO_ENABLED=0 go build -trimpath -ldflags '$(LDFLAGS)'
+
+.PHONY: demo build test check cross bench generate shots
+
+demo: build
+	bin/leitstand demo
+
+build:
+	$(BUILD) -o bin/leitstand ./cmd/leitstand
+
+test:
+	scripts/install-checkers
+	$(MAKE) check cross
+
+check:
+	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }
+	go vet ./...
+	go test -count=1 ./...
+
+cross:
+	GOOS=windows GOARCH=amd64 $(BUILD) -o bin/leitstand-windows-amd64.exe ./cmd/leitstand
+	GOOS=darwin GOARCH=arm64 $(BUILD) -o bin/leitstand-darwin-arm64 ./cmd/leitstand
+	GOOS=linux GOARCH=arm64 $(BUILD) -o bin/leitstand-linux-arm64 ./cmd/leitstand
+	GOOS=linux GOARCH=amd64 $(BUILD) -o bin/leitstand ./cmd/leitstand
+
+bench:
+	go test -run '^$$' -bench . -benchmem ./...
+
+generate:
+	go generate ./...
+
+shots: build
+	scripts/screenshots

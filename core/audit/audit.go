@@ -1,0 +1,364 @@
+package audit
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+	"unicode"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/desktop"
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Mapping looks over a mapping and what it compiles to. The list is merged over
+// machines and sorted; what a rule allows is left out.
+func Mapping(mp *mapping.Mapping, builds []*compile.Build) diag.List {
+	var list diag.List
+	for _, b := range builds {
+		a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
+		a.lost()
+		for _, l := range b.Landings {
+			a.hotkey(l)
+		}
+		a.notes()
+		list = append(list, a.list...)
+	}
+	list = append(list, unusedBoards(mp)...)
+	list = append(list, nowhere(mp)...)
+	list = list.Merge()
+	list.Sort()
+	return list
+}
+
+// auditor is the work on one machine.
+type auditor struct {
+	mp   *mapping.Mapping
+	b    *compile.Build
+	list diag.List
+	told map[told]bool // what was told of every board is not told of one again
+	uses desktop.Table
+	// moved is what the keys of each board act as.
+	moved map[string]map[keys.Key]compile.Landing
+}
+
+type told struct {
+	code string
+	at   diag.Range
+}
+
+func (a *auditor) add(code string, rule mapping.Rule, at diag.Range, summary, advice string) {
+	if rule != nil && slices.Contains(rule.Head().Allow, code) || a.told[told{code, at}] {
+		return
+	}
+	a.told[told{code, at}] = true
+	f, _ := Find(code)
+	a.list = append(a.list, diag.Diagnostic{
+		Severity: f.Severity, Code: code, Summary: summary, Advice: advice, Range: at, Line: a.mp.SourceLine(at),
+		Machines: []string{a.b.Machine.Name},
+	})
+}
+
+// positions is what the keys of a board act as, where a file says so, and the
+// landing that does.
+func (a *auditor) positions(board string) map[keys.Key]compile.Landing {
+	if known, ok := a.moved[board]; ok {
+		return known
+	}
+	found := map[keys.Key]compile.Landing{}
+	a.moved[board] = found
+	for _, l := range a.b.Landings {
+		if l.Binding.Level != behaviour.Position || l.Binding.Layer != "" || l.Target == nil {
+			continue
+		}
+		k := l.Binding.Chord.Key
+		old, taken := found[k]
+		if l.Binding.Board == board || l.Binding.Board == "" && (!taken || old.Binding.Board == "") {
+			found[k] = l
+		}
+	}
+	return found
+}
+
+// boards are the machine's boards, and "" for one that no rule singles out.
+func (a *auditor) boards() []*mapping.Board {
+	return append([]*mapping.Board{{}}, a.b.Machine.Boards...)
+}
+
+// needed are keys whose loss locks people out, beside letters and digits.
+var needed = []string{"Escape", "Enter", "Tab", "Backspace", "Space"}
+
+// lost finds what no key gives any more.
+func (a *auditor) lost() {
+	layout := a.b.Machine.Layouts[0]
+	for _, board := range a.boards() {
+		moved := a.positions(board.Name)
+		given := map[keys.Key]bool{}
+		chars := map[rune]bool{}
+		mods := map[keys.Mods]bool{}
+		for _, k := range keys.All() {
+			if slices.Contains(board.Lacks, k) || slices.Contains(board.Broken, k) {
+				continue
+			}
+			e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+			if l, ok := moved[k]; ok {
+				e = l.Binding.Effect
+			}
+			switch e.Kind {
+			case behaviour.Becomes:
+				given[e.Key] = true
+				for mod, codes := range modifierKeys {
+					if slices.Contains(codes, e.Key.String()) {
+						mods[mod] = true
+					}
+				}
+				if s, ok := layout.Symbols(e.Key); ok && e.Key.Section() == keys.Writing {
+					for _, sym := range s.Level {
+						if r, ok := keys.KeysymRune(sym); ok {
+							chars[unicode.ToLower(r)] = true
+						}
+					}
+				}
+			case behaviour.Modifier:
+				for mod := range modifierKeys {
+					mods[mod] = mods[mod] || e.Mods.Has(mod)
+				}
+			}
+		}
+		where := ""
+		if board.Name != "" {
+			where = " on " + board.Name
+		}
+		for _, k := range keys.All() {
+			l, ok := moved[k]
+			if !ok {
+				continue
+			}
+			a.lostKey(l, k, given, chars, layout, where)
+			for mod, codes := range modifierKeys {
+				if slices.Contains(codes, k.String()) && !mods[mod] {
+					a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
+						"leave one of its two keys, or put it on another key")
+				}
+			}
+		}
+	}
+}
+
+var modifierKeys = map[keys.Mods][]string{
+	keys.Ctrl: {"ControlLeft", "ControlRight"}, keys.Alt: {"AltLeft"},
+	keys.Shift: {"ShiftLeft", "ShiftRight"}, keys.Meta: {"MetaLeft", "MetaRight"},
+}
+
+// lostKey tells what a moved key gave that no key gives now.
+func (a *auditor) lostKey(l compile.Landing, k keys.Key, given map[keys.Key]bool, chars map[rune]bool, layout *keys.Layout, where string) {
+	if slices.Contains(needed, k.String()) && !given[k] {
+		a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more%s", k, where), "put it on another key")
+		return
+	}
+	if k.Section() != keys.Writing {
+		return
+	}
+	s, ok := layout.Symbols(k)
+	if !ok {
+		return
+	}
+	var gone []string
+	for i, sym := range s.Level {
+		r, ok := keys.KeysymRune(sym)
+		if !ok || chars[unicode.ToLower(r)] || i > 1 && r > 0x7F {
+			continue // of the third level, only what programs need
+		}
+		if r >= '0' && r <= '9' || unicode.IsLetter(r) && i < 2 && r < 0x80 {
+			a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key types %c any more%s", r, where), "put it on another key")
+			return
+		}
+		if c := string(r); !slices.Contains(gone, c) {
+			gone = append(gone, c)
+		}
+	}
+	if len(gone) > 0 {
+		a.add("lost-character", l.Rule, l.Range, fmt.Sprintf("no key types %s any more under layout %s%s", strings.Join(gone, " "), layout.Name, where),
+			"put them on another key, or allow it if nobody misses them")
+	}
+}
+
+// hotkey looks at one chord.
+func (a *auditor) hotkey(l compile.Landing) {
+	b := l.Binding
+	if b.Level != behaviour.Hotkey || b.Layer != "" || b.Chord.Key == keys.None {
+		return
+	}
+	c := b.Chord
+	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Target != nil && !sameAction(b.Effect, use) {
+		switch {
+		case use.Fixed:
+			a.add("system-keeps", l.Rule, l.Range, fmt.Sprintf("%s keeps %s for itself: it %s", a.b.Machine.Place(), c, use.Words), "use another chord")
+		case !b.Takes:
+			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
+				"use another chord, which `leitstand chords --free` lists, or say takes = true")
+		}
+	}
+	if char, ok := a.types(c); ok {
+		a.add("types-character", l.Rule, l.Range, fmt.Sprintf("%s types %q under layout %s, which the rule takes", c, char, a.b.Machine.Layouts[0].Name),
+			"use a chord with Ctrl, Alt or Meta that types nothing")
+	}
+	if what, ok := ends(b.Effect); ok && easy(c) {
+		a.add("ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what), "add modifiers, or confirm = true")
+	}
+	a.reachable(l)
+	if use, ok := conventions[c.String()]; ok && l.Target != nil {
+		a.add("convention", l.Rule, l.Range, fmt.Sprintf("%s is %s in many programs", c, use), "")
+	}
+}
+
+// sameAction says whether an effect is what the desktop does with the chord anyhow.
+func sameAction(e behaviour.Effect, u desktop.Use) bool {
+	return e.Kind == behaviour.Acts && e.Action == u.Name
+}
+
+// types says which character a chord types.
+func (a *auditor) types(c keys.Chord) (rune, bool) {
+	level := -1
+	altgr := c.Mods.Has(keys.AltGr)
+	rest := c.Mods &^ (keys.Shift | keys.ShiftLeft | keys.ShiftRight | keys.AltGr)
+	// Windows cannot tell Ctrl+Alt from AltGr, and a Mac types with Option.
+	switch {
+	case a.b.Machine.System == mapping.Windows && rest == keys.Ctrl|keys.Alt, a.b.Machine.System == mapping.MacOS && rest == keys.Alt:
+		altgr, rest = true, 0
+	}
+	if rest != 0 || c.Key.Section() != keys.Writing && c.Key.String() != "Space" {
+		return 0, false
+	}
+	level = 0
+	if c.Mods&(keys.Shift|keys.ShiftLeft|keys.ShiftRight) != 0 {
+		level++
+	}
+	if altgr {
+		level += 2
+	}
+	s, ok := a.b.Machine.Layouts[0].Symbols(c.Key)
+	if !ok || level >= len(s.Level) {
+		return 0, false
+	}
+	r, ok := keys.KeysymRune(s.Level[level])
+	// XKB's layouts have more on their third level than those of other systems.
+	if altgr && a.b.Machine.System != mapping.Linux && r > 0x7F && !strings.ContainsRune("€£²³µ", r) {
+		return 0, false
+	}
+	return r, ok
+}
+
+// easy says whether a chord is hit by accident: one key, or with Shift only.
+func easy(c keys.Chord) bool { return c.Mods&^(keys.Shift|keys.ShiftLeft|keys.ShiftRight) == 0 }
+
+// ending are programs that end a session or lose data, and the words that make
+// them do it; none for any.
+var ending = map[string][]string{
+	"systemctl": {"poweroff", "reboot", "halt", "suspend", "hibernate", "kexec"}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
+	"shutdown": nil, "poweroff": nil, "reboot": nil, "halt": nil, "shutdown.exe": nil, "logoff.exe": nil,
+	"xfce4-session-logout": nil, "gnome-session-quit": nil, "mate-session-save": nil, "qdbus": {"logout"},
+	"rm": {"-r", "-rf", "-fr", "--recursive"}, "mkfs": nil, "dd": nil, "wipefs": nil,
+}
+
+// ends says whether an effect ends the session or loses data without a question.
+func ends(e behaviour.Effect) (string, bool) {
+	switch {
+	case e.Kind == behaviour.Acts && (e.Action == "suspend" || e.Action == "log-out"):
+		return e.String(), true
+	case e.Kind != behaviour.Launches || e.Launch.Confirm || len(e.Launch.Command) == 0:
+		return "", false
+	}
+	words := e.Launch.Command
+	name := words[0][strings.LastIndexAny(words[0], `/\`)+1:]
+	args, known := ending[path.Base(strings.ToLower(name))]
+	if !known {
+		return "", false
+	}
+	hit := args == nil || slices.ContainsFunc(words[1:], func(w string) bool { return slices.Contains(args, w) })
+	return e.Launch.String(), hit
+}
+
+// reachable finds chords that nobody can press.
+func (a *auditor) reachable(l compile.Landing) {
+	if l.Target == nil {
+		return
+	}
+	board := &mapping.Board{Name: l.Binding.Board}
+	for _, b := range a.b.Machine.Boards {
+		if b.Name == l.Binding.Board {
+			board = b
+		}
+	}
+	moved := a.positions(board.Name)
+	for _, k := range keys.All() {
+		e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+		if m, ok := moved[k]; ok {
+			e = m.Binding.Effect
+		}
+		if e.Kind == behaviour.Becomes && e.Key == l.Binding.Chord.Key && !slices.Contains(board.Broken, k) && !slices.Contains(board.Lacks, k) {
+			return
+		}
+	}
+	a.add("unreachable", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more, so %s cannot be pressed", l.Binding.Chord.Key, l.Binding.Chord), "use another chord, or leave a key that gives it")
+}
+
+// notes says when and where the mapping holds, once for each mechanism.
+func (a *auditor) notes() {
+	for _, f := range a.b.Used {
+		at := diag.Range{}
+		for _, l := range a.b.Landings {
+			if l.Target != nil && l.Target.Facts().Name == f.Name {
+				at = l.Range
+				break
+			}
+		}
+		if f.Stage == target.Person {
+			continue
+		}
+		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
+		if !f.Everyone && f.Stage != target.Desktop {
+			a.add("not-everywhere", nil, at, fmt.Sprintf("what %s does holds in your session: not on the log-in screen, nor on a text console", f.Name), "")
+		}
+	}
+}
+
+// unusedBoards finds boards that no machine names.
+func unusedBoards(mp *mapping.Mapping) diag.List {
+	var list diag.List
+	f, _ := Find("unused-board")
+	for _, b := range mp.Boards {
+		used := slices.ContainsFunc(mp.Machines, func(m *mapping.Machine) bool { return slices.Contains(m.Boards, b.Name) })
+		if !used && len(mp.Machines) > 0 {
+			list = append(list, diag.Diagnostic{
+				Severity: f.Severity, Code: f.Code, Summary: fmt.Sprintf("no machine has the board %q", b.Name),
+				Advice: "add it to the boards of a machine, or take it out", Range: b.Range, Line: mp.SourceLine(b.Range),
+			})
+		}
+	}
+	return list
+}
+
+// nowhere finds rules that hold on none of the machines. A mapping without machines
+// is for whichever it is read on, and may say things for others.
+func nowhere(mp *mapping.Mapping) diag.List {
+	var list diag.List
+	f, _ := Find("no-machine")
+	for _, r := range mp.Rules {
+		h := r.Head()
+		holds := func(m *mapping.Machine) bool { return mapping.Holds(r, m) }
+		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) || slices.ContainsFunc(mp.Machines, holds) {
+			continue
+		}
+		list = append(list, diag.Diagnostic{
+			Severity: f.Severity, Code: f.Code, Summary: mapping.Title(r) + " holds on no machine of the mapping",
+			Advice: "widen its scope, add the machine, or say allow = [\"no-machine\"]", Range: h.Range, Line: mp.SourceLine(h.Range),
+		})
+	}
+	return list
+}

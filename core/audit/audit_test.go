@@ -1,0 +1,103 @@
+package audit_test
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/audit"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+)
+
+const machines = `
+machine "gauge" {
+  system  = "linux"
+  desktop = "xfce"
+  layouts = ["de"]
+}
+machine "lab" {
+  system  = "windows"
+  layouts = ["de"]
+  boards  = ["wheelhouse"]
+}
+board "wheelhouse" {
+  ids    = ["usb:1209:0003"]
+  broken = ["F5"]
+}
+`
+
+func findings(t *testing.T, rules string) string {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + rules)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	var lines []string
+	for _, d := range audit.Mapping(mp, builds) {
+		if d.Severity != diag.Note || d.Code == "convention" {
+			lines = append(lines, fmt.Sprintf("%s: %s %v", d.Code, d.Summary, d.Machines))
+		}
+	}
+	return strings.Join(lines, "\n")
+}
+
+func TestFindings(t *testing.T) {
+	for _, c := range []struct{ rules, want string }{
+		{`remap "CapsLock" { to = "Escape" }`, ""},
+		{`remap "Escape" { to = "CapsLock" }`, "lost-key: no key gives Escape any more [gauge lab]"},
+		{`swap "Escape" "CapsLock" {}`, ""},
+		{`disable "KeyQ" {}`, "lost-key: no key types q any more [gauge lab]"},
+		{`swap "KeyQ" "KeyA" {}`, ""},
+		{"disable \"KeyQ\" { allow = [\"lost-key\"] }", ""},
+		{`disable "IntlBackslash" {}`, "lost-character: no key types < > | any more under layout de [gauge lab]"},
+		{"disable \"ShiftLeft\" {}\ndisable \"ShiftRight\" {}", "lost-modifier: no key acts as Shift any more [gauge lab]\nlost-modifier: no key acts as Shift any more [gauge lab]"},
+		{`disable "ControlRight" {}`, ""},
+		{`launch "Ctrl+Alt+F3" { run = "x" }`, "system-keeps: Linux with Xfce keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
+		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n takes = true\n}", "system-keeps: Linux with Xfce keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
+		{`launch "Ctrl+Alt+F13" { run = "x" }`, ""},
+		{`launch "Meta+l" { run = "x" }`, ""},
+		{`launch "Alt+F10" { run = "x" }`, "taken: Alt+F10 is taken on Linux with Xfce: maximize window [gauge]"},
+		{"launch \"Alt+F10\" {\n run = \"x\"\n takes = true\n}", ""},
+		{`launch "Ctrl+Alt+q" { run = "C:\\x.exe" }`, `types-character: Ctrl+Alt+KeyQ types '@' under layout de, which the rule takes [lab]`},
+		{`launch "Shift+KeyQ" { run = "x" }`, `types-character: Shift+KeyQ types 'Q' under layout de, which the rule takes [gauge lab]`},
+		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone does this: run systemctl poweroff [gauge lab]"},
+		{`launch "Ctrl+Alt+F24" { run = ["systemctl", "poweroff"] }`, ""},
+		{"launch \"F9\" {\n run = [\"systemctl\", \"poweroff\"]\n confirm = true\n}", ""},
+		{`launch "F9" { run = ["systemctl", "status"] }`, ""},
+		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does this: has the desktop do suspend [gauge lab]"},
+		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so Ctrl+F15 cannot be pressed [gauge lab]"},
+		{`launch "F5" { run = "x" }`, "convention: F5 is reload in many programs [gauge lab]"},
+		{`board "chart-table" { ids = ["usb:1209:0001"] }`, `unused-board: no machine has the board "chart-table" []`},
+		{"on \"macos\" {\n  disable \"Insert\" {}\n}", "no-machine: disable Insert holds on no machine of the mapping []"},
+		{"on \"macos\" {\n  disable \"Insert\" {\n allow = [\"no-machine\"]\n }\n}", ""},
+		{"on \"wheelhouse\" {\n  disable \"Insert\" {}\n}", ""},
+		{`native "gnome" { settings = { "idle" = 1 } }`, "no-machine: native gnome holds on no machine of the mapping []"},
+		{`native "xfce" { settings = { "idle" = 1 } }`, ""},
+	} {
+		assert.Equal(t, c.want, findings(t, c.rules), c.rules)
+	}
+}
+
+// Each finding of the catalogue is explained, has a section in the docs, and those
+// that a rule may allow are the language's.
+func TestCatalogue(t *testing.T) {
+	text, err := os.ReadFile("../../docs/findings.md")
+	require.NoError(t, err)
+	for _, f := range audit.Catalogue {
+		assert.NotEmpty(t, f.About, f.Code)
+		assert.Contains(t, string(text), "\n## `"+f.Code+"`\n\n"+strings.ToUpper(f.Title[:1])+f.Title[1:], f.Code)
+	}
+	assert.Equal(t, len(audit.Catalogue), strings.Count(string(text), "\n## "))
+	for _, code := range mapping.Findings {
+		f, ok := audit.Find(code)
+		assert.True(t, ok && f.Allowable(), code)
+	}
+}

@@ -1,0 +1,73 @@
+// Package audit looks over a resolved mapping for what its user would regret:
+// keys that nobody can press any more, chords that the system keeps for itself or
+// that type a character, launches that end the session by one slip.
+package audit
+
+import (
+	"slices"
+
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+)
+
+// Finding is one kind of finding.
+type Finding struct {
+	Code     string
+	Severity diag.Severity
+	Title    string // one line
+	About    string // what it means, why it matters, what to do
+}
+
+// Catalogue lists every finding, in the order of the reference.
+var Catalogue = []Finding{
+	{"not-done", diag.Warning, "a rule is not done on a machine",
+		"Nothing that can be written for the machine does what the rule says, or only a running process could. The words behind it say which. Scope the rule to machines that can have it, give it a fallback, or allow the finding if that is meant."},
+	{"lost-key", diag.Warning, "no key is left for something one needs",
+		"Escape, Enter, Tab, Backspace, Space, a letter or a digit cannot be typed any more on this machine: the key that gave it means something else now, and no other key gives it. Log-in screens, password fields and rescue shells need these. Put it on another key."},
+	{"lost-modifier", diag.Warning, "no key is left that acts as a modifier",
+		"No key of the machine acts as Ctrl, Alt, Shift or Meta any more, so no chord with it can be pressed. Leave one of the two keys of the modifier as it is, or put the modifier on another key."},
+	{"lost-character", diag.Warning, "characters can no longer be typed",
+		"A key that types characters under the machine's layout means something else now, and no other key types them: an ISO board's key beside the left Shift often has < and >. Put them on another key, or into a layer."},
+	{"system-keeps", diag.Warning, "the system keeps this chord for itself",
+		"The system or the desktop acts on the chord before any rule can: it switches consoles, locks the screen, ends the session. What the rule says will not happen, or will happen beside that. Use another chord."},
+	{"taken", diag.Warning, "the desktop uses this chord",
+		"The desktop has this chord for something of its own, as long as nobody has changed that. Which of the two acts is a matter of luck. Use another chord, which `leitstand chords --free` lists, or say takes = true: the chord is meant for this rule."},
+	{"types-character", diag.Warning, "the chord types a character",
+		"Pressed on the machine's layout, the chord types a character, which the rule would take from every program: a letter alone or with Shift, or AltGr with a key. On Windows, Ctrl+Alt is AltGr. Use a chord with Ctrl, Alt or Meta that types nothing."},
+	{"ends-session", diag.Warning, "a single press ends the session or loses data",
+		"The rule powers off, restarts, logs out or deletes by a key that is easily hit by accident, without a question. Add a modifier or two, or confirm = true."},
+	{"unreachable", diag.Warning, "the chord cannot be pressed",
+		"No key of the machine gives the chord's key, or one of its modifiers: the keys are switched off, remapped, broken, or the board lacks them. Use another chord, or leave a key that gives it."},
+	{"unused-board", diag.Warning, "a board that no machine has",
+		"The board is defined, and no machine names it, so rules scoped to it hold nowhere. Add it to the boards of a machine, or take it out."},
+	{"no-machine", diag.Warning, "a rule that holds on no machine",
+		"The scope of the rule, or the system that its native settings are for, fits none of the machines that the mapping defines, so the rule does nothing. Widen the scope, add the machine, or allow the finding if the machine is still to come."},
+	{"convention", diag.Note, "programs use this chord for something usual",
+		"Many programs have the same meaning for this key: F1 help, F2 rename, F5 reload, F10 the menu, F11 full screen, Ctrl+C copy. The rule takes it from them."},
+	{"takes-effect", diag.Note, "when the change takes effect",
+		"The files of a mechanism are read at a certain time only: at log-in, or when the machine starts. Until then the old mapping holds."},
+	{"not-everywhere", diag.Note, "where the mapping does not hold",
+		"Some mechanisms belong to a user's session: on the log-in screen, on the text console or in a virtual machine the keys are as they were."},
+}
+
+// Find finds a kind of finding by its code.
+func Find(code string) (Finding, bool) {
+	for _, f := range Catalogue {
+		if f.Code == code {
+			return f, true
+		}
+	}
+	return Finding{}, false
+}
+
+// Allowable says whether a rule may allow the finding.
+func (f Finding) Allowable() bool { return slices.Contains(mapping.Findings, f.Code) }
+
+// Codes lists the codes of the catalogue.
+func Codes() []string {
+	codes := make([]string, len(Catalogue))
+	for i, f := range Catalogue {
+		codes[i] = f.Code
+	}
+	return codes
+}

@@ -1,0 +1,158 @@
+// Package behaviour says what a press does. It is the common ground on which
+// what a mapping means and what native files say are held against each other,
+// so it knows neither.
+package behaviour
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"leitstand/core/keys"
+)
+
+// Level says of what a binding speaks.
+type Level uint8
+
+const (
+	// Position is a place on the board, before anything else has looked at it.
+	Position Level = iota
+	// Hotkey is a chord as the system sees it after the positions are mapped.
+	Hotkey
+	// Typing is what has been typed: an abbreviation.
+	Typing
+	// Setting is no press at all, but a setting of the keyboard or the system.
+	Setting
+)
+
+// Binding is one press and its effect. A binding for one board takes precedence
+// over one for every board.
+type Binding struct {
+	Level Level
+	Board string       // "" for every board
+	Layer string       // the layer in which the press means this, "" outside all
+	Chord keys.Chord   // of a position only the key, of a setting nothing
+	Then  []keys.Chord // the further strokes of a sequence
+	Word  string       // the abbreviation of Typing, the name of a Setting
+	End   string       // what ends the abbreviation: space, any or none
+	Case  string       // how its case counts: exact, any or follow
+	Apps  []string     // only in these programs
+	// Everyone asks for all users of the machine, Takes for the chord whoever
+	// has it now.
+	Everyone, Takes bool
+	Effect          Effect
+}
+
+// Press is the binding's press in words: "CapsLock", "KeyT on chart-table".
+func (b Binding) Press() string {
+	var s strings.Builder
+	switch {
+	case b.Level == Typing:
+		s.WriteString("\"" + b.Word + "\" typed" + map[string]string{"space": " and a blank", "any": " and any other character"}[b.End])
+		s.WriteString(map[string]string{"any": ", in any case", "follow": ", its case carried over"}[b.Case])
+	case b.Level == Setting:
+		s.WriteString(b.Word)
+	default:
+		s.WriteString(b.Chord.String())
+		if b.Level == Hotkey && b.Chord.Key == keys.None {
+			s.WriteString(" alone (held, it stays " + b.Chord.String() + ")")
+		}
+		for _, c := range b.Then {
+			s.WriteString(", " + c.String())
+		}
+	}
+	if b.Layer != "" {
+		s.WriteString(" in layer " + b.Layer)
+	}
+	if b.Board != "" {
+		s.WriteString(" on " + b.Board)
+	}
+	if len(b.Apps) > 0 {
+		s.WriteString(" in " + strings.Join(b.Apps, ", "))
+	}
+	return s.String()
+}
+
+// String is the whole binding in words.
+func (b Binding) String() string { return b.Press() + " " + b.Effect.String() }
+
+// Place identifies the press, whatever it does.
+type Place struct {
+	Level        Level
+	Board, Layer string
+	Chord        keys.Chord
+	Then, Word   string
+	Apps         string
+}
+
+// Place returns the binding's press.
+func (b Binding) Place() Place {
+	p := Place{Level: b.Level, Board: b.Board, Layer: b.Layer, Chord: b.Chord, Word: b.Word, Apps: strings.Join(b.Apps, "\x00")}
+	for _, c := range b.Then {
+		p.Then += ", " + c.String()
+	}
+	return p
+}
+
+func (p Place) compare(o Place) int {
+	return cmp.Or(cmp.Compare(p.Level, o.Level), cmp.Compare(p.Board, o.Board), cmp.Compare(p.Layer, o.Layer),
+		cmp.Compare(p.Chord.Key, o.Chord.Key), cmp.Compare(p.Chord.Mods, o.Chord.Mods),
+		cmp.Compare(p.Then, o.Then), cmp.Compare(p.Word, o.Word), cmp.Compare(p.Apps, o.Apps))
+}
+
+// Sort orders bindings by level, board, layer and press.
+func Sort(list []Binding) {
+	slices.SortStableFunc(list, func(a, b Binding) int { return a.Place().compare(b.Place()) })
+}
+
+// Change is one press that does different things in two behaviours. Before or
+// After is nil where the press has no binding there.
+type Change struct {
+	Press         string
+	Place         Place
+	Before, After *Effect
+}
+
+// plain drops what a board says only to repeat what every board does.
+func plain(list []Binding) []Binding {
+	every := map[Place]Effect{}
+	for _, b := range list {
+		if b.Board == "" {
+			every[b.Place()] = b.Effect
+		}
+	}
+	return slices.DeleteFunc(slices.Clone(list), func(b Binding) bool {
+		at := b.Place()
+		at.Board = ""
+		e, ok := every[at]
+		return b.Board != "" && ok && e.Equal(b.Effect)
+	})
+}
+
+// Compare lists the presses whose effects differ, in the order of Sort.
+func Compare(before, after []Binding) []Change {
+	before, after = plain(before), plain(after)
+	old := make(map[Place]Binding, len(before))
+	for _, b := range before {
+		old[b.Place()] = b
+	}
+	var changes []Change
+	seen := make(map[Place]bool, len(after))
+	for _, b := range after {
+		seen[b.Place()] = true
+		was, ok := old[b.Place()]
+		switch {
+		case !ok:
+			changes = append(changes, Change{b.Press(), b.Place(), nil, &b.Effect})
+		case !was.Effect.Equal(b.Effect):
+			changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
+		}
+	}
+	for _, b := range before {
+		if !seen[b.Place()] {
+			changes = append(changes, Change{b.Press(), b.Place(), &b.Effect, nil})
+		}
+	}
+	slices.SortStableFunc(changes, func(a, b Change) int { return a.Place.compare(b.Place) })
+	return changes
+}

@@ -1,0 +1,152 @@
+package behaviour
+
+import (
+	"fmt"
+	"reflect"
+	"strings"
+	"time"
+
+	"leitstand/core/keys"
+)
+
+// Kind is what happens.
+type Kind uint8
+
+// The kinds of effects.
+const (
+	Becomes  Kind = iota // the key acts as Effect.Key
+	Nothing              // the press does nothing
+	Modifier             // the key acts as the modifiers Effect.Mods
+	Sends                // the chord Effect.Chord arrives instead
+	Types                // the text Effect.Text is typed
+	TapHold              // Effect.Tap when tapped, Effect.Hold when held
+	Layers               // the layer Effect.Layer is switched on, by Effect.How
+	Leaves               // the layer Effect.Layer is left
+	Launches             // Effect.Launch is started
+	Acts                 // the desktop does Effect.Action
+	Plays                // the steps Effect.Steps are played
+	Sets                 // a setting is Effect.Value
+	Other                // Effect.Words says what; only found in files, never meant
+)
+
+// Effect is what a press does.
+type Effect struct {
+	Kind      Kind
+	Key       keys.Key
+	Mods      keys.Mods
+	Chord     keys.Chord
+	Text      string
+	Tap, Hold *Effect
+	Within    time.Duration // how long a tap may last
+	Layer     string
+	How       string // hold, switch or once
+	Dead      bool   // keys without a meaning in the layer do nothing
+	Launch    Launch
+	Action    string
+	Steps     []Step
+	Value     string
+	Words     string
+}
+
+// Launch is a program, or a thing to open with the program it belongs to.
+type Launch struct {
+	App     string   // the system's own identifier of a program, or
+	Command []string // program and arguments, or
+	Open    string   // a web address or file
+	Dir     string   // the folder to start in, "" for the usual one
+	Confirm bool     // asks first
+}
+
+// Step is one step of a macro: exactly one of its fields is set.
+type Step struct {
+	Press         keys.Chord
+	Hold, Release keys.Key
+	Wait          time.Duration
+	Type          string
+}
+
+// String is the step in words.
+func (s Step) String() string {
+	switch {
+	case s.Hold != keys.None:
+		return "hold " + s.Hold.String()
+	case s.Release != keys.None:
+		return "release " + s.Release.String()
+	case s.Wait != 0:
+		return "wait " + s.Wait.String()
+	case s.Type != "":
+		return fmt.Sprintf("type %q", s.Type)
+	default:
+		return "press " + s.Press.String()
+	}
+}
+
+// String is the launch in words.
+func (l Launch) String() string {
+	what := "start nothing"
+	switch {
+	case l.Open != "":
+		what = "open " + l.Open
+	case l.App != "":
+		what = "start " + l.App
+	case len(l.Command) > 0:
+		what = "run " + strings.Join(quoteWords(l.Command), " ")
+	}
+	if l.Dir != "" {
+		what += " in " + l.Dir
+	}
+	if l.Confirm {
+		what += ", after a question"
+	}
+	return what
+}
+
+func quoteWords(words []string) []string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = w
+		if w == "" || strings.ContainsFunc(w, func(r rune) bool { return r <= ' ' || r == '"' || r == '\'' || r == '\\' }) {
+			quoted[i] = fmt.Sprintf("%q", w)
+		}
+	}
+	return quoted
+}
+
+// String is the effect in words.
+func (e Effect) String() string {
+	switch e.Kind {
+	case Becomes:
+		return "acts as " + e.Key.String()
+	case Nothing:
+		return "does nothing"
+	case Modifier:
+		return "acts as " + strings.Join(e.Mods.Names(), "+")
+	case Sends:
+		return "gives " + e.Chord.String()
+	case Types:
+		return fmt.Sprintf("types %q", e.Text)
+	case TapHold:
+		return fmt.Sprintf("tapped within %s %s, held %s", e.Within, e.Tap, e.Hold)
+	case Layers:
+		return map[string]string{"hold": "holds layer ", "switch": "switches to layer ", "once": "takes the next key from layer "}[e.How] + e.Layer
+	case Leaves:
+		return "leaves layer " + e.Layer
+	case Launches:
+		return e.Launch.String()
+	case Acts:
+		return "has the desktop do " + e.Action
+	case Plays:
+		parts := make([]string, len(e.Steps))
+		for i, s := range e.Steps {
+			parts[i] = s.String()
+		}
+		return "plays " + strings.Join(parts, ", ")
+	case Sets:
+		return "is " + e.Value
+	default:
+		return e.Words
+	}
+}
+
+// Equal says whether two effects are the same.
+func (e Effect) Equal(o Effect) bool { return reflect.DeepEqual(e, o) }

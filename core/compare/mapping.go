@@ -1,0 +1,148 @@
+// Package compare says what differs: between two mappings, rule by rule, and
+// between a mapping and a folder compiled before, press by press.
+package compare
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+)
+
+// Kind says in which way something differs.
+type Kind string
+
+// The kinds of differences.
+const (
+	Added   Kind = "added"
+	Removed Kind = "removed"
+	Changed Kind = "changed"
+	Moved   Kind = "moved" // says the same for another scope
+)
+
+// Difference is one thing that differs between two mappings.
+type Difference struct {
+	Kind    Kind       `json:"kind"`
+	Subject string     `json:"subject"` // "remap CapsLock", "machine office"
+	Before  []string   `json:"before,omitempty"`
+	After   []string   `json:"after,omitempty"`
+	From    string     `json:"from,omitempty"` // scope before, for a moved rule
+	To      string     `json:"to,omitempty"`   // scope after
+	Scope   string     `json:"scope,omitempty"`
+	Range   diag.Range `json:"-"`
+	Place   string     `json:"place"` // file:line:column, in the second mapping unless removed
+}
+
+// item is a rule or a definition, as comparing needs it.
+type item struct {
+	subject string
+	scope   mapping.Scope
+	details []string
+	rng     diag.Range
+}
+
+func items(m *mapping.Mapping) []item {
+	var list []item
+	for _, x := range m.Machines {
+		list = append(list, item{"machine " + x.Name, nil, x.Details(), x.Range})
+	}
+	for _, x := range m.Boards {
+		list = append(list, item{"board " + x.Name, nil, x.Details(), x.Range})
+	}
+	for _, x := range m.Apps {
+		list = append(list, item{"app " + x.Name, nil, x.Details(), x.Range})
+	}
+	for _, x := range m.Modifiers {
+		list = append(list, item{"modifier " + x.Name, nil, x.Details(), x.Range})
+	}
+	for _, r := range m.Rules {
+		// The keys of one disable are rules of their own: taking one out of the
+		// list is one rule removed.
+		if d, ok := r.(*mapping.Disable); ok {
+			for _, p := range d.Presses {
+				list = append(list, item{"disable " + p.String(), d.Scope, mapping.Details(r), p.Range})
+			}
+			continue
+		}
+		list = append(list, item{mapping.Subject(r), r.Head().Scope, mapping.Details(r), r.Head().Range})
+	}
+	return list
+}
+
+// Mappings lists what differs, in the order of the second mapping, what was
+// removed last.
+func Mappings(before, after *mapping.Mapping) []Difference {
+	old := map[string][]item{}
+	for _, x := range items(before) {
+		old[x.subject] = append(old[x.subject], x)
+	}
+	type pair struct{ old, new *item }
+	now := items(after)
+	pairs := make([]pair, len(now))
+	for i := range now {
+		pairs[i].new = &now[i]
+	}
+	// The closest relation first: what is the same, then what only moved, then
+	// what says something else in its place, then any rule on the same subject.
+	for _, related := range []func(a, b *item) bool{
+		func(a, b *item) bool { return sameScope(a, b) && slices.Equal(a.details, b.details) },
+		func(a, b *item) bool { return slices.Equal(a.details, b.details) },
+		sameScope,
+		func(a, b *item) bool { return true },
+	} {
+		for i := range pairs {
+			p := &pairs[i]
+			if p.old != nil {
+				continue
+			}
+			rest := old[p.new.subject]
+			if j := slices.IndexFunc(rest, func(o item) bool { return related(&o, p.new) }); j >= 0 {
+				found := rest[j]
+				p.old = &found
+				old[p.new.subject] = slices.Delete(slices.Clone(rest), j, j+1)
+			}
+		}
+	}
+	var list []Difference
+	for _, p := range pairs {
+		d := Difference{Subject: p.new.subject, Range: p.new.rng, Scope: p.new.scope.String(), After: p.new.details}
+		switch {
+		case p.old == nil:
+			d.Kind = Added
+		case slices.Equal(p.old.details, p.new.details) && sameScope(p.old, p.new):
+			continue
+		case slices.Equal(p.old.details, p.new.details):
+			d.Kind, d.From, d.To = Moved, p.old.scope.String(), p.new.scope.String()
+		default:
+			d.Kind = Changed
+			d.Before, d.After = only(p.old.details, p.new.details), only(p.new.details, p.old.details)
+			if !sameScope(p.old, p.new) {
+				d.From, d.To = p.old.scope.String(), p.new.scope.String()
+			}
+		}
+		list = append(list, d)
+	}
+	var gone []Difference
+	for _, rest := range old {
+		for _, x := range rest {
+			gone = append(gone, Difference{Kind: Removed, Subject: x.subject, Range: x.rng, Scope: x.scope.String(), Before: x.details})
+		}
+	}
+	slices.SortFunc(gone, func(a, b Difference) int {
+		return cmp.Or(strings.Compare(a.Range.File, b.Range.File), cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte))
+	})
+	list = append(list, gone...)
+	for i := range list {
+		list[i].Place = list[i].Range.String()
+	}
+	return list
+}
+
+func sameScope(a, b *item) bool { return a.scope.Key() == b.scope.Key() }
+
+// only lists what a says and b does not.
+func only(a, b []string) []string {
+	return slices.DeleteFunc(slices.Clone(a), func(s string) bool { return slices.Contains(b, s) })
+}

@@ -1,0 +1,311 @@
+// Package compile lands a resolved mapping on a machine's native mechanisms and
+// gathers their files. The mechanisms are asked from the lowest stage up, and
+// each press lands in exactly one of them: the one with the best verdict, the
+// lower one where two are equal.
+package compile
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/hidutil"
+	"leitstand/core/target/scancodemap"
+	"leitstand/core/target/shelllink"
+	"leitstand/core/target/steps"
+	"leitstand/core/target/xfce"
+	"leitstand/core/target/xkb"
+)
+
+// Target is one native mechanism.
+type Target interface {
+	Facts() target.Facts
+	// Serves says whether the machine has the mechanism.
+	Serves(m *target.Machine) bool
+	// Take says how well a press would land in it.
+	Take(m *target.Machine, b target.Binding) target.Answer
+	// Write makes files and steps of the presses that landed in it.
+	Write(m *target.Machine, list []target.Binding) (target.Output, error)
+}
+
+// Reader is a mechanism whose files can be read back.
+type Reader interface {
+	// Read says what the mechanism's files below a machine's folder do; no files
+	// do nothing.
+	Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error)
+}
+
+// registry holds every mechanism, the lowest stage first.
+var registry = []Target{
+	hidutil.Target{},
+	scancodemap.Target{},
+	xkb.Target{},
+	xfce.Target{},
+	shelllink.Target{},
+	steps.Target{},
+}
+
+// serving lists the mechanisms of a machine.
+func serving(m *target.Machine) []Target {
+	var list []Target
+	for _, t := range registry {
+		if t.Serves(m) {
+			list = append(list, t)
+		}
+	}
+	return list
+}
+
+// Landing is where a press of the mapping ended up.
+type Landing struct {
+	intent.Entry
+	Target Target // nil where no mechanism takes it
+	Answer target.Answer
+}
+
+// Build is one machine, compiled.
+type Build struct {
+	*intent.Intent
+	Landings []Landing // in the order of Entries
+	Files    []target.File
+	Used     []target.Facts // the mechanisms that took something
+}
+
+// carrier asks a machine's mechanisms for the intent's choice of fallbacks.
+type carrier struct{}
+
+func (carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
+	_, a := best(serving(m), m, b)
+	return a.Verdict >= target.ByHand
+}
+
+func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target.Answer) {
+	var winner Target
+	var answer target.Answer
+	for _, t := range list {
+		a := t.Take(m, b)
+		if a.Verdict > answer.Verdict {
+			winner, answer = t, a
+		} else if answer.Verdict == target.None && answer.Words == "" {
+			answer.Words = a.Words
+		}
+	}
+	if winner != nil && b.Everyone && !winner.Facts().Everyone {
+		answer = target.Answer{Verdict: min(answer.Verdict, target.Near), Words: join(answer.Words, "for this user only")}
+	}
+	if answer.Verdict <= target.Resident {
+		winner = nil
+	}
+	if winner == nil && answer.Words == "" {
+		answer = beyondFiles(m.Machine, b)
+	}
+	return winner, answer
+}
+
+// join puts two differences into one sentence.
+func join(a, b string) string {
+	if a == "" || b == "" {
+		return a + b
+	}
+	return a + "; " + b
+}
+
+// beyondFiles says why no mechanism takes a press, where none of them has its own
+// reason: by what the press needs, and whether a running process could do it.
+func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
+	// What needs a running process everywhere, and what does where the system has
+	// no file for it.
+	need, elsewhere := "", ""
+	switch {
+	case b.Effect.Kind == behaviour.TapHold:
+		need = "only a running process can tell a tap from a hold"
+	case b.Level == behaviour.Typing:
+		need = "only a running process sees an abbreviation"
+	case b.Level == behaviour.Hotkey && b.Board != "":
+		need = "only a running process can tell which board a chord comes from"
+	case len(b.Apps) > 0:
+		need = "only a running process knows which program is in front"
+	case b.Effect.Kind == behaviour.Plays:
+		need = "only a running process can play a macro"
+	case b.Layer != "" || b.Effect.Kind == behaviour.Layers:
+		elsewhere = "hold a layer"
+	case b.Effect.Kind == behaviour.Types:
+		elsewhere = "type a text"
+	case b.Effect.Kind == behaviour.Sends:
+		elsewhere = "give another chord"
+	case len(b.Then) > 0:
+		elsewhere = "follow a sequence of strokes"
+	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
+		elsewhere = "act on a modifier alone"
+	}
+	if elsewhere != "" && m.System != mapping.Linux {
+		need = "only a running process can " + elsewhere + " here"
+	}
+	personal := m.System == mapping.IPadOS || m.System == mapping.ChromeOS
+	switch {
+	case need != "" && personal:
+		return target.Answer{Words: fmt.Sprintf("%s lets no program see the keyboard", m.System.Title())}
+	case need != "":
+		return target.Answer{Verdict: target.Resident, Words: need}
+	case elsewhere != "":
+		return target.Answer{Words: "no file that we write there can " + elsewhere}
+	case b.Level == behaviour.Setting:
+		return target.Answer{Words: "no file that we write there holds this setting"}
+	default:
+		return target.Answer{Words: "no file that we write there does this"}
+	}
+}
+
+// Resolve works out what a mapping means on a machine, fallbacks chosen by what
+// its mechanisms can have.
+func Resolve(mp *mapping.Mapping, m *mapping.Machine) (*intent.Intent, diag.List) {
+	return intent.Resolve(mp, m, carrier{})
+}
+
+// Machine compiles a mapping for one machine. What does not land in full is told
+// as warnings, or as errors where the rule needs it exact.
+func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error) {
+	in, diags := Resolve(mp, m)
+	b := &Build{Intent: in}
+	mechanisms := serving(in.Machine)
+	taken := make([][]target.Binding, len(mechanisms))
+	for _, e := range in.Entries {
+		l := Landing{Entry: e}
+		if e.Missing != "" {
+			l.Answer.Words = e.Missing
+		} else {
+			l.Target, l.Answer = best(mechanisms, in.Machine, e.Binding)
+		}
+		if e.Less != "" && l.Answer.Verdict > target.Near {
+			l.Answer.Verdict = target.Near
+		}
+		l.Answer.Words = join(l.Answer.Words, e.Less)
+		if i := slices.Index(mechanisms, l.Target); i >= 0 {
+			taken[i] = append(taken[i], e.Binding)
+		}
+		b.Landings = append(b.Landings, l)
+	}
+	diags = append(diags, findings(mp, b)...)
+	if diags.HasErrors() {
+		return b, diags, nil
+	}
+	var parts []part
+	for i, t := range mechanisms {
+		if len(taken[i]) == 0 {
+			continue
+		}
+		out, err := t.Write(in.Machine, taken[i])
+		if err != nil {
+			return nil, diags, fmt.Errorf("machine %s: %w", m.Name, err)
+		}
+		b.Used = append(b.Used, t.Facts())
+		b.Files = append(b.Files, out.Files...)
+		parts = append(parts, part{t.Facts(), out})
+	}
+	manifest, err := describe(m, b.Files)
+	if err != nil {
+		return nil, diags, err
+	}
+	b.Files = append(b.Files,
+		target.File{Path: "STEPS.md", Data: stepsPage(b, parts)},
+		target.File{Path: "machine.json", Data: manifest},
+	)
+	slices.SortFunc(b.Files, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
+	return b, diags, nil
+}
+
+// findings tells what does not land, with the rule's line.
+func findings(mp *mapping.Mapping, b *Build) diag.List {
+	var list diag.List
+	for _, l := range b.Landings {
+		h := l.Rule.Head()
+		sev, summary := diag.Warning, ""
+		switch {
+		case l.Answer.Verdict <= target.Resident:
+			summary = fmt.Sprintf("%s is not done: %s", l.Binding.Press(), l.Answer.Words)
+		case h.Exact && l.Answer.Verdict != target.Exact:
+			summary = fmt.Sprintf("%s is %s only: %s", l.Binding.Press(), l.Answer.Verdict, l.Answer.Words)
+		default:
+			continue
+		}
+		if !h.Exact && slices.Contains(h.Allow, "not-done") {
+			continue
+		}
+		advice := ""
+		if h.Exact {
+			sev, advice = diag.Error, `the rule says need = "exact"; scope it to machines that can, or take that out`
+		}
+		list = append(list, diag.Diagnostic{
+			Severity: sev, Code: "not-" + []string{"done", "exact"}[min(1, int(l.Answer.Verdict)/2)],
+			Summary: summary, Advice: advice, Range: l.Range, Line: mp.SourceLine(l.Range), Machines: []string{b.Machine.Name},
+		})
+	}
+	return list
+}
+
+// Read reads a machine's folder back: what its files do.
+func Read(m *intent.Machine, fsys fs.FS) ([]behaviour.Binding, error) {
+	var all []behaviour.Binding
+	for _, t := range serving(m) {
+		r, ok := t.(Reader)
+		if !ok {
+			continue
+		}
+		list, err := r.Read(m, fsys)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, list...)
+	}
+	behaviour.Sort(all)
+	return all, nil
+}
+
+// Written lists what the machine's files should do: the presses that landed in
+// a mechanism with files.
+func (b *Build) Written() []behaviour.Binding {
+	var list []behaviour.Binding
+	for _, l := range b.Landings {
+		if _, ok := l.Target.(Reader); ok {
+			list = append(list, l.Binding)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
+// description is a machine as its folder states it, so that the folder can be
+// read without the mapping.
+type description struct {
+	Machine string          `json:"machine"`
+	System  mapping.System  `json:"system"`
+	Desktop string          `json:"desktop,omitempty"`
+	Session string          `json:"session,omitempty"`
+	Layouts []string        `json:"layouts"`
+	Files   []describedFile `json:"files"`
+}
+
+type describedFile struct {
+	Path string `json:"path"`
+	Goes string `json:"goes"`
+}
+
+func describe(m *mapping.Machine, files []target.File) ([]byte, error) {
+	d := description{Machine: m.Name, System: m.System, Layouts: m.Layouts, Files: []describedFile{}}
+	if m.System == mapping.Linux {
+		d.Desktop, d.Session = m.Desktop, m.Session
+	}
+	for _, f := range files {
+		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
+	}
+	text, err := json.MarshalIndent(d, "", "  ")
+	return append(text, '\n'), err
+}

@@ -1,0 +1,226 @@
+package compile_test
+
+import (
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/examples"
+)
+
+func build(t testing.TB, text string) (*mapping.Mapping, []*compile.Build, diag.List) {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, diags, err := compile.All(mp, &mapping.Machine{Name: "this-machine", System: mapping.Linux, Layouts: []string{"us"}}, nil)
+	require.NoError(t, err)
+	return mp, builds, diags
+}
+
+func filesOf(b *compile.Build) fstest.MapFS {
+	fsys := fstest.MapFS{}
+	for _, f := range b.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	return fsys
+}
+
+// The example's files, read back, do what the mapping says, and nothing of it is
+// left undone in silence.
+func TestExampleReadsBack(t *testing.T) {
+	mp, builds, diags := build(t, string(examples.TideOffice))
+	require.Empty(t, diags)
+	for _, b := range builds {
+		got, err := compile.Read(b.Machine, filesOf(b))
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(b.Written(), got), b.Machine.Name)
+		assert.Len(t, b.Landings, len(b.Entries))
+		for _, l := range b.Landings {
+			assert.True(t, l.Answer.Verdict == target.Exact || l.Answer.Words != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
+		}
+	}
+	rows := compile.Table(mp, builds)
+	assert.Len(t, rows, len(mp.Rules))
+}
+
+// The same mapping gives the same bytes.
+func TestSameBytes(t *testing.T) {
+	_, first, _ := build(t, string(examples.TideOffice))
+	for range 5 {
+		_, again, _ := build(t, string(examples.TideOffice))
+		for i := range first {
+			require.Equal(t, first[i].Files, again[i].Files)
+		}
+	}
+}
+
+func TestFindings(t *testing.T) {
+	for _, c := range []struct{ text, want string }{
+		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here [lab]"},
+		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-done CapsLock is not done: Windows maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here [lab]"},
+		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is near only: programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"gauge\", \"office\"]\n}", "warning not-done Ctrl+KeyT is not done: no file that we write there does this [office gauge]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",
+			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a chord comes from [mess]"},
+		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that Windows can map [lab]"},
+		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier keys only, and Insert is none [tablet]"},
+	} {
+		_, _, diags := build(t, machines+c.text)
+		var lines []string
+		for _, d := range diags {
+			lines = append(lines, fmt.Sprintf("%s %s %s %v", d.Severity, d.Code, d.Summary, d.Machines))
+		}
+		assert.Equal(t, c.want, strings.Join(lines, "\n"))
+	}
+}
+
+const machines = `
+machine "office" {
+  system  = "linux"
+  desktop = "plasma"
+}
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+}
+machine "lab" { system = "windows" }
+machine "tablet" { system = "ipados" }
+`
+
+// A mapping without machines is for the machine at hand.
+func TestOneLine(t *testing.T) {
+	_, builds, diags := build(t, `remap "CapsLock" { to = "Escape" }`)
+	require.Empty(t, diags)
+	require.Len(t, builds, 1)
+	assert.Equal(t, "this-machine", builds[0].Machine.Name)
+	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
+}
+
+func TestUnknownMachine(t *testing.T) {
+	mp, _, err := mapping.Load(examples.Files, "tide-office/leitstand.hcl", "")
+	require.NoError(t, err)
+	_, _, err = compile.All(mp, nil, []string{"office", "vesel"})
+	assert.EqualError(t, err, `the mapping has no machine "vesel"; did you mean "vessel"?`)
+}
+
+func TestWriteFolder(t *testing.T) {
+	_, builds, _ := build(t, string(examples.TideOffice))
+	dir := filepath.Join(t.TempDir(), "out")
+	require.NoError(t, compile.WriteFolder(dir, builds))
+	read := func(name string) string {
+		text, err := os.ReadFile(filepath.Join(dir, name))
+		require.NoError(t, err)
+		return string(text)
+	}
+	assert.Contains(t, read("office/STEPS.md"), "# office: what to do")
+
+	// What a user put beside our files stays; what an earlier run made goes.
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "mess/notes.txt"), []byte("mine"), 0o644))
+	_, fewer, _ := build(t, strings.Replace(string(examples.TideOffice), `desktop = "xfce"`, `desktop = "none"`, 1))
+	require.NoError(t, compile.WriteFolder(dir, fewer))
+	assert.Equal(t, "mine", read("mess/notes.txt"))
+	assert.NoFileExists(t, filepath.Join(dir, "mess/xfce/xfce4-keyboard-shortcuts.xml"))
+	assert.NoDirExists(t, filepath.Join(dir, "mess/xfce"))
+	assert.FileExists(t, filepath.Join(dir, "mess/xkb/keymap.xkb"))
+	assert.NoDirExists(t, filepath.Join(dir, ".leitstand-new"))
+}
+
+// Where the output cannot go, nothing is written.
+func TestWriteFolderRefused(t *testing.T) {
+	_, builds, _ := build(t, string(examples.TideOffice))
+	dir := t.TempDir()
+	file := filepath.Join(dir, "file")
+	require.NoError(t, os.WriteFile(file, []byte("mine"), 0o644))
+	assert.ErrorContains(t, compile.WriteFolder(file, builds), "is a file")
+
+	// A link that leads out of the folder is not followed.
+	out, outside := filepath.Join(dir, "out"), filepath.Join(dir, "outside")
+	require.NoError(t, os.MkdirAll(out, 0o755))
+	require.NoError(t, os.MkdirAll(outside, 0o755))
+	require.NoError(t, os.Symlink(outside, filepath.Join(out, "office")))
+	require.Error(t, compile.WriteFolder(out, builds))
+	for _, d := range []string{out, outside} {
+		var files []string
+		require.NoError(t, filepath.WalkDir(d, func(p string, e fs.DirEntry, err error) error {
+			if err == nil && e.Type().IsRegular() {
+				files = append(files, p)
+			}
+			return err
+		}))
+		assert.Empty(t, files, d)
+	}
+
+	// A folder in a file's place stops everything.
+	blocked := filepath.Join(dir, "blocked")
+	require.NoError(t, os.MkdirAll(filepath.Join(blocked, "office/STEPS.md"), 0o755))
+	assert.ErrorContains(t, compile.WriteFolder(blocked, builds), "is a folder where a file should go")
+	assert.NoFileExists(t, filepath.Join(blocked, "office/xkb/symbols/leitstand"))
+}
+
+// manyRules makes n rules for five machines, all different.
+func manyRules(n int) string {
+	var b strings.Builder
+	b.WriteString("machine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\n")
+	for i := range 4 {
+		fmt.Fprintf(&b, "machine \"m%d\" { system = %q }\n", i, []string{"linux", "macos", "windows", "ipados"}[i])
+	}
+	mods := []string{"Ctrl", "Alt", "Shift", "Meta", "Hyper", "AltGr"}
+	for i := range n {
+		var chord []string
+		for j, m := range mods {
+			if i>>j&1 == 1 {
+				chord = append(chord, m)
+			}
+		}
+		chord = append(chord, fmt.Sprintf("F%d", i/64%24+1))
+		// Beyond the chords there are, the rules are for boards that differ.
+		on := fmt.Sprintf("b%d", i/1536)
+		if i < 1536 {
+			on = "mess"
+		}
+		switch press := strings.Join(chord, "+"); i % 4 {
+		case 0:
+			fmt.Fprintf(&b, "action %q {\n does = \"tile-left\"\n on = %q\n}\n", press, on)
+		case 1:
+			fmt.Fprintf(&b, "snippet %q {\n text = \"gauge %d\"\n on = %q\n}\n", press, i, on)
+		default:
+			fmt.Fprintf(&b, "launch %q {\n run = [\"tidegauge\", \"--station\", \"%d\"]\n on = %q\n}\n", press, i, on)
+		}
+	}
+	for i := range n/1536 + 1 {
+		fmt.Fprintf(&b, "board \"b%d\" { ids = [\"usb:1209:%04x\"] }\n", i, i)
+	}
+	return strings.Replace(b.String(), "desktop = \"xfce\"\n", "desktop = \"xfce\"\n boards = [\"b0\"]\n", 1)
+}
+
+func BenchmarkCompile(b *testing.B) {
+	for _, n := range []int{10, 1_000, 10_000} {
+		text := []byte(manyRules(n))
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
+				if err != nil || len(diags) > 0 {
+					b.Fatal(err, diags[0])
+				}
+				if _, _, err := compile.All(mp, nil, nil); err != nil {
+					b.Fatal(err)
+				}
+			}
+			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*n), "ns/rule")
+		})
+	}
+}

@@ -1,0 +1,77 @@
+package compile
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// part is what one mechanism wrote.
+type part struct {
+	facts target.Facts
+	out   target.Output
+}
+
+// stepsPage is STEPS.md: what a person without leitstand does with a machine's
+// folder, and what to know about it.
+func stepsPage(b *Build, parts []part) []byte {
+	var w strings.Builder
+	m := b.Machine
+	fmt.Fprintf(&w, "# %s: what to do\n\n", m.Name)
+	fmt.Fprintf(&w, "This machine: %s, layout %s. ", m.Place(), strings.Join(m.Machine.Layouts, ", then "))
+	if len(parts) == 0 {
+		w.WriteString("Nothing of the mapping can be set up here.\n")
+	} else {
+		w.WriteString("Follow the steps from this folder, in their order.\n")
+	}
+	n := 0
+	for _, p := range parts {
+		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
+		fmt.Fprintf(&w, "Takes effect %s. Evidence: %s (%s).\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
+		for _, f := range p.out.Files {
+			fmt.Fprintf(&w, "\n- `%s` belongs at `%s`", f.Path, f.Goes)
+		}
+		if len(p.out.Files) > 0 {
+			w.WriteByte('\n')
+		}
+		w.WriteByte('\n')
+		for _, s := range p.out.Steps {
+			n++
+			fmt.Fprintf(&w, "%d. %s\n", n, s.Text)
+			if len(s.Lines) > 0 {
+				fence := "```"
+				for strings.Contains(strings.Join(s.Lines, "\n"), fence) {
+					fence += "`"
+				}
+				fmt.Fprintf(&w, "\n   %s\n", fence)
+				for _, line := range s.Lines {
+					fmt.Fprintf(&w, "   %s\n", strings.ReplaceAll(line, "\n", "\n   "))
+				}
+				fmt.Fprintf(&w, "   %s\n", fence)
+			}
+		}
+	}
+	known := map[string]bool{}
+	for _, l := range b.Landings {
+		if l.Answer.Verdict == target.Exact || l.Answer.Words == "" {
+			continue
+		}
+		line := fmt.Sprintf("- %s (line %d): **%s**, %s.\n", mapping.Title(l.Rule), l.Range.Start.Line, l.Answer.Verdict, l.Answer.Words)
+		if len(known) == 0 {
+			w.WriteString("\n## What differs from the mapping\n\n")
+		}
+		if !known[line] {
+			known[line] = true
+			w.WriteString(line)
+		}
+	}
+	return []byte(w.String())
+}
+
+func partTitle(f target.Facts) string {
+	return map[target.Stage]string{
+		target.Kernel: "Keys", target.Layout: "Layout", target.Desktop: "Hotkeys", target.Person: "By hand",
+	}[f.Stage] + ": " + f.Name
+}

@@ -1,0 +1,163 @@
+// Package desktop knows which chords a desktop or system uses by itself as long as
+// nobody has changed them. What Linux desktops use is taken from their own
+// packages; what Windows and macOS use, from their makers' public lists.
+package desktop
+
+import (
+	_ "embed"
+	"strings"
+	"sync"
+
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+//go:generate sh -c "test -n \"$LEITSTAND_PACKAGES\" && go run ./gen \"$LEITSTAND_PACKAGES\" || echo 'set LEITSTAND_PACKAGES to renew core/desktop/data; see gen/main.go'"
+
+//go:embed data/defaults.tsv
+var defaultsText string
+
+// Use is a chord that a desktop uses, and for what.
+type Use struct {
+	Chord keys.Chord
+	Name  string // the desktop's own name of the action
+	Words string // what it does
+	Fixed bool   // the system acts on it before any setting can
+}
+
+type line struct{ accel, name, words string }
+
+var lines = sync.OnceValue(func() map[string][]line {
+	found := map[string][]line{}
+	for text := range strings.Lines(defaultsText) {
+		f := strings.Split(strings.TrimSuffix(text, "\n"), "\t")
+		if len(f) == 4 && !strings.HasPrefix(text, "#") {
+			found[f[0]] = append(found[f[0]], line{f[1], f[2], f[3]})
+		}
+	}
+	return found
+})
+
+// Uses lists the chords that a machine's desktop or system uses, under the
+// machine's layouts, each chord once.
+func Uses(m *intent.Machine) []Use {
+	var list []Use
+	seen := map[keys.Chord]bool{}
+	add := func(u Use) {
+		if !seen[u.Chord] {
+			seen[u.Chord] = true
+			list = append(list, u)
+		}
+	}
+	for _, u := range fixed(m) {
+		add(u)
+	}
+	if m.System == mapping.Linux {
+		for _, l := range lines()[m.Desktop] {
+			if c, ok := Accelerator(m, l.accel); ok {
+				add(Use{c, l.name, l.words, false})
+			}
+		}
+		return list
+	}
+	for _, l := range systems[m.System] {
+		if c, ok := chord(l.accel); ok {
+			add(Use{c, l.name, l.words, false})
+		}
+	}
+	return list
+}
+
+// Gap says what we do not know of the chords that a machine's desktop uses, ""
+// if nothing.
+func Gap(m *intent.Machine) string {
+	switch {
+	case m.System == mapping.Linux && m.Desktop == "plasma":
+		return "only those of its window manager are known"
+	case m.System == mapping.Linux && len(lines()[m.Desktop]) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
+		return "only what the system keeps for itself is known"
+	}
+	return ""
+}
+
+// Table finds what a machine uses a chord for.
+type Table map[keys.Key][]Use
+
+// NewTable makes the table of a machine.
+func NewTable(m *intent.Machine) Table {
+	t := Table{}
+	for _, u := range Uses(m) {
+		t[u.Chord.Key] = append(t[u.Chord.Key], u)
+	}
+	return t
+}
+
+// Of finds the use of a chord, a bare modifier being either side.
+func (t Table) Of(c keys.Chord) (Use, bool) {
+	for _, u := range t[c.Key] {
+		if u.Chord.Overlaps(c) {
+			return u, true
+		}
+	}
+	return Use{}, false
+}
+
+var accelMods = map[string]keys.Mods{
+	"shift": keys.Shift, "ctrl": keys.Ctrl, "control": keys.Ctrl, "primary": keys.Ctrl, "alt": keys.Alt, "mod1": keys.Alt,
+	"super": keys.Meta, "mod4": keys.Meta, "hyper": keys.Hyper, "mod3": keys.Hyper,
+}
+
+// Accelerator reads the spelling of GTK, with the names of real modifiers as well:
+// <Super>Left, <Mod1>Return. The key is a keysym, found under the machine's
+// layouts; Above_Tab is the key above Tab.
+func Accelerator(m *intent.Machine, text string) (keys.Chord, bool) {
+	var c keys.Chord
+	rest := text
+	for strings.HasPrefix(rest, "<") {
+		tag, after, ok := strings.Cut(rest[1:], ">")
+		mod, known := accelMods[strings.ToLower(tag)]
+		if !ok || !known {
+			return c, false
+		}
+		c.Mods |= mod
+		rest = after
+	}
+	if rest == "Above_Tab" {
+		k, ok := keys.ByCode("Backquote")
+		c.Key = k
+		return c, ok
+	}
+	// The names of keypad and letter keysyms vary in case between desktops.
+	for _, l := range m.Layouts {
+		for _, k := range keys.All() {
+			s, ok := l.Symbols(k)
+			if !ok {
+				continue
+			}
+			if s.Level[0] == rest || strings.EqualFold(s.Level[0], rest) && len(rest) == 1 {
+				c.Key = k
+				return c, true
+			}
+			if len(s.Level) > 1 && s.Level[1] == rest && k.Section() == keys.Writing && !strings.HasPrefix(rest, "XF86") {
+				c.Key, c.Mods = k, c.Mods|keys.Shift
+				return c, true
+			}
+		}
+	}
+	return c, false
+}
+
+// chord reads a chord by key codes.
+func chord(text string) (keys.Chord, bool) {
+	s, err := keys.ParseChord(text, nil, nil)
+	if err != nil {
+		return keys.Chord{}, false
+	}
+	c := keys.Chord{Key: s.Key}
+	for _, name := range s.Mods {
+		m, _ := keys.ModByName(name)
+		c.Mods |= m
+	}
+	return c, c.Key != keys.None
+}

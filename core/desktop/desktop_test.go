@@ -1,0 +1,61 @@
+package desktop_test
+
+import (
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func TestOf(t *testing.T) {
+	for _, c := range []struct {
+		machine mapping.Machine
+		mods    keys.Mods
+		key     string
+		want    string // "" for free
+	}{
+		{mapping.Machine{System: mapping.Linux, Desktop: "xfce"}, keys.Alt, "F10", "maximize_window"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "xfce"}, keys.Hyper, "KeyT", ""},
+		{mapping.Machine{System: mapping.Linux, Desktop: "gnome"}, keys.Meta, "ArrowLeft", "toggle-tiled-left"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "gnome"}, keys.Alt, "Backquote", "switch-group"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "plasma"}, keys.Meta, "ArrowLeft", "Window Quick Tile Left"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "mate"}, keys.Ctrl | keys.Alt, "KeyD", "show-desktop"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "i3"}, keys.Alt, "Enter", "exec"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "sway"}, keys.Meta | keys.Shift, "KeyQ", "kill"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "sway"}, keys.MetaLeft | keys.Shift, "KeyQ", "kill"},
+		{mapping.Machine{System: mapping.Linux, Desktop: "none"}, keys.Ctrl | keys.Alt, "F3", "system"},
+		{mapping.Machine{System: mapping.Windows}, keys.Meta, "KeyH", "voice typing"},
+		{mapping.Machine{System: mapping.MacOS}, keys.Ctrl, "ArrowUp", "overview"},
+		{mapping.Machine{System: mapping.MacOS}, keys.Ctrl | keys.Alt, "KeyT", ""},
+	} {
+		c.machine.Layouts = []string{"de"}
+		u, ok := desktop.NewTable(sample.Machine(c.machine)).Of(keys.Chord{Mods: c.mods, Key: sample.Key(c.key)})
+		assert.Equal(t, c.want != "", ok, "%v %s", c.machine, c.key)
+		assert.Equal(t, c.want, u.Name)
+	}
+}
+
+// Nearly every default of every desktop is understood.
+func TestDefaultsAreUnderstood(t *testing.T) {
+	for d, least := range map[string]int{"gnome": 60, "xfce": 60, "mate": 25, "cinnamon": 45, "i3": 50, "sway": 48, "plasma": 44} {
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: d, Layouts: []string{"us"}})
+		assert.GreaterOrEqual(t, len(desktop.Uses(m)), least+12, d)
+	}
+	assert.Len(t, desktop.Pressable(), 26+10+12+4)
+}
+
+// Xfce's own channel of defaults, where it is installed, is the one embedded.
+func TestXfceDefaultsAreCurrent(t *testing.T) {
+	const file = "/etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"
+	realtest.NeedFile(t, file, "libxfce4ui-common")
+	out, err := exec.Command("grep", "-o", `name="&lt;Alt&gt;F10" type="string" value="maximize_window_key"`, filepath.Clean(file)).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+}

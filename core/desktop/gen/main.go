@@ -1,0 +1,225 @@
+// Command gen writes the chords that desktops use when nobody has changed them,
+// as their packages define them: GNOME's, MATE's and Cinnamon's schemas, Xfce's
+// settings channel, the default configurations of i3 and sway. Its argument is a
+// folder into which these Debian packages were unpacked: gsettings-desktop-schemas,
+// mutter-common, gnome-settings-daemon-common, gnome-shell-common, marco-common,
+// mate-settings-daemon-common, mate-desktop-common, cinnamon-desktop-data,
+// libxfce4ui-common, i3-wm, sway. KDE's are in no file of a package; its window
+// manager writes them into ~/.config/kglobalshortcutsrc when it starts in a home
+// without settings (kglobalaccel5 and kwin_x11 under Xvfb and dbus-run-session),
+// and that file is expected in the folder's etc. What other parts of Plasma use is
+// not in it.
+package main
+
+import (
+	"cmp"
+	"encoding/xml"
+	"fmt"
+	"log"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+func main() {
+	log.SetFlags(0)
+	if len(os.Args) < 2 {
+		log.Fatal("usage: gen UNPACKED-PACKAGES [OUTPUT]")
+	}
+	out := "data/defaults.tsv"
+	if len(os.Args) > 2 {
+		out = os.Args[2]
+	}
+	lines, err := collect(os.Args[1])
+	if err != nil {
+		log.Fatal(err)
+	}
+	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
+	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
+		log.Fatal(err)
+	}
+}
+
+// schemas are those that hold shortcuts, and the desktop they belong to.
+var schemas = map[string]string{
+	"org.gnome.desktop.wm.keybindings": "gnome", "org.gnome.mutter.keybindings": "gnome", "org.gnome.mutter.wayland.keybindings": "gnome",
+	"org.gnome.shell.keybindings": "gnome", "org.gnome.settings-daemon.plugins.media-keys": "gnome",
+	"org.mate.Marco.global-keybindings": "mate", "org.mate.Marco.window-keybindings": "mate", "org.mate.SettingsDaemon.plugins.media-keys": "mate",
+	"org.cinnamon.desktop.keybindings": "cinnamon", "org.cinnamon.desktop.keybindings.wm": "cinnamon", "org.cinnamon.desktop.keybindings.media-keys": "cinnamon",
+}
+
+type schemaList struct {
+	Schemas []struct {
+		ID   string `xml:"id,attr"`
+		Keys []struct {
+			Name    string `xml:"name,attr"`
+			Default string `xml:"default"`
+			Summary string `xml:"summary"`
+		} `xml:"key"`
+	} `xml:"schema"`
+}
+
+var quoted = regexp.MustCompile(`['"]([^'"]+)['"]`)
+
+func collect(root string) ([]string, error) {
+	var lines []string
+	add := func(desktop, accel, name, words string) {
+		if accel == "" || accel == "disabled" {
+			return
+		}
+		words = strings.Join(strings.Fields(words), " ")
+		lines = append(lines, strings.Join([]string{desktop, accel, name, cmp.Or(words, name)}, "\t"))
+	}
+	files, err := filepath.Glob(filepath.Join(root, "usr/share/glib-2.0/schemas/*.gschema.xml"))
+	if err != nil {
+		return nil, err
+	}
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			return nil, err
+		}
+		var list schemaList
+		if err := xml.Unmarshal(text, &list); err != nil {
+			return nil, fmt.Errorf("%s: %w", file, err)
+		}
+		for _, s := range list.Schemas {
+			desktop, ok := schemas[s.ID]
+			if !ok {
+				continue
+			}
+			for _, k := range s.Keys {
+				for _, f := range quoted.FindAllStringSubmatch(k.Default, -1) {
+					add(desktop, f[1], strings.TrimSuffix(k.Name, "-static"), k.Summary)
+				}
+			}
+		}
+	}
+	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), add); err != nil {
+		return nil, err
+	}
+	if err := plasma(filepath.Join(root, "etc/kglobalshortcutsrc"), add); err != nil {
+		return nil, err
+	}
+	for desktop, file := range map[string]string{"i3": "etc/i3/config", "sway": "etc/sway/config"} {
+		if err := bindings(desktop, filepath.Join(root, file), add); err != nil {
+			return nil, err
+		}
+	}
+	slices.Sort(lines)
+	return slices.Compact(lines), nil
+}
+
+type node struct {
+	Name  string `xml:"name,attr"`
+	Value string `xml:"value,attr"`
+	Nodes []node `xml:"property"`
+}
+
+func xfce(file string, add func(desktop, accel, name, words string)) error {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return err
+	}
+	var root node
+	if err := xml.Unmarshal(text, &root); err != nil {
+		return err
+	}
+	for _, group := range root.Nodes {
+		for _, set := range group.Nodes {
+			if set.Name != "default" {
+				continue
+			}
+			for _, p := range set.Nodes {
+				words := strings.TrimSuffix(p.Value, "_key")
+				add("xfce", p.Name, words, strings.ReplaceAll(words, "_", " "))
+			}
+		}
+	}
+	return nil
+}
+
+// qtKeys are Qt's names of keys whose keysym is called otherwise.
+var qtKeys = map[string]string{
+	"Esc": "Escape", "Return": "Return", "PgUp": "Prior", "PgDown": "Next", "Del": "Delete", "Ins": "Insert", "Backtab": "Tab",
+	"-": "minus", "=": "equal", "`": "grave", "~": "asciitilde",
+}
+
+// plasma reads the default, the second field, of each line of the window manager.
+func plasma(file string, add func(desktop, accel, name, words string)) error {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return err
+	}
+	section := ""
+	for line := range strings.Lines(string(text)) {
+		line = strings.TrimSpace(line)
+		if strings.HasPrefix(line, "[") {
+			section = line
+			continue
+		}
+		name, value, ok := strings.Cut(line, "=")
+		f := strings.SplitN(value, ",", 3)
+		if !ok || section != "[kwin]" || len(f) < 3 {
+			continue
+		}
+		for chord := range strings.SplitSeq(f[1], `\t`) {
+			if chord == "" || chord == "none" || strings.Contains(chord, "(") {
+				continue
+			}
+			parts := strings.Split(chord, "+")
+			if strings.HasSuffix(chord, "++") {
+				continue // the plus key, which no layout has in one place
+			}
+			accel := ""
+			for _, p := range parts[:len(parts)-1] {
+				if p == "Meta" {
+					p = "Super"
+				}
+				accel += "<" + p + ">"
+			}
+			key := parts[len(parts)-1]
+			add("plasma", accel+cmp.Or(qtKeys[key], key), name, f[2])
+		}
+	}
+	return nil
+}
+
+// bindings reads the bindsym lines of a configuration, its variables replaced.
+func bindings(desktop, file string, add func(desktop, accel, name, words string)) error {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return err
+	}
+	variables := map[string]string{}
+	mode := ""
+	for line := range strings.Lines(string(text)) {
+		f := strings.Fields(line)
+		switch {
+		case len(f) >= 3 && f[0] == "set":
+			variables[f[1]] = strings.Join(f[2:], " ")
+		case len(f) >= 2 && f[0] == "mode" && strings.HasSuffix(strings.TrimSpace(line), "{"):
+			mode = f[1]
+		case len(f) == 1 && f[0] == "}":
+			mode = ""
+		case len(f) >= 3 && f[0] == "bindsym" && mode == "" && !strings.HasPrefix(f[1], "-"):
+			chord := f[1]
+			for name, value := range variables {
+				chord = strings.ReplaceAll(chord, name, value)
+			}
+			parts := strings.Split(chord, "+")
+			accel := ""
+			for _, p := range parts[:len(parts)-1] {
+				accel += "<" + p + ">"
+			}
+			words := strings.Join(f[2:], " ")
+			for name, value := range variables {
+				words = strings.ReplaceAll(words, name, value)
+			}
+			add(desktop, accel+parts[len(parts)-1], f[2], strings.TrimPrefix(words, "exec --no-startup-id "))
+		}
+	}
+	return nil
+}

@@ -1,0 +1,118 @@
+// Package diag holds what the program has to tell its user about a mapping, as
+// values: how grave it is, what is wrong, where, and what to do. Only the
+// command line turns them into text.
+package diag
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+)
+
+// Severity says how grave a diagnostic is.
+type Severity uint8
+
+// The severities, the gravest first.
+const (
+	Error   Severity = iota // the mapping cannot be used as it stands
+	Warning                 // it can, but does not do all it says
+	Note                    // worth knowing
+)
+
+// String is the severity in a word.
+func (s Severity) String() string { return [...]string{"error", "warning", "note"}[s] }
+
+// Pos is a place in a file. Line and Column count from 1, Column in Unicode
+// characters; Byte counts from 0.
+type Pos struct{ Line, Column, Byte int }
+
+// Range is a stretch of a file, End exclusive. A Range without a Line speaks of
+// the file as a whole, one without a File of no place at all.
+type Range struct {
+	File       string
+	Start, End Pos
+}
+
+// String is the place as editors and compilers write it: file:line:column.
+func (r Range) String() string {
+	switch {
+	case r.Start.Line > 0:
+		return fmt.Sprintf("%s:%d:%d", r.File, r.Start.Line, r.Start.Column)
+	default:
+		return r.File
+	}
+}
+
+// Related points at another place that a diagnostic is about.
+type Related struct {
+	Range Range
+	Words string
+}
+
+// Diagnostic is one thing to tell.
+type Diagnostic struct {
+	Severity Severity
+	Code     string // names the finding, for allow and for machines: "unknown-key"
+	Summary  string // what is wrong, in one sentence without its stop
+	Advice   string // what to do, "" if there is nothing to do
+	Range    Range  // where
+	Line     string // the source line at Range, for showing it
+	Related  []Related
+	Machines []string // the machines it shows on, empty if it does not depend on one
+}
+
+// Merge joins diagnostics that differ in their machines only, keeping the order
+// of the first of each.
+func (l List) Merge() List {
+	var merged List
+	at := map[string]int{}
+	for _, d := range l {
+		id := fmt.Sprint(d.Severity, d.Code, d.Range, d.Summary, d.Advice)
+		if i, ok := at[id]; ok {
+			for _, m := range d.Machines {
+				if !slices.Contains(merged[i].Machines, m) {
+					merged[i].Machines = append(slices.Clone(merged[i].Machines), m)
+				}
+			}
+			continue
+		}
+		at[id] = len(merged)
+		merged = append(merged, d)
+	}
+	return merged
+}
+
+// List is several diagnostics.
+type List []Diagnostic
+
+// HasErrors says whether one of them is an error.
+func (l List) HasErrors() bool { return l.Count(Error) > 0 }
+
+// Count says how many have the severity.
+func (l List) Count(s Severity) int {
+	n := 0
+	for _, d := range l {
+		if d.Severity == s {
+			n++
+		}
+	}
+	return n
+}
+
+// Without leaves out those of one severity.
+func (l List) Without(s Severity) List {
+	return slices.DeleteFunc(slices.Clone(l), func(d Diagnostic) bool { return d.Severity == s })
+}
+
+// Sort puts them in the order of their places, so that the output does not
+// depend on the order in which they were found.
+func (l List) Sort() {
+	slices.SortStableFunc(l, func(a, b Diagnostic) int {
+		return cmp.Or(
+			cmp.Compare(a.Range.File, b.Range.File),
+			cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte),
+			cmp.Compare(a.Severity, b.Severity),
+			cmp.Compare(a.Summary, b.Summary),
+		)
+	})
+}

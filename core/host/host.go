@@ -1,0 +1,82 @@
+// Package host describes the machine a program runs on, as far as a mapping
+// needs it, from files and environment that are handed in.
+package host
+
+import (
+	"io/fs"
+	"strings"
+
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// Name is what a machine is called that no mapping names.
+const Name = "this-machine"
+
+// Machine describes the machine: goos is its operating system by Go's name, env
+// looks up an environment variable, and root is its file system from the root
+// folder. What cannot be seen is left at the mapping's defaults.
+func Machine(root fs.FS, env func(string) string, goos string) *mapping.Machine {
+	m := &mapping.Machine{Name: Name, System: mapping.Linux, Desktop: "none", Admin: true}
+	switch goos {
+	case "darwin":
+		m.System = mapping.MacOS
+	case "windows":
+		m.System = mapping.Windows
+	default:
+		m.Desktop = desktop(env)
+		switch s := env("XDG_SESSION_TYPE"); s {
+		case "wayland", "x11":
+			m.Session = s
+		case "tty":
+			m.Session = "console"
+		}
+		m.Layouts = layouts(root)
+	}
+	if len(m.Layouts) == 0 {
+		m.Layouts = []string{"us"}
+	}
+	return m
+}
+
+// desktop reads XDG_CURRENT_DESKTOP, a list joined by colons.
+func desktop(env func(string) string) string {
+	names := map[string]string{
+		"gnome": "gnome", "kde": "plasma", "xfce": "xfce", "mate": "mate",
+		"x-cinnamon": "cinnamon", "cinnamon": "cinnamon", "i3": "i3", "sway": "sway",
+	}
+	for part := range strings.SplitSeq(strings.ToLower(env("XDG_CURRENT_DESKTOP")), ":") {
+		if d, ok := names[part]; ok {
+			return d
+		}
+	}
+	return "none"
+}
+
+// layouts reads /etc/default/keyboard, the setting of Debian and its kin.
+func layouts(root fs.FS) []string {
+	text, err := fs.ReadFile(root, "etc/default/keyboard")
+	if err != nil {
+		return nil
+	}
+	values := map[string]string{}
+	for line := range strings.Lines(string(text)) {
+		if name, value, ok := strings.Cut(strings.TrimSpace(line), "="); ok {
+			values[name] = strings.Trim(value, `"'`)
+		}
+	}
+	if values["XKBLAYOUT"] == "" {
+		return nil
+	}
+	variants := strings.Split(values["XKBVARIANT"], ",")
+	var list []string
+	for i, l := range strings.Split(values["XKBLAYOUT"], ",") {
+		if i < len(variants) && variants[i] != "" {
+			l += "(" + variants[i] + ")"
+		}
+		if _, ok := keys.FindLayout(l); ok {
+			list = append(list, l)
+		}
+	}
+	return list
+}

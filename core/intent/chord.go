@@ -1,0 +1,109 @@
+package intent
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// chord makes a spelled chord one of this machine: Primary is its main shortcut
+// modifier, Hyper what stands for it, a name of the user's own what it is on this
+// system, and a character the key that types it.
+func (r *resolver) chord(s keys.Spelling, at diag.Range) (keys.Chord, bool) {
+	chord := keys.Chord{Key: s.Key}
+	for _, name := range s.Mods {
+		mods, ok := r.mods(name, at)
+		if !ok {
+			return chord, false
+		}
+		chord.Mods |= mods
+	}
+	if chord.Mods.Has(keys.Hyper) && r.HyperMods != keys.Hyper {
+		chord.Mods = chord.Mods&^keys.Hyper | r.HyperMods
+	}
+	if s.Char == 0 {
+		return chord, true
+	}
+	k, ok := r.character(s, at)
+	chord.Key = k
+	return chord, ok
+}
+
+// mods is what a modifier's name stands for here.
+func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
+	if name == keys.Primary {
+		if r.Machine.System == mapping.MacOS || r.Machine.System == mapping.IPadOS {
+			return keys.Meta, true
+		}
+		return keys.Ctrl, true
+	}
+	if m, ok := keys.ModByName(name); ok {
+		return m, true
+	}
+	own, ok := r.mp.Modifier(name)
+	if !ok {
+		return 0, false
+	}
+	mods := own.On(r.Machine.System)
+	if mods == 0 {
+		r.add(diag.Error, at, "no-such-modifier", fmt.Sprintf("modifier %q stands for nothing on %s", name, r.Machine.System),
+			fmt.Sprintf("add %s = … or other = … to it", r.Machine.System), diag.Related{Range: own.Range, Words: "defined here"})
+	}
+	return mods, mods != 0
+}
+
+func (r *resolver) character(s keys.Spelling, at diag.Range) (keys.Key, bool) {
+	if s.Char >= '0' && s.Char <= '9' {
+		return keys.ByCode("Digit" + string(s.Char))
+	}
+	if s.Char == ' ' {
+		return keys.ByCode("Space")
+	}
+	layout := r.Machine.Latin()
+	place, ok := layout.Find(s.Char)
+	switch {
+	case !ok:
+		r.add(diag.Error, at, "no-such-character", fmt.Sprintf("no key types %q under layout %s", s.Char, layout.Name),
+			"name the key by its code, which `leitstand keys` lists")
+		return keys.None, false
+	case place.Mods != 0:
+		r.add(diag.Error, at, "hidden-modifier", fmt.Sprintf("%q needs %s under layout %s", s.Char, strings.Join(place.Mods.Names(), "+"), layout.Name),
+			fmt.Sprintf("if that is meant, write %q", spelled(s, place, layout)))
+		return keys.None, false
+	}
+	return place.Key, true
+}
+
+// spelled is the chord with the modifiers its character needs written out.
+func spelled(s keys.Spelling, place keys.Place, layout *keys.Layout) string {
+	had := map[string]bool{}
+	for _, m := range s.Mods {
+		had[m] = true
+	}
+	for _, m := range place.Mods.Names() {
+		if !had[m] {
+			s.Mods = append(s.Mods, m)
+		}
+	}
+	s.Char, s.Key = 0, place.Key
+	if sym, ok := layout.Symbols(place.Key); ok {
+		if c, ok := keys.KeysymRune(sym.Level[0]); ok && unicode.IsGraphic(c) {
+			s.Char, s.Key = c, keys.None
+		}
+	}
+	return s.String()
+}
+
+// Chord makes a spelled chord one of a resolved machine.
+func Chord(mp *mapping.Mapping, in *Intent, s keys.Spelling) (keys.Chord, error) {
+	r := &resolver{mp: mp, Intent: Intent{Machine: in.Machine, HyperMods: in.HyperMods}}
+	c, ok := r.chord(s, diag.Range{})
+	if !ok && len(r.diags) > 0 {
+		return c, fmt.Errorf("%s: %s", r.diags[0].Summary, r.diags[0].Advice)
+	}
+	return c, nil
+}

@@ -1,0 +1,341 @@
+package intent
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// as is the effect of acting as a key.
+func as(k keys.Key) behaviour.Effect { return behaviour.Effect{Kind: behaviour.Becomes, Key: k} }
+
+// position is an entry for a place on the board.
+func position(rule mapping.Rule, k keys.Key, at diag.Range, e behaviour.Effect) Entry {
+	return Entry{Rule: rule, Range: at, Binding: behaviour.Binding{Chord: keys.Chord{Key: k}, Effect: e}}
+}
+
+// expand turns a rule into presses and effects, as if no other rule were there.
+func (r *resolver) expand(rule mapping.Rule) []Entry {
+	switch rule := rule.(type) {
+	case *mapping.Hands:
+		return r.hands(rule)
+	case *mapping.Swap:
+		return []Entry{position(rule, rule.A.Key, rule.A.Range, as(rule.B.Key)), position(rule, rule.B.Key, rule.B.Range, as(rule.A.Key))}
+	case *mapping.Hyper:
+		return r.hyper(rule)
+	case *mapping.Remap:
+		return r.remap(rule)
+	case *mapping.Disable:
+		var list []Entry
+		for _, p := range rule.Presses {
+			if e, ok := r.pressed(rule, p, nil, behaviour.Effect{Kind: behaviour.Nothing}); ok {
+				list = append(list, e)
+			}
+		}
+		return list
+	case *mapping.Launch:
+		effect, missing := r.program(rule)
+		return r.one(rule, rule.Press, rule.Fallback, effect, missing)
+	case *mapping.Action:
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, "")
+	case *mapping.Layer:
+		return r.layer(rule)
+	case *mapping.Snippet:
+		effect := behaviour.Effect{Kind: behaviour.Types, Text: rule.Text.Value}
+		if rule.Abbreviation.Value == "" {
+			return r.one(rule, rule.Press, rule.Fallback, effect, "")
+		}
+		return []Entry{{Rule: rule, Range: rule.Abbreviation.Range, Binding: behaviour.Binding{
+			Level: behaviour.Typing, Word: rule.Abbreviation.Value, End: rule.End, Case: rule.Case, Effect: effect}}}
+	case *mapping.Macro:
+		steps, ok := r.steps(rule)
+		if !ok {
+			return nil
+		}
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, "")
+	case *mapping.Repeat:
+		return repeat(rule)
+	case *mapping.Native:
+		var list []Entry
+		for _, s := range rule.Settings {
+			list = append(list, setting(rule, s.Name.Range, s.Name.Value, fmt.Sprint(s.Value)))
+		}
+		return list
+	}
+	return nil
+}
+
+func setting(rule mapping.Rule, at diag.Range, name, value string) Entry {
+	return Entry{Rule: rule, Range: at, Binding: behaviour.Binding{
+		Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}}
+}
+
+func repeat(rule *mapping.Repeat) []Entry {
+	var list []Entry
+	if rule.Delay != 0 {
+		list = append(list, setting(rule, rule.Range, "repeat delay", rule.Delay.String()))
+	}
+	if rule.Rate != 0 {
+		list = append(list, setting(rule, rule.Range, "repeat rate", fmt.Sprintf("%d/s", rule.Rate)))
+	}
+	if rule.Accents != nil {
+		list = append(list, setting(rule, rule.Range, "accents of a held letter", fmt.Sprint(*rule.Accents)))
+	}
+	for _, k := range rule.Never {
+		list = append(list, setting(rule, k.Range, "repeat of "+k.Key.String(), "never"))
+	}
+	for _, k := range rule.Always {
+		list = append(list, setting(rule, k.Range, "repeat of "+k.Key.String(), "always"))
+	}
+	return list
+}
+
+func (r *resolver) carries(b behaviour.Binding) bool {
+	return r.carrier == nil || r.carrier.Carries(r.Machine, b)
+}
+
+// hyper makes a Hyper of what the machine can have: with its tap if that can be
+// told from a hold, else without, else the fallback.
+func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
+	e := position(rule, rule.Key.Key, rule.Key.Range, behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods})
+	plain := e.Binding
+	if rule.Tap.Given() {
+		tap, ok := r.output(rule.Tap)
+		if !ok {
+			return nil
+		}
+		hold := e.Binding.Effect
+		e.Binding.Effect = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
+		if !r.carries(e.Binding) && r.Machine.Hyper != NoHyper {
+			e.Binding = plain
+			e.Less = fmt.Sprintf("a tap gives nothing (%s is left out): only a running process can tell a tap from a hold", rule.Tap)
+		}
+	}
+	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
+		e.Instead = "Hyper"
+		e.Binding.Effect = as(rule.Fallback.Key)
+	}
+	return []Entry{e}
+}
+
+func (r *resolver) remap(rule *mapping.Remap) []Entry {
+	if !rule.Tap.Given() {
+		effect, ok := r.output(rule.To)
+		if !ok {
+			return nil
+		}
+		if effect.Kind == behaviour.Types && rule.From.Key != keys.None {
+			effect = r.plainKey(effect)
+		}
+		e, ok := r.pressed(rule, rule.From, nil, effect)
+		if !ok {
+			return nil
+		}
+		return []Entry{e}
+	}
+	tap, ok1 := r.output(rule.Tap)
+	hold, ok2 := r.output(rule.Hold)
+	if !ok1 || !ok2 {
+		return nil
+	}
+	e := position(rule, rule.From.Key, rule.From.Range, behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within})
+	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
+		e.Instead = "tap and hold"
+		e.Binding.Effect = as(rule.Fallback.Key)
+	}
+	return []Entry{e}
+}
+
+// plainKey makes the key that types a character, where the machine's first layout
+// has it plain, of a character.
+func (r *resolver) plainKey(e behaviour.Effect) behaviour.Effect {
+	char, n := utf8.DecodeRuneInString(e.Text)
+	if n != len(e.Text) {
+		return e
+	}
+	if p, ok := r.Machine.Layouts[0].FindExact(char); ok && p.Mods == 0 {
+		return as(p.Key)
+	}
+	return e
+}
+
+// output is the effect of what a rule gives.
+func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
+	switch {
+	case o.Key != keys.None:
+		return as(o.Key), true
+	case o.Action != "":
+		return behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}, true
+	case o.Text != "":
+		return behaviour.Effect{Kind: behaviour.Types, Text: o.Text}, true
+	}
+	c, ok := r.chord(*o.Chord, o.Range)
+	return behaviour.Effect{Kind: behaviour.Sends, Chord: c}, ok
+}
+
+// layer makes the key that switches the layer on, and the keys in it.
+func (r *resolver) layer(rule *mapping.Layer) []Entry {
+	on := behaviour.Effect{Kind: behaviour.Layers, Layer: rule.Name.Value, How: string(rule.How), Dead: rule.Dead}
+	if rule.Tap.Given() {
+		tap, ok := r.output(rule.Tap)
+		if !ok {
+			return nil
+		}
+		hold := on
+		on = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
+	}
+	list := []Entry{position(rule, rule.Key.Key, rule.Key.Range, on)}
+	in := func(k mapping.KeyAt, e behaviour.Effect) {
+		entry := position(rule, k.Key, k.Range, e)
+		entry.Binding.Layer = rule.Name.Value
+		list = append(list, entry)
+	}
+	leaves := behaviour.Effect{Kind: behaviour.Leaves, Layer: rule.Name.Value}
+	if rule.Leave.Key != keys.None {
+		in(rule.Leave, leaves)
+	}
+	if rule.How == mapping.Switch && !slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {
+		in(rule.Key, leaves)
+	}
+	for _, k := range rule.Keys {
+		if effect, ok := r.output(k.Out); ok {
+			in(k.Key, effect)
+		}
+	}
+	return list
+}
+
+func (r *resolver) steps(rule *mapping.Macro) ([]behaviour.Step, bool) {
+	var list []behaviour.Step
+	for _, s := range rule.Steps {
+		switch s.Verb {
+		case mapping.PressKey:
+			c, ok := r.chord(s.Chord, s.Range)
+			if !ok {
+				return nil, false
+			}
+			list = append(list, behaviour.Step{Press: c})
+		case mapping.HoldKey:
+			list = append(list, behaviour.Step{Hold: s.Key})
+		case mapping.Release:
+			list = append(list, behaviour.Step{Release: s.Key})
+		case mapping.Wait:
+			list = append(list, behaviour.Step{Wait: s.Pause})
+		case mapping.Type:
+			list = append(list, behaviour.Step{Type: s.Text})
+		}
+	}
+	return list, true
+}
+
+// one is the entry of a rule with one press, fallbacks considered.
+func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing string) []Entry {
+	e, ok := r.pressed(rule, press, fallback, effect)
+	if !ok {
+		return nil
+	}
+	e.Missing = missing
+	if missing == "" && e.Binding.Chord.Mods.Has(keys.Hyper) && !r.hasHyper {
+		e.Missing = "no key of this machine is Hyper"
+	}
+	return []Entry{e}
+}
+
+// pressed is the entry of a press: the first of the press and its fallbacks that
+// the machine can have.
+func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect) (Entry, bool) {
+	if press.Key != keys.None {
+		return position(rule, press.Key, press.Range, effect), true
+	}
+	first, ok := r.hotkey(press, effect)
+	e := Entry{Rule: rule, Range: press.Range, Binding: first}
+	if len(fallback) == 0 {
+		return e, ok
+	}
+	found := ok && r.has(first)
+	for _, p := range fallback {
+		b, okb := r.hotkey(p, effect)
+		ok = ok && okb
+		if ok && !found && r.has(b) {
+			e.Binding, e.Instead, e.Range, found = b, first.Press(), p.Range, true
+		}
+	}
+	return e, ok
+}
+
+// has says whether the machine can have a hotkey.
+func (r *resolver) has(b behaviour.Binding) bool {
+	return (r.hasHyper || !b.Chord.Mods.Has(keys.Hyper)) && r.carries(b)
+}
+
+// hotkey is the binding of a press as the system sees it.
+func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour.Binding, bool) {
+	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect}
+	for i, s := range p.Strokes {
+		c, ok := r.chord(s.Chord, s.Range)
+		if !ok {
+			return b, false
+		}
+		if i == 0 {
+			b.Chord = c
+		} else {
+			b.Then = append(b.Then, c)
+		}
+	}
+	return b, true
+}
+
+// program finds what a launch starts on this machine.
+func (r *resolver) program(rule *mapping.Launch) (behaviour.Effect, string) {
+	l := behaviour.Launch{Open: rule.Open.Value, Dir: rule.Dir.Value, Confirm: rule.Confirm}
+	for _, t := range rule.Run {
+		l.Command = append(l.Command, t.Value)
+	}
+	// Windows opens a file by running its path: the two are one there.
+	if r.Machine.System == mapping.Windows && l.Open != "" && !isAddress(l.Open) {
+		l.Open, l.Command = "", []string{l.Open}
+	}
+	missing := ""
+	if rule.App.Value != "" {
+		if app, ok := r.mp.App(rule.App.Value); ok {
+			words := app.Commands[r.Machine.System]
+			switch {
+			case len(words) == 0:
+				missing = fmt.Sprintf("app %q names no program for %s", app.Name, r.Machine.System)
+			case len(words) == 1 && isAppID(r.Machine.System, words[0].Value):
+				l.App = words[0].Value
+			default:
+				for _, w := range words {
+					l.Command = append(l.Command, w.Value)
+				}
+			}
+		}
+	}
+	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, missing
+}
+
+// isAddress says whether what a launch opens begins with a scheme, as a web
+// address does, rather than with a drive.
+func isAddress(open string) bool {
+	scheme, _, ok := strings.Cut(open, ":")
+	return ok && len(scheme) > 1 && !strings.ContainsAny(scheme, `\/ `)
+}
+
+// isAppID says whether a program's name is the system's identifier of an
+// installed program rather than a command: a desktop file's name on Linux, a
+// bundle identifier on a Mac.
+func isAppID(s mapping.System, name string) bool {
+	switch s {
+	case mapping.Linux:
+		return strings.HasSuffix(name, ".desktop") && !strings.Contains(name, "/")
+	case mapping.MacOS, mapping.IPadOS:
+		return strings.Count(name, ".") >= 2 && !strings.ContainsAny(name, "/ ")
+	}
+	return false
+}

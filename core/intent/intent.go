@@ -1,0 +1,215 @@
+// Package intent resolves a mapping for one machine: scopes are applied,
+// Primary and characters become keys of its layout, fallbacks are chosen and
+// rules that meet are settled. What remains is an ordered list of presses with
+// their effects, each of which knows the rule it came from. How a thing is
+// realised on a machine as a whole is decided here, once, and nowhere else.
+package intent
+
+import (
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// Machine is a machine of the mapping with what belongs to it looked up.
+type Machine struct {
+	*mapping.Machine
+	Layouts []*keys.Layout   // in the order of the machine's groups
+	Boards  []*mapping.Board // those used with it
+	Hyper   HyperForm
+}
+
+// HyperForm is how a machine can have one more modifier.
+type HyperForm uint8
+
+const (
+	// NoHyper: no file can do it, since one key is mapped to one key there.
+	NoHyper HyperForm = iota
+	// RealHyper: Hyper is a modifier of its own.
+	RealHyper
+	// SeveralModifiers: the key holds several of the usual modifiers together,
+	// since the desktop knows no Hyper or the mapping asks for it.
+	SeveralModifiers
+)
+
+// Four is what stands for Hyper on a desktop that knows none.
+const Four = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
+
+// Entry is one press that the mapping gives an effect on this machine.
+type Entry struct {
+	Rule    mapping.Rule
+	Range   diag.Range // the key or chord in the rule
+	Binding behaviour.Binding
+	// Instead is the press or key that the rule names first and that cannot be
+	// had here, "" if the first was taken.
+	Instead string
+	// Missing says why the entry cannot be realised at all: its program is not
+	// named for this system. "" otherwise.
+	Missing string
+	// Less says what of the rule had to be left out, "" for nothing.
+	Less string
+}
+
+// Beaten is a rule that a narrower one overrules on this machine.
+type Beaten struct {
+	Loser, Winner mapping.Rule
+	Press         string
+}
+
+// Intent is a mapping resolved for one machine.
+type Intent struct {
+	Machine *Machine
+	Entries []Entry
+	Beaten  []Beaten
+	// HyperMods is what Hyper is on this machine.
+	HyperMods keys.Mods
+}
+
+// Carrier says whether any of the machine's mechanisms can have a press, which
+// decides about fallbacks.
+type Carrier interface {
+	Carries(m *Machine, b behaviour.Binding) bool
+}
+
+// NewMachine looks up what belongs to a machine of the mapping.
+func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
+	r := &Machine{Machine: m, Hyper: hyperForm(m)}
+	for _, name := range m.Layouts {
+		if l, ok := keys.FindLayout(name); ok {
+			r.Layouts = append(r.Layouts, l)
+		}
+	}
+	for _, name := range m.Boards {
+		if b, ok := mp.Board(name); ok {
+			r.Boards = append(r.Boards, b)
+		}
+	}
+	return r
+}
+
+// hyperForm knows which desktops match hotkeys by a real Hyper. KDE's global
+// shortcuts have no word for it.
+func hyperForm(m *mapping.Machine) HyperForm {
+	switch {
+	case m.System != mapping.Linux || m.Session == "console":
+		return NoHyper
+	case m.Desktop == "plasma":
+		return SeveralModifiers
+	default:
+		return RealHyper
+	}
+}
+
+// Symbols is what a key gives in a layout group, from 0. A key that the group's
+// layout leaves out is there as under the first.
+func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
+	if l := m.Layouts[group]; group == 0 || l.Defines(k) {
+		return l.Symbols(k)
+	}
+	return m.Layouts[0].Symbols(k)
+}
+
+// Latin is the layout that says which key a character in a chord means: the
+// machine's first, or its first Latin one if that types no Latin letters.
+func (m *Machine) Latin() *keys.Layout {
+	for _, l := range m.Layouts {
+		if l.Latin() {
+			return l
+		}
+	}
+	us, _ := keys.FindLayout("us")
+	return us
+}
+
+// Resolve works out what the mapping means on one of its machines. The
+// diagnostics are errors that only show with the machine known.
+func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*Intent, diag.List) {
+	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, machine)}}
+	var here []placed
+	for _, rule := range mp.Rules {
+		if h := rule.Head(); h.Enabled && mapping.Holds(rule, machine) {
+			boards, every, _ := h.Scope.Applies(machine)
+			here = append(here, placed{rule, boards, every})
+		}
+	}
+	r.findHyper(here)
+	var claims []claim
+	for _, p := range here {
+		for _, e := range r.expand(p.rule) {
+			h := p.rule.Head()
+			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
+			for _, a := range h.Apps {
+				e.Binding.Apps = append(e.Binding.Apps, a.Value)
+			}
+			c := claim{entry: e, boards: p.boards, every: p.every}
+			if e.Binding.Board != "" { // the rule itself differs by board
+				if !c.on(e.Binding.Board) {
+					continue
+				}
+				c.boards, c.every, c.own = []string{e.Binding.Board}, false, true
+			}
+			claims = append(claims, c)
+		}
+	}
+	r.settle(claims)
+	return &r.Intent, r.diags
+}
+
+// placed is a rule that speaks of the machine, of every board or of some.
+type placed struct {
+	rule   mapping.Rule
+	boards []string
+	every  bool
+}
+
+// resolver is the work on one machine.
+type resolver struct {
+	Intent
+	mp       *mapping.Mapping
+	carrier  Carrier
+	diags    diag.List
+	hasHyper bool            // whether a key is Hyper here
+	met      map[[2]int]bool // pairs of claims already told of
+}
+
+func (r *resolver) add(sev diag.Severity, at diag.Range, code, summary, advice string, related ...diag.Related) {
+	r.diags = append(r.diags, diag.Diagnostic{
+		Severity: sev, Code: code, Summary: summary, Advice: advice, Range: at, Line: r.mp.SourceLine(at), Related: related,
+		Machines: []string{r.Machine.Name},
+	})
+}
+
+// findHyper decides what Hyper is on this machine, for all rules alike.
+func (r *resolver) findHyper(here []placed) {
+	r.HyperMods = keys.Hyper
+	if r.Machine.Hyper == SeveralModifiers {
+		r.HyperMods = Four
+	}
+	var first *mapping.Hyper
+	for _, p := range here {
+		h, ok := p.rule.(*mapping.Hyper)
+		if !ok {
+			continue
+		}
+		r.hasHyper = r.hasHyper || r.Machine.Hyper != NoHyper
+		if first != nil && !slices.Equal(first.As, h.As) {
+			r.add(diag.Error, h.Range, "two-hypers", "two keys are Hyper, and each stands for other modifiers", "let both stand for the same",
+				diag.Related{Range: first.Range, Words: "the other"})
+			continue
+		}
+		first = h
+		if len(h.As) > 0 && r.Machine.Hyper != NoHyper {
+			r.Machine.Hyper, r.HyperMods = SeveralModifiers, 0
+			for _, name := range h.As {
+				m, _ := keys.ModByName(name)
+				r.HyperMods |= m
+			}
+			if r.HyperMods == keys.Hyper {
+				r.Machine.Hyper = hyperForm(r.Machine.Machine)
+			}
+		}
+	}
+}

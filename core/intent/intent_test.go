@@ -1,0 +1,213 @@
+package intent_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+const machines = `
+machine "office" {
+  system  = "linux"
+  desktop = "plasma"
+  layouts = ["de"]
+  boards  = ["chart-table"]
+}
+machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  layouts = ["fr", "us"]
+}
+machine "vessel" {
+  system  = "macos"
+  layouts = ["ru"]
+  boards  = ["chart-table", "wheelhouse"]
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+board "wheelhouse" { ids = ["usb:1209:0003"] }
+app "terminal" { linux = "xterm" }
+`
+
+// noMeta carries everything but chords with Meta, a tap told from a hold, and a
+// Hyper where the machine has none.
+type noMeta struct{}
+
+func (noMeta) Carries(m *intent.Machine, b behaviour.Binding) bool {
+	switch b.Effect.Kind {
+	case behaviour.TapHold:
+		return false
+	case behaviour.Modifier:
+		return m.Hyper != intent.NoHyper
+	}
+	return !b.Chord.Mods.Has(keys.Meta)
+}
+
+func resolve(t *testing.T, machine, rules string) (*intent.Intent, diag.List) {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + rules)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	m, ok := mp.Machine(machine)
+	require.True(t, ok)
+	return intent.Resolve(mp, m, noMeta{})
+}
+
+// said is the resolved list, or what is wrong.
+func said(in *intent.Intent, diags diag.List) string {
+	var lines []string
+	for _, e := range in.Entries {
+		line := e.Binding.String()
+		if e.Instead != "" {
+			line += " instead of " + e.Instead
+		}
+		if e.Missing != "" {
+			line += " (" + e.Missing + ")"
+		}
+		if e.Less != "" {
+			line += " (" + e.Less + ")"
+		}
+		lines = append(lines, line)
+	}
+	for _, b := range in.Beaten {
+		lines = append(lines, fmt.Sprintf("%s: %s beats %s", b.Press, mapping.Title(b.Winner), mapping.Title(b.Loser)))
+	}
+	for _, d := range diags {
+		lines = append(lines, d.Summary+" → "+d.Advice)
+	}
+	return strings.Join(lines, "\n")
+}
+
+func TestResolve(t *testing.T) {
+	for _, c := range []struct{ machine, rules, want string }{
+		{"office", `swap "AltLeft" "MetaLeft" {}`, "AltLeft acts as MetaLeft\nMetaLeft acts as AltLeft"},
+		{"office", `disable "Insert" "Pause" {}`, "Insert does nothing\nPause does nothing"},
+		{"office", "disable \"Insert\" {\n enabled = false\n}", ""},
+		{"office", `disable "Insert" { on = "macos" }`, ""},
+		{"vessel", "on \"macos\" {\n disable \"Insert\" { on = [\"chart-table\"] }\n}", "Insert on chart-table does nothing"},
+		{"mess", `disable "Insert" { on = "chart-table" }`, ""},
+		{"vessel", `disable "Insert" { on = ["chart-table", "wheelhouse"] }`, "Insert on chart-table does nothing\nInsert on wheelhouse does nothing"},
+
+		// Hyper, as each machine can have it.
+		{"mess", `hyper "CapsLock" {}`, "CapsLock acts as Hyper"},
+		{"office", `hyper "CapsLock" {}`, "CapsLock acts as Ctrl+Alt+Shift+Meta"},
+		{"vessel", `hyper "CapsLock" { fallback = "Escape" }`, "CapsLock acts as Escape instead of Hyper"},
+		{"vessel", `hyper "CapsLock" {}`, "CapsLock acts as Hyper"},
+
+		// Chords.
+		{"office", `launch "Primary+z" { run = "x" }`, "Ctrl+KeyY run x"},
+		{"vessel", `launch "Primary+z" { run = "x" }`, "Meta+KeyZ run x"},
+		{"mess", `launch "Ctrl+a" { run = "x" }`, "Ctrl+KeyQ run x"},
+		{"mess", `launch "Ctrl+1" { run = "x" }`, "Ctrl+Digit1 run x"},
+		{"office", `launch "Ctrl++" { run = "x" }`, "Ctrl+BracketRight run x"},
+		{"office", `launch "Ctrl+?" { run = "x" }`, `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
+		{"office", `launch "Ctrl+@" { run = "x" }`, `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
+		{"office", `launch "Ctrl+é" { run = "x" }`, "no key types 'é' under layout de → name the key by its code, which `leitstand keys` lists"},
+		{"office", `launch "Ctrl+Space" { run = "x" }`, "Ctrl+Space run x"},
+
+		// Fallbacks.
+		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = [\"Meta+F1\", \"Ctrl+F1\"]\n}", "Ctrl+F1 run x instead of Meta+KeyT"},
+		{"office", "launch \"Ctrl+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+KeyT run x"},
+		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = \"Meta+F1\"\n}", "Meta+KeyT run x"},
+
+		{"office", "hyper \"CapsLock\" {}\nlaunch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "CapsLock acts as Ctrl+Alt+Shift+Meta\nCtrl+F1 run x instead of Ctrl+Alt+Shift+Meta+KeyT"},
+		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 run x instead of Hyper+KeyT"},
+		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT run x (no key of this machine is Hyper)"},
+
+		// Hyper with a tap, and for other modifiers.
+		{"mess", "hyper \"CapsLock\" { tap = \"Escape\" }", "CapsLock acts as Hyper (a tap gives nothing (Escape is left out): only a running process can tell a tap from a hold)"},
+		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab instead of Hyper"},
+		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nlaunch \"Hyper+t\" { run = \"x\" }", "CapsLock acts as Ctrl+Alt\nCtrl+Alt+KeyT run x"},
+		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nhyper \"Tab\" {}", "CapsLock acts as Ctrl+Alt\nTab acts as Ctrl+Alt\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
+
+		// Remaps of every kind.
+		{"office", `remap "F7" { to = "Ctrl+z" }`, "F7 gives Ctrl+KeyY"},
+		{"office", `remap "Ctrl+Alt+c" { to = "Ctrl+c" }`, "Ctrl+Alt+KeyC gives Ctrl+KeyC"},
+		{"office", `remap "CapsLock" { to = "z" }`, "CapsLock acts as KeyY"},
+		{"office", `remap "CapsLock" { to = "€" }`, `CapsLock types "€"`},
+		{"office", "remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n within = \"180ms\"\n}", "CapsLock tapped within 180ms acts as Escape, held acts as ControlLeft"},
+		{"office", "remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"ControlLeft\"\n}", "CapsLock acts as ControlLeft instead of tap and hold"},
+		{"office", `remap "MouseBack" { to = "Ctrl+w" }`, "MouseBack gives Ctrl+KeyW"},
+		{"office", `remap "Ctrl+k, c" { to = "Ctrl+Slash" }`, "Ctrl+KeyK, KeyC gives Ctrl+Slash"},
+		{"office", `disable "Meta+h" "Insert" {}`, "Meta+KeyH does nothing\nInsert does nothing"},
+		{"office", `launch "Meta" { run = "x" }`, "Meta alone (held, it stays Meta) run x"},
+
+		// Hands.
+		{"office", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft acts as MetaLeft\nMetaLeft acts as AltLeft"},
+		{"office", `hands { primary = "thumb" }`, "AltLeft acts as ControlLeft\nControlLeft acts as AltLeft"},
+		{"office", "hands {\n primary = \"thumb\"\n sides = \"both\"\n}", "AltLeft acts as ControlLeft\nAltRight acts as ControlRight\nControlLeft acts as AltLeft\nControlRight acts as AltRight"},
+		{"vessel", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft on chart-table acts as MetaLeft\nMetaLeft on chart-table acts as AltLeft\n" +
+			"AltLeft on wheelhouse acts as MetaLeft\nMetaLeft on wheelhouse acts as AltLeft"},
+		{"vessel", "hands {\n primary = \"corner\"\n on = \"chart-table\"\n}", "ControlLeft on chart-table acts as MetaLeft\nMetaLeft on chart-table acts as ControlLeft"},
+
+		// Layers.
+		{"office", "layer \"nav\" {\n hold = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
+			"AltRight tapped within 200ms acts as Escape, held holds layer nav\nKeyH in layer nav acts as ArrowLeft\nKeyE in layer nav types \"€\"\n" +
+				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav has the desktop do tile-left"},
+		{"office", "layer \"nav\" {\n switch = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
+			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
+		{"office", "layer \"a\" {\n hold = \"F1\"\n keys { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
+
+		// Texts, macros, settings, actions.
+		{"office", `snippet "F7" { text = "NHN -5.00 m" }`, `F7 types "NHN -5.00 m"`},
+		{"office", "snippet {\n abbreviation = \";nhn\"\n text = \"x\"\n}", `";nhn" typed and a blank types "x"`},
+		{"office", "snippet {\n abbreviation = \";nhn\"\n end = \"any\"\n case = \"follow\"\n text = \"x\"\n}", `";nhn" typed and any other character, its case carried over types "x"`},
+		{"office", `macro "F8" { do = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
+			`F8 plays press Ctrl+KeyY, hold ShiftLeft, wait 50ms, release ShiftLeft, type "a b"`},
+		{"office", "repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}",
+			"repeat delay is 220ms\nrepeat rate is 40/s\naccents of a held letter is false\nrepeat of CapsLock is never"},
+		{"office", "native \"plasma\" { settings = { \"kwinrc Windows Placement\" = \"Smart\" } }\nnative \"macos\" { settings = { \"a b\" = 3 } }", "kwinrc Windows Placement is Smart"},
+		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
+		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
+		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { do = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
+		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch \"let.chord\" { run = let.words }", `Ctrl+Alt+KeyG run a "b c"`},
+		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n apps = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
+		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
+			"two rules claim Ctrl+KeyK → take one of them out, or scope one more narrowly, inside the other's scope"},
+		{"office", "group \"g\" {\n enabled = false\n disable \"Insert\" {}\n}\ngroup \"h\" {\n on \"linux\" {\n  disable \"Pause\" {}\n }\n}", "Pause does nothing"},
+
+		// Programs.
+		{"office", `launch "Ctrl+t" { app = "terminal" }`, "Ctrl+KeyT run xterm"},
+		{"vessel", `launch "Ctrl+t" { app = "terminal" }`, `Ctrl+KeyT start nothing (app "terminal" names no program for macos)`},
+		{"office", "launch \"Ctrl+t\" {\n open = \"https://tides.example\"\n dir = \"/log\"\n}", "Ctrl+KeyT open https://tides.example in /log"},
+
+		// Rules that meet.
+		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\non \"macos\" {\n remap \"CapsLock\" { to = \"Tab\" }\n}",
+			"CapsLock acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
+		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
+			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
+		{"office", "remap \"CapsLock\" { to = \"Escape\" }\ndisable \"CapsLock\" {}",
+			"two rules claim CapsLock → take one of them out, or scope one more narrowly, inside the other's scope"},
+		{"vessel", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"macos\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
+			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; nest one inside the other's to say which is meant"},
+		{"mess", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}", "CapsLock acts as Escape"},
+		{"office", "launch \"Ctrl+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }",
+			"two rules claim Ctrl+KeyT → take one of them out, or scope one more narrowly, inside the other's scope"},
+		{"office", "launch \"CtrlRight+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }", "CtrlRight+KeyT run x\nCtrlLeft+KeyT run y"},
+		{"office", "launch \"Ctrl+y\" { run = \"x\" }\nlaunch \"Ctrl+KeyZ\" { run = \"y\" }",
+			"two rules claim Ctrl+KeyZ → take one of them out, or scope one more narrowly, inside the other's scope"},
+		{"office", "disable \"F7\" {}\nlaunch \"F7\" { run = \"x\" }", "F7 does nothing\nF7 run x"},
+	} {
+		assert.Equal(t, c.want, said(resolve(t, c.machine, c.rules)), "%s on %s", c.rules, c.machine)
+	}
+}
+
+// A draw names both lines.
+func TestDrawNamesBothPlaces(t *testing.T) {
+	_, diags := resolve(t, "office", "remap \"CapsLock\" { to = \"Escape\" }\nswap \"CapsLock\" \"Tab\" {}")
+	require.Len(t, diags, 1)
+	lines := strings.Count(machines, "\n")
+	assert.Equal(t, lines+2, diags[0].Range.Start.Line)
+	assert.Equal(t, `swap "CapsLock" "Tab" {}`, diags[0].Line)
+	assert.Equal(t, lines+1, diags[0].Related[0].Range.Start.Line)
+	assert.Equal(t, []string{"office"}, diags[0].Machines)
+}

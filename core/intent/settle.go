@@ -1,0 +1,138 @@
+package intent
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// claim is an entry with the part of the machine for which its rule speaks.
+type claim struct {
+	entry  Entry
+	boards []string
+	every  bool
+	own    bool // the rule has an entry for this board only, beside that for all
+}
+
+func (c claim) on(board string) bool { return c.every || slices.Contains(c.boards, board) }
+
+// settle decides which rule has each press. A press is looked up by its key, so
+// that the work grows with the rules and not with their square.
+func (r *resolver) settle(claims []claim) {
+	buckets := map[bucket][]int{}
+	r.met = map[[2]int]bool{}
+	for i, c := range claims {
+		k := bucketOf(c.entry.Binding)
+		buckets[k] = append(buckets[k], i)
+	}
+	for i, c := range claims {
+		rivals := buckets[bucketOf(c.entry.Binding)]
+		if c.every && r.wins(claims, rivals, i, "") {
+			r.Entries = append(r.Entries, c.entry)
+		}
+		for _, b := range r.Machine.Boards {
+			if c.every && !contested(claims, rivals, i, b.Name) || !c.on(b.Name) {
+				continue
+			}
+			if r.wins(claims, rivals, i, b.Name) && !c.every {
+				e := c.entry
+				e.Binding.Board = b.Name
+				r.Entries = append(r.Entries, e)
+			}
+		}
+	}
+}
+
+// contested says whether a rule for some boards only meets claim i on a board.
+func contested(claims []claim, rivals []int, i int, board string) bool {
+	return slices.ContainsFunc(rivals, func(j int) bool { return j != i && !claims[j].every && claims[j].on(board) })
+}
+
+// wins says whether claim i has its press on a board ("" for those no rule
+// singles out), and reports a draw.
+func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool {
+	c := claims[i]
+	won := true
+	for _, j := range rivals {
+		o := claims[j]
+		if j == i || !o.on(board) || board == "" && !o.every || !overlap(c.entry.Binding, o.entry.Binding) {
+			continue
+		}
+		mine, other := c.entry.Rule.Head(), o.entry.Rule.Head()
+		if c.entry.Rule == o.entry.Rule && c.own != o.own {
+			won = won && c.own
+			continue
+		}
+		in, out := mine.Scope.Within(other.Scope, r.mp), other.Scope.Within(mine.Scope, r.mp)
+		switch {
+		case in && !out:
+			if !r.met[[2]int{i, j}] {
+				r.Beaten = append(r.Beaten, Beaten{o.entry.Rule, c.entry.Rule, claimed(c.entry.Binding)})
+			}
+			r.met[[2]int{i, j}] = true
+		case out && !in:
+			won = false
+		default:
+			won = false
+			if i > j || r.met[[2]int{i, j}] {
+				continue // reported at the other of the two, or on another board
+			}
+			r.met[[2]int{i, j}] = true
+			at, related := o.entry.Range, c.entry.Range
+			advice := "take one of them out, or scope one more narrowly, inside the other's scope"
+			if !in {
+				advice = "neither scope is part of the other; nest one inside the other's to say which is meant"
+			}
+			r.add(diag.Error, at, "two-rules", fmt.Sprintf("two rules claim %s", claimed(c.entry.Binding)),
+				advice, diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)})
+		}
+	}
+	return won
+}
+
+// claimed names the press of a binding, whatever the board.
+func claimed(b behaviour.Binding) string {
+	b.Board = ""
+	return b.Press()
+}
+
+// bucket is where bindings that could meet are found: the same level and layer,
+// the same first key or word.
+type bucket struct {
+	level behaviour.Level
+	layer string
+	key   keys.Key
+	word  string
+}
+
+func bucketOf(b behaviour.Binding) bucket {
+	return bucket{b.Level, b.Layer, b.Chord.Key, strings.ToLower(b.Word)}
+}
+
+// overlap says whether one press can be both bindings. A sequence meets what it
+// begins with; a rule for some programs lies over one for all.
+func overlap(a, b behaviour.Binding) bool {
+	if (len(a.Apps) == 0) != (len(b.Apps) == 0) {
+		return false
+	}
+	if len(a.Apps) > 0 && !slices.ContainsFunc(a.Apps, func(s string) bool { return slices.Contains(b.Apps, s) }) {
+		return false
+	}
+	if a.Level == behaviour.Typing && a.Case == "exact" && b.Case == "exact" && a.Word != b.Word {
+		return false
+	}
+	if !a.Chord.Overlaps(b.Chord) {
+		return false
+	}
+	for i := range min(len(a.Then), len(b.Then)) {
+		if !a.Then[i].Overlaps(b.Then[i]) {
+			return false
+		}
+	}
+	return true
+}

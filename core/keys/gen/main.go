@@ -1,0 +1,192 @@
+// Command gen writes the embedded data of package keys: the characters of every
+// layout we know, as xkeyboard-config defines them and xkbcli compiles them, and
+// the keysyms with their Unicode characters, as the X headers list them.
+//
+// It needs Debian's libxkbcommon-tools, xkb-data and x11proto-dev. Run it with
+// go generate ./core/keys.
+package main
+
+import (
+	"bytes"
+	"cmp"
+	"fmt"
+	"log"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+
+	"leitstand/core/keys"
+)
+
+func main() {
+	log.SetFlags(0)
+	dir := "data"
+	if len(os.Args) > 1 {
+		dir = os.Args[1]
+	}
+	if err := run(dir); err != nil {
+		log.Fatal(err)
+	}
+}
+
+func run(dir string) error {
+	syms, err := keysyms("/usr/include/X11/keysymdef.h", "/usr/include/X11/XF86keysym.h")
+	if err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(dir, "keysyms.txt"), syms, 0o644); err != nil {
+		return err
+	}
+	base, err := compile("us")
+	if err != nil {
+		return err
+	}
+	var out bytes.Buffer
+	fmt.Fprintf(&out, "# The keys of a board under each layout, from xkeyboard-config.\n")
+	fmt.Fprintf(&out, "# What a layout defines is what it gives to a keymap that has another before it.\n")
+	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash.\n")
+	for _, name := range layouts {
+		got := base
+		if name != "us" {
+			if got, err = compile(name); err != nil {
+				return err
+			}
+		}
+		defined, err := defines(name)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(&out, "\nlayout %s\ndefines %s\n", name, strings.Join(defined, " "))
+		for _, k := range keys.All() {
+			x, ok := k.XKB()
+			if !ok || got[x] == base[x] && name != "us" || got[x] == base[x] && got[x] == "" {
+				continue
+			}
+			fmt.Fprintf(&out, "%s %s\n", x, cmp.Or(got[x], "-"))
+		}
+	}
+	return os.WriteFile(filepath.Join(dir, "layouts.txt"), out.Bytes(), 0o644)
+}
+
+// stanzas compiles layouts and returns the text of each key by XKB name.
+func stanzas(layouts, variants string) (map[string]string, error) {
+	cmd := exec.Command("xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", layouts, "--variant", variants)
+	var stderr bytes.Buffer
+	cmd.Stderr = &stderr
+	text, err := cmd.Output()
+	if err != nil || stderr.Len() > 0 {
+		return nil, fmt.Errorf("layout %s(%s): %v: %s", layouts, variants, err, stderr.String())
+	}
+	_, text, ok := bytes.Cut(text, []byte("xkb_symbols"))
+	if !ok {
+		return nil, fmt.Errorf("layout %s: no symbols in the compiled keymap", layouts)
+	}
+	got := map[string]string{}
+	for _, stanza := range strings.Split(string(text), "key <")[1:] {
+		key, rest, _ := strings.Cut(stanza, ">")
+		got[key], _, _ = strings.Cut(rest, "};")
+	}
+	return got, nil
+}
+
+// defines lists the keys that have a second group when the layout is the second.
+func defines(name string) ([]string, error) {
+	layout, variant := keys.SplitLayout(name)
+	got, err := stanzas("us,"+layout, ","+variant)
+	if err != nil {
+		return nil, err
+	}
+	var list []string
+	for _, k := range keys.All() {
+		if x, ok := k.XKB(); ok && strings.Contains(got[x], "[Group2]") {
+			list = append(list, x)
+		}
+	}
+	return list, nil
+}
+
+// compile returns "TYPE KEYSYM…" by XKB key name.
+func compile(name string) (map[string]string, error) {
+	texts, err := stanzas(keys.SplitLayout(name))
+	if err != nil {
+		return nil, err
+	}
+	got := map[string]string{}
+	for key, rest := range texts {
+		typ := ""
+		if _, after, ok := strings.Cut(rest, `type= "`); ok {
+			typ, _, _ = strings.Cut(after, `"`)
+		}
+		_, list, _ := strings.Cut(rest, "symbols[Group1]=")
+		if list == "" {
+			list = rest
+		}
+		_, list, _ = strings.Cut(list, "[")
+		list, _, _ = strings.Cut(list, "]")
+		var syms []string
+		for s := range strings.SplitSeq(list, ",") {
+			syms = append(syms, strings.TrimSpace(s))
+		}
+		if typ == "" {
+			typ = keys.AutomaticType(syms)
+		}
+		got[key] = typ + " " + strings.Join(syms, " ")
+	}
+	return got, nil
+}
+
+// keysyms returns lines "NAME HEX [CHAR-HEX]" for every keysym of the headers.
+func keysyms(headers ...string) ([]byte, error) {
+	var out bytes.Buffer
+	out.WriteString("# NAME VALUE [CHARACTER], hexadecimal, from the X protocol headers.\n")
+	seen := map[string]bool{}
+	for _, header := range headers {
+		text, err := os.ReadFile(header)
+		if err != nil {
+			return nil, err
+		}
+		for line := range strings.Lines(string(text)) {
+			f := strings.Fields(line)
+			if len(f) < 3 || f[0] != "#define" {
+				continue
+			}
+			name := strings.Replace(strings.TrimPrefix(f[1], "XK_"), "XF86XK_", "XF86", 1)
+			var value, char int
+			if n, _ := fmt.Sscanf(f[2], "_EVDEVK(0x%x)", &value); n == 1 {
+				value += 0x10081000
+			} else if n, _ := fmt.Sscanf(f[2], "0x%x", &value); n != 1 {
+				continue
+			}
+			if seen[name] {
+				continue
+			}
+			seen[name] = true
+			fmt.Fprintf(&out, "%s %x", name, value)
+			// A character in brackets marks a keysym that only resembles it.
+			if _, after, ok := strings.Cut(line, "/* U+"); ok {
+				if n, _ := fmt.Sscanf(after, "%x", &char); n == 1 {
+					fmt.Fprintf(&out, " %x", char)
+				}
+			}
+			out.WriteByte('\n')
+		}
+	}
+	return out.Bytes(), nil
+}
+
+// layouts are the layouts we carry: those that people write with, and their
+// usual variants.
+var layouts = strings.Fields(`
+us us(intl) us(altgr-intl) us(euro) us(mac) us(dvorak) us(colemak) us(dvorak-intl)
+gb gb(intl) gb(extd) gb(mac) gb(dvorak) gb(colemak)
+de de(nodeadkeys) de(deadacute) de(mac) de(us) de(T3) at at(nodeadkeys)
+ch ch(fr) ch(de_nodeadkeys) ch(fr_nodeadkeys) ch(legacy)
+fr fr(nodeadkeys) fr(oss) fr(latin9) fr(mac) fr(us) fr(azerty) be be(nodeadkeys)
+ca ca(multix) ca(fr-legacy) ca(eng)
+es es(nodeadkeys) es(deadtilde) es(cat) latam latam(nodeadkeys)
+it it(nodeadkeys) it(us) it(ibm) pt pt(nodeadkeys) br br(nodeadkeys)
+se se(nodeadkeys) se(mac) se(us) no no(nodeadkeys) dk dk(nodeadkeys) fi fi(classic) is
+nl pl pl(qwertz) cz cz(qwerty) sk hu ro rs(latin) hr si bg ru ru(phonetic) ua gr
+ee lv lt tr tr(f) il ie jp kr
+`)

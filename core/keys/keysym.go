@@ -1,0 +1,152 @@
+package keys
+
+import (
+	_ "embed"
+	"fmt"
+	"strconv"
+	"strings"
+	"sync"
+	"unicode"
+)
+
+//go:embed data/keysyms.txt
+var keysymData string
+
+type keysym struct {
+	value uint32
+	char  rune // 0 if the keysym types nothing
+}
+
+var keysyms = sync.OnceValue(func() map[string]keysym {
+	found := make(map[string]keysym, 2600)
+	for line := range strings.Lines(keysymData) {
+		f := strings.Fields(line)
+		if len(f) < 2 || f[0] == "#" {
+			continue
+		}
+		value, _ := strconv.ParseUint(f[1], 16, 32)
+		s := keysym{value: uint32(value)}
+		if len(f) > 2 {
+			char, _ := strconv.ParseUint(f[2], 16, 32)
+			s.char = rune(char)
+		}
+		found[f[0]] = s
+	}
+	return found
+})
+
+// unicodeKeysym reads the form U20AC, which X gives to characters without a
+// keysym of their own.
+func unicodeKeysym(name string) (rune, bool) {
+	if len(name) < 5 || name[0] != 'U' {
+		return 0, false
+	}
+	v, err := strconv.ParseUint(name[1:], 16, 21)
+	return rune(v), err == nil
+}
+
+// KeysymRune is the character that an X keysym types.
+func KeysymRune(name string) (rune, bool) {
+	if r, ok := unicodeKeysym(name); ok {
+		return r, true
+	}
+	// Latin letters and digits are their own names: the usual case by far.
+	if len(name) == 1 {
+		return rune(name[0]), true
+	}
+	s, ok := keysyms()[name]
+	return s.char, ok && s.char != 0
+}
+
+// KeysymValue is the number of an X keysym, as the X protocol defines it.
+func KeysymValue(name string) (uint32, bool) {
+	if s, ok := keysyms()[name]; ok {
+		return s.value, true
+	}
+	if r, ok := unicodeKeysym(name); ok {
+		return 0x01000000 | uint32(r), true
+	}
+	return 0, false
+}
+
+// deadKeys are the dead keys whose accent a chord may name by its own
+// character.
+var deadKeys = map[string]rune{
+	"dead_circumflex": '^', "dead_acute": '´', "dead_grave": '`', "dead_tilde": '~',
+	"dead_diaeresis": '¨', "dead_cedilla": '¸', "dead_abovering": '°', "dead_caron": 'ˇ',
+	"dead_breve": '˘', "dead_ogonek": '˛', "dead_macron": '¯', "dead_doubleacute": '˝',
+}
+
+func deadRune(name string) (rune, bool) { r, ok := deadKeys[name]; return r, ok }
+
+// realModifiers is after the interpretations of xkeyboard-config's compat
+// section. ISO_Level3_Shift is not here: it works through a virtual modifier,
+// whatever real one its key is in.
+var realModifiers = map[string]string{
+	"Shift_L": "Shift", "Shift_R": "Shift", "Control_L": "Control", "Control_R": "Control",
+	"Alt_L": "Mod1", "Alt_R": "Mod1", "Super_L": "Mod4", "Super_R": "Mod4",
+	"Hyper_L": "Mod3", "Caps_Lock": "Lock", "Num_Lock": "Mod2",
+}
+
+// RealModifier is the X modifier whose map a key with this keysym must be in to
+// act as what its keysym says, "" for a keysym that needs none.
+func RealModifier(keysym string) string { return realModifiers[keysym] }
+
+// KeysymName is the usual name of a keysym that may be given as a number, or as
+// the number of a character that has a keysym of its own.
+func KeysymName(name string) string {
+	if hex, ok := strings.CutPrefix(name, "0x"); ok {
+		if v, err := strconv.ParseUint(hex, 16, 32); err == nil && v>>24 == 1 {
+			return RuneKeysym(rune(v & 0xFFFFFF))
+		}
+		return name
+	}
+	if r, ok := unicodeKeysym(name); ok && r < 0x100 {
+		return RuneKeysym(r)
+	}
+	return name
+}
+
+// Capital is the keysym of the capital letter, for a small one, and else the
+// keysym itself. It goes by X's own pairs, which lack those that Unicode has added
+// since, and those of ς and ı, whose capitals are other letters'.
+func Capital(sym string) string {
+	r, ok := KeysymRune(sym)
+	up := unicode.ToUpper(r)
+	switch {
+	case r == 'ß':
+		up = 'ẞ'
+	case !ok || up == r || sym == "function" || strings.ContainsRune("ςıͻͼͽϗ", r):
+		return sym
+	}
+	if _, numbered := unicodeKeysym(sym); numbered && up > 0xFF {
+		return fmt.Sprintf("U%04X", up)
+	}
+	return RuneKeysym(up)
+}
+
+// runeKeysyms names each character's own keysym: the lowest, and of several names
+// for it the first of the header.
+var runeKeysyms = sync.OnceValue(func() map[rune]string {
+	named := map[rune]string{}
+	for line := range strings.Lines(keysymData) {
+		name, _, _ := strings.Cut(line, " ")
+		s, ok := keysyms()[name]
+		old, taken := named[s.char]
+		if ok && s.char != 0 && (!taken || s.value < keysyms()[old].value) {
+			named[s.char] = name
+		}
+	}
+	return named
+})
+
+// RuneKeysym is the keysym that types a character: its own, or that of its number.
+func RuneKeysym(r rune) string {
+	if r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'z' {
+		return string(r)
+	}
+	if name, ok := runeKeysyms()[r]; ok {
+		return name
+	}
+	return fmt.Sprintf("U%04X", r)
+}

@@ -1,0 +1,474 @@
+package mapping
+
+import (
+	"fmt"
+	"maps"
+	"math/big"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+)
+
+// source is one file, and what is needed to say where things stand in it.
+type source struct {
+	name  string
+	text  []byte
+	start []int // byte offset of each line
+}
+
+func newSource(name string, text []byte) *source {
+	s := &source{name: name, text: text, start: []int{0}}
+	for i, c := range text {
+		if c == '\n' {
+			s.start = append(s.start, i+1)
+		}
+	}
+	return s
+}
+
+func (s *source) line(n int) string {
+	if n < 1 || n > len(s.start) {
+		return ""
+	}
+	end := len(s.text)
+	if n < len(s.start) {
+		end = s.start[n] - 1
+	}
+	return strings.TrimSuffix(string(s.text[s.start[n-1]:end]), "\r")
+}
+
+// pos turns HCL's place, whose columns are grapheme clusters, into ours.
+func (s *source) pos(p hcl.Pos) diag.Pos {
+	if p.Line < 1 || p.Line > len(s.start) || p.Byte > len(s.text) || p.Byte < s.start[p.Line-1] {
+		return diag.Pos{Line: p.Line, Column: p.Column, Byte: p.Byte}
+	}
+	return diag.Pos{Line: p.Line, Column: utf8.RuneCount(s.text[s.start[p.Line-1]:p.Byte]) + 1, Byte: p.Byte}
+}
+
+func (s *source) rng(r hcl.Range) diag.Range {
+	return diag.Range{File: s.name, Start: s.pos(r.Start), End: s.pos(r.End)}
+}
+
+// block is one block while it is read against its schema.
+type block struct {
+	*loader
+	src    *source
+	schema *schema
+	syn    *hclsyntax.Block
+	labels []Text
+}
+
+// open holds a block against its schema and reports what does not fit. It
+// returns nil when the block cannot be read any further.
+func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
+	b := &block{loader: l, src: src, schema: s, syn: syn}
+	for i, label := range syn.Labels {
+		b.labels = append(b.labels, l.constant(Text{plain(label), src.rng(syn.LabelRanges[i])}))
+	}
+	head := b.head()
+	for _, name := range sortedAttrs(syn.Body) {
+		if _, ok := s.attr(name); ok {
+			continue
+		}
+		if s.open && len(syn.Labels) == 0 {
+			continue
+		}
+		r := src.rng(syn.Body.Attributes[name].NameRange)
+		l.add(r, "unknown-attribute", fmt.Sprintf("%s has no attribute %q", s.typ, name), b.attrAdvice(name))
+	}
+	if !s.holdsRules() {
+		for _, inner := range syn.Body.Blocks {
+			if slices.Contains(s.blocks, inner.Type) {
+				continue
+			}
+			advice := "close it before this line"
+			if len(s.blocks) > 0 {
+				advice = "it may hold " + strings.Join(s.blocks, ", ")
+			}
+			l.add(src.rng(inner.TypeRange), "unknown-block", fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type), advice)
+		}
+	}
+	if n := len(b.labels); n < s.labels[0] || n > s.labels[1] {
+		l.add(head, "wrong-labels", fmt.Sprintf("%s takes %s, not %d", s.typ, countWords(s), n), "write "+s.example)
+		return nil
+	}
+	return b
+}
+
+func (b *block) attrAdvice(name string) string {
+	names := b.schema.attrNames()
+	if n := diag.Nearest(name, names); n != "" {
+		return fmt.Sprintf("did you mean %q?", n)
+	}
+	if len(names) == 0 {
+		return fmt.Sprintf("%s takes no attributes", b.schema.typ)
+	}
+	return "it takes " + strings.Join(names, ", ")
+}
+
+func countWords(s *schema) string {
+	noun := s.labelWord
+	switch {
+	case s.labels[1] == 0:
+		return "no label"
+	case s.labels == [2]int{1, 1}:
+		return "one " + noun
+	case s.labels == [2]int{2, 2}:
+		return "two " + noun + "s"
+	case s.labels[0] == 0:
+		return "at most one " + noun
+	default:
+		return "at least one " + noun
+	}
+}
+
+// head is the range of the block's type and labels.
+func (b *block) head() diag.Range {
+	r := b.syn.TypeRange
+	if n := len(b.syn.LabelRanges); n > 0 {
+		r.End = b.syn.LabelRanges[n-1].End
+	}
+	return b.src.rng(r)
+}
+
+func sortedAttrs(body *hclsyntax.Body) []string {
+	names := make([]string, 0, len(body.Attributes))
+	for name := range body.Attributes {
+		names = append(names, name)
+	}
+	slices.SortFunc(names, func(a, b string) int {
+		return body.Attributes[a].NameRange.Start.Byte - body.Attributes[b].NameRange.Start.Byte
+	})
+	return names
+}
+
+// plain gives back the braces that scan hid from HCL.
+func plain(s string) string { return strings.ReplaceAll(s, string(rune(brace)), "{") }
+
+// value evaluates a literal. Whatever else HCL could compute is refused.
+func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f form) (cty.Value, bool) {
+	fail := func(advice string) (cty.Value, bool) {
+		l.add(src.rng(expr.Range()), "wrong-type", fmt.Sprintf("%s must be %s", name, formWords[f]), advice)
+		return cty.NilVal, false
+	}
+	if !l.written(src, expr) {
+		return fail("nothing is computed" + bareAdvice(expr))
+	}
+	v, diags := expr.Value(&hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}})
+	if diags.HasErrors() {
+		return cty.NilVal, false // an unknown constant, which written has reported
+	}
+	if !v.IsWhollyKnown() || v.IsNull() {
+		return fail("")
+	}
+	text := v.Type() == cty.String
+	texts := v.Type().IsTupleType()
+	if texts {
+		for _, t := range v.Type().TupleElementTypes() {
+			texts = texts && t == cty.String
+		}
+	}
+	ok := map[form]bool{
+		formText:    text,
+		formTexts:   text || texts,
+		formNumber:  v.Type() == cty.Number && isWhole(v),
+		formBool:    v.Type() == cty.Bool,
+		formCommand: text || texts && v.LengthInt() > 0,
+		formPairs:   v.Type().IsObjectType(),
+		formAny:     true,
+	}[f]
+	if !ok {
+		advice := ""
+		if f != formNumber && f != formBool && f != formPairs && !texts {
+			advice = "put it in quotes"
+		}
+		return fail(advice)
+	}
+	return v, true
+}
+
+// written says whether an expression is written out in full, constants included,
+// and reports constants that are not defined.
+func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
+	all := func(list []hclsyntax.Expression) bool {
+		ok := true
+		for _, e := range list {
+			ok = l.written(src, e) && ok
+		}
+		return ok
+	}
+	switch e := expr.(type) {
+	case *hclsyntax.LiteralValueExpr:
+		return true
+	case *hclsyntax.TemplateExpr:
+		return all(e.Parts)
+	case *hclsyntax.TupleConsExpr:
+		return all(e.Exprs)
+	case *hclsyntax.UnaryOpExpr: // HCL has no negative numbers but this
+		n, ok := e.Val.(*hclsyntax.LiteralValueExpr)
+		return ok && e.Op == hclsyntax.OpNegate && n.Val.Type() == cty.Number
+	case *hclsyntax.ObjectConsKeyExpr:
+		return !e.ForceNonLiteral
+	case *hclsyntax.ObjectConsExpr:
+		seen := map[string]bool{}
+		for _, item := range e.Items {
+			if !all([]hclsyntax.Expression{item.KeyExpr, item.ValueExpr}) {
+				return false
+			}
+			k, diags := item.KeyExpr.Value(nil)
+			if diags.HasErrors() || !k.IsKnown() || k.Type() != cty.String {
+				return false
+			}
+			if name := k.AsString(); seen[name] { // HCL keeps the last one without a word
+				l.add(src.rng(item.KeyExpr.Range()), "duplicate", fmt.Sprintf("%q stands twice in these braces", plain(name)), "keep one of the two")
+			} else {
+				seen[name] = true
+			}
+		}
+		return true
+	case *hclsyntax.ScopeTraversalExpr:
+		if e.Traversal.RootName() != "let" || len(e.Traversal) != 2 {
+			return false
+		}
+		if name, ok := e.Traversal[1].(hcl.TraverseAttr); ok {
+			l.constant(Text{"let." + name.Name, src.rng(expr.Range())})
+			return true
+		}
+	}
+	return false
+}
+
+// constant looks up a text of the form let.NAME, and leaves others as they are.
+func (l *loader) constant(t Text) Text {
+	name, ok := strings.CutPrefix(t.Value, "let.")
+	if !ok {
+		return t
+	}
+	v, ok := l.lets[name]
+	if !ok {
+		l.unknown(Text{name, t.Range}, "unknown-constant", fmt.Sprintf("there is no constant %q", name), slices.Sorted(maps.Keys(l.lets)))
+		return t
+	}
+	if v.Type() == cty.String {
+		t.Value = plain(v.AsString())
+	}
+	return t
+}
+
+// bareAdvice proposes quotes for a bare word, the usual slip.
+func bareAdvice(expr hclsyntax.Expression) string {
+	if t, ok := expr.(*hclsyntax.ScopeTraversalExpr); ok && len(t.Traversal) == 1 {
+		return fmt.Sprintf("; write %q with its quotes", t.Traversal.RootName())
+	}
+	return ""
+}
+
+// get reads an attribute of the block, with ok false if it is absent or wrong.
+func (b *block) get(name string) (hclsyntax.Expression, cty.Value, bool) {
+	a, ok := b.syn.Body.Attributes[name]
+	if !ok {
+		return nil, cty.NilVal, false
+	}
+	spec, _ := b.schema.attr(name)
+	v, ok := b.value(b.src, name, a.Expr, spec.form)
+	return a.Expr, v, ok
+}
+
+// has says whether the attribute is there at all, right or wrong.
+func (b *block) has(name string) bool { _, ok := b.syn.Body.Attributes[name]; return ok }
+
+func (b *block) text(name string) (Text, bool) {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return Text{}, false
+	}
+	return Text{plain(v.AsString()), b.src.rng(expr.Range())}, true
+}
+
+func (b *block) texts(name string) []Text {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return nil
+	}
+	if v.Type() == cty.String {
+		return []Text{{plain(v.AsString()), b.src.rng(expr.Range())}}
+	}
+	var list []Text
+	tuple, _ := expr.(*hclsyntax.TupleConsExpr)
+	for i := range v.LengthInt() {
+		r := b.src.rng(expr.Range()) // a constant's place, unless the list stands here
+		if tuple != nil {
+			r = b.src.rng(tuple.Exprs[i].Range())
+		}
+		list = append(list, Text{plain(v.Index(cty.NumberIntVal(int64(i))).AsString()), r})
+	}
+	return list
+}
+
+func (b *block) boolean(name string, otherwise bool) bool {
+	if _, v, ok := b.get(name); ok {
+		return v.True()
+	}
+	return otherwise
+}
+
+// word reads an attribute that must be one of a few words.
+func (b *block) word(name, otherwise string, words []string) string {
+	t, ok := b.text(name)
+	if !ok {
+		return otherwise
+	}
+	if !slices.Contains(words, t.Value) {
+		b.unknown(t, "unknown-value", fmt.Sprintf("%s cannot be %q", name, t.Value), words)
+		return otherwise
+	}
+	return t.Value
+}
+
+// unknown reports a name that is none of the known ones.
+func (l *loader) unknown(t Text, code, summary string, known []string) {
+	advice := "it is one of " + strings.Join(known, ", ")
+	if len(known) == 0 {
+		advice = "none is defined yet"
+	} else if n := diag.Nearest(t.Value, known); n != "" {
+		advice = fmt.Sprintf("did you mean %q?", n)
+	} else if len(known) > 24 {
+		advice = ""
+	}
+	l.add(t.Range, code, summary, advice)
+}
+
+// key reads the W3C code of a key.
+func (l *loader) key(t Text) (KeyAt, bool) {
+	k, ok := keys.ByCode(t.Value)
+	if !ok {
+		l.add(t.Range, "unknown-key", fmt.Sprintf("%q is no key", t.Value), keys.KeyAdvice(t.Value, diag.Nearest))
+		return KeyAt{}, false
+	}
+	return KeyAt{k, t.Range}, true
+}
+
+// keyList reads a list of keys and refuses the same key twice.
+func (l *loader) keyList(list []Text) []KeyAt {
+	var found []KeyAt
+	for _, t := range list {
+		k, ok := l.key(t)
+		if !ok {
+			continue
+		}
+		if slices.ContainsFunc(found, func(o KeyAt) bool { return o.Key == k.Key }) {
+			l.add(t.Range, "duplicate", fmt.Sprintf("%s stands twice in this list", k.Key), "name it once")
+			continue
+		}
+		found = append(found, k)
+	}
+	return found
+}
+
+// ownModifiers are the names of the user's own modifiers.
+func (l *loader) ownModifiers() []string {
+	names := make([]string, len(l.m.Modifiers))
+	for i, m := range l.m.Modifiers {
+		names[i] = m.Name
+	}
+	return names
+}
+
+// trigger reads a chord, several strokes, or one modifier alone.
+func (l *loader) trigger(t Text) (Trigger, bool) {
+	strokes, err := keys.ParseStrokes(t.Value, l.ownModifiers(), diag.Nearest)
+	if err != nil {
+		wrong := err.(*keys.SpellingError)
+		l.add(t.Range, "bad-chord", wrong.Problem, wrong.Remedy)
+		return Trigger{}, false
+	}
+	p := Trigger{Range: t.Range}
+	for _, s := range strokes {
+		p.Strokes = append(p.Strokes, ChordAt{s, t.Range})
+	}
+	return p, true
+}
+
+// position reads a key as a position, and anything else as trigger does.
+func (l *loader) position(t Text) (Trigger, bool) {
+	if k, ok := keys.ByCode(t.Value); ok {
+		return Trigger{Key: k, Range: t.Range}, true
+	}
+	if !strings.Contains(t.Value, "+") || t.Value == "+" {
+		if _, ok := keys.ModByName(t.Value); !ok && t.Value != keys.Primary && !slices.Contains(l.ownModifiers(), t.Value) {
+			_, ok := l.key(t)
+			return Trigger{}, ok
+		}
+	}
+	return l.trigger(t)
+}
+
+// output reads what a press gives: a key's code, a chord, or one character.
+func (l *loader) output(t Text) (Output, bool) {
+	o := Output{Range: t.Range}
+	if k, ok := keys.ByCode(t.Value); ok {
+		o.Key = k
+		return o, true
+	}
+	if r, n := utf8.DecodeRuneInString(t.Value); n == len(t.Value) && r > ' ' && unicode.IsGraphic(r) {
+		o.Text = t.Value
+		return o, true
+	}
+	if !strings.Contains(t.Value, "+") {
+		_, ok := l.key(t)
+		return o, ok
+	}
+	p, ok := l.trigger(t)
+	if !ok {
+		return o, false
+	}
+	if len(p.Strokes) > 1 {
+		l.add(t.Range, "bad-output", "a press gives one chord, not several", "use a macro for several")
+		return o, false
+	}
+	o.Chord = &p.Strokes[0].Chord
+	return o, true
+}
+
+// duration reads a time such as "220ms" between two bounds.
+func (b *block) duration(name string, least, most time.Duration) (time.Duration, bool) {
+	t, ok := b.text(name)
+	if !ok {
+		return 0, false
+	}
+	d, err := time.ParseDuration(t.Value)
+	if err != nil {
+		b.add(t.Range, "bad-time", fmt.Sprintf("%s cannot be %q", name, t.Value), "write a time with its unit, such as \"220ms\" or \"1.5s\"")
+		return 0, false
+	}
+	if d < least || d > most {
+		b.add(t.Range, "out-of-range", fmt.Sprintf("%s is %s", name, d), fmt.Sprintf("it may be from %s to %s", least, most))
+		return 0, false
+	}
+	return d, true
+}
+
+// number reads a whole number, and says where it stands.
+func (b *block) number(name string) (int, diag.Range, bool) {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return 0, diag.Range{}, false
+	}
+	n, _ := v.AsBigFloat().Int64()
+	return int(n), b.src.rng(expr.Range()), true
+}
+
+// isWhole says whether a number is neither a fraction nor too large to count with.
+func isWhole(v cty.Value) bool {
+	_, accuracy := v.AsBigFloat().Int64()
+	return accuracy == big.Exact
+}

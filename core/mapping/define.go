@@ -1,0 +1,167 @@
+package mapping
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+)
+
+// let reads constants: strings, numbers, truth values and lists of strings that
+// are said once.
+func (b *block) let() {
+	for _, name := range sortedAttrs(b.syn.Body) {
+		a := b.syn.Body.Attributes[name]
+		if _, ok := b.lets[name]; ok {
+			b.add(b.src.rng(a.NameRange), "duplicate", fmt.Sprintf("the constant %q is defined twice", name), "give one of them another name")
+			continue
+		}
+		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
+			b.lets[name] = v
+		}
+	}
+}
+
+// modifier reads a modifier name of the user's own.
+func (b *block) modifier() {
+	t := b.labels[0]
+	m := &Modifier{Name: t.Value, Range: b.head(), Mods: map[System]keys.Mods{}}
+	if _, ok := keys.ModByName(t.Value); ok || strings.EqualFold(t.Value, keys.Primary) {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a modifier already", t.Value), "choose another name, such as \"Desk\"")
+		return
+	}
+	if _, ok := keys.ByCode(t.Value); ok || !plainName(t.Value) || len([]rune(t.Value)) < 2 {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be the name of a modifier", t.Value), "use a word that is no key, such as \"Desk\"")
+		return
+	}
+	if o, ok := b.m.Modifier(t.Value); ok {
+		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: o.Range, Words: "first here"})
+		return
+	}
+	for _, s := range append(slices.Clone(Systems), "other") {
+		v, ok := b.text(s)
+		if !ok {
+			continue
+		}
+		mods, ok := b.mods(v)
+		if s == "other" {
+			m.Other = mods
+		} else if ok {
+			m.Mods[System(s)] = mods
+		}
+	}
+	if len(b.syn.Body.Attributes) == 0 {
+		b.add(b.head(), "missing-attribute", "the modifier stands for nothing", "add other = \"Meta\", and systems that differ, such as macos = \"Ctrl+Alt\"")
+	}
+	b.m.Modifiers = append(b.m.Modifiers, m)
+}
+
+// mods reads built-in modifiers joined by plus.
+func (l *loader) mods(t Text) (keys.Mods, bool) {
+	var mods keys.Mods
+	for part := range strings.SplitSeq(t.Value, "+") {
+		m, ok := keys.ModByName(strings.TrimSpace(part))
+		if !ok {
+			l.unknown(Text{part, t.Range}, "unknown-modifier", fmt.Sprintf("%q is no modifier", part), keys.ModNames())
+			return 0, false
+		}
+		mods |= m
+	}
+	return mods, true
+}
+
+// member is one NAME = VALUE in braces.
+type member struct {
+	name  Text
+	value cty.Value
+	at    diag.Range // of the value
+}
+
+// members reads what an attribute holds in braces, in its order.
+func (b *block) members(name string) []member {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return nil
+	}
+	object, ok := expr.(*hclsyntax.ObjectConsExpr)
+	if !ok || len(object.Items) == 0 { // a constant, or nothing in the braces
+		b.add(b.src.rng(expr.Range()), "wrong-type", fmt.Sprintf("%s must be %s", name, formWords[formPairs]), "")
+		return nil
+	}
+	list := make([]member, len(object.Items))
+	for i, item := range object.Items {
+		k, _ := item.KeyExpr.Value(nil) // a name, or get had refused the braces
+		list[i] = member{Text{plain(k.AsString()), b.src.rng(item.KeyExpr.Range())}, v.GetAttr(k.AsString()), b.src.rng(item.ValueExpr.Range())}
+	}
+	return list
+}
+
+// pairs reads { A = "B" } as texts, in their order.
+func (b *block) pairs(name string) [][2]Text {
+	var list [][2]Text
+	for _, m := range b.members(name) {
+		if m.value.IsNull() || m.value.Type() != cty.String {
+			b.add(m.at, "wrong-type", fmt.Sprintf("%s must be %s", m.name.Value, formWords[formText]), "put it in quotes")
+			continue
+		}
+		list = append(list, [2]Text{m.name, {plain(m.value.AsString()), m.at}})
+	}
+	return list
+}
+
+// group reads a group's rules: those in its braces and those of its file.
+func (b *block) group(in setting) {
+	inner := in
+	inner.inside = true
+	inner.group = strings.TrimPrefix(in.group+"/"+b.labels[0].Value, "/")
+	inner.disabled = in.disabled || !b.boolean("enabled", true)
+	b.text("why")
+	if strings.Count(inner.group, "/") > 10 {
+		b.add(b.head(), "too-deep", "groups are nested more than ten deep", "keep them flat")
+		return
+	}
+	b.blocks(b.src, b.syn.Body, inner)
+	t, ok := b.text("file")
+	if !ok {
+		if len(b.syn.Body.Blocks) == 0 && !b.has("file") {
+			b.add(b.head(), "empty-block", "the group is empty", "put rules into it, or name a file of rules with file = \"launchers.hcl\"")
+		}
+		return
+	}
+	own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
+	name := path.Join(path.Dir(own), t.Value)
+	if !fs.ValidPath(name) || path.IsAbs(t.Value) {
+		b.add(t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value), "keep the file in that folder or below it")
+		return
+	}
+	if first, ok := b.read[name]; ok {
+		b.add(t.Range, "read-twice", fmt.Sprintf("%q is read already", t.Value), "read a file once; a file cannot read itself either",
+			diag.Related{Range: first, Words: "first here"})
+		return
+	}
+	n := len(b.parsed)
+	if err := b.file(name, t.Range); err != nil {
+		why := err.Error()
+		if errors.Is(err, fs.ErrNotExist) {
+			why = "there is no such file"
+		}
+		b.add(t.Range, "missing-file", fmt.Sprintf("%q cannot be read: %s", t.Value, why), "give its path from the folder of this file")
+		return
+	}
+	if len(b.parsed) == n {
+		return
+	}
+	p := b.parsed[n]
+	for _, name := range sortedAttrs(p.body) {
+		b.add(p.src.rng(p.body.Attributes[name].NameRange), "misplaced-attribute", fmt.Sprintf("%q means nothing in a group's file", name), "such a file holds rules only")
+	}
+	b.blocks(p.src, p.body, inner)
+}

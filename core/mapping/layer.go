@@ -1,0 +1,143 @@
+package mapping
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/keys"
+)
+
+func (b *block) layer(c Common) (Rule, bool) {
+	r := &Layer{Common: c, Name: b.labels[0], Within: b.within()}
+	ok := true
+	if !plainName(r.Name.Value) {
+		b.add(r.Name.Range, "bad-name", fmt.Sprintf("%q cannot be a name", r.Name.Value), "use letters, digits, hyphens and underscores")
+		ok = false
+	}
+	for _, how := range []How{Hold, Switch, Once} {
+		t, has := b.text(string(how))
+		if !has {
+			ok = ok && !b.has(string(how))
+			continue
+		}
+		k, okKey := b.key(t)
+		ok = ok && okKey
+		if r.How != "" {
+			b.add(t.Range, "contradiction", fmt.Sprintf("the layer is switched on by %s and by %s", r.How, how), "keep one; a second layer of the same keys can have the other")
+			return nil, false
+		}
+		r.How, r.Key = how, k
+	}
+	if r.How == "" {
+		if ok {
+			b.add(c.Range, "missing-attribute", "nothing switches the layer on", "add hold = \"ControlRight\", switch = … or once = …")
+		}
+		return nil, false
+	}
+	tap, okTap := b.optionalOutput("tap")
+	leave, okLeave := b.optionalKey("leave")
+	r.Tap, r.Leave = tap, leave
+	ok = ok && okTap && okLeave
+	r.Dead = b.word("others", "pass", []string{"pass", "dead"}) == "dead"
+	if tap.Given() && r.How != Hold {
+		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use hold")
+		return nil, false
+	}
+	if leave.Key != keys.None && r.How != Switch {
+		b.add(leave.Range, "contradiction", "only a switched layer needs a key to leave it", "take leave out, or use switch")
+		return nil, false
+	}
+	var inner []*hclsyntax.Block
+	for _, syn := range b.syn.Body.Blocks {
+		if syn.Type == "keys" {
+			inner = append(inner, syn)
+		}
+	}
+	if len(inner) == 0 {
+		b.add(c.Range, "empty-block", "the layer has no keys", "add a block such as keys { KeyH = \"ArrowLeft\" }")
+		return nil, false
+	}
+	for _, syn := range inner {
+		if kb := b.open(b.src, syn, keysSchema); kb != nil {
+			kb.layerKeys(r)
+		}
+	}
+	return r, ok && b.canLeave(r)
+}
+
+// layerKeys reads the keys of a layer.
+func (b *block) layerKeys(r *Layer) {
+	for _, name := range sortedAttrs(b.syn.Body) {
+		a := b.syn.Body.Attributes[name]
+		k, ok := b.key(Text{name, b.src.rng(a.NameRange)})
+		v, okv := b.value(b.src, name, a.Expr, formAny)
+		if !ok || !okv {
+			continue
+		}
+		if slices.ContainsFunc(r.Keys, func(o LayerKey) bool { return o.Key.Key == k.Key }) {
+			b.add(k.Range, "duplicate", fmt.Sprintf("%s stands twice in the layer", k.Key), "keep one of the two lines")
+			continue
+		}
+		if out, ok := b.layerOutput(name, a.Expr, v); ok {
+			r.Keys = append(r.Keys, LayerKey{k, out})
+		}
+	}
+}
+
+// layerOutput reads what a key of a layer gives: a string as everywhere, or an
+// object with does or text.
+func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value) (Output, bool) {
+	at := b.src.rng(expr.Range())
+	if v.Type() == cty.String {
+		return b.output(Text{plain(v.AsString()), at})
+	}
+	if v.Type().IsObjectType() && len(v.Type().AttributeTypes()) == 1 {
+		for what, value := range v.AsValueMap() {
+			if value.Type() != cty.String {
+				continue
+			}
+			t := Text{plain(value.AsString()), at}
+			switch what {
+			case "does":
+				return Output{Action: t.Value, Range: at}, b.does(t)
+			case "text":
+				return Output{Text: t.Value, Range: at}, b.typable(t)
+			}
+		}
+	}
+	b.add(at, "wrong-type", fmt.Sprintf("%s must be a key, a chord or a character in quotes, { does = \"…\" } or { text = \"…\" }", name), "")
+	return Output{}, false
+}
+
+// canLeave refuses a switched layer that covers every key which would leave it.
+func (b *block) canLeave(r *Layer) bool {
+	if r.How != Switch {
+		return true
+	}
+	covered := func(k keys.Key) bool {
+		return k == keys.None || slices.ContainsFunc(r.Keys, func(o LayerKey) bool { return o.Key.Key == k })
+	}
+	if covered(r.Key.Key) && covered(r.Leave.Key) {
+		b.add(r.Key.Range, "no-way-out", "nothing leaves this layer: its own key means something else in it",
+			"take "+r.Key.Key.String()+" out of its keys, or name another key with leave = \"Escape\"")
+		return false
+	}
+	return true
+}
+
+// typable refuses texts that cannot be typed.
+func (l *loader) typable(t Text) bool {
+	if t.Value == "" {
+		l.add(t.Range, "empty-text", "the text is empty", "write what is to be typed")
+		return false
+	}
+	if i := strings.IndexFunc(t.Value, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r == 0x7F }); i >= 0 {
+		l.add(t.Range, "control-character", fmt.Sprintf("the text holds the control character U+%04X", t.Value[i]), "a text is made of characters, line breaks and tabs; for keys use a macro")
+		return false
+	}
+	return true
+}

@@ -1,0 +1,335 @@
+package mapping
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/diag"
+)
+
+// Load reads a mapping: the file called name in fsys or, if name is a folder,
+// all .hcl files in it in the order of their names. Places are given as paths
+// below shown, which is the folder of fsys as the user called it.
+//
+// The diagnostics are all that is wrong with the mapping, sorted; what could be
+// read is returned beside them. The error is for what cannot be read at all.
+func Load(fsys fs.FS, name, shown string) (*Mapping, diag.List, error) {
+	info, err := fs.Stat(fsys, name)
+	if err != nil {
+		return nil, nil, err
+	}
+	files := []string{name}
+	if info.IsDir() {
+		entries, err := fs.ReadDir(fsys, name)
+		if err != nil {
+			return nil, nil, err
+		}
+		files = nil
+		for _, e := range entries {
+			if !e.IsDir() && path.Ext(e.Name()) == ".hcl" {
+				files = append(files, path.Join(name, e.Name()))
+			}
+		}
+		if len(files) == 0 {
+			return nil, nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
+		}
+	}
+	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, m: &Mapping{
+		Version: 1, lines: map[string][]string{},
+		machines: map[string]*Machine{}, boards: map[string]*Board{}, apps: map[string]*App{},
+	}}
+	for _, f := range files {
+		if err := l.file(f, diag.Range{File: path.Join(shown, f)}); err != nil {
+			return nil, nil, err
+		}
+	}
+	// What other lines refer to comes first, wherever it stands.
+	parsed := l.parsed
+	for _, p := range parsed {
+		l.definitions(p.src, p.body)
+	}
+	for _, p := range parsed {
+		l.top(p.src, p.body)
+	}
+	l.resolve()
+	l.diags.Sort()
+	return l.m, l.diags, nil
+}
+
+// loader reads files into a mapping and gathers what is wrong.
+type loader struct {
+	fsys     fs.FS
+	shown    string
+	read     map[string]diag.Range // files by their names in fsys, and who asked for them
+	parsed   []parsedFile
+	lets     map[string]cty.Value
+	m        *Mapping
+	diags    diag.List
+	broken   map[diag.Range]bool // lines that HCL itself could not read
+	guessing bool                // a syntax error may have hidden a definition
+	// Names to be looked up at the end.
+	scoped, usedBoards, usedApps []Text
+	versions                     []Text
+}
+
+// parsedFile is a file that HCL could read.
+type parsedFile struct {
+	src  *source
+	body *hclsyntax.Body
+}
+
+// file reads and parses one file, once.
+func (l *loader) file(name string, asked diag.Range) error {
+	l.read[name] = asked
+	shown := path.Join(l.shown, name)
+	if info, err := fs.Stat(l.fsys, name); err == nil && info.Size() > maxSize {
+		_, d := scan(shown, make([]byte, maxSize+1))
+		d.Summary = tooLarge(info.Size())
+		l.diags = append(l.diags, *d)
+		return nil
+	}
+	text, err := fs.ReadFile(l.fsys, name)
+	if err != nil {
+		return err
+	}
+	l.parse(shown, text)
+	return nil
+}
+
+// add reports an error, unless HCL has reported its line already.
+func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag.Related) {
+	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] {
+		return
+	}
+	l.diags = append(l.diags, diag.Diagnostic{
+		Code: code, Summary: summary, Advice: advice, Range: r, Line: l.m.SourceLine(r), Related: related,
+	})
+}
+
+func (l *loader) parse(name string, text []byte) {
+	ready, bad := scan(name, text)
+	if bad != nil {
+		l.diags = append(l.diags, *bad)
+		return
+	}
+	src := newSource(name, text)
+	lines := make([]string, len(src.start))
+	for i := range lines {
+		lines[i] = src.line(i + 1)
+	}
+	l.m.lines[name] = lines
+	if strings.TrimSpace(string(text)) == "" {
+		l.add(diag.Range{File: name}, "empty-file", "the file is empty",
+			`write a first rule, such as: remap "CapsLock" { to = "Escape" }`)
+		return
+	}
+	file, diags := hclsyntax.ParseConfig(ready, name, hcl.InitialPos)
+	l.syntax(src, diags)
+	if body, ok := file.Body.(*hclsyntax.Body); ok {
+		l.parsed = append(l.parsed, parsedFile{src, body})
+	}
+}
+
+// syntax takes over HCL's own errors.
+func (l *loader) syntax(src *source, diags hcl.Diagnostics) {
+	for _, d := range diags {
+		r := diag.Range{File: src.name}
+		if d.Subject != nil {
+			r = src.rng(*d.Subject)
+		}
+		summary, advice := syntaxWords(d)
+		l.add(r, "syntax", summary, advice)
+		if l.broken == nil {
+			l.broken = map[diag.Range]bool{}
+		}
+		l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] = true
+		l.guessing = true
+	}
+}
+
+// syntaxWords says the parser's commonest complaints in the words of a mapping;
+// others are passed on as they are.
+func syntaxWords(d *hcl.Diagnostic) (summary, advice string) {
+	switch d.Summary {
+	case "Argument definition required":
+		return "a block on one line holds one attribute and no block", "put what is between the braces on lines of its own"
+	case "Invalid single-argument block definition":
+		return "a block on one line holds one attribute, and its brace closes there", "put each attribute on a line of its own, or close the brace behind the first"
+	case "Invalid multi-line string":
+		return "the quote is not closed on its line", "close it; a line break in a text is written \\n"
+	case "Attribute redefined":
+		return "this attribute is set twice in the block", "keep one of the two lines"
+	case "Unclosed configuration block":
+		return "the brace of this block is never closed", "add the closing brace; if it is there, an inner one is missing"
+	case "Invalid block definition":
+		return "after a block's name and labels comes an opening brace", "write it as in: remap \"CapsLock\" { to = \"Escape\" }"
+	case "Argument or block definition required":
+		return "here begins neither a rule nor an attribute", "a rule looks like: remap \"CapsLock\" { to = \"Escape\" }"
+	}
+	summary = strings.TrimSuffix(plain(d.Summary), ".")
+	if summary != "" {
+		summary = strings.ToLower(summary[:1]) + summary[1:]
+	}
+	return summary, plain(d.Detail)
+}
+
+func (l *loader) top(src *source, body *hclsyntax.Body) {
+	for _, name := range sortedAttrs(body) {
+		a := body.Attributes[name]
+		if name != "version" {
+			known := []string{"version"}
+			advice := fmt.Sprintf("rules are blocks; a remap is written: remap { %s = … }", name)
+			if n := diag.Nearest(name, append(known, blockNames()...)); n != "" {
+				advice = fmt.Sprintf("did you mean %q?", n)
+			}
+			l.add(src.rng(a.NameRange), "unknown-attribute", fmt.Sprintf("%q means nothing here", name), advice)
+			continue
+		}
+		if v, ok := l.value(src, name, a.Expr, formNumber); ok {
+			l.versions = append(l.versions, Text{Range: src.rng(a.Expr.Range())})
+			if !v.RawEquals(cty.NumberIntVal(1)) {
+				l.add(src.rng(a.Expr.Range()), "unknown-version", "this program reads version 1 of the language", "write version = 1, or use a newer leitstand")
+			}
+		}
+	}
+	l.blocks(src, body, setting{})
+}
+
+// definitions reads what chords and values refer to: constants and the user's own
+// modifiers.
+func (l *loader) definitions(src *source, body *hclsyntax.Body) {
+	for _, typ := range []string{"let", "modifier"} {
+		for _, syn := range body.Blocks {
+			if syn.Type != typ {
+				continue
+			}
+			if b := l.open(src, syn, schemaOf(typ)); b != nil && typ == "let" {
+				b.let()
+			} else if b != nil {
+				b.modifier()
+			}
+		}
+	}
+}
+
+// setting is where rules stand: the scope of the on blocks around them and the
+// group.
+type setting struct {
+	scope    Scope
+	group    string
+	disabled bool
+	inside   bool // in any block at all
+}
+
+// blocks reads the blocks of a file, of an on block or of a group.
+func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
+	for _, syn := range body.Blocks {
+		s := schemaOf(syn.Type)
+		if s == nil {
+			t := Text{syn.Type, src.rng(syn.TypeRange)}
+			l.unknown(t, "unknown-block", fmt.Sprintf("there is no block %q", syn.Type), blockNames())
+			continue
+		}
+		if in.inside && !s.rule && !s.holdsRules() {
+			l.add(src.rng(syn.TypeRange), "misplaced-block", fmt.Sprintf("a %s block cannot stand here", s.typ),
+				"only rules stand in on and group blocks; move this out of it")
+			continue
+		}
+		if s.typ == "let" || s.typ == "modifier" {
+			continue // read by definitions
+		}
+		b := l.open(src, syn, s)
+		if b == nil {
+			continue
+		}
+		switch s.typ {
+		case "machine":
+			b.machine()
+		case "board":
+			b.board()
+		case "app":
+			b.app()
+		case "group":
+			b.group(in)
+		case "on":
+			if len(in.scope) > 10 {
+				l.add(b.head(), "too-deep", "on blocks are nested more than ten deep", "a scope has at most a system, a machine and a board")
+				continue
+			}
+			inner := in
+			inner.inside = true
+			inner.scope = append(slices.Clone(in.scope), b.clause(b.labels))
+			l.blocks(src, syn.Body, inner)
+		default:
+			b.rule(in)
+		}
+	}
+}
+
+// clause makes a scope clause of names, which are looked up when all machines
+// and boards are known.
+func (b *block) clause(names []Text) Clause {
+	c := Clause{}
+	for _, n := range names {
+		if slices.Contains(c, n.Value) {
+			b.add(n.Range, "duplicate", fmt.Sprintf("%q stands twice here", n.Value), "name it once")
+			continue
+		}
+		c = append(c, n.Value)
+		b.scoped = append(b.scoped, n)
+	}
+	return c
+}
+
+// resolve looks up every name that refers to something defined elsewhere.
+func (l *loader) resolve() {
+	for _, v := range l.versions[min(1, len(l.versions)):] {
+		l.add(v.Range, "duplicate", "version is said twice", "say it in one file only")
+	}
+	if l.guessing {
+		return // the definition may stand where HCL could not read
+	}
+	known := slices.Clone(Systems)
+	for _, m := range l.m.Machines {
+		known = append(known, m.Name)
+	}
+	for _, b := range l.usedBoards {
+		if _, ok := l.m.boards[b.Value]; !ok {
+			l.unknown(b, "unknown-board", fmt.Sprintf("there is no board %q", b.Value), boardNames(l.m))
+		}
+	}
+	known = append(known, boardNames(l.m)...)
+	for _, n := range l.scoped {
+		if !slices.Contains(known, n.Value) {
+			l.unknown(n, "unknown-scope", fmt.Sprintf("%q is no system, machine or board", n.Value), known)
+		}
+	}
+	for _, t := range l.usedApps {
+		if _, ok := l.m.apps[t.Value]; !ok {
+			var names []string
+			for _, a := range l.m.Apps {
+				names = append(names, a.Name)
+			}
+			l.unknown(t, "unknown-app", fmt.Sprintf("there is no app %q", t.Value), names)
+		}
+	}
+}
+
+func boardNames(m *Mapping) []string {
+	var names []string
+	for _, b := range m.Boards {
+		names = append(names, b.Name)
+	}
+	return names
+}
+
+// IsMissing says whether Load failed because there is no such file.
+func IsMissing(err error) bool { return errors.Is(err, fs.ErrNotExist) }

@@ -1,0 +1,225 @@
+package mapping_test
+
+import (
+	"bytes"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/rogpeppe/go-internal/txtar"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/examples"
+)
+
+var update = flag.Bool("update", false, "write what the loader says into the testdata; read it before committing")
+
+// said is what is wrong with a mapping, a line for each diagnostic.
+func said(list diag.List) string {
+	var b strings.Builder
+	for _, d := range list {
+		fmt.Fprintf(&b, "%s: %s", d.Range, d.Summary)
+		if d.Advice != "" {
+			fmt.Fprintf(&b, "\n    → %s", d.Advice)
+		}
+		for _, r := range d.Related {
+			fmt.Fprintf(&b, "\n    %s: %s", r.Range, r.Words)
+		}
+		b.WriteByte('\n')
+	}
+	return b.String()
+}
+
+func load(t testing.TB, text string) (*mapping.Mapping, diag.List) {
+	t.Helper()
+	m, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	return m, diags
+}
+
+// Each wrong mapping of testdata/wrong is answered by the messages beside it:
+// NAME.hcl by NAME.want.
+func TestWrongMappings(t *testing.T) {
+	archives, err := filepath.Glob("testdata/wrong/*.txtar")
+	require.NoError(t, err)
+	cases := 0
+	for _, path := range archives {
+		a, err := txtar.ParseFile(path)
+		require.NoError(t, err)
+		var out []txtar.File
+		for i, f := range a.Files {
+			name, isMapping := strings.CutSuffix(f.Name, ".hcl")
+			if !isMapping {
+				continue
+			}
+			cases++
+			_, diags := load(t, string(f.Data))
+			got := said(diags)
+			out = append(out, f, txtar.File{Name: name + ".want", Data: []byte(got)})
+			if *update {
+				continue
+			}
+			if assert.Less(t, i+1, len(a.Files)) && assert.Equal(t, name+".want", a.Files[i+1].Name) {
+				assert.Equal(t, string(a.Files[i+1].Data), got, "%s: %s", path, f.Name)
+			}
+			assert.True(t, diags.HasErrors(), "%s: %s is not refused", path, f.Name)
+			for _, d := range diags {
+				assert.True(t, d.Line != "" || d.Range.Start.Line == 0, "%s: %s: no source line", path, f.Name)
+			}
+		}
+		if *update {
+			a.Files = out
+			require.NoError(t, os.WriteFile(path, txtar.Format(a), 0o644))
+		}
+	}
+	assert.Greater(t, cases, 50)
+}
+
+func TestExample(t *testing.T) {
+	m, diags, err := mapping.Load(examples.Files, "tide-office/leitstand.hcl", "examples")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	assert.Len(t, m.Machines, 6)
+	kinds := map[mapping.Kind]bool{}
+	for _, r := range m.Rules {
+		kinds[r.Head().Kind] = true
+	}
+	assert.Len(t, kinds, 12, "the example has a rule of every kind")
+	assert.Len(t, m.Boards, 3)
+}
+
+// Strings are literal: what would be a template in HCL is text.
+func TestStringsAreLiteral(t *testing.T) {
+	m, diags := load(t, `launch "Ctrl+t" {
+  run = ["sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", <<-EOT
+    two ${lines}
+      here
+    EOT
+  ]
+}
+`)
+	require.Empty(t, said(diags))
+	var run []string
+	for _, w := range m.Rules[0].(*mapping.Launch).Run {
+		run = append(run, w.Value)
+	}
+	assert.Equal(t, []string{"sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", "two ${lines}\n  here\n"}, run)
+}
+
+func TestFolder(t *testing.T) {
+	fsys := fstest.MapFS{
+		"map/20-keys.hcl":     {Data: []byte(`remap "CapsLock" { to = "Escape" }`)},
+		"map/10-machines.hcl": {Data: []byte(`machine "office" { system = "linux" }`)},
+		"map/notes.txt":       {Data: []byte("not HCL")},
+		"map/old.hcl/x":       {Data: []byte("a folder")},
+		"none/readme":         {Data: []byte("")},
+	}
+	m, diags, err := mapping.Load(fsys, "map", "cfg")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	assert.Equal(t, "cfg/map/20-keys.hcl:1:1", m.Rules[0].Head().Range.String())
+	assert.Len(t, m.Machines, 1)
+
+	_, _, err = mapping.Load(fsys, "none", "cfg")
+	assert.ErrorContains(t, err, "cfg/none has no .hcl file")
+	_, _, err = mapping.Load(fsys, "absent", "cfg")
+	assert.True(t, mapping.IsMissing(err))
+}
+
+// Files that no mapping can be are refused at once, with one message.
+func TestUnreadable(t *testing.T) {
+	noise := bytes.Repeat([]byte("noise {[\"$% \n"), 1<<20)
+	for name, c := range map[string]struct {
+		text []byte
+		want string
+	}{
+		"ten megabytes of noise": {noise[:10<<20], "the file has 10.0 MB"},
+		"invalid UTF-8":          {[]byte("# Süder\nremap \"\xff\" {}"), "m.hcl:2:8: the file is not UTF-8"},
+		"binary":                 {[]byte("\x7fELF\x01\x00"), "control character U+0001"},
+		"deep nesting":           {bytes.Repeat([]byte("on \"linux\" {\n"), 200), "nested more than 40 deep"},
+		"empty":                  {nil, "the file is empty"},
+		"only blanks":            {[]byte("\n\n  \n"), "the file is empty"},
+	} {
+		_, diags := load(t, string(c.text))
+		require.Len(t, diags, 1, name)
+		assert.Contains(t, said(diags), c.want, name)
+	}
+	_, diags := load(t, strings.Repeat("on \"linux\" {\n", 20)+strings.Repeat("}\n", 20))
+	assert.Contains(t, said(diags), "on blocks are nested more than ten deep")
+}
+
+func TestScopeWithin(t *testing.T) {
+	m, diags := load(t, `
+machine "office" {
+  system = "linux"
+  boards = ["chart-table"]
+}
+machine "lab" { system = "windows" }
+board "chart-table" { ids = ["usb:1209:0001"] }
+`)
+	require.Empty(t, said(diags))
+	scope := func(clauses ...string) mapping.Scope {
+		var s mapping.Scope
+		for _, c := range clauses {
+			s = append(s, strings.Fields(c))
+		}
+		return s
+	}
+	for _, c := range []struct {
+		a, b mapping.Scope
+		want bool
+	}{
+		{scope(), scope(), true},
+		{scope("linux"), scope(), true},
+		{scope(), scope("linux"), false},
+		{scope("office"), scope("linux"), true},
+		{scope("office lab"), scope("linux"), false},
+		{scope("office lab"), scope("linux windows"), true},
+		{scope("linux", "chart-table"), scope("chart-table"), true},
+		{scope("chart-table"), scope("linux"), false},
+		{scope("office", "chart-table"), scope("linux", "chart-table"), true},
+	} {
+		assert.Equal(t, c.want, c.a.Within(c.b, m), "%v in %v", c.a, c.b)
+	}
+}
+
+// Arbitrary files neither crash the loader nor hold it up.
+func FuzzLoad(f *testing.F) {
+	f.Add(examples.TideOffice)
+	archives, _ := filepath.Glob("testdata/wrong/*.txtar")
+	for _, path := range archives {
+		a, err := txtar.ParseFile(path)
+		require.NoError(f, err)
+		for _, file := range a.Files {
+			f.Add(file.Data)
+		}
+	}
+	f.Fuzz(func(t *testing.T, text []byte) {
+		m, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
+		require.NoError(t, err)
+		file, wrong := hclsyntax.ParseConfig(text, "m.hcl", hcl.InitialPos)
+		if diags.HasErrors() || wrong.HasErrors() {
+			return
+		}
+		written := 0
+		for _, block := range file.Body.(*hclsyntax.Body).Blocks {
+			if slices.Contains(ruleBlocks, block.Type) {
+				written++
+			}
+		}
+		assert.GreaterOrEqual(t, len(m.Rules), written, "a rule is lost without a word")
+	})
+}
+
+// ruleBlocks are the blocks that each give one rule or more.
+var ruleBlocks = []string{"hands", "swap", "hyper", "remap", "disable", "launch", "action", "layer", "snippet", "macro", "repeat", "native"}

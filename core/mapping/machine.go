@@ -1,0 +1,230 @@
+package mapping
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"leitstand/core/diag"
+	"leitstand/core/keys"
+)
+
+// Desktops are the Linux desktops we know, by the names mappings use.
+var Desktops = []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sway", "none"}
+
+// Sessions are the kinds of session a Linux machine can run.
+var Sessions = []string{"wayland", "x11", "console"}
+
+// name reads the block's label as the name of something new. Names become
+// folders, so they are plain.
+func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
+	t := b.labels[0]
+	if !plainName(t.Value) {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be a name", t.Value), "use letters, digits, hyphens and underscores, such as \"chart-table\"")
+		return "", false
+	}
+	if slices.Contains(Systems, t.Value) {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a system, and on %q would not say which is meant", t.Value, t.Value), "choose another name")
+		return "", false
+	}
+	if r, ok := seen(t.Value); ok {
+		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: r, Words: "first here"})
+		return "", false
+	}
+	return t.Value, true
+}
+
+func plainName(s string) bool {
+	if s == "" || len(s) > 60 || s[0] == '-' {
+		return false
+	}
+	return !strings.ContainsFunc(s, func(r rune) bool {
+		return !(r == '-' || r == '_' || r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= 0xC0)
+	})
+}
+
+// seenPlace finds a machine or board of that name: on blocks name both.
+func (l *loader) seenPlace(name string) (diag.Range, bool) {
+	if m, ok := l.m.machines[name]; ok {
+		return m.Range, true
+	}
+	if b, ok := l.m.boards[name]; ok {
+		return b.Range, true
+	}
+	return diag.Range{}, false
+}
+
+func (b *block) machine() {
+	m := &Machine{Range: b.head(), Admin: true}
+	if !b.has("system") {
+		b.add(b.head(), "missing-attribute", "the machine does not say its system", "add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"")
+	}
+	m.System = System(b.word("system", string(Linux), Systems))
+	if v, ok := b.text("version"); ok {
+		m.Version = v.Value
+	}
+	m.Desktop = b.word("desktop", "none", Desktops)
+	m.Session = b.word("session", "", Sessions)
+	for _, a := range []string{"desktop", "session"} {
+		if t, ok := b.text(a); ok && m.System != Linux {
+			b.add(t.Range, "misplaced-attribute", fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out")
+		}
+	}
+	if t, ok := b.text("session"); ok && m.Session == "wayland" && slices.Contains([]string{"xfce", "mate", "i3"}, m.Desktop) {
+		b.add(t.Range, "impossible-session", fmt.Sprintf("%s has no Wayland session", m.Desktop), "write session = \"x11\"")
+	}
+	if t, ok := b.text("session"); ok && m.Session == "x11" && m.Desktop == "sway" {
+		b.add(t.Range, "impossible-session", "sway has no X11 session", "write session = \"wayland\"")
+	}
+	if m.Session == "" {
+		switch m.Desktop {
+		case "sway":
+			m.Session = "wayland"
+		case "xfce", "mate", "i3":
+			m.Session = "x11"
+		}
+	}
+	for _, t := range b.texts("layouts") {
+		if _, ok := keys.FindLayout(t.Value); !ok {
+			b.unknown(t, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), keys.LayoutNames())
+			continue
+		}
+		if slices.Contains(m.Layouts, t.Value) {
+			b.add(t.Range, "duplicate", fmt.Sprintf("layout %q stands twice", t.Value), "name it once")
+			continue
+		}
+		if m.Layouts = append(m.Layouts, t.Value); len(m.Layouts) == 5 {
+			b.add(t.Range, "too-many-layouts", "XKB holds at most four layouts at once", "leave some out")
+		}
+	}
+	if len(m.Layouts) == 0 {
+		m.Layouts = []string{"us"}
+	}
+	for _, t := range b.texts("boards") {
+		if slices.Contains(m.Boards, t.Value) {
+			b.add(t.Range, "duplicate", fmt.Sprintf("board %q stands twice", t.Value), "name it once")
+			continue
+		}
+		m.Boards = append(m.Boards, t.Value)
+		b.usedBoards = append(b.usedBoards, t)
+	}
+	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
+	name, ok := b.name(b.seenPlace)
+	if !ok {
+		return
+	}
+	m.Name = name
+	b.m.Machines = append(b.m.Machines, m)
+	b.m.machines[name] = m
+}
+
+var shapeWords = []string{"ansi", "iso", "jis", "full", "tenkeyless", "compact", "laptop", "split"}
+
+func (b *block) board() {
+	d := &Board{Range: b.head()}
+	for _, t := range b.texts("ids") {
+		id, ok := b.boardID(t)
+		if ok && slices.Contains(d.IDs, id) {
+			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
+		} else if ok {
+			d.IDs = append(d.IDs, id)
+		}
+	}
+	if !b.has("ids") {
+		b.add(b.head(), "missing-attribute", "the board does not say by what it is known",
+			"add ids, such as ids = [\"usb:1209:0001\"], [\"built-in\"] or [\"any external\"]")
+	}
+	if t, ok := b.text("shape"); ok {
+		d.Shape = t.Value
+		for w := range strings.FieldsSeq(t.Value) {
+			if !slices.Contains(shapeWords, w) {
+				b.unknown(Text{w, t.Range}, "unknown-value", fmt.Sprintf("%q is no shape", w), shapeWords)
+			}
+		}
+	}
+	d.Caps = b.word("caps", "pc", []string{"pc", "mac"})
+	for _, k := range b.keyList(b.texts("lacks")) {
+		d.Lacks = append(d.Lacks, k.Key)
+	}
+	for _, k := range b.keyList(b.texts("broken")) {
+		d.Broken = append(d.Broken, k.Key)
+	}
+	for _, p := range b.pairs("sends") {
+		from, ok1 := b.key(p[0])
+		to, ok2 := b.key(p[1])
+		if ok1 && ok2 {
+			if d.Sends == nil {
+				d.Sends = map[keys.Key]keys.Key{}
+			}
+			d.Sends[from.Key] = to.Key
+		}
+	}
+	name, ok := b.name(b.seenPlace)
+	if !ok {
+		return
+	}
+	d.Name = name
+	b.m.Boards = append(b.m.Boards, d)
+	b.m.boards[name] = d
+}
+
+var idForm = regexp.MustCompile(`^(usb|bluetooth):([0-9a-fA-F]{4}):([0-9a-fA-F]{4})$`)
+
+func (b *block) boardID(t Text) (BoardID, bool) {
+	switch t.Value {
+	case string(BuiltIn), string(AnyExternal):
+		return BoardID{Bus: Bus(t.Value)}, true
+	}
+	f := idForm.FindStringSubmatch(t.Value)
+	if f == nil {
+		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
+			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")
+		return BoardID{}, false
+	}
+	vendor, _ := strconv.ParseUint(f[2], 16, 16)
+	product, _ := strconv.ParseUint(f[3], 16, 16)
+	return BoardID{Bus(f[1]), uint16(vendor), uint16(product)}, true
+}
+
+func (b *block) app() {
+	a := &App{Range: b.head(), Commands: map[System][]Text{}}
+	for _, s := range Systems {
+		if list := b.command(s); len(list) > 0 {
+			a.Commands[System(s)] = list
+		}
+	}
+	if len(a.Commands) == 0 && len(b.syn.Body.Attributes) == 0 {
+		b.add(b.head(), "missing-attribute", "the app names no program", "add one for each system it is on, such as linux = \"xterm\"")
+	}
+	name, ok := b.name(func(name string) (diag.Range, bool) {
+		if o, ok := b.m.apps[name]; ok {
+			return o.Range, true
+		}
+		return diag.Range{}, false
+	})
+	if !ok {
+		return
+	}
+	a.Name = name
+	b.m.Apps = append(b.m.Apps, a)
+	b.m.apps[name] = a
+}
+
+// command reads a program and its arguments. What no system can pass on is
+// refused: an empty program name, and a NUL in any argument.
+func (b *block) command(name string) []Text {
+	list := b.texts(name)
+	for i, t := range list {
+		if i == 0 && strings.TrimSpace(t.Value) == "" {
+			b.add(t.Range, "empty-command", "the name of the program is empty", "write the program to start")
+			return nil
+		}
+		if strings.ContainsRune(t.Value, 0) {
+			b.add(t.Range, "bad-command", "an argument cannot hold the character U+0000", "take it out")
+			return nil
+		}
+	}
+	return list
+}

@@ -1,0 +1,153 @@
+package mapping
+
+import "slices"
+
+// form is the shape an attribute's value must have.
+type form uint8
+
+const (
+	formText    form = iota // "one string"
+	formTexts               // ["several", "strings"], or one alone
+	formNumber              // 1
+	formBool                // true or false
+	formCommand             // "program", or ["program", "argument"]
+	formPairs               // { KeyA = "KeyB" }
+	formAny                 // looked at by the block itself
+)
+
+var formWords = map[form]string{
+	formText:    "one string in quotes",
+	formTexts:   "a string in quotes, or a list of them in brackets",
+	formNumber:  "a whole number",
+	formBool:    "true or false",
+	formCommand: "a program in quotes, or a list of program and arguments in brackets",
+	formAny:     "a text, a number, true, false or a list, written out",
+	formPairs:   "pairs of a name and a value, such as { name = \"value\" }",
+}
+
+// attribute is one "name = value" that a block may hold.
+type attribute struct {
+	name string
+	form form
+}
+
+// schema is what a block of one type may hold. The loader refuses everything
+// else, and the language reference is held against it.
+type schema struct {
+	typ       string
+	labels    [2]int // at least, at most
+	labelWord string // what a label is: "name", "key", "chord"
+	attrs     []attribute
+	open      bool     // every attribute name is allowed
+	rule      bool     // takes the attributes that all rules share
+	blocks    []string // the blocks it may hold; "rules" stands for rules, on and group
+	example   string   // a block of this type as it should look
+}
+
+// ruleAttrs are what every rule takes.
+var ruleAttrs = []attribute{
+	{"on", formTexts}, {"why", formText}, {"enabled", formBool}, {"need", formText},
+	{"takes", formBool}, {"everyone", formBool}, {"apps", formTexts}, {"allow", formTexts},
+}
+
+const many = 99
+
+var schemas = []*schema{
+	{typ: "machine", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
+		{"system", formText}, {"version", formText}, {"desktop", formText}, {"session", formText},
+		{"layouts", formTexts}, {"boards", formTexts}, {"rights", formText},
+	}, example: `machine "office" { system = "linux" }`},
+	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
+		{"ids", formTexts}, {"shape", formText}, {"caps", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
+	}, example: `board "chart-table" { ids = ["usb:1209:0001"] }`},
+	{typ: "modifier", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
+		{"linux", formText}, {"macos", formText}, {"windows", formText}, {"ipados", formText}, {"chromeos", formText}, {"other", formText},
+	}, example: `modifier "Desk" { other = "Meta" }`},
+	{typ: "app", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
+		{"linux", formCommand}, {"macos", formCommand}, {"windows", formCommand},
+		{"ipados", formCommand}, {"chromeos", formCommand},
+	}, example: `app "terminal" { linux = "xterm" }`},
+	{typ: "let", open: true, example: `let { station = "Süderhaff 3" }`},
+	{typ: "on", labels: [2]int{1, many}, labelWord: "system, machine or board", blocks: []string{"rules"}, example: `on "macos" { … }`},
+	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}, {"enabled", formBool}, {"why", formText}},
+		blocks: []string{"rules"}, example: `group "launchers" { … }`},
+	{typ: "hands", rule: true, attrs: []attribute{{"order", formTexts}, {"primary", formText}, {"sides", formText}},
+		example: `hands { order = ["Ctrl", "Alt", "Meta"] }`},
+	{typ: "swap", labels: [2]int{2, 2}, labelWord: "key", rule: true, example: `swap "AltLeft" "MetaLeft" {}`},
+	{typ: "hyper", labels: [2]int{1, 1}, labelWord: "key", rule: true, attrs: []attribute{
+		{"tap", formText}, {"within", formText}, {"as", formText}, {"fallback", formText},
+	}, example: `hyper "CapsLock" {}`},
+	{typ: "remap", labels: [2]int{0, 1}, labelWord: "key", rule: true, open: true, attrs: []attribute{
+		{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},
+	}, example: `remap "CapsLock" { to = "Escape" }, or remap { CapsLock = "Escape" } for many`},
+	{typ: "disable", labels: [2]int{1, many}, labelWord: "key or chord", rule: true, example: `disable "Insert" {}`},
+	{typ: "launch", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{
+		{"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"fallback", formTexts}, {"confirm", formBool},
+	}, example: `launch "Ctrl+Alt+t" { app = "terminal" }`},
+	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
+		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
+	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
+		{"hold", formText}, {"switch", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText},
+	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`},
+	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, attrs: []attribute{
+		{"text", formText}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
+	}, example: `snippet "F7" { text = "…" }`},
+	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"do", formTexts}, {"fallback", formTexts}},
+		example: `macro "F8" { do = ["press Ctrl+s", "type done"] }`},
+	{typ: "repeat", rule: true, attrs: []attribute{
+		{"delay", formText}, {"rate", formNumber}, {"accents", formBool}, {"never", formTexts}, {"always", formTexts},
+	}, example: `repeat { delay = "220ms" }`},
+	{typ: "native", labels: [2]int{1, 1}, labelWord: "system or desktop", rule: true, attrs: []attribute{{"settings", formPairs}},
+		example: `native "macos" { settings = { "com.apple.dock autohide" = true } }`},
+}
+
+// keysSchema is the block inside a layer.
+var keysSchema = &schema{typ: "keys", open: true, example: `keys { KeyH = "ArrowLeft" }`}
+
+// topAttrs are the attributes outside all blocks.
+var topAttrs = []attribute{{"version", formNumber}}
+
+func schemaOf(typ string) *schema {
+	for _, s := range schemas {
+		if s.typ == typ {
+			return s
+		}
+	}
+	return nil
+}
+
+// holdsRules says whether the block is one that rules stand in.
+func (s *schema) holdsRules() bool { return slices.Contains(s.blocks, "rules") }
+
+// all lists the attributes of the block with those that rules share.
+func (s *schema) all() []attribute {
+	if s.rule {
+		return slices.Concat(s.attrs, ruleAttrs)
+	}
+	return s.attrs
+}
+
+func (s *schema) attr(name string) (attribute, bool) {
+	for _, a := range s.all() {
+		if a.name == name {
+			return a, true
+		}
+	}
+	return attribute{}, false
+}
+
+func (s *schema) attrNames() []string {
+	var names []string
+	for _, a := range s.all() {
+		names = append(names, a.name)
+	}
+	return names
+}
+
+func blockNames() []string {
+	names := make([]string, len(schemas))
+	for i, s := range schemas {
+		names[i] = s.typ
+	}
+	return names
+}

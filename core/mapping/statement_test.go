@@ -1,0 +1,68 @@
+package mapping_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/mapping"
+)
+
+// Each kind of rule has a title for listings and says all its details.
+func TestTitlesAndDetails(t *testing.T) {
+	for _, c := range []struct{ rule, want string }{
+		{`hands { order = ["Ctrl", "Alt", "Meta"] }`, "hands Ctrl, Alt, Meta | order Ctrl, Alt, Meta"},
+		{"hands {\n primary = \"thumb\"\n sides = \"both\"\n}", "hands primary thumb | primary thumb | sides both"},
+		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n within = \"150ms\"\n as = \"Ctrl+Alt\"\n fallback = \"Tab\"\n}", "hyper CapsLock | tap Escape | within 150ms | as Ctrl+Alt | fallback Tab"},
+		{"remap \"Space\" {\n tap = \"Space\"\n hold = \"ShiftLeft\"\n}", "remap Space = Space / ShiftLeft | tap Space | hold ShiftLeft"},
+		{`remap "ctrl+alt+c" { to = "ctrl+c" }`, "remap Ctrl+Alt+c = Ctrl+c | to Ctrl+c"},
+		{`disable "insert" "Meta+h" {}`, "disable Insert Meta+h"},
+		{"launch \"Hyper+g, t\" {\n run = [\"a\", \"b c\"]\n dir = \"/x\"\n confirm = true\n fallback = [\"F1\", \"F2\"]\n}",
+			`launch Hyper+g, t a | run "a" "b c" | dir /x | fallback F1; F2 | confirm true`},
+		{`action "Meta+F3" { does = "workspace-3" }`, "action Meta+F3 workspace-3 | does workspace-3"},
+		{"layer \"nav\" {\n switch = \"F1\"\n leave = \"Escape\"\n others = \"dead\"\n keys {\n  KeyE = \"€\"\n  KeyM = { does = \"maximize\" }\n  KeyN = { text = \"NHN\" }\n }\n}",
+			`layer nav | switch F1 | leave Escape | others dead | KeyE € | KeyM maximize | KeyN "NHN"`},
+		{"snippet {\n abbreviation = \";x\"\n text = \"y\"\n case = \"any\"\n}", `snippet ;x | end space | case any | text "y"`},
+		{`macro "F8" { do = ["press Ctrl+s", "wait 1s", "hold AltLeft", "release AltLeft", "type a b"] }`,
+			"macro F8 | do press Ctrl+s | do wait 1s | do hold AltLeft | do release AltLeft | do type a b"},
+		{"repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}", "repeat 220ms 40/s | delay 220ms | rate 40 | accents false | never CapsLock"},
+		{`native "macos" { settings = { "a b" = "c", d = 3 } }`, `native macos | a b "c" | d 3`},
+		{"group \"g\" {\n swap \"F1\" \"F2\" {\n  why = \"because\"\n  need = \"exact\"\n  allow = \"not-done\"\n }\n}", `swap F1 F2 | need exact | allow not-done | group g | why "because"`},
+	} {
+		m, diags := load(t, c.rule)
+		require.Empty(t, said(diags), c.rule)
+		require.Len(t, m.Rules, 1)
+		assert.Equal(t, c.want, strings.Join(append([]string{mapping.Title(m.Rules[0])}, mapping.Details(m.Rules[0])...), " | "))
+	}
+}
+
+// The rules of a group may lie in a file beside the mapping.
+func TestGroupFile(t *testing.T) {
+	m, diags, err := mapping.Load(groupFiles, "m.hcl", "cfg")
+	require.NoError(t, err)
+	var got []string
+	for _, r := range m.Rules {
+		h := r.Head()
+		got = append(got, h.Range.String()+" "+mapping.Title(r)+" "+h.Group+" "+h.Scope.String())
+	}
+	assert.Equal(t, []string{"cfg/m.hcl:3:3 disable Insert g linux", "cfg/sub/more.hcl:1:1 disable Pause g linux", "cfg/sub/deep.hcl:1:1 disable Home g/deep linux"}, got)
+	assert.Equal(t, "cfg/sub/wrong.hcl:1:1: \"version\" means nothing in a group's file\n    → such a file holds rules only\n"+
+		"cfg/sub/wrong.hcl:2:1: a machine block cannot stand here\n    → only rules stand in on and group blocks; move this out of it\n", said(diags))
+}
+
+var groupFiles = fstest.MapFS{
+	"m.hcl": {Data: []byte(`on "linux" {
+group "g" {
+  disable "Insert" {}
+  file = "sub/more.hcl"
+}
+}
+group "w" { file = "sub/wrong.hcl" }
+`)},
+	"sub/more.hcl":  {Data: []byte("disable \"Pause\" {}\ngroup \"deep\" { file = \"deep.hcl\" }\n")},
+	"sub/deep.hcl":  {Data: []byte("disable \"Home\" {}\n")},
+	"sub/wrong.hcl": {Data: []byte("version = 1\nmachine \"office\" { system = \"linux\" }\n")},
+}

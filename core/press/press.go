@@ -1,0 +1,374 @@
+// Package press says what a press does on a machine, and the way it takes there:
+// which key is pressed on the board, what the kernel, the layout and the desktop
+// make of it. It goes by what the compiled files do.
+package press
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Answer is what a chord does on one machine and one board.
+type Answer struct {
+	Machine string
+	Board   string   // "" for every board that no rule singles out
+	Press   string   // the chord as this machine spells it
+	Keys    []string // what to press on the board: keys, and what their caps say
+	Way     []Step
+	Does    string // what comes of it
+	Wanted  string // what the mapping wants and does not get here, and why; "" if nothing
+}
+
+// Step is one stage on the way.
+type Step struct {
+	Stage  string // board, kernel, layout, desktop
+	Target string // the mechanism, "" where nothing of ours acts
+	Words  string
+}
+
+// Where narrows a question: to one board, and to a layer that is on.
+type Where struct {
+	Board string // "" for all boards
+	Layer string // "" for no layer
+}
+
+// Ask says what a chord does on a compiled machine, once for every board on which
+// it differs. The error says why the chord means nothing there.
+func Ask(mp *mapping.Mapping, b *compile.Build, chord string, where Where) ([]Answer, error) {
+	var own []string
+	for _, m := range mp.Modifiers {
+		own = append(own, m.Name)
+	}
+	strokes, err := keys.ParseStrokes(chord, own, diag.Nearest)
+	if err != nil {
+		return nil, spellingError(err)
+	}
+	chords := make([]keys.Chord, len(strokes))
+	for i, s := range strokes {
+		if chords[i], err = intent.Chord(mp, b.Intent, s); err != nil {
+			return nil, err
+		}
+	}
+	boards := []string{""}
+	for _, board := range b.Machine.Boards {
+		if len(board.Sends) > 0 || slices.ContainsFunc(b.Landings, func(l compile.Landing) bool { return l.Binding.Board == board.Name }) {
+			boards = append(boards, board.Name)
+		}
+	}
+	if where.Board != "" {
+		if !slices.ContainsFunc(b.Machine.Boards, func(d *mapping.Board) bool { return d.Name == where.Board }) {
+			return nil, fmt.Errorf("this machine has no board %q", where.Board)
+		}
+		boards = []string{where.Board}
+	}
+	if where.Layer != "" && !slices.ContainsFunc(b.Landings, func(l compile.Landing) bool { return l.Binding.Layer == where.Layer }) {
+		return nil, fmt.Errorf("no layer of this machine is called %q", where.Layer)
+	}
+	var list []Answer
+	for _, board := range boards {
+		a := sequence(b, place{board, where.Layer}, chords)
+		if len(list) > 0 && board != "" && a.same(list[0]) {
+			continue
+		}
+		list = append(list, a)
+	}
+	return list, nil
+}
+
+// same says whether an answer differs in its board only.
+func (a Answer) same(o Answer) bool {
+	return a.Does == o.Does && a.Wanted == o.Wanted && slices.Equal(a.Keys, o.Keys) && slices.Equal(a.Way, o.Way)
+}
+
+func spellingError(err error) error {
+	if s, ok := err.(*keys.SpellingError); ok && s.Remedy != "" {
+		return fmt.Errorf("%s: %s", s.Problem, s.Remedy)
+	}
+	return err
+}
+
+// place is where a key is pressed.
+type place struct{ board, layer string }
+
+// sequence follows several strokes, one after the other. Where a rule has them
+// together, that is what they do.
+func sequence(b *compile.Build, at place, chords []keys.Chord) Answer {
+	a := ask(b, at, chords[0])
+	for _, c := range chords[1:] {
+		next := ask(b, at, c)
+		a.Press += ", " + next.Press
+		a.Keys = append(a.Keys, next.Keys...)
+		a.Way = append(a.Way, next.Way...)
+		a.Does += "; then " + next.Does
+	}
+	if len(chords) == 1 {
+		return a
+	}
+	for _, l := range b.Landings {
+		all := append([]keys.Chord{l.Binding.Chord}, l.Binding.Then...)
+		if l.Binding.Level != behaviour.Hotkey || !slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
+			continue
+		}
+		if l.Target != nil {
+			a.Does = l.Binding.Effect.String()
+		} else {
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+		}
+	}
+	return a
+}
+
+func ask(b *compile.Build, at place, c keys.Chord) Answer {
+	board := at.board
+	a := Answer{Machine: b.Machine.Name, Board: board, Press: c.String()}
+	// One key by its code is a place on the board; a chord is what the system sees,
+	// so the keys that give it are looked for.
+	if c.Mods == 0 {
+		a.position(b, at, c.Key)
+		return a
+	}
+	if all := holdingAll(b, board, c.Mods); len(all) > 0 {
+		a.Keys = append(a.Keys, oneOf(b, all))
+	} else {
+		for _, mod := range c.Mods.Names() {
+			m, _ := keys.ModByName(mod)
+			a.Keys = append(a.Keys, oneOf(b, holding(b, board, m)))
+		}
+	}
+	a.Keys = append(a.Keys, oneOf(b, acting(b, board, c.Key)))
+	a.Way = append(a.Way, Step{"board", "", "press " + strings.Join(a.Keys, " and ")})
+	a.hotkey(b, c)
+	return a
+}
+
+// landed finds the binding of a position on a board.
+func landed(b *compile.Build, at place, k keys.Key) (compile.Landing, bool) {
+	var found compile.Landing
+	ok := false
+	for _, l := range b.Landings {
+		if l.Binding.Level != behaviour.Position || l.Binding.Layer != at.layer || l.Binding.Chord.Key != k {
+			continue
+		}
+		if l.Binding.Board == at.board || l.Binding.Board == "" && !ok {
+			found, ok = l, true
+		}
+	}
+	return found, ok
+}
+
+// does is what a key acts as on a board: itself, where no file says otherwise.
+func does(b *compile.Build, board string, k keys.Key) behaviour.Effect {
+	if l, ok := landed(b, place{board, ""}, k); ok && l.Target != nil {
+		return l.Binding.Effect
+	}
+	return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+}
+
+// acting lists the keys that act as a key.
+func acting(b *compile.Build, board string, k keys.Key) []keys.Key {
+	var list []keys.Key
+	for _, from := range keys.All() {
+		if e := does(b, board, from); e.Kind == behaviour.Becomes && e.Key == k && exists(b, board, from) {
+			list = append(list, from)
+		}
+	}
+	return list
+}
+
+// sides are the keys of each modifier.
+var sides = map[keys.Mods][]string{
+	keys.Ctrl: {"ControlLeft", "ControlRight"}, keys.CtrlLeft: {"ControlLeft"}, keys.CtrlRight: {"ControlRight"},
+	keys.Alt: {"AltLeft", "AltRight"}, keys.AltLeft: {"AltLeft"}, keys.AltRight: {"AltRight"},
+	keys.Shift: {"ShiftLeft", "ShiftRight"}, keys.ShiftLeft: {"ShiftLeft"}, keys.ShiftRight: {"ShiftRight"},
+	keys.Meta: {"MetaLeft", "MetaRight"}, keys.MetaLeft: {"MetaLeft"}, keys.MetaRight: {"MetaRight"},
+	keys.AltGr: {"AltRight"}, keys.Fn: {"Fn"},
+}
+
+// holding lists the keys that act as a modifier.
+func holding(b *compile.Build, board string, mod keys.Mods) []keys.Key {
+	var list []keys.Key
+	for _, from := range keys.All() {
+		switch e := does(b, board, from); e.Kind {
+		case behaviour.Becomes:
+			if slices.Contains(sides[mod], e.Key.String()) && exists(b, board, from) && !isAltGr(b, mod, e.Key) {
+				list = append(list, from)
+			}
+		case behaviour.Modifier:
+			if e.Mods.Has(mod) {
+				list = append(list, from)
+			}
+		}
+	}
+	return list
+}
+
+// holdingAll lists the keys that hold just these modifiers together, where there is
+// more than one.
+func holdingAll(b *compile.Build, board string, mods keys.Mods) []keys.Key {
+	var list []keys.Key
+	for _, from := range keys.All() {
+		if e := does(b, board, from); e.Kind == behaviour.Modifier && e.Mods == mods && len(mods.Names()) > 1 {
+			list = append(list, from)
+		}
+	}
+	return list
+}
+
+// isAltGr says whether the right Alt key is no Alt but AltGr under the layout.
+func isAltGr(b *compile.Build, mod keys.Mods, k keys.Key) bool {
+	if mod != keys.Alt || k.String() != "AltRight" {
+		return false
+	}
+	s, ok := b.Machine.Layouts[0].Symbols(k)
+	return ok && s.Level[0] == "ISO_Level3_Shift"
+}
+
+// exists says whether a board has the key, and it works.
+func exists(b *compile.Build, board string, k keys.Key) bool {
+	for _, d := range b.Machine.Boards {
+		if d.Name == board && (slices.Contains(d.Lacks, k) || slices.Contains(d.Broken, k)) {
+			return false
+		}
+	}
+	return true
+}
+
+// sends is what a board's own firmware sends for its caps.
+func sends(b *compile.Build, board string) map[keys.Key]keys.Key {
+	for _, d := range b.Machine.Boards {
+		if d.Name == board {
+			return d.Sends
+		}
+	}
+	return nil
+}
+
+// oneOf names keys to choose from, with what their caps say.
+func oneOf(b *compile.Build, list []keys.Key) string {
+	if len(list) == 0 {
+		return "(no key)"
+	}
+	var names []string
+	for _, k := range list {
+		name := k.String()
+		if cap := b.Machine.Layouts[0].Cap(k); cap != name {
+			name += " (" + cap + ")"
+		}
+		names = append(names, name)
+	}
+	if len(names) > 3 {
+		names = append(names[:3], "…")
+	}
+	return strings.Join(names, " or ")
+}
+
+// position follows one key from the board on.
+func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
+	a.Keys = []string{oneOf(b, []keys.Key{k})}
+	where := "press " + a.Keys[0]
+	if !exists(b, at.board, k) {
+		where += ", which this board lacks or has broken"
+	}
+	a.Way = append(a.Way, Step{"board", "", where})
+	if sent, ok := sends(b, at.board)[k]; ok {
+		a.Way = append(a.Way, Step{"board", "", "its own firmware sends " + sent.String()})
+		k = sent
+	}
+	l, ok := landed(b, at, k)
+	if !ok && at.layer != "" { // a key without a meaning in the layer keeps its own
+		l, ok = landed(b, place{at.board, ""}, k)
+	}
+	if ok && l.Target == nil {
+		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+	}
+	e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+	if ok && l.Target != nil {
+		e = l.Binding.Effect
+		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "it " + e.String()})
+	}
+	a.Does = e.String()
+	switch e.Kind {
+	case behaviour.Becomes:
+		if s, ok := b.Machine.Layouts[0].Symbols(e.Key); ok && e.Key.Section() == keys.Writing {
+			if r, ok := keys.KeysymRune(s.Level[0]); ok {
+				a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("%s types %c under %s", e.Key, r, b.Machine.Layouts[0].Name)})
+				a.Does = fmt.Sprintf("types %c", r)
+			}
+		}
+		a.hotkey(b, keys.Chord{Key: e.Key})
+	}
+}
+
+// stage names where a mechanism works.
+func stage(t compile.Target) string {
+	if s := t.Facts().Stage; s != target.Person {
+		return s.String()
+	}
+	return "by hand"
+}
+
+// hotkey looks for what the desktop does with a chord.
+func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
+	for _, l := range b.Landings {
+		if l.Binding.Level != behaviour.Hotkey || len(l.Binding.Then) > 0 || !l.Binding.Chord.Overlaps(c) {
+			continue
+		}
+		if l.Target == nil {
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+			continue
+		}
+		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, l.Binding.Effect.String()})
+		a.Does = l.Binding.Effect.String()
+		return
+	}
+	for _, l := range b.Landings {
+		if l.Instead == c.String() && l.Binding.Level == behaviour.Hotkey {
+			a.Does = fmt.Sprintf("nothing here; %s does it instead: %s", l.Binding.Press(), l.Binding.Effect)
+			return
+		}
+	}
+	if a.Does == "" && c.Mods.Has(keys.Hyper) && len(holding(b, a.Board, keys.Hyper)) == 0 {
+		a.Does = "cannot be pressed: no key of this machine is Hyper"
+	}
+	if a.Does == "" {
+		a.Does = "goes to the program in front, as " + c.String()
+	}
+}
+
+// Found is a press that does what was looked for.
+type Found struct {
+	Machine string
+	Press   string
+	Keys    []string
+	Does    string
+	Rule    mapping.Rule
+	Verdict target.Verdict
+	Words   string
+}
+
+// Find looks for presses by what they do: every word must be part of the rule's
+// title or of the effect, without regard to case.
+func Find(b *compile.Build, words []string) []Found {
+	var list []Found
+	for _, l := range b.Landings {
+		text := strings.ToLower(mapping.Title(l.Rule) + " " + l.Binding.Effect.String())
+		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
+			continue
+		}
+		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Words}
+		if l.Binding.Level == behaviour.Hotkey && l.Binding.Chord.Key != keys.None {
+			f.Keys = ask(b, place{}, l.Binding.Chord).Keys
+		}
+		list = append(list, f)
+	}
+	return list
+}

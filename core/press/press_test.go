@@ -1,0 +1,109 @@
+package press_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/compile"
+	"leitstand/core/mapping"
+	"leitstand/core/press"
+)
+
+const text = `
+machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  layouts = ["de"]
+}
+machine "vessel" {
+  system  = "macos"
+  layouts = ["de"]
+  boards  = ["chart-table"]
+}
+machine "office" {
+  system  = "linux"
+  desktop = "plasma"
+  layouts = ["de"]
+}
+board "chart-table" {
+  ids   = ["usb:1209:0001"]
+  lacks = ["F13"]
+  sends = { Insert = "CapsLock" }
+}
+hyper "CapsLock" { fallback = "ControlLeft" }
+swap "AltLeft" "MetaLeft" { on = "chart-table" }
+remap "PrintScreen" { to = "F13" }
+remap "KeyQ" { to = "KeyY" }
+launch "Hyper+t" {
+  run      = "xterm"
+  fallback = "Ctrl+Alt+t"
+}
+macro "Ctrl+F8" { do = "type x" }
+launch "Ctrl+k, t" { run = "x" }
+layer "nav" {
+  hold = "ControlRight"
+  keys { KeyH = "ArrowLeft" }
+}
+`
+
+func TestAsk(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	for _, c := range []struct{ machine, chord, want string }{
+		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
+		{"office", "Hyper+t", "office: goes to the program in front, as Ctrl+Alt+Shift+Meta+KeyT | board: press CapsLock and KeyT (T) | wanted run xterm, but: no file that we write there does this"},
+		{"vessel", "Hyper+t", "vessel: nothing here; Ctrl+Alt+KeyT does it instead: run xterm | board: press (no key) and KeyT (T)"},
+		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft and KeyT (T) | by hand steps: run xterm\n" +
+			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and MetaLeft and KeyT (T) | by hand steps: run xterm"},
+		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
+		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},
+		{"vessel", "Insert", "vessel: acts as Insert | board: press Insert\nvessel chart-table: acts as ControlLeft | board: press Insert | board: its own firmware sends CapsLock | kernel hidutil: it acts as ControlLeft"},
+		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | layout xkb: it acts as KeyY | layout: KeyY types z under de"},
+		{"mess", "z", "mess: types z | board: press KeyY (Z) | layout: KeyY types z under de"},
+		{"mess", "Ctrl+z", "mess: goes to the program in front, as Ctrl+KeyY | board: press ControlLeft or ControlRight and KeyQ (Q) or KeyY (Z)"},
+		{"mess", "Ctrl+F8", "mess: goes to the program in front, as Ctrl+F8 | board: press ControlLeft or ControlRight and F8 | wanted plays type \"x\", but: only a running process can play a macro"},
+		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
+		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press ControlLeft or ControlRight and KeyK (K) | board: press KeyT (T) | " +
+			"layout: KeyT types t under de | wanted run x, but: no file that we write there can follow a sequence of strokes"},
+		{"mess", "Ctrl+?", `'?' needs Shift under layout de: if that is meant, write "Ctrl+Shift+ß"`},
+		{"mess", "Crtl+t", `"Crtl" is no modifier: did you mean "Ctrl"?`},
+	} {
+		builds, _, err := compile.All(mp, nil, []string{c.machine})
+		require.NoError(t, err)
+		answers, err := press.Ask(mp, builds[0], c.chord, press.Where{})
+		var lines []string
+		if err != nil {
+			lines = append(lines, err.Error())
+		}
+		for _, a := range answers {
+			line := strings.TrimSpace(a.Machine+" "+a.Board) + ": " + a.Does
+			for _, s := range a.Way {
+				line += fmt.Sprintf(" | %s: %s", strings.TrimSpace(s.Stage+" "+s.Target), s.Words)
+			}
+			if a.Wanted != "" {
+				line += " | wanted " + a.Wanted
+			}
+			lines = append(lines, line)
+		}
+		assert.Equal(t, c.want, strings.Join(lines, "\n"), "%s on %s", c.chord, c.machine)
+	}
+	builds, _, err := compile.All(mp, nil, []string{"mess"})
+	require.NoError(t, err)
+	answers, err := press.Ask(mp, builds[0], "KeyH", press.Where{Layer: "nav"})
+	require.NoError(t, err)
+	assert.Equal(t, "acts as ArrowLeft, but: no file that we write there can hold a layer", answers[0].Wanted)
+	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Layer: "none"})
+	assert.ErrorContains(t, err, `no layer of this machine is called "none"`)
+	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Board: "chart-table"})
+	assert.ErrorContains(t, err, `no board "chart-table"`)
+	found := press.Find(builds[0], []string{"xterm"})
+	require.Len(t, found, 1)
+	assert.Equal(t, "Hyper+KeyT", found[0].Press)
+	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
+}

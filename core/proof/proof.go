@@ -1,0 +1,323 @@
+// Package proof holds what a machine's written files do, read back, against what
+// the mapping says, press by press: every key in every state of the modifiers and
+// every layout group. It is translation validation, as compilers do it: the
+// writer is not trusted, its output is checked each time.
+//
+// What the mapping says of a layout is worked out from the bare layout: a key that
+// acts as another must do in every state what that other key does there. What the
+// files say is the bare layout with the files on top. A key whose definition is the
+// same on both sides does the same in every state, and is compared as a whole.
+package proof
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"math/bits"
+	"slices"
+	"strings"
+	"sync"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+	"leitstand/core/target/xkb/keymap"
+)
+
+// Result is the proof of one machine.
+type Result struct {
+	Machine   string
+	Presses   int // presses compared
+	Announced int // presses that differ as a verdict says
+	Defects   []Defect
+}
+
+// Defect is a press that does something else than the mapping says, and no verdict
+// announces it: the shortest of its kind.
+type Defect struct {
+	Press     string
+	Want, Got string
+	Rule      mapping.Rule // nil if the mapping says nothing of the press
+	Range     diag.Range
+}
+
+// Total is the proof of all machines in figures.
+type Total struct {
+	Presses     int // compared
+	Announced   int // that differ as a verdict says
+	Unexplained int
+}
+
+// Warm makes ready what every proof needs; it may run beside the loading of the
+// mapping.
+func Warm() {
+	keys.Warm()
+	keymap.Warm()
+}
+
+// All proves machines by the files they were just compiled to. The diagnostics are
+// the defects.
+func All(mp *mapping.Mapping, builds []*compile.Build) (Total, diag.List, error) {
+	results := make([]*Result, len(builds))
+	errs := make([]error, len(builds))
+	var wait sync.WaitGroup
+	for i, b := range builds {
+		if len(b.Files) == 0 {
+			continue // an error of the mapping kept it from being written
+		}
+		wait.Go(func() {
+			if results[i], errs[i] = Machine(b, target.Folder(b.Files)); errs[i] != nil {
+				errs[i] = fmt.Errorf("machine %s: what was written cannot be read back: %w", b.Machine.Name, errs[i])
+			}
+		})
+	}
+	wait.Wait()
+	var total Total
+	var list diag.List
+	for _, r := range results {
+		if r == nil {
+			continue
+		}
+		total.Presses += r.Presses
+		total.Announced += r.Announced
+		total.Unexplained += len(r.Defects)
+		list = append(list, r.Diagnostics(mp)...)
+	}
+	return total, list, errors.Join(errs...)
+}
+
+// Machine proves one machine by its written files, below its folder in fsys. The
+// error says that the files cannot be read.
+func Machine(b *compile.Build, fsys fs.FS) (*Result, error) {
+	p := &prover{build: b, Result: Result{Machine: b.Machine.Name}}
+	got, err := compile.Read(b.Machine, fsys)
+	if err != nil {
+		return nil, err
+	}
+	p.bindings(got)
+	if (xkb.Target{}).Serves(b.Machine) {
+		written, err := xkb.Target{}.Keymap(b.Machine, fsys)
+		if err != nil {
+			return nil, err
+		}
+		p.layout(written)
+	}
+	slices.SortStableFunc(p.Defects, func(a, b Defect) int { return len(a.Press) - len(b.Press) })
+	return &p.Result, nil
+}
+
+type prover struct {
+	Result
+	build *compile.Build
+	reach keymap.Mask // the modifiers that any key turns on, as meant or as written
+}
+
+// states is how many states each key is pressed in.
+func (p *prover) states() int { return keymap.Masks * max(1, len(p.build.Machine.Layouts)) }
+
+// bindings compares what the files bind, mechanism by mechanism.
+func (p *prover) bindings(got []behaviour.Binding) {
+	want := p.build.Written()
+	boards := 1 + len(p.build.Machine.Boards)
+	p.Presses += len(keys.All()) * p.states() * boards
+	for _, c := range behaviour.Compare(got, want) {
+		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
+			continue // the layout has the two keys alike
+		}
+		d := Defect{Press: c.Press, Want: "nothing of its own", Got: "nothing of its own"}
+		if c.After != nil {
+			d.Want = c.After.String()
+		}
+		if c.Before != nil {
+			d.Got = c.Before.String()
+		}
+		p.blame(&d, c.Place)
+		p.Defects = append(p.Defects, d)
+	}
+	for _, l := range p.build.Landings {
+		if _, file := l.Target.(compile.Reader); file && l.Answer.Verdict == target.Near {
+			p.Announced += p.states()
+		}
+	}
+}
+
+// likeKeys says whether a press differs only by which of two keys it acts as that
+// type the same under all layouts of the machine.
+func likeKeys(m *intent.Machine, c behaviour.Change) bool {
+	if c.Before == nil || c.After == nil || c.Before.Kind != behaviour.Becomes || c.After.Kind != behaviour.Becomes {
+		return false
+	}
+	for g := range m.Layouts {
+		a, ok1 := m.Symbols(g, c.Before.Key)
+		b, ok2 := m.Symbols(g, c.After.Key)
+		if ok1 != ok2 || !a.Equal(b) {
+			return false
+		}
+	}
+	return true
+}
+
+// blame finds the rule that speaks of a press.
+func (p *prover) blame(d *Defect, at behaviour.Place) {
+	for _, l := range p.build.Landings {
+		if l.Binding.Place() == at {
+			d.Rule, d.Range = l.Rule, l.Range
+		}
+	}
+}
+
+// layout compares a Linux machine's keyboard in every state.
+func (p *prover) layout(written *keymap.Keymap) {
+	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
+	meant := map[keys.Key]compile.Landing{}
+	hyper := false
+	for _, l := range p.build.Landings {
+		_, file := l.Target.(compile.Reader)
+		if file && l.Target.Facts().Stage == target.Layout {
+			meant[l.Binding.Chord.Key] = l
+			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
+		}
+	}
+	p.reach = 0
+	for _, k := range keys.All() {
+		if key, ok := written.KeyOf(k); ok {
+			p.reach |= key.Reach()
+		}
+		as := k
+		if l, changed := meant[k]; changed {
+			as = l.Binding.Effect.Key // None where it is to be no other key
+		}
+		if key, ok := bare.KeyOf(as); ok {
+			p.reach |= key.Reach()
+		}
+	}
+	for _, v := range []string{"Alt", "Meta", "Super", "LevelThree", "NumLock", "Hyper"} {
+		want := bare.Virtual(v)
+		if v == "Hyper" && hyper {
+			want = keymap.Mod3
+		}
+		got := written.Virtual(v)
+		if got == 0 && want&p.reach == 0 {
+			continue // no key is left that could turn it on
+		}
+		if got != want {
+			p.Defects = append(p.Defects, Defect{Press: "the modifier " + v,
+				Want: "is " + strings.Join(want.Names(), "+"), Got: "is " + strings.Join(got.Names(), "+")})
+		}
+	}
+	for _, k := range keys.All() {
+		key, ok := written.KeyOf(k)
+		l, changed := meant[k]
+		as := k
+		if changed && l.Binding.Effect.Kind == behaviour.Becomes {
+			as = l.Binding.Effect.Key
+		}
+		model, has := bare.KeyOf(as)
+		if !ok || !has {
+			if ok != has && !changed {
+				p.Defects = append(p.Defects, Defect{Press: k.String(), Want: "a key of the layout", Got: "no key"})
+			}
+			continue
+		}
+		if changed && l.Binding.Effect.Kind != behaviour.Becomes {
+			p.special(written, key, l)
+			continue
+		}
+		if written.Like(key, bare, model) {
+			continue
+		}
+		p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+			return bare.At(model, on, g), written.At(key, on, g)
+		}, l)
+	}
+}
+
+// special compares a key that is to do nothing, or to be a modifier.
+func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
+	var want keymap.Outcome
+	want.Keysym = "VoidSymbol"
+	if l.Binding.Effect.Kind == behaviour.Modifier {
+		want.Sets = written.Held(l.Binding.Effect.Mods)
+		if l.Binding.Effect.Mods == keys.Hyper {
+			want.Keysym, want.Sets = "Hyper_L", keymap.Mod3
+		}
+	}
+	p.compare(l.Binding.Chord.Key, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+		got := written.At(key, on, g)
+		w := want
+		w.Left, w.Repeats = on, got.Repeats && want.Sets == 0
+		return w, got
+	}, l)
+}
+
+// compare presses a key in every state and reports the state with the fewest
+// modifiers in which the two sides differ.
+func (p *prover) compare(k keys.Key, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l compile.Landing) {
+	best := -1
+	var defect Defect
+	for g := range max(1, len(p.build.Machine.Layouts)) {
+		for on := range keymap.Masks {
+			if keymap.Mask(on)&^p.reach != 0 {
+				continue // no press leads there
+			}
+			want, got := both(keymap.Mask(on), g)
+			if want == got || best >= 0 && bits.OnesCount(uint(on)) >= best {
+				continue
+			}
+			best = bits.OnesCount(uint(on))
+			press := strings.Join(append(keymap.Mask(on).Names(), k.String()), "+")
+			if g > 0 {
+				press += " in layout " + p.build.Machine.Layouts[g].Name
+			}
+			defect = Defect{Press: press, Want: words(want), Got: words(got), Rule: l.Rule, Range: l.Range}
+		}
+	}
+	if best >= 0 {
+		p.Defects = append(p.Defects, defect)
+	}
+}
+
+// words is an outcome in words.
+func words(o keymap.Outcome) string {
+	s := "gives " + o.Keysym
+	if left := o.Left.Names(); len(left) > 0 {
+		s += " with " + strings.Join(left, "+")
+	}
+	for _, part := range []struct {
+		what string
+		mask keymap.Mask
+	}{{"holds", o.Sets}, {"locks", o.Locks}, {"latches", o.Latch}} {
+		if part.mask != 0 {
+			s += ", " + part.what + " " + strings.Join(part.mask.Names(), "+")
+		}
+	}
+	if o.Action != "" {
+		s += fmt.Sprintf(", %s %+d", o.Action, o.Group)
+	}
+	if !o.Repeats {
+		s += ", does not repeat"
+	}
+	return s
+}
+
+// Diagnostics tells the defects as errors.
+func (r *Result) Diagnostics(mp *mapping.Mapping) diag.List {
+	var list diag.List
+	for _, d := range r.Defects {
+		said := "the files of the machine"
+		if d.Rule != nil {
+			said = mapping.Title(d.Rule)
+		}
+		list = append(list, diag.Diagnostic{
+			Code: "not-proved", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
+			Summary: fmt.Sprintf("%s: pressing %s should do: %s; the written files do: %s", said, d.Press, d.Want, d.Got),
+			Advice:  "this is a fault of the program, not of the mapping; until it is mended, scope the rule away from this machine",
+		})
+	}
+	return list
+}

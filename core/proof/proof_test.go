@@ -1,0 +1,213 @@
+package proof_test
+
+import (
+	"io/fs"
+	"slices"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/intent"
+	"leitstand/core/mapping"
+	"leitstand/core/proof"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+	"leitstand/examples"
+	"leitstand/internal/sample"
+)
+
+func build(t testing.TB, text string) []*compile.Build {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, diags, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	require.False(t, diags.HasErrors())
+	return builds
+}
+
+func filesOf(b *compile.Build) fstest.MapFS {
+	fsys := fstest.MapFS{}
+	for _, f := range b.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	return fsys
+}
+
+func TestExampleIsProved(t *testing.T) {
+	for _, b := range build(t, string(examples.TideOffice)) {
+		r, err := proof.Machine(b, filesOf(b))
+		require.NoError(t, err)
+		assert.Empty(t, r.Defects, b.Machine.Name)
+		assert.Greater(t, r.Presses, 30_000)
+	}
+}
+
+// Random mappings of positions are proved, under any layouts.
+func TestRandomMappingsAreProved(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: layouts})
+		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
+		list := sample.Positions(t, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near })
+		for _, x := range list {
+			b.Landings = append(b.Landings, compile.Landing{Entry: intent.Entry{Binding: x}, Target: xkb.Target{}})
+		}
+		out, err := xkb.Target{}.Write(m, list)
+		require.NoError(t, err)
+		b.Files = out.Files
+		r, err := proof.Machine(b, filesOf(b))
+		require.NoError(t, err)
+		require.Empty(t, r.Defects)
+	})
+}
+
+// A writer that does something else is caught, with the shortest press that shows
+// it.
+func TestWrongWriterIsCaught(t *testing.T) {
+	b := build(t, `
+machine "gauge" {
+  system  = "linux"
+  session = "wayland"
+  layouts = ["de"]
+}
+hyper "ScrollLock" {}
+remap "ContextMenu" { to = "KeyZ" }
+disable "Insert" {}
+`)[0]
+	for _, c := range []struct{ old, new, press, want, got string }{
+		{"[ y, Y, guillemotright, U203A ]", "[ y, Y, guillemotright, U203B ]", "Shift+Mod5+ContextMenu", "gives U203A", "gives U203B"},
+		{"FOUR_LEVEL_SEMIALPHABETIC", "FOUR_LEVEL", "Lock+ContextMenu", "gives Y", "with Lock"},
+		{"Mod3 { <SCLK>, <HYPR> }", "Mod3 { <HYPR> }", "ScrollLock", "acts as Hyper", "without being the modifier"},
+		{"key <INS> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ VoidSymbol ] };", "", "Insert", "does nothing", "nothing of its own"},
+		{"key <HYPR> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ Hyper_L ] };", "", "ScrollLock", "acts as Hyper", "beside Super"},
+	} {
+		files := filesOf(b)
+		const path = "xkb/symbols/leitstand"
+		text := string(files[path].Data)
+		require.Contains(t, text, c.old)
+		files[path] = &fstest.MapFile{Data: []byte(strings.Replace(text, c.old, c.new, 1))}
+		r, err := proof.Machine(b, files)
+		require.NoError(t, err)
+		i := slices.IndexFunc(r.Defects, func(d proof.Defect) bool { return d.Press == c.press })
+		if assert.GreaterOrEqual(t, i, 0, "%s is not reported: %v", c.press, r.Defects) {
+			assert.Contains(t, r.Defects[i].Want, c.want)
+			assert.Contains(t, r.Defects[i].Got, c.got)
+		}
+	}
+}
+
+// meaningless are the lines of the example's files that change nothing when they
+// are dropped or changed, and why.
+var meaningless = []struct{ part, why string }{
+	{"//", "a comment"},
+	{"#", "a comment"},
+	{"default partial", "flags that only choose a section when none is named"},
+	{"! include", "read by libxkbcommon, whose real compiler is asked in the target's tests"},
+	{"! option", "as above"},
+	{"leitstand:mapping", "as above"},
+	{"xkb_geometry", "the picture of a board"},
+	{"xkb_compat", "names of stock sections, asked of the real compiler in the target's tests"},
+	{"xkb_types", "as above"},
+	{"xkb_keycodes", "as above"},
+	{"include \"pc", "as above"},
+	{"<?xml", "the XML declaration, which has defaults"},
+	{"<!DOCTYPE", "as above"},
+	{"<plist", "the library reads a property list without it; a second parser is asked in the target's tests"},
+	{"</plist", "as above"},
+	{"value=\"xfwm4\"", "the other provider of shortcuts, whose settings are not ours"},
+}
+
+// Every line of every compiled file of the example is dropped and, in a second
+// run, changed: what is noticed is counted, and what is not must be known to mean
+// nothing.
+func TestMutationsAreNoticed(t *testing.T) {
+	noticed, all := 0, 0
+	for _, b := range build(t, string(examples.TideOffice)) {
+		files := filesOf(b)
+		for path, f := range files {
+			if path == "STEPS.md" || path == "machine.json" || strings.HasSuffix(path, ".desktop") || strings.HasSuffix(path, ".lnk") || strings.HasSuffix(path, ".reg") {
+				continue // for people, or not made of lines; the binary files are below
+			}
+			lines := strings.SplitAfter(string(f.Data), "\n")
+			for i, line := range lines {
+				if strings.TrimSpace(line) == "" {
+					continue
+				}
+				for what, instead := range map[string]string{"lose": "", "have changed": changed(line)} {
+					all++
+					mutant := slices.Clone(lines)
+					mutant[i] = instead
+					if mutationNoticed(t, b, files, path, strings.Join(mutant, "")) {
+						noticed++
+						continue
+					}
+					known := slices.ContainsFunc(meaningless, func(m struct{ part, why string }) bool { return strings.Contains(line, m.part) })
+					assert.True(t, known, "%s of %s may %s the line %q unnoticed (%q)", path, b.Machine.Name, what, line, instead)
+				}
+			}
+		}
+		// Of binary files every byte is changed.
+		for path, f := range files {
+			if !strings.HasSuffix(path, ".lnk") && !strings.HasSuffix(path, ".reg") {
+				continue
+			}
+			for i := range f.Data {
+				all++
+				mutant := slices.Clone(f.Data)
+				mutant[i] ^= 0x41
+				if mutationNoticed(t, b, files, path, string(mutant)) {
+					noticed++
+				}
+			}
+		}
+	}
+	t.Logf("%d of %d mutations noticed (%.1f %%)", noticed, all, 100*float64(noticed)/float64(all))
+	assert.Greater(t, noticed, all/3)
+}
+
+// changed is a line with its last letter or digit another.
+func changed(line string) string {
+	i := strings.LastIndexFunc(line, func(r rune) bool { return r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' })
+	if i < 0 {
+		return "x" + line
+	}
+	other := map[bool]byte{true: '8', false: 'q'}[line[i] >= '0' && line[i] <= '9']
+	if line[i] == other {
+		other++
+	}
+	return line[:i] + string(other) + line[i+1:]
+}
+
+func mutationNoticed(t *testing.T, b *compile.Build, files fstest.MapFS, path, text string) bool {
+	t.Helper()
+	mutant := fstest.MapFS{}
+	for p, f := range files {
+		mutant[p] = f
+	}
+	mutant[path] = &fstest.MapFile{Data: []byte(text)}
+	r, err := proof.Machine(b, fs.FS(mutant))
+	return err != nil || len(r.Defects) > 0
+}
+
+func BenchmarkProof(b *testing.B) {
+	builds := build(b, string(examples.TideOffice))
+	presses := 0
+	for b.Loop() {
+		for _, m := range builds {
+			r, err := proof.Machine(m, filesOf(m))
+			if err != nil {
+				b.Fatal(err)
+			}
+			presses += r.Presses
+		}
+	}
+	b.ReportMetric(float64(presses)/b.Elapsed().Seconds(), "presses/s")
+}

@@ -1,0 +1,78 @@
+// Package hidutil writes and reads a macOS launch agent that maps keys in the
+// HID event system with hidutil(1).
+//
+// launchd starts the agent at log-in; it hands a UserKeyMapping, a list of HID
+// usages, to the event system, which applies it to all boards or to those that
+// match. Setting a list replaces the one before, so one agent sets all of them in
+// order: first that of every board, then for each board of the mapping its whole
+// list. A board's own list is lost when it is unplugged; the agent therefore runs
+// again every minute if there is one.
+//
+// One key becomes one key: there is no Hyper here, no chord, no layer. It does not
+// hold on the log-in screen before a user has logged in. Since macOS 13 the system
+// announces a new background item, which the user can switch off in Settings,
+// General, Login Items.
+//
+// Sources: Apple Technical Note TN2450 "Remapping Keys in macOS 10.12 Sierra";
+// the manual pages hidutil(1) and launchd.plist(5); USB-IF HID Usage Tables;
+// IOHIDFamily's AppleHIDUsageTables.h for the Fn key.
+package hidutil
+
+import (
+	"fmt"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the event-system stage of macOS.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "hidutil", Stage: target.Kernel, Evidence: target.Modelled,
+		Basis: "public documentation; property list and JSON read by parsers of their own",
+		Takes: "at log-in, or at once when the agent is loaded by hand",
+	}
+}
+
+// Serves says whether the machine is a Mac.
+func (Target) Serves(m *target.Machine) bool { return m.System == mapping.MacOS }
+
+// Take says how well a binding lands in the HID mapping.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if !target.Plain(b) {
+		return target.Answer{}
+	}
+	if b.Level != behaviour.Position {
+		return target.Answer{}
+	}
+	if _, ok := b.Chord.Key.HID(); !ok {
+		return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Chord.Key)}
+	}
+	switch b.Effect.Kind {
+	case behaviour.Modifier:
+		return target.Answer{Verdict: target.Resident, Words: "macOS maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here"}
+	case behaviour.Becomes:
+		if _, ok := b.Effect.Key.HID(); !ok {
+			return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Effect.Key)}
+		}
+	case behaviour.Nothing:
+	default:
+		return target.Answer{}
+	}
+	if b.Board != "" {
+		for _, board := range m.Boards {
+			if board.Name == b.Board && !builtInOnly(board) {
+				return target.Answer{Verdict: target.Near, Words: "up to a minute passes after this board is plugged in"}
+			}
+		}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+func builtInOnly(b *mapping.Board) bool {
+	return len(b.IDs) == 1 && b.IDs[0].Bus == mapping.BuiltIn
+}

@@ -1,0 +1,159 @@
+package hidutil
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"howett.net/plist"
+	"mvdan.cc/sh/v3/syntax"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+const label = "leitstand.keymapping"
+
+// agent is the launch agent's property list.
+type agent struct {
+	Label            string
+	ProgramArguments []string
+	RunAtLoad        bool
+	StartInterval    int `plist:",omitempty"` // seconds
+}
+
+type pair struct {
+	Src uint64 `json:"HIDKeyboardModifierMappingSrc"`
+	Dst uint64 `json:"HIDKeyboardModifierMappingDst"`
+}
+
+// Write makes the launch agent.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var script []string
+	all, err := command(nil, pairs(list, ""))
+	if err != nil {
+		return target.Output{}, err
+	}
+	script = append(script, all)
+	interval := 0
+	for _, board := range m.Boards {
+		own := slices.ContainsFunc(list, func(b target.Binding) bool { return b.Board == board.Name })
+		if !own {
+			continue
+		}
+		for _, id := range board.IDs {
+			c, err := command(&id, pairs(list, board.Name))
+			if err != nil {
+				return target.Output{}, err
+			}
+			script = append(script, c)
+			if id.Bus != mapping.BuiltIn {
+				interval = 60
+			}
+		}
+	}
+	a := agent{Label: label, RunAtLoad: true, StartInterval: interval,
+		ProgramArguments: []string{"/bin/sh", "-c", strings.Join(script, "\n")}}
+	text, err := plist.MarshalIndent(a, plist.XMLFormat, "  ")
+	if err != nil {
+		return target.Output{}, err
+	}
+	file := label + ".plist"
+	return target.Output{
+		Files: []target.File{{Path: "hidutil/" + file, Goes: "~/Library/LaunchAgents/" + file, Data: append(text, '\n')}},
+		Steps: []target.Step{
+			{Text: "Copy the launch agent.", Lines: []string{"mkdir -p ~/Library/LaunchAgents && cp hidutil/" + file + " ~/Library/LaunchAgents/"}},
+			{Text: "Load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
+				Lines: []string{"launchctl bootstrap gui/$(id -u) ~/Library/LaunchAgents/" + file}},
+			{Text: "To take it back: unload the agent, delete its file, and empty the mapping.",
+				Lines: []string{
+					"launchctl bootout gui/$(id -u)/" + label,
+					"rm ~/Library/LaunchAgents/" + file,
+					`hidutil property --set '{"UserKeyMapping":[]}'`,
+				}},
+		},
+	}, nil
+}
+
+// pairs lists the usages of one board's whole mapping, the bindings of every
+// board with its own on top; board "" is every board.
+func pairs(list []target.Binding, board string) []pair {
+	own := map[keys.Key]bool{}
+	for _, b := range list {
+		if b.Board == board {
+			own[b.Chord.Key] = true
+		}
+	}
+	ps := []pair{}
+	list = slices.Clone(list)
+	slices.SortStableFunc(list, func(a, b target.Binding) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
+	for _, b := range list {
+		if b.Board != board && (b.Board != "" || own[b.Chord.Key]) {
+			continue
+		}
+		src, _ := b.Chord.Key.HID()
+		p := pair{Src: usage(src), Dst: 0x700000000}
+		if b.Effect.Kind == behaviour.Becomes {
+			dst, _ := b.Effect.Key.HID()
+			p.Dst = usage(dst)
+		}
+		ps = append(ps, p)
+	}
+	return ps
+}
+
+// usage widens page<<16|id to the page<<32|id of the HID mapping.
+func usage(u int) uint64 { return uint64(u>>16)<<32 | uint64(u&0xFFFF) }
+
+// command is the line of shell that sets one list.
+func command(id *mapping.BoardID, ps []pair) (string, error) {
+	words := []string{"/usr/bin/hidutil", "property"}
+	if id != nil {
+		match, err := matching(*id)
+		if err != nil {
+			return "", err
+		}
+		words = append(words, "--matching", match)
+	}
+	set, err := json.Marshal(map[string][]pair{"UserKeyMapping": ps})
+	if err != nil {
+		return "", err
+	}
+	words = append(words, "--set", string(set))
+	for i, w := range words {
+		if words[i], err = syntax.Quote(w, syntax.LangPOSIX); err != nil {
+			return "", fmt.Errorf("hidutil: %w", err)
+		}
+	}
+	return strings.Join(words, " "), nil
+}
+
+// matching is the JSON by which the event system finds a board.
+func matching(id mapping.BoardID) (string, error) {
+	var match any
+	switch id.Bus {
+	case mapping.BuiltIn:
+		match = struct {
+			BuiltIn bool `json:"Built-In"`
+		}{true}
+	case mapping.AnyExternal:
+		match = struct {
+			BuiltIn bool `json:"Built-In"`
+			Page    int  `json:"PrimaryUsagePage"`
+			Usage   int  `json:"PrimaryUsage"`
+		}{false, 1, 6}
+	default:
+		match = struct {
+			Vendor  int `json:"VendorID"`
+			Product int `json:"ProductID"`
+		}{int(id.Vendor), int(id.Product)}
+	}
+	text, err := json.Marshal(match)
+	return string(text), err
+}

@@ -1,0 +1,242 @@
+// Package scancodemap writes and reads the Windows scancode map: a binary
+// registry value that the keyboard class driver uses to exchange scan codes
+// before any layout sees them.
+//
+// It holds for all users and all boards, on the log-in screen too, needs
+// administrator rights, and is read when the machine starts: a restart is
+// needed. One key becomes one key or nothing. Pause, whose scan code has three
+// bytes, cannot be mapped, nor can Fn.
+//
+// The file is a registry file of version 5.00: UTF-16LE with a byte order mark
+// and CRLF line ends, the only form in which every version reads it alike. A key
+// stands for its set 1 make code, 0xE0xx with the E0 prefix, as a little-endian
+// word; the value is two zero DWORDs, the number of entries and the terminator
+// as a DWORD, an entry of the words new and old for each key, and a zero DWORD.
+//
+// Sources: Microsoft, "Keyboard and mouse HID client drivers", section "Scan
+// code mapper for keyboards"; "Keyboard Input Overview" for the scan codes;
+// "How to add, modify, or delete registry subkeys and values by using a .reg
+// file".
+package scancodemap
+
+import (
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strconv"
+	"strings"
+
+	"golang.org/x/text/encoding/unicode"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+const (
+	path    = "scancodemap/leitstand.reg"
+	header  = "Windows Registry Editor Version 5.00"
+	regKey  = `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layout`
+	regName = "Scancode Map"
+)
+
+// Target is the driver stage of Windows.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "scancodemap", Stage: target.Kernel, Evidence: target.Parsed,
+		Basis: "Wine's registry editor imported it and gave back the same bytes",
+		Takes: "after a restart", Everyone: true,
+	}
+}
+
+// Serves says whether the machine runs Windows.
+func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Windows }
+
+// Take says how well a binding lands in the scancode map.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if !target.Plain(b) {
+		return target.Answer{}
+	}
+	if b.Level != behaviour.Position {
+		return target.Answer{}
+	}
+	if _, ok := b.Chord.Key.Scancode(); !ok {
+		return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can map", b.Chord.Key)}
+	}
+	switch b.Effect.Kind {
+	case behaviour.Modifier:
+		return target.Answer{Verdict: target.Resident, Words: "Windows maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here"}
+	case behaviour.Becomes:
+		if _, ok := b.Effect.Key.Scancode(); !ok {
+			return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can send", b.Effect.Key)}
+		}
+	case behaviour.Nothing:
+	default:
+		return target.Answer{}
+	}
+	switch {
+	case b.Board != "":
+		return target.Answer{Verdict: target.Resident, Words: "the scancode map holds for all boards alike"}
+	case !m.Admin:
+		return target.Answer{Words: "the scancode map needs administrator rights, which this machine's user lacks"}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// Write makes the registry file.
+func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	value := make([]byte, 8)
+	value = binary.LittleEndian.AppendUint32(value, uint32(len(list)+1))
+	for _, b := range list {
+		old, _ := b.Chord.Key.Scancode()
+		code := 0
+		if b.Effect.Kind == behaviour.Becomes {
+			code, _ = b.Effect.Key.Scancode()
+		}
+		value = binary.LittleEndian.AppendUint16(value, uint16(code))
+		value = binary.LittleEndian.AppendUint16(value, uint16(old))
+	}
+	value = binary.LittleEndian.AppendUint32(value, 0)
+	data, err := encode(fmt.Sprintf("%s\n\n[%s]\n%q=%s\n", header, regKey, regName, hexValue(value)))
+	if err != nil {
+		return target.Output{}, err
+	}
+	return target.Output{
+		Files: []target.File{{Path: path, Goes: regKey + `\` + regName, Data: data}},
+		Steps: []target.Step{
+			{Text: "As an administrator, import the scancode map. It replaces one that is there already.", Lines: []string{`reg import scancodemap\leitstand.reg`}},
+			{Text: "Restart the machine: the map is read at start only."},
+			{Text: "To take it back: delete the value and restart.", Lines: []string{`reg delete "` + regKey + `" /v "` + regName + `" /f`}},
+		},
+	}, nil
+}
+
+// hexValue writes bytes as hex:00,01, broken into lines of the width that the
+// registry editor itself uses.
+func hexValue(value []byte) string {
+	var b strings.Builder
+	b.WriteString("hex:")
+	width := len(regName) + len(`""=hex:`)
+	for i, c := range value {
+		if i > 0 {
+			b.WriteByte(',')
+			width++
+		}
+		if width+3 >= 79 {
+			b.WriteString("\\\n  ")
+			width = 2
+		}
+		fmt.Fprintf(&b, "%02x", c)
+		width += 2
+	}
+	return b.String()
+}
+
+func encode(text string) ([]byte, error) {
+	enc := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder()
+	return enc.Bytes([]byte(strings.ReplaceAll(text, "\n", "\r\n")))
+}
+
+// Read reads the registry file.
+func (Target) Read(_ *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	data, err := fs.ReadFile(fsys, path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	value, err := registryValue(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	list, err := parseMap(value)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	return list, nil
+}
+
+// registryValue finds the bytes of the scancode map in a registry file.
+func registryValue(data []byte) ([]byte, error) {
+	if !bytes.HasPrefix(data, []byte{0xFF, 0xFE}) {
+		return nil, errors.New("not UTF-16LE text with a byte order mark")
+	}
+	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(data)
+	if err != nil {
+		return nil, err
+	}
+	lines := strings.Split(strings.ReplaceAll(string(text), "\r\n", "\n"), "\n")
+	if lines[0] != "Windows Registry Editor Version 5.00" {
+		return nil, errors.New("the first line is not that of a registry file of version 5.00")
+	}
+	key := ""
+	for i := 1; i < len(lines); i++ {
+		line := lines[i]
+		for strings.HasSuffix(line, `\`) && i+1 < len(lines) {
+			i++
+			line = strings.TrimSuffix(line, `\`) + strings.TrimSpace(lines[i])
+		}
+		switch {
+		case strings.HasPrefix(line, "[") && strings.HasSuffix(line, "]"):
+			key = line[1 : len(line)-1]
+		case strings.EqualFold(key, regKey) && strings.HasPrefix(strings.ToLower(line), `"scancode map"=hex:`):
+			_, hex, _ := strings.Cut(line, ":")
+			var value []byte
+			for part := range strings.SplitSeq(hex, ",") {
+				c, err := strconv.ParseUint(strings.TrimSpace(part), 16, 8)
+				if err != nil {
+					return nil, fmt.Errorf("line %d: %q is no byte", i+1, part)
+				}
+				value = append(value, byte(c))
+			}
+			return value, nil
+		case strings.TrimSpace(line) != "" && !strings.HasPrefix(line, ";"):
+			return nil, fmt.Errorf("line %d is not part of a scancode map: %s", i+1, line)
+		}
+	}
+	return nil, errors.New("no scancode map in it")
+}
+
+func parseMap(value []byte) ([]target.Binding, error) {
+	if len(value) < 16 || len(value)%4 != 0 {
+		return nil, fmt.Errorf("a scancode map has at least 16 bytes and is made of DWORDs; this has %d bytes", len(value))
+	}
+	word := func(i int) uint16 { return binary.LittleEndian.Uint16(value[i:]) }
+	dword := func(i int) uint32 { return binary.LittleEndian.Uint32(value[i:]) }
+	n := int(dword(8))
+	switch {
+	case dword(0) != 0 || dword(4) != 0:
+		return nil, errors.New("version and flags are not zero")
+	case len(value) != 12+4*n:
+		return nil, fmt.Errorf("it announces %d entries and has %d", n, (len(value)-12)/4)
+	case dword(len(value)-4) != 0:
+		return nil, errors.New("the terminating entry is not zero")
+	}
+	var list []target.Binding
+	for i := 12; i < len(value)-4; i += 4 {
+		from, ok := keys.ByScancode(int(word(i + 2)))
+		if !ok {
+			return nil, fmt.Errorf("no key has the scan code %04X", word(i+2))
+		}
+		e := behaviour.Effect{Kind: behaviour.Nothing}
+		if code := int(word(i)); code != 0 {
+			if to, ok := keys.ByScancode(code); ok {
+				e = behaviour.Effect{Kind: behaviour.Becomes, Key: to}
+			} else {
+				e = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("sends the unknown scan code %04X", code)}
+			}
+		}
+		list = append(list, target.Binding{Chord: keys.Chord{Key: from}, Effect: e})
+	}
+	behaviour.Sort(list)
+	return list, nil
+}

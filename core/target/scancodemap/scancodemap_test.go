@@ -1,0 +1,94 @@
+package scancodemap_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/text/encoding/unicode"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/scancodemap"
+	"leitstand/internal/sample"
+)
+
+const path = "scancodemap/leitstand.reg"
+
+// What is written reads back as what was meant.
+func TestReadsWhatItWrites(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		list := sample.Positions(t, func(b behaviour.Binding) bool {
+			return scancodemap.Target{}.Take(lab, b).Verdict == target.Exact
+		})
+		out, err := scancodemap.Target{}.Write(lab, list)
+		require.NoError(t, err)
+		got, err := scancodemap.Target{}.Read(lab, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		require.NoError(t, err)
+		require.Empty(t, behaviour.Compare(list, got))
+	})
+}
+
+func TestTake(t *testing.T) {
+	user := *lab
+	rights := *lab.Machine
+	rights.Admin = false
+	user.Machine = &rights
+	for _, c := range []struct {
+		machine *target.Machine
+		binding behaviour.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{lab, sample.Becomes("CapsLock", "Escape"), target.Exact, ""},
+		{lab, sample.Nothing("Pause"), target.None, "no scan code"},
+		{lab, sample.Becomes("CapsLock", "Pause"), target.None, "no scan code"},
+		{lab, sample.Modifier("CapsLock", keys.Hyper), target.Resident, "fallback"},
+		{lab, sample.On("chart-table", sample.Nothing("Insert")), target.Resident, "all boards"},
+		{&user, sample.Nothing("Insert"), target.None, "administrator"},
+	} {
+		got := scancodemap.Target{}.Take(c.machine, c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+// Files that Windows would take otherwise, or not at all, are refused.
+func TestRefused(t *testing.T) {
+	const head = "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n"
+	utf16 := func(s string) []byte {
+		b, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(s))
+		require.NoError(t, err)
+		return b
+	}
+	for _, c := range []struct {
+		data []byte
+		want string
+	}{
+		{[]byte(head), "byte order mark"},
+		{utf16("REGEDIT4\r\n"), "version 5.00"},
+		{utf16(head), "no scancode map"},
+		{utf16(head + `"Scancode Map"=hex:00,zz`), "is no byte"},
+		{utf16(head + `"Scancode Map"=hex:00,00,00,00,00,00,00,00,02,00,00,00`), "at least 16 bytes"},
+		{utf16(head + `"Scancode Map"=hex:00,00,00,00,00,00,00,00,09,00,00,00,01,00,3a,00,00,00,00,00`), "announces 9 entries and has 2"},
+		{utf16(head + `"Scancode Map"=hex:00,00,00,00,00,00,00,00,02,00,00,00,01,00,3a,00,00,00,01,00`), "terminating"},
+		{utf16(head + `"Scancode Map"=hex:01,00,00,00,00,00,00,00,02,00,00,00,01,00,3a,00,00,00,00,00`), "version and flags"},
+		{utf16(head + `"Scancode Map"=hex:00,00,00,00,00,00,00,00,02,00,00,00,01,00,ff,ff,00,00,00,00`), "FFFF"},
+		{utf16(head + `"Other"=dword:1`), "not part of a scancode map"},
+	} {
+		_, err := scancodemap.Target{}.Read(lab, fstest.MapFS{path: {Data: c.data}})
+		assert.ErrorContains(t, err, c.want)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	out, err := scancodemap.Target{}.Write(lab, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data)
+	f.Fuzz(func(t *testing.T, data []byte) {
+		_, _ = scancodemap.Target{}.Read(lab, fstest.MapFS{path: {Data: data}})
+	})
+}

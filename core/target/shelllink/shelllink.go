@@ -1,0 +1,207 @@
+// Package shelllink writes and reads Windows shell links (.lnk) and internet
+// shortcuts (.url) that carry a hotkey.
+//
+// Explorer registers the hotkeys of the links that lie on the desktop or in the
+// Start menu, for one user or for all; it notices a new link at sign-in, at times
+// sooner. Pressed again while the program runs, a hotkey may bring its window to
+// the front instead of starting it anew.
+//
+// A hotkey is a virtual key and any of Shift, Ctrl and Alt: no Windows key, no
+// sides, and of the keys only letters, digits, F1 to F24, NumLock and ScrollLock.
+// A letter's virtual key follows the layout, so the file is for one layout. AltGr
+// is Ctrl+Alt to Windows: such a hotkey takes the character that AltGr types with
+// the same key.
+//
+// Sources: Microsoft, "[MS-SHLLINK]: Shell Link (.LNK) Binary File Format";
+// "[MS-DTYP]" for GUIDs; the shell item layout as documented by the libyal
+// project's "Windows Shell Item format"; "Parsing C++ command-line arguments".
+package shelllink
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the hotkey stage of Windows.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "shelllink", Stage: target.Desktop, Evidence: target.Parsed,
+		Basis: "Wine's IShellLink read program, arguments, folder and hotkey back",
+		Takes: "at sign-in, at times sooner",
+	}
+}
+
+// Serves says whether the machine runs Windows.
+func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Windows }
+
+const mayRaise = "if the program is open already, its window may come forward instead"
+
+// Take says how well a binding lands in a shell link.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if !target.Plain(b) {
+		return target.Answer{}
+	}
+	if b.Effect.Kind != behaviour.Launches {
+		return target.Answer{}
+	}
+	if b.Effect.Launch.Confirm {
+		return target.Answer{Words: "a shortcut cannot ask before it starts something"}
+	}
+	const can = keys.Ctrl | keys.Alt | keys.Shift
+	if left := b.Chord.Mods &^ can; left != 0 {
+		return target.Answer{Words: "a shortcut's hotkey has only Ctrl, Alt and Shift, not " + strings.Join(left.Names(), ", ")}
+	}
+	vk, ok := virtualKey(m.Layouts[0], b.Chord.Key)
+	if !ok {
+		return target.Answer{Words: fmt.Sprintf("a shortcut's hotkey is a letter, a digit or a function key, which %s is not under layout %s", b.Chord.Key, m.Layouts[0].Name)}
+	}
+	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
+		return target.Answer{Words: "this chord types a character, which the hotkey would take"}
+	}
+	if _, words := commandOf(b.Effect.Launch); words != "" {
+		return target.Answer{Words: words}
+	}
+	words := mayRaise
+	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
+		words += fmt.Sprintf("; AltGr is Ctrl+Alt to Windows, so %q can no longer be typed with AltGr", char)
+	}
+	if c, _ := commandOf(b.Effect.Launch); c.console {
+		words += "; a console window flashes by, unless the program is named with its whole path"
+	}
+	return target.Answer{Verdict: target.Near, Words: words}
+}
+
+// virtualKey is the Windows virtual key of a key under a layout, for the keys
+// that a hotkey can have.
+func virtualKey(l *keys.Layout, k keys.Key) (byte, bool) {
+	us, ok := k.VK()
+	name := k.String()
+	switch {
+	case strings.HasPrefix(name, "Digit"), name == "NumLock", name == "ScrollLock", us >= 0x70 && us <= 0x87:
+		return byte(us), ok
+	case k.Section() != keys.Writing:
+		return 0, false
+	}
+	s, ok := l.Symbols(k)
+	if !ok || len(s.Level[0]) != 1 {
+		return 0, false
+	}
+	c := s.Level[0][0]
+	return c - 'a' + 'A', c >= 'a' && c <= 'z'
+}
+
+// altGrCharacter is the character that the chord takes from AltGr. Only those
+// count that Windows layouts have there as XKB ones do.
+func altGrCharacter(l *keys.Layout, c keys.Chord) (rune, bool) {
+	level := 2
+	switch c.Mods {
+	case keys.Ctrl | keys.Alt:
+	case keys.Ctrl | keys.Alt | keys.Shift:
+		level = 3
+	default:
+		return 0, false
+	}
+	s, ok := l.Symbols(c.Key)
+	if !ok || level >= len(s.Level) {
+		return 0, false
+	}
+	r, ok := keys.KeysymRune(s.Level[level])
+	return r, ok && (r < 0x80 || strings.ContainsRune("€£²³µ", r))
+}
+
+// command is what a link's fields say.
+type command struct {
+	program   string // a whole path, which may begin with %VARIABLE%
+	arguments string
+	dir       string
+	url       string // an internet shortcut's address, and then nothing else
+	console   bool   // goes through the command interpreter
+}
+
+const interpreter = `C:\Windows\System32\cmd.exe`
+
+// commandOf makes a link's fields of a launch, or says why it cannot.
+func commandOf(l behaviour.Launch) (command, string) {
+	words := l.Command
+	if l.Open != "" {
+		if strings.ContainsFunc(l.Open, func(r rune) bool { return r <= ' ' }) {
+			return command{}, "a web address cannot hold spaces or control characters"
+		}
+		return command{url: l.Open}, ""
+	}
+	for _, w := range append([]string{l.Dir}, words...) {
+		if strings.ContainsFunc(w, func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' && r != '\r' }) {
+			return command{}, "a shortcut cannot hold control characters"
+		}
+	}
+	c := command{program: words[0], dir: l.Dir, arguments: joinArguments(words[1:])}
+	if wholePath(c.program) {
+		return c, ""
+	}
+	if strings.ContainsAny(c.program, `\/:*?"<>|`) {
+		return command{}, fmt.Sprintf("a shortcut needs the program's whole path, or its bare name; %q is neither", c.program)
+	}
+	for _, w := range words {
+		if strings.ContainsAny(w, "%!^&|<>\"\n\r") {
+			return command{}, fmt.Sprintf("%q goes through the command interpreter, which would change an argument; name the program with its whole path", c.program)
+		}
+	}
+	return command{program: interpreter, dir: c.dir, console: true,
+		arguments: `/d /c start "" ` + joinArguments(words)}, ""
+}
+
+// wholePath says whether a path begins with a drive or a variable.
+func wholePath(p string) bool {
+	if len(p) > 3 && p[1] == ':' && p[2] == '\\' && (p[0]|0x20 >= 'a' && p[0]|0x20 <= 'z') {
+		return true
+	}
+	return variablePath(p)
+}
+
+// variablePath says whether a path begins with %VARIABLE%\.
+func variablePath(p string) bool {
+	end := strings.Index(p, `%\`)
+	return strings.HasPrefix(p, "%") && end > 1
+}
+
+// joinArguments quotes arguments so that the C run-time splits them again.
+func joinArguments(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = quoteArgument(w)
+	}
+	return strings.Join(quoted, " ")
+}
+
+func quoteArgument(w string) string {
+	if w != "" && !strings.ContainsAny(w, " \t\n\r\"") {
+		return w
+	}
+	var b strings.Builder
+	b.WriteByte('"')
+	slashes := 0
+	for _, r := range w {
+		switch r {
+		case '\\':
+			slashes++
+			continue
+		case '"':
+			b.WriteString(strings.Repeat(`\`, 2*slashes+1))
+		default:
+			b.WriteString(strings.Repeat(`\`, slashes))
+		}
+		slashes = 0
+		b.WriteRune(r)
+	}
+	b.WriteString(strings.Repeat(`\`, 2*slashes))
+	b.WriteByte('"')
+	return b.String()
+}

@@ -1,0 +1,208 @@
+// Package steps is the mechanism of last resort: somebody who follows written
+// steps. It covers settings that exist in a system's panels but in no file that
+// a program could write: the modifier keys of iPadOS and ChromeOS, and a Mac's
+// keyboard shortcuts for programs, which its Shortcuts app keeps to itself.
+//
+// Sources: Apple, "Use an external keyboard with iPad: change the modifier
+// keys" and "Run a shortcut with a keyboard shortcut"; Google, "Chromebook
+// keyboard shortcuts: change your keyboard settings".
+package steps
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"mvdan.cc/sh/v3/syntax"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the stage of a person at the machine.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "steps", Stage: target.Person, Evidence: target.Modelled,
+		Basis: "the systems' public manuals",
+		Takes: "when the steps are done",
+	}
+}
+
+// Serves says whether the system has settings that are reached by hand only.
+func (Target) Serves(m *target.Machine) bool {
+	return m.System != mapping.Linux && m.System != mapping.Windows
+}
+
+// panel is a system's setting for modifier keys.
+type panel struct {
+	from, to map[string]string // key codes without their side, and the panel's words
+	nothing  string
+	words    string
+}
+
+var panels = map[mapping.System]panel{
+	mapping.IPadOS: {
+		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe"},
+		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe", "Escape": "Escape"},
+		nothing: "No Action",
+		words:   "In Settings, General, Keyboard, Hardware Keyboard, Modifier Keys (shown while a board is attached)",
+	},
+	mapping.ChromeOS: {
+		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+		nothing: "Disabled",
+		words:   "In Settings, Device, Keyboard and inputs, Customize keyboard keys",
+	},
+}
+
+// sideless is a key's code without its side, and whether it had one.
+func sideless(k keys.Key) (string, bool) {
+	code := k.String()
+	for _, side := range []string{"Left", "Right"} {
+		if base := strings.TrimSuffix(code, side); base != code && slices.Contains([]string{"Control", "Alt", "Meta", "Shift"}, base) {
+			return base, true
+		}
+	}
+	return code, false
+}
+
+// Take says whether there is a setting for a binding.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if !target.Plain(b) {
+		return target.Answer{}
+	}
+	if b.Effect.Kind == behaviour.Launches {
+		if m.System != mapping.MacOS {
+			return target.Answer{Words: fmt.Sprintf("%s has no hotkeys for programs of one's choice", m.System.Title())}
+		}
+		const can = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
+		if left := b.Chord.Mods &^ can; left != 0 {
+			return target.Answer{Words: "the Shortcuts app records no " + strings.Join(left.Names(), ", ")}
+		}
+		if b.Chord.Mods == 0 && b.Chord.Key.Section() != keys.Function {
+			return target.Answer{Words: "the Shortcuts app wants a modifier with this key"}
+		}
+		return target.Answer{Verdict: target.ByHand, Words: "a keyboard shortcut in the Shortcuts app"}
+	}
+	p, ok := panels[m.System]
+	if !ok || b.Level != behaviour.Position {
+		return target.Answer{}
+	}
+	from, sided := sideless(b.Chord.Key)
+	words := "the panel of modifier keys"
+	if sided {
+		words += ", where left and right are one"
+	}
+	if _, ok := p.from[from]; !ok {
+		return target.Answer{Words: fmt.Sprintf("%s can change modifier keys only, and %s is none", m.System.Title(), b.Chord.Key)}
+	}
+	switch b.Effect.Kind {
+	case behaviour.Nothing:
+		return target.Answer{Verdict: target.ByHand, Words: words}
+	case behaviour.Becomes:
+		to, _ := sideless(b.Effect.Key)
+		if _, ok := p.to[to]; ok {
+			return target.Answer{Verdict: target.ByHand, Words: words}
+		}
+		return target.Answer{Words: fmt.Sprintf("%s cannot make a modifier key act as %s", m.System.Title(), b.Effect.Key)}
+	}
+	if b.Effect.Kind == behaviour.Modifier {
+		return target.Answer{Words: m.System.Title() + " has no Hyper"}
+	}
+	return target.Answer{}
+}
+
+// Write makes steps and no file.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var out target.Output
+	said := map[string]bool{}
+	for _, b := range list {
+		s, err := step(m, b)
+		if err != nil {
+			return out, err
+		}
+		// A panel without sides has one line for both keys.
+		if id := s.Text + strings.Join(s.Lines, "\n"); !said[id] {
+			said[id] = true
+			out.Steps = append(out.Steps, s)
+		}
+	}
+	return out, nil
+}
+
+func step(m *target.Machine, b target.Binding) (target.Step, error) {
+	if b.Effect.Kind != behaviour.Launches {
+		p := panels[m.System]
+		from, _ := sideless(b.Chord.Key)
+		to := p.nothing
+		if b.Effect.Kind == behaviour.Becomes {
+			k, _ := sideless(b.Effect.Key)
+			to = p.to[k]
+		}
+		text := fmt.Sprintf("%s, set **%s** to **%s**", p.words, p.from[from], to)
+		if b.Board != "" {
+			text += fmt.Sprintf(" for the board %s", b.Board)
+		}
+		return target.Step{Text: text + "."}, nil
+	}
+	l := b.Effect.Launch
+	action := target.Step{}
+	switch {
+	case l.App != "":
+		action.Text = fmt.Sprintf("the action **Open App** with the program `%s`", l.App)
+	case l.Open != "":
+		action.Text = fmt.Sprintf("the action **Open URLs** with `%s`", l.Open)
+	default:
+		line, err := shellLine(l)
+		if err != nil {
+			return action, fmt.Errorf("%s: %w", b.Press(), err)
+		}
+		action = target.Step{Text: "the action **Run Shell Script** with this line", Lines: []string{line}}
+	}
+	if l.Confirm {
+		action.Text = "the action **Show Alert**, with its cancel button, and then " + action.Text
+	}
+	action.Text = fmt.Sprintf("In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", action.Text, macChord(m, b.Chord))
+	return action, nil
+}
+
+func shellLine(l behaviour.Launch) (string, error) {
+	words := make([]string, len(l.Command))
+	var err error
+	for i, w := range l.Command {
+		if words[i], err = syntax.Quote(w, syntax.LangBash); err != nil {
+			return "", err
+		}
+	}
+	line := strings.Join(words, " ")
+	if l.Dir != "" {
+		dir, err := syntax.Quote(l.Dir, syntax.LangBash)
+		if err != nil {
+			return "", err
+		}
+		line = "cd " + dir + " && " + line
+	}
+	return line, nil
+}
+
+// macChord is a chord in a Mac's own words and order, the key by what its cap
+// should say.
+func macChord(m *target.Machine, c keys.Chord) string {
+	var parts []string
+	for _, m := range []struct {
+		mod  keys.Mods
+		word string
+	}{{keys.Ctrl, "Control"}, {keys.Alt, "Option"}, {keys.Shift, "Shift"}, {keys.Meta, "Command"}} {
+		if c.Mods.Has(m.mod) {
+			parts = append(parts, m.word)
+		}
+	}
+	return strings.Join(append(parts, m.Layouts[0].Cap(c.Key)), "-")
+}

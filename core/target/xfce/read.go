@@ -1,0 +1,262 @@
+package xfce
+
+import (
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+	"unicode"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// node is a property of a channel file, as far as reading needs it.
+type node struct {
+	Name    string `xml:"name,attr"`
+	Version string `xml:"version,attr"`
+	Type    string `xml:"type,attr"`
+	Value   string `xml:"value,attr"`
+	Items   []struct {
+		Value string `xml:"value,attr"`
+	} `xml:"value"`
+	Nodes []node `xml:"property"`
+}
+
+func (n node) child(name string) node {
+	for _, c := range n.Nodes {
+		if c.Name == name {
+			return c
+		}
+	}
+	return node{}
+}
+
+// Read reads a channel file: the commands that a chord starts.
+func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	text, err := fs.ReadFile(fsys, "xfce/xfce4-keyboard-shortcuts.xml")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	var root node
+	if err := xml.Unmarshal(text, &root); err != nil {
+		return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
+	}
+	custom := root.child("commands").child("custom")
+	if o := custom.child("override"); o.Type != "bool" || o.Value != "true" {
+		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: commands/custom lacks override=true, without which Xfce takes its defaults instead")
+	}
+	provided := false
+	for _, v := range root.child("providers").Items {
+		provided = provided || v.Value == "commands"
+	}
+	for _, n := range []struct {
+		node node
+		typ  string
+	}{{root.child("commands"), "empty"}, {custom, "empty"}, {root.child("providers"), "array"}} {
+		if n.node.Type != n.typ {
+			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: the property %s is of type %q, not %q", n.node.Name, n.node.Type, n.typ)
+		}
+	}
+	if root.Version != "1.0" {
+		return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: a channel of version %q, not 1.0", root.Version)
+	}
+	if root.Name != "xfce4-keyboard-shortcuts" || !provided {
+		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: not the channel xfce4-keyboard-shortcuts with its provider commands")
+	}
+	manager := root.child("xfwm4").child("custom")
+	if o := manager.child("override"); manager.Name != "" && (o.Type != "bool" || o.Value != "true" || manager.Type != "empty" || root.child("xfwm4").Type != "empty") {
+		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: xfwm4/custom lacks override=true, or is of another type than empty")
+	}
+	var list []target.Binding
+	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
+		if p.Type != "string" {
+			if p.Name != "override" {
+				return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: the shortcut %s is of type %q", p.Name, p.Type)
+			}
+			continue
+		}
+		chord, err := parseAccelerator(m, p.Name)
+		if err != nil {
+			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
+		}
+		b := target.Binding{Level: behaviour.Hotkey, Chord: chord, Effect: effect(p.Value)}
+		if i >= len(custom.Nodes) {
+			b.Effect = managed(p.Value)
+		}
+		// A key may be named once for each layout.
+		if i := slices.IndexFunc(list, func(o target.Binding) bool { return o.Place() == b.Place() }); i < 0 {
+			list = append(list, b)
+		} else if !list[i].Effect.Equal(b.Effect) {
+			list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "starts one thing or another, by the layout in use"}
+		}
+	}
+	behaviour.Sort(list)
+	return list, nil
+}
+
+var acceleratorMods = map[string]keys.Mods{
+	"shift": keys.Shift, "primary": keys.Ctrl, "control": keys.Ctrl, "ctrl": keys.Ctrl, "ctl": keys.Ctrl,
+	"alt": keys.Alt, "mod1": keys.Alt, "super": keys.Meta, "mod4": keys.Meta, "hyper": keys.Hyper, "mod3": keys.Hyper,
+}
+
+// parseAccelerator finds the chord of a name such as <Primary><Alt>t, whose key
+// is a keysym: the first key of the machine's layouts that types it plain.
+func parseAccelerator(m *target.Machine, name string) (keys.Chord, error) {
+	var c keys.Chord
+	rest := name
+	for strings.HasPrefix(rest, "<") {
+		tag, after, ok := strings.Cut(rest[1:], ">")
+		mod, known := acceleratorMods[strings.ToLower(tag)]
+		if !ok || !known {
+			return c, fmt.Errorf("%q names no modifier we know", name)
+		}
+		c.Mods |= mod
+		rest = after
+	}
+	for _, l := range m.Layouts {
+		for _, k := range keys.All() {
+			if s, ok := l.Symbols(k); ok && gives(s, rest, c.Mods.Has(keys.Shift)) {
+				c.Key = k
+				return c, nil
+			}
+		}
+	}
+	return c, fmt.Errorf("%q: no key of the machine's layouts types %q", name, rest)
+}
+
+// gives says whether a press of a key with these symbols gives the keysym, as
+// xfsettingsd sees it: Shift makes a letter no other, and NumLock either.
+func gives(s keys.Symbols, keysym string, shift bool) bool {
+	second := ""
+	if len(s.Level) > 1 {
+		second = s.Level[1]
+	}
+	switch s.Type {
+	case "KEYPAD", "FOUR_LEVEL_KEYPAD", "FOUR_LEVEL_MIXED_KEYPAD":
+		return keysym == s.Level[0] || keysym == second
+	}
+	lower, ok1 := keys.KeysymRune(s.Level[0])
+	upper, ok2 := keys.KeysymRune(second)
+	if letter := ok1 && ok2 && unicode.ToLower(upper) == lower; shift && second != "" && !letter {
+		if ok2 || strings.HasPrefix(second, "dead_") {
+			return keysym == second
+		}
+	}
+	return keysym == s.Level[0]
+}
+
+// windowActions are the names that xfwm4 knows, as its defaults spell them.
+var windowActions = map[string]string{
+	"tile_left_key": "tile-left", "tile_right_key": "tile-right", "tile_up_key": "tile-top", "tile_down_key": "tile-bottom",
+	"tile_up_left_key": "tile-top-left", "tile_up_right_key": "tile-top-right", "tile_down_left_key": "tile-bottom-left", "tile_down_right_key": "tile-bottom-right",
+	"maximize_window_key": "maximize", "hide_window_key": "minimize", "fullscreen_key": "full-screen", "close_window_key": "close",
+	"move_window_key": "move", "resize_window_key": "resize", "cycle_windows_key": "next-window", "switch_window_key": "next-window-of-app",
+	"show_desktop_key": "show-desktop", "next_workspace_key": "next-workspace", "prev_workspace_key": "previous-workspace",
+	"move_window_next_workspace_key": "window-to-next-workspace", "move_window_prev_workspace_key": "window-to-previous-workspace",
+}
+
+// managed reads an action of the window manager.
+func managed(name string) behaviour.Effect {
+	if does, ok := windowActions[name]; ok {
+		return behaviour.Effect{Kind: behaviour.Acts, Action: does}
+	}
+	for form, does := range map[string]string{"workspace_%d_key": "workspace", "move_window_workspace_%d_key": "window-to-workspace"} {
+		var n int
+		if _, err := fmt.Sscanf(name, form, &n); err == nil && fmt.Sprintf(form, n) == name {
+			return behaviour.Effect{Kind: behaviour.Acts, Action: fmt.Sprintf("%s-%d", does, n)}
+		}
+	}
+	return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q, which xfwm4 does not know", name)}
+}
+
+// effect reads a command line back.
+func effect(line string) behaviour.Effect {
+	words, err := split(line)
+	if err != nil || len(words) == 0 {
+		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("cannot be started: %q", line)}
+	}
+	does := map[string]string{
+		"xflock4": "lock", "xfce4-session-logout": "log-out", "xfce4-session-logout --suspend": "suspend", "xfce4-popup-applicationsmenu": "launcher",
+		"xfce4-screenshooter --fullscreen": "screenshot", "xfce4-screenshooter --window": "screenshot-window", "xfce4-screenshooter --region": "screenshot-area",
+	}[strings.Join(words, " ")]
+	if does != "" {
+		return behaviour.Effect{Kind: behaviour.Acts, Action: does}
+	}
+	var l behaviour.Launch
+	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `cd "$1" && shift && exec "$@"` {
+		l.Dir, words = words[4], words[5:]
+	}
+	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `zenity --question --text "$1" && shift && exec "$@"` {
+		l.Confirm, words = true, words[5:]
+	}
+	switch {
+	case len(words) == 2 && words[0] == "gtk-launch":
+		l.App = words[1]
+	case len(words) == 2 && words[0] == "xdg-open":
+		l.Open = words[1]
+	default:
+		l.Command = words
+	}
+	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}
+}
+
+// split parts a command line by the rules of g_shell_parse_argv: quotes and
+// backslashes as in a shell, a comment from # at a word's start, nothing expanded.
+func split(line string) ([]string, error) {
+	var words []string
+	var word strings.Builder
+	in := false
+	runes := []rune(line)
+	for i := 0; i < len(runes); i++ {
+		switch r := runes[i]; {
+		case r == '\'':
+			in = true
+			for i++; i < len(runes) && runes[i] != '\''; i++ {
+				word.WriteRune(runes[i])
+			}
+			if i == len(runes) {
+				return nil, errors.New("a quote is not closed")
+			}
+		case r == '"':
+			in = true
+			for i++; i < len(runes) && runes[i] != '"'; i++ {
+				if runes[i] == '\\' && i+1 < len(runes) && strings.ContainsRune("\"\\`$\n", runes[i+1]) {
+					i++
+				}
+				word.WriteRune(runes[i])
+			}
+			if i == len(runes) {
+				return nil, errors.New("a quote is not closed")
+			}
+		case r == '\\' && i+1 < len(runes):
+			i++
+			if runes[i] != '\n' {
+				in = true
+				word.WriteRune(runes[i])
+			}
+		case r == '#' && !in:
+			for i < len(runes) && runes[i] != '\n' {
+				i++
+			}
+		case r == ' ' || r == '\t' || r == '\n':
+			if in {
+				words = append(words, word.String())
+				word.Reset()
+				in = false
+			}
+		default:
+			in = true
+			word.WriteRune(r)
+		}
+	}
+	if in {
+		words = append(words, word.String())
+	}
+	return words, nil
+}

@@ -1,0 +1,183 @@
+package xfce_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/xfce"
+	"leitstand/core/target/xkb"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func machine(layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "xfce", Session: "x11", Layouts: layouts})
+}
+
+// evdev codes of the keys held for a chord; CapsLock is Hyper in these tests.
+var held = map[keys.Mods]string{
+	keys.Ctrl: "ControlLeft", keys.Alt: "AltLeft", keys.Shift: "ShiftLeft", keys.Meta: "MetaLeft", keys.Hyper: "CapsLock",
+}
+
+func evdevs(c keys.Chord) []int {
+	var list []int
+	for i := range 16 {
+		if code, ok := held[c.Mods&(1<<i)]; ok {
+			n, _ := sample.Key(code).Evdev()
+			list = append(list, n)
+		}
+	}
+	n, _ := c.Key.Evdev()
+	return append(list, n)
+}
+
+// recorder is a program that appends its arguments and its folder to a file, a
+// line each, so that what really arrived can be told.
+func recorder(t *testing.T, home string) (program, log string) {
+	t.Helper()
+	program, log = filepath.Join(home, "record it"), filepath.Join(home, "log")
+	script := "#!/bin/sh\n{ for a in \"$@\"; do printf '%s\\0' \"$a\"; done; printf 'in %s\\0\\n' \"$PWD\"; } >> '" + log + "'\n"
+	require.NoError(t, os.WriteFile(program, []byte(script), 0o755))
+	return program, log
+}
+
+// xfsettingsd, given the compiled file in a fresh home and the compiled keymap,
+// starts the commands of the chords that are pressed.
+func TestPressedUnderXfsettingsd(t *testing.T) {
+	realtest.Need(t, "xfsettingsd", "xfce4-settings")
+	realtest.Need(t, "xfconf-query", "xfconf")
+	for _, layouts := range [][]string{{"fr", "us"}, {"ru", "de"}} {
+		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
+			m := machine(layouts...)
+			server := realtest.XServer(t)
+			home, env := realtest.Home(t)
+			program, log := recorder(t, home)
+			bindings := []target.Binding{
+				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
+				sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}}),
+				sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}, Dir: filepath.Join(home, "a b")}),
+				sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
+				sample.Launch(keys.Hyper|keys.Shift, "ArrowLeft", behaviour.Launch{App: "gauge.desktop"}),
+				sample.Launch(keys.Hyper|keys.Ctrl, "Minus", behaviour.Launch{Command: []string{program, "six"}}),
+			}
+			for _, b := range bindings {
+				require.GreaterOrEqual(t, xfce.Target{}.Take(m, b).Verdict, target.Near, b.String())
+			}
+			out, err := xfce.Target{}.Write(m, bindings)
+			require.NoError(t, err)
+			config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
+			apps := filepath.Join(home, ".local/share/applications")
+			for _, dir := range []string{config, apps, filepath.Join(home, "a b")} {
+				require.NoError(t, os.MkdirAll(dir, 0o755))
+			}
+			require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
+			require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"),
+				[]byte(fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program)), 0o644))
+
+			layout, err := xkb.Target{}.Write(m, []target.Binding{{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}}})
+			require.NoError(t, err)
+			keymap := filepath.Join(home, "keymap.xkb")
+			for _, f := range layout.Files {
+				if strings.HasSuffix(f.Path, "keymap.xkb") {
+					require.NoError(t, os.WriteFile(keymap, f.Data, 0o644))
+				}
+			}
+			// The layout panel of the settings daemon would put its own keymap on top.
+			require.NoError(t, os.WriteFile(filepath.Join(config, "keyboard-layout.xml"), []byte(`<?xml version="1.0" encoding="UTF-8"?>
+<channel name="keyboard-layout" version="1.0"><property name="Default" type="empty"><property name="XkbDisable" type="bool" value="true"/></property></channel>
+`), 0o644))
+			server.LoadKeymap(keymap)
+			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check --replace & wait")
+
+			received := func() string { text, _ := os.ReadFile(log); return string(text) }
+			realtest.WaitFor(t, "the first shortcut", func() bool {
+				server.Tap(evdevs(bindings[3].Chord)...)
+				return strings.Contains(received(), "four")
+			})
+			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
+			for i, b := range bindings {
+				require.NoError(t, os.WriteFile(log, nil, 0o644))
+				server.Tap(evdevs(b.Chord)...)
+				realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
+				assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
+			}
+		})
+	}
+}
+
+// The commands of STEPS.md set the same shortcuts on a running desktop.
+func TestStepsSetOnRunningDesktop(t *testing.T) {
+	realtest.Need(t, "xfsettingsd", "xfce4-settings")
+	realtest.Need(t, "xfconf-query", "xfconf")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	program, log := recorder(t, home)
+	m := machine("us")
+	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
+	out, err := xfce.Target{}.Write(m, []target.Binding{b})
+	require.NoError(t, err)
+	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(out.Steps[0].Lines, "\n")+"\nwait")
+	realtest.WaitFor(t, "the shortcut", func() bool {
+		server.Tap(evdevs(b.Chord)...)
+		text, _ := os.ReadFile(log)
+		return strings.Contains(string(text), sample.Nasty+"\x00")
+	})
+}
+
+// xfwm4, given the compiled file, really tiles a window when the chord is pressed.
+func TestTiledUnderXfwm4(t *testing.T) {
+	realtest.Need(t, "xfwm4", "xfwm4")
+	realtest.Need(t, "xfsettingsd", "xfce4-settings")
+	realtest.Need(t, "xterm", "xterm")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	m := machine("de")
+	act := func(mods keys.Mods, code, does string) target.Binding {
+		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+	}
+	left, right, maximize := act(keys.Meta, "ArrowLeft", "tile-left"), act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
+	out, err := xfce.Target{}.Write(m, []target.Binding{left, right, maximize})
+	require.NoError(t, err)
+	config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
+	require.NoError(t, os.MkdirAll(config, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
+	server.Run("setxkbmap", "de")
+	server.Session(env, "xfwm4 --compositor=off & sleep 2; xterm -geometry 40x10+300+200 & wait")
+	geometry := func() (x, y, w, h int) {
+		find := server.Output("xdotool", "search", "--class", "xterm")
+		if find == "" {
+			return
+		}
+		ids := strings.Fields(find)
+		text := server.Output("xdotool", "getwindowgeometry", "--shell", ids[len(ids)-1])
+		for line := range strings.Lines(text) {
+			for name, v := range map[string]*int{"X=%d": &x, "Y=%d": &y, "WIDTH=%d": &w, "HEIGHT=%d": &h} {
+				_, _ = fmt.Sscanf(line, name, v)
+			}
+		}
+		return
+	}
+	realtest.WaitFor(t, "the window", func() bool { _, _, w, _ := geometry(); return w > 0 })
+	// A second press would undo the first, so each press is given its time.
+	realtest.WaitFor(t, "the left half", func() bool {
+		server.Tap(evdevs(left.Chord)...)
+		time.Sleep(time.Second)
+		x, _, w, h := geometry()
+		return x < 50 && w > 450 && w <= 500 && h > 500
+	})
+	server.Tap(evdevs(right.Chord)...)
+	realtest.WaitFor(t, "the right half", func() bool { x, _, w, _ := geometry(); return x >= 490 && w > 450 && w <= 500 })
+	server.Tap(evdevs(maximize.Chord)...)
+	realtest.WaitFor(t, "the whole screen", func() bool { _, _, w, h := geometry(); return w > 950 && h > 540 })
+}

@@ -1,0 +1,154 @@
+package xfce
+
+import (
+	"encoding/xml"
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+const (
+	channel = "xfce4-keyboard-shortcuts"
+	path    = "xfce/" + channel + ".xml"
+)
+
+// property is one node of a settings channel.
+type property struct {
+	XMLName  xml.Name   `xml:"property"`
+	Name     string     `xml:"name,attr"`
+	Type     string     `xml:"type,attr"`
+	Value    string     `xml:"value,attr,omitempty"`
+	Values   []value    `xml:"value"`
+	Children []property `xml:"property"`
+}
+
+type value struct {
+	Type  string `xml:"type,attr"`
+	Value string `xml:"value,attr"`
+}
+
+type channelFile struct {
+	XMLName    xml.Name   `xml:"channel"`
+	Name       string     `xml:"name,attr"`
+	Version    string     `xml:"version,attr"`
+	Properties []property `xml:"property"`
+}
+
+// Write makes the channel file, and the steps that set the same on a running
+// desktop.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	// Without override, the desktop's defaults replace what stands in a group.
+	override := property{Name: "override", Type: "bool", Value: "true"}
+	groups := map[string]*property{}
+	for _, g := range []string{"commands", "xfwm4"} {
+		groups[g] = &property{Name: "custom", Type: "empty", Children: []property{override}}
+	}
+	var set []string
+	for _, b := range list {
+		group, value := "xfwm4", actions[b.Effect.Action]
+		if value == "" {
+			l := b.Effect.Launch
+			if b.Effect.Kind == behaviour.Acts {
+				l.Command = commands[b.Effect.Action]
+			}
+			line, err := commandLine(l)
+			if err != nil {
+				return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
+			}
+			group, value = "commands", line
+		}
+		for _, name := range accelerators(m, b.Chord) {
+			groups[group].Children = append(groups[group].Children, property{Name: name, Type: "string", Value: value})
+			set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -n -t string -s %s", channel, quote("/"+group+"/custom/"+name), quote(value)))
+		}
+	}
+	file := channelFile{Name: channel, Version: "1.0"}
+	for _, g := range []string{"commands", "xfwm4"} {
+		if len(groups[g].Children) > 1 || g == "commands" {
+			file.Properties = append(file.Properties, property{Name: g, Type: "empty", Children: []property{*groups[g]}})
+		}
+	}
+	file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
+	text, err := xml.MarshalIndent(file, "", "  ")
+	if err != nil {
+		return target.Output{}, err
+	}
+	return target.Output{
+		Files: []target.File{{
+			Path: path, Data: []byte(xml.Header + string(text) + "\n"),
+			Goes: "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml",
+		}},
+		Steps: []target.Step{{
+			Text: "On a running Xfce desktop, set the shortcuts with these commands; they take effect at once. " +
+				"(The file `" + path + "` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)",
+			Lines: set,
+		}},
+	}, nil
+}
+
+// accelerators spell a chord as GTK and Xfce do, once for each name of its key.
+func accelerators(m *target.Machine, c keys.Chord) []string {
+	tags := ""
+	for _, t := range modTags {
+		if c.Mods.Has(t.mod) {
+			tags += t.tag
+		}
+	}
+	names, _ := keysyms(m, c)
+	for i, n := range names {
+		names[i] = tags + n
+	}
+	return names
+}
+
+// asks starts the words behind its first, which is a question, if it is answered
+// with yes.
+const asks = `zenity --question --text "$1" && shift && exec "$@"`
+
+func question(words []string) string { return "Start " + strings.Join(words, " ") + "?" }
+
+// commandLine is what starts a launch, as one line of shell words.
+func commandLine(l behaviour.Launch) (string, error) {
+	words := l.Command
+	switch {
+	case l.App != "":
+		words = []string{"gtk-launch", l.App}
+	case l.Open != "":
+		words = []string{"xdg-open", l.Open}
+	}
+	if l.Confirm {
+		words = append([]string{"sh", "-c", asks, "sh", question(words)}, words...)
+	}
+	if l.Dir != "" {
+		words = append([]string{"sh", "-c", `cd "$1" && shift && exec "$@"`, "sh", l.Dir}, words...)
+	}
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		// XML forbids most control characters, even as references.
+		for _, r := range w {
+			if r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xFFFE || r == 0xFFFF {
+				return "", fmt.Errorf("Xfce's settings file cannot hold the character U+%04X of the command", r)
+			}
+		}
+		quoted[i] = quote(w)
+	}
+	return strings.Join(quoted, " "), nil
+}
+
+// quote makes one word, by rules that GLib and every POSIX shell share: in
+// single quotes nothing has a meaning. (The shell library at hand refuses line
+// breaks in its POSIX quoting.)
+func quote(w string) string {
+	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
+	}) {
+		return w
+	}
+	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+}

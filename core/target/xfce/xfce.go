@@ -1,0 +1,181 @@
+// Package xfce writes and reads the keyboard shortcuts of the Xfce desktop:
+// the channel xfce4-keyboard-shortcuts of its settings store, as the XML that
+// the store keeps under ~/.config/xfce4/xfconf/xfce-perchannel-xml.
+//
+// xfsettingsd grabs the chords under /commands/custom and starts their commands,
+// xfwm4 those under /xfwm4/custom and does what they name to windows; a change made through xfconf-query takes effect at once. The store's daemon
+// holds the channel in memory, so the file must not be replaced beneath a
+// running session: the file we write is for a home without one, and STEPS.md has
+// the same as commands for a running desktop.
+//
+// It cannot tell the left modifier from the right one, and knows no Fn. A
+// command is split into words by GLib's shell rules, without expansion.
+//
+// Sources: the Xfce documentation of xfconf and of keyboard settings; GLib's
+// documentation of g_shell_parse_argv; GTK's of accelerator names.
+package xfce
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the hotkey stage of an Xfce desktop.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "xfce", Stage: target.Desktop, Evidence: target.Pressed,
+		Basis: "chords pressed under xfsettingsd and xfwm4 started their commands and tiled windows",
+		Takes: "at once through `xfconf-query`, otherwise at log-in",
+	}
+}
+
+// Serves says whether the machine runs Xfce.
+func (Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Desktop == "xfce" && m.Session != "console"
+}
+
+// modTags are the modifiers in the order in which Xfce spells them.
+var modTags = []struct {
+	mod keys.Mods
+	tag string
+}{
+	{keys.Shift, "<Shift>"}, {keys.Ctrl, "<Primary>"}, {keys.Alt, "<Alt>"},
+	{keys.Meta, "<Super>"}, {keys.Hyper, "<Hyper>"},
+}
+
+// Take says how well a binding lands in Xfce's shortcuts.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if !target.Plain(b) {
+		return target.Answer{}
+	}
+	switch b.Effect.Kind {
+	case behaviour.Launches:
+	case behaviour.Acts:
+		if b.Level != behaviour.Hotkey || actions[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
+			return target.Answer{Words: "Xfce has no shortcut for " + b.Effect.Action}
+		}
+	default:
+		return target.Answer{}
+	}
+	tags, left := "", b.Chord.Mods
+	for _, t := range modTags {
+		if left.Has(t.mod) {
+			tags += t.tag
+			left &^= t.mod
+		}
+	}
+	switch {
+	case left != 0:
+		return target.Answer{Words: "Xfce's shortcuts know no " + strings.Join(left.Names(), ", ")}
+	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+		return target.Answer{Words: "no key of this machine is Hyper"}
+	}
+	names, missing := keysyms(m, b.Chord)
+	switch {
+	case len(names) == 0:
+		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+	case len(missing) == 0 && elsewhere(m, b.Chord, names[0]) != keys.None:
+		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
+			"Xfce goes by the character: %s, which types the same, starts it as well", elsewhere(m, b.Chord, names[0]))}
+	case len(missing) > 0:
+		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
+			"Xfce goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])}
+	}
+	if b.Effect.Launch.Confirm {
+		return target.Answer{Verdict: target.Near, Words: "zenity asks before it starts, and must be installed"}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// actions are what xfwm4 does by itself, under its own names.
+var actions = func() map[string]string {
+	names := map[string]string{
+		"tile-left": "tile_left_key", "tile-right": "tile_right_key", "tile-top": "tile_up_key", "tile-bottom": "tile_down_key",
+		"tile-top-left": "tile_up_left_key", "tile-top-right": "tile_up_right_key",
+		"tile-bottom-left": "tile_down_left_key", "tile-bottom-right": "tile_down_right_key",
+		"maximize": "maximize_window_key", "minimize": "hide_window_key", "full-screen": "fullscreen_key", "close": "close_window_key",
+		"move": "move_window_key", "resize": "resize_window_key", "next-window": "cycle_windows_key", "next-window-of-app": "switch_window_key",
+		"show-desktop": "show_desktop_key", "next-workspace": "next_workspace_key", "previous-workspace": "prev_workspace_key",
+		"window-to-next-workspace": "move_window_next_workspace_key", "window-to-previous-workspace": "move_window_prev_workspace_key",
+	}
+	for n := 1; n <= action.MaxWorkspace; n++ {
+		names[fmt.Sprintf("workspace-%d", n)] = fmt.Sprintf("workspace_%d_key", n)
+		names[fmt.Sprintf("window-to-workspace-%d", n)] = fmt.Sprintf("move_window_workspace_%d_key", n)
+	}
+	return names
+}()
+
+// commands are what programs of Xfce do.
+var commands = map[string][]string{
+	"lock": {"xflock4"}, "log-out": {"xfce4-session-logout"}, "suspend": {"xfce4-session-logout", "--suspend"},
+	"launcher": {"xfce4-popup-applicationsmenu"}, "screenshot": {"xfce4-screenshooter", "--fullscreen"},
+	"screenshot-window": {"xfce4-screenshooter", "--window"}, "screenshot-area": {"xfce4-screenshooter", "--region"},
+}
+
+// keysyms are the names of a chord's key in Xfce's shortcuts: the keysym that the
+// key gives with the chord's Shift, lower case for a letter. xfsettingsd holds it
+// against the keysym that a press gives under the layout in use, so a key needs a
+// name for each layout. A name that is another key's under another layout would
+// take that key too; the layouts left without one are returned beside.
+func keysyms(m *target.Machine, c keys.Chord) (names, missing []string) {
+	for _, l := range m.Layouts {
+		for _, name := range levels(l, c) {
+			if slices.Contains(names, name) {
+				continue
+			}
+			if len(names) > 0 && elsewhere(m, c, name) != keys.None {
+				if len(missing) == 0 || missing[len(missing)-1] != l.Name {
+					missing = append(missing, l.Name)
+				}
+				continue
+			}
+			names = append(names, name)
+		}
+	}
+	return names, missing
+}
+
+// levels are the keysyms of a key under one layout: two on the numpad, where
+// NumLock decides.
+func levels(l *keys.Layout, c keys.Chord) []string {
+	s, ok := l.Symbols(c.Key)
+	switch {
+	case !ok || s.Level[0] == "NoSymbol":
+		return nil
+	case strings.Contains(s.Type, "KEYPAD"):
+		return s.Level[:min(2, len(s.Level))]
+	case c.Mods.Has(keys.Shift) && len(s.Level) > 1 && c.Key.Section() == keys.Writing:
+		if lower, ok := keys.KeysymRune(s.Level[0]); ok {
+			if upper, ok := keys.KeysymRune(s.Level[1]); ok && unicode.ToLower(upper) == lower {
+				return s.Level[:1]
+			}
+		}
+		return s.Level[1:2]
+	}
+	return s.Level[:1]
+}
+
+// elsewhere is another key that a name means under any layout, None if there is
+// no such key.
+func elsewhere(m *target.Machine, c keys.Chord, name string) keys.Key {
+	for _, l := range m.Layouts {
+		for _, k := range keys.All() {
+			if k != c.Key && slices.Contains(levels(l, keys.Chord{Mods: c.Mods, Key: k}), name) {
+				return k
+			}
+		}
+	}
+	return keys.None
+}

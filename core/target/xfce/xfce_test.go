@@ -1,0 +1,102 @@
+package xfce_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/xfce"
+	"leitstand/internal/sample"
+)
+
+const path = "xfce/xfce4-keyboard-shortcuts.xml"
+
+// What is written reads back as what was meant, whatever the command holds.
+func TestReadsWhatItWrites(t *testing.T) {
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{0,12}`))
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
+		m := machine(layouts...)
+		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
+			c, answer := b.Effect.Launch.Command, xfce.Target{}.Take(m, b)
+			return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "as well") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+		})
+		out, err := xfce.Target{}.Write(m, list)
+		require.NoError(t, err)
+		got, err := xfce.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		require.NoError(t, err)
+		require.Equal(t, list, got)
+	})
+}
+
+func TestTake(t *testing.T) {
+	start := behaviour.Launch{Command: []string{"tidegauge"}}
+	for _, c := range []struct {
+		layouts []string
+		binding behaviour.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{[]string{"de"}, sample.Launch(keys.Hyper|keys.Shift, "KeyT", start), target.Exact, ""},
+		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyT", start), target.Exact, ""},
+		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), target.Near, "under layout us it is the key that types z"},
+		{[]string{"us"}, sample.Launch(keys.Hyper, "AudioVolumeUp", start), target.Exact, ""},
+		{[]string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), target.Near, "NumpadDecimal, which types the same"},
+		{[]string{"ru", "us"}, sample.Launch(keys.Hyper, "KeyW", start), target.Exact, ""},
+		{[]string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), target.None, "AltGr"},
+		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), target.None, "CtrlLeft"},
+		{[]string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
+		{[]string{"de"}, sample.Nothing("Insert"), target.None, ""},
+	} {
+		got := xfce.Target{}.Take(machine(c.layouts...), c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+// Every action that Xfce has reads back as itself.
+func TestActions(t *testing.T) {
+	m := machine("de")
+	var list []behaviour.Binding
+	letters := "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+	taken := 0
+	for i, a := range action.All() {
+		b := behaviour.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: a.Name}, Chord: keys.Chord{
+			Mods: []keys.Mods{keys.Hyper, keys.Meta, keys.Ctrl | keys.Alt}[i/26], Key: sample.Key("Key" + letters[i%26:i%26+1])}}
+		if (xfce.Target{}).Take(m, b).Verdict == target.Exact {
+			taken++
+			list = append(list, b)
+		}
+	}
+	assert.Greater(t, taken, 45)
+	behaviour.Sort(list)
+	out, err := xfce.Target{}.Write(m, list)
+	require.NoError(t, err)
+	got, err := xfce.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+	require.NoError(t, err)
+	require.Equal(t, list, got)
+}
+
+// XML cannot hold most control characters: such a command is refused.
+func TestControlCharacterRefused(t *testing.T) {
+	_, err := xfce.Target{}.Write(machine("us"), []behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})})
+	require.ErrorContains(t, err, "U+001B")
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("fr", "us")
+	out, err := xfce.Target{}.Write(m, []behaviour.Binding{sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data)
+	f.Fuzz(func(t *testing.T, data []byte) {
+		_, _ = xfce.Target{}.Read(m, fstest.MapFS{path: {Data: data}})
+	})
+}

@@ -1,0 +1,203 @@
+package keymap
+
+import (
+	"slices"
+
+	"leitstand/core/keys"
+)
+
+// fake are keys that no board has: xkeyboard-config binds modifiers to them.
+var fake = map[string][]string{
+	"LVL3": {"ISO_Level3_Shift"}, "MDSW": {"Mode_switch"}, "ALT": {"NoSymbol", "Alt_L"}, "META": {"NoSymbol", "Meta_L"},
+	"SUPR": {"NoSymbol", "Super_L"}, "HYPR": {"NoSymbol", "Hyper_L"},
+}
+
+// bound is the modifier maps of xkeyboard-config that name a key; bySym those
+// that name a keysym, which mean the first key that gives it.
+var (
+	bound = map[string]Mask{"LVL3": Mod5, "MDSW": Mod5, "META": Mod1, "SUPR": Mod4, "HYPR": Mod4}
+	bySym = []struct {
+		sym  string
+		mask Mask
+	}{
+		{"Shift_L", Shift}, {"Shift_R", Shift}, {"Caps_Lock", Lock}, {"Control_L", Control}, {"Control_R", Control},
+		{"Alt_L", Mod1}, {"Alt_R", Mod1}, {"Num_Lock", Mod2}, {"Super_L", Mod4}, {"Super_R", Mod4},
+	}
+)
+
+// Change is what a mapping does to a key of the stock keymap.
+type Change struct {
+	Groups []Group // by layout
+	// Actions holds modifiers for every group, in place of what the keysyms do; nil
+	// for none.
+	Actions []string
+}
+
+// Build makes the keymap that the layouts give, one group each, with changes to
+// keys by XKB name and further entries of the modifier maps. It is what
+// libxkbcommon makes of the same layouts and our option.
+func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string][]string) *Keymap {
+	base := stock()
+	k := &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
+	if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
+		k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
+		k.bySym, k.anySym = nil, nil
+	}
+	for name, t := range base.types {
+		copied := *t
+		copied.entries = append([]typeEntry(nil), t.entries...)
+		k.types[name] = &copied
+	}
+	for _, key := range keys.All() {
+		name, ok := key.XKB()
+		if code, has := key.Evdev(); !ok || !has || code > 247 {
+			continue
+		}
+		made := &Key{Name: name}
+		for g, l := range layouts {
+			if g > 0 && !l.Defines(key) {
+				continue
+			}
+			if s, ok := l.Symbols(key); ok {
+				if g > 0 && len(made.Groups) == 0 { // the first layout has no such key
+					made.Groups = append(made.Groups, Group{"ONE_LEVEL", []Level{{}}})
+				}
+				for len(made.Groups) < g { // a layout between that leaves the key out has it as the first
+					made.Groups = append(made.Groups, Group{made.Groups[0].Type, slices.Clone(made.Groups[0].Levels)})
+				}
+				made.Groups = append(made.Groups, group(s.Type, s.Level))
+			}
+		}
+		if len(made.Groups) > 0 {
+			k.Keys[name] = made
+		}
+	}
+	for name, syms := range fake {
+		k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
+	}
+	givers := k.givers()
+	fifth := givers["ISO_Level5_Shift"].key != nil || givers["ISO_Level5_Latch"].key != nil
+	if fifth { // a layout with a fifth level brings its modifier map
+		k.Keys["MDSW"].Groups = []Group{group("", []string{"ISO_Level5_Shift"})}
+	}
+	for name, c := range changes {
+		key := &Key{Name: name, Groups: c.Groups}
+		if c.Actions != nil {
+			key.explicit = true
+			for g := range key.Groups {
+				for l := range key.Groups[g].Levels {
+					key.Groups[g].Levels[l].action = action{kind: setMods, mods: named(c.Actions)}
+				}
+			}
+		}
+		k.Keys[name] = key
+	}
+	for name, mask := range bound {
+		if name == "MDSW" && fifth {
+			mask = Mod3
+		}
+		if _, moved := modMaps[name]; !moved {
+			k.Keys[name].modMap |= mask
+		}
+	}
+	givers = k.givers()
+	for _, b := range bySym {
+		if key := givers[b.sym].key; key != nil && key.modMap&^b.mask == 0 {
+			key.modMap |= b.mask
+		}
+	}
+	for name, list := range modMaps {
+		if key := k.Keys[name]; key != nil {
+			key.modMap = named(list).real
+		}
+	}
+	k.resolve()
+	return k
+}
+
+// GroupOf makes a group of a type and keysyms.
+func GroupOf(typ string, syms []string) Group { return group(typ, syms) }
+
+func group(typ string, syms []string) Group {
+	g := Group{Type: typ, Levels: make([]Level, len(syms))}
+	for i, s := range syms {
+		if s != "NoSymbol" {
+			g.Levels[i].Syms = []string{keys.KeysymName(s)}
+		}
+	}
+	if g.Type == "" {
+		g.Type = automatic(g.Levels)
+	}
+	return g
+}
+
+func automatic(levels []Level) string {
+	syms := make([]string, len(levels))
+	for i, l := range levels {
+		if syms[i] = "NoSymbol"; len(l.Syms) > 0 {
+			syms[i] = l.Syms[0]
+		}
+	}
+	return keys.AutomaticType(syms)
+}
+
+// giver is the key that gives a keysym first.
+type giver struct {
+	key  *Key
+	rank [3]int // group, level, keycode
+}
+
+// givers finds, for the keysyms that matter here, the key that gives each in the
+// lowest group, then on the lowest level, then by the lowest keycode.
+func (k *Keymap) givers() map[string]giver {
+	found := map[string]giver{"ISO_Level5_Shift": {}, "ISO_Level5_Latch": {}}
+	for _, b := range bySym {
+		found[b.sym] = giver{}
+	}
+	for _, key := range k.Keys {
+		code := 1000
+		if known, ok := keys.ByXKB(key.Name); ok {
+			code, _ = known.Evdev()
+		}
+		for g := range key.Groups {
+			for l := range key.Groups[g].Levels {
+				syms := key.Groups[g].Levels[l].Syms
+				// All of them have names; letters and digits are most of the rest.
+				if len(syms) != 1 || len(syms[0]) < 5 {
+					continue
+				}
+				rank := [3]int{g, l, code}
+				if old, wanted := found[syms[0]]; wanted && (old.key == nil || less(rank, old.rank)) {
+					found[syms[0]] = giver{key, rank}
+				}
+			}
+		}
+	}
+	return found
+}
+
+func less(a, b [3]int) bool {
+	for i := range a {
+		if a[i] != b[i] {
+			return a[i] < b[i]
+		}
+	}
+	return false
+}
+
+func named(names []string) mods {
+	var m mods
+	for _, n := range names {
+		found := false
+		for i, r := range realNames {
+			if r == n {
+				m.real |= 1 << i
+				found = true
+			}
+		}
+		if !found {
+			m.virtual = append(m.virtual, n)
+		}
+	}
+	return m
+}

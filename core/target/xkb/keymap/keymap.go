@@ -1,0 +1,274 @@
+// Package keymap says what a compiled XKB keymap does: which keysym a key gives
+// under which modifiers, which of them are left over, and how keys change the
+// state. It knows keymaps as libxkbcommon and xkbcomp write them, and builds one
+// from the embedded layouts.
+//
+// Sources: the X Keyboard Extension protocol specification; libxkbcommon's "XKB
+// keymap text format, V1" and its documentation of xkb_state.
+package keymap
+
+import "leitstand/core/keys"
+
+// Mask is a set of the eight real modifiers.
+type Mask uint8
+
+// The real modifiers.
+const (
+	Shift Mask = 1 << iota
+	Lock
+	Control
+	Mod1
+	Mod2
+	Mod3
+	Mod4
+	Mod5
+)
+
+var realNames = []string{"Shift", "Lock", "Control", "Mod1", "Mod2", "Mod3", "Mod4", "Mod5"}
+
+// Names lists the modifiers of a mask.
+func (m Mask) Names() []string {
+	var names []string
+	for i, n := range realNames {
+		if m&(1<<i) != 0 {
+			names = append(names, n)
+		}
+	}
+	return names
+}
+
+// mods is a set of modifiers by name, real and virtual, before the virtual ones
+// are known.
+type mods struct {
+	real    Mask
+	virtual []string
+	modMap  bool // those of the key's own modifier map
+}
+
+// Keymap is a compiled keymap.
+type Keymap struct {
+	Keys   map[string]*Key // by XKB name
+	types  map[string]*keyType
+	interp []interpretation
+	bySym  map[string][]*interpretation // those for one keysym, in order
+	anySym []*interpretation
+	vmods  map[string]Mask
+	codes  map[int]string // XKB names by X keycode
+}
+
+// Key is what one key does.
+type Key struct {
+	Name    string
+	Groups  []Group
+	Repeats bool
+	modMap  Mask
+	vmodMap []string
+	// explicit: the file gives the actions itself, so that no interpretation counts.
+	explicit  bool
+	repeatSet bool
+}
+
+// Group is a key under one layout.
+type Group struct {
+	Type   string
+	Levels []Level
+}
+
+// Level is one level of a group.
+type Level struct {
+	Syms   []string // keysyms by name; none for a level that gives nothing
+	action action
+}
+
+type keyType struct {
+	mods    mods
+	entries []typeEntry
+	mask    Mask
+}
+
+type typeEntry struct {
+	mods     mods
+	level    int // from 0
+	preserve mods
+
+	mask, preserved Mask
+	dead            bool // asks for a virtual modifier that no key has
+}
+
+type actionKind uint8
+
+const (
+	noAction actionKind = iota
+	setMods
+	lockMods
+	latchMods
+	setGroup
+	lockGroup
+	latchGroup
+	otherAction
+)
+
+type action struct {
+	kind       actionKind
+	mods       mods
+	mask       Mask
+	clearLocks bool
+	group      int
+	relative   bool
+}
+
+// interpretation gives an action to keysyms that have none of their own.
+type interpretation struct {
+	sym          string // "Any", or a keysym
+	match        string // Exactly, AllOf, NoneOf, AnyOf, AnyOfOrNone
+	mask         Mask
+	virtual      string
+	levelOneOnly bool
+	repeat       bool
+	action       action
+}
+
+// resolve gives actions to the keys, finds what the virtual modifiers are, and
+// works out all masks. It is the last step of compiling.
+func (k *Keymap) resolve() {
+	if k.bySym == nil {
+		k.index()
+	}
+	for _, key := range k.Keys {
+		k.interpret(key)
+	}
+	k.vmods = map[string]Mask{}
+	for _, key := range k.Keys {
+		for _, v := range key.vmodMap {
+			k.vmods[v] |= key.modMap
+		}
+	}
+	for _, t := range k.types {
+		t.mask = k.mask(t.mods, 0)
+		for i := range t.entries {
+			e := &t.entries[i]
+			e.mask, e.preserved = k.mask(e.mods, 0), k.mask(e.preserve, 0)
+			e.dead = e.mask == 0 && (e.mods.real != 0 || len(e.mods.virtual) > 0)
+		}
+	}
+	for _, key := range k.Keys {
+		for g := range key.Groups {
+			for l := range key.Groups[g].Levels {
+				a := &key.Groups[g].Levels[l].action
+				a.mask = k.mask(a.mods, key.modMap)
+			}
+		}
+	}
+}
+
+func (k *Keymap) mask(m mods, modMap Mask) Mask {
+	mask := m.real
+	for _, v := range m.virtual {
+		mask |= k.vmods[v]
+	}
+	if m.modMap {
+		mask |= modMap
+	}
+	return mask
+}
+
+// interpret gives each level of a key its action, and the key its virtual
+// modifiers.
+func (k *Keymap) interpret(key *Key) {
+	if key.explicit {
+		return
+	}
+	for g := range key.Groups {
+		for l := range key.Groups[g].Levels {
+			level := &key.Groups[g].Levels[l]
+			if len(level.Syms) == 0 {
+				continue
+			}
+			in := k.find(key, level, l)
+			if g == 0 && l == 0 && !key.repeatSet {
+				key.Repeats = in.repeat
+			}
+			if (g == 0 && l == 0 || !in.levelOneOnly) && in.virtual != "" {
+				key.vmodMap = append(key.vmodMap, in.virtual)
+			}
+			if in.action.kind != noAction {
+				level.action = in.action
+			}
+		}
+	}
+}
+
+// usual is the interpretation of keysyms that have none.
+var usual = interpretation{repeat: true}
+
+// index sorts the interpretations by their keysyms. One for a keysym goes before
+// one for any, as compilers order them.
+func (k *Keymap) index() {
+	k.bySym = map[string][]*interpretation{}
+	for i := range k.interp {
+		if in := &k.interp[i]; in.sym == "Any" {
+			k.anySym = append(k.anySym, in)
+		} else {
+			k.bySym[in.sym] = append(k.bySym[in.sym], in)
+		}
+	}
+}
+
+func (k *Keymap) find(key *Key, level *Level, l int) *interpretation {
+	if len(level.Syms) != 1 {
+		return &usual
+	}
+	if in := match(k.bySym[level.Syms[0]], key, l); in != nil {
+		return in
+	}
+	if in := match(k.anySym, key, l); in != nil {
+		return in
+	}
+	return &usual
+}
+
+// match is the first interpretation that fits a key's modifier map.
+func match(list []*interpretation, key *Key, l int) *interpretation {
+	for _, in := range list {
+		has := key.modMap
+		if in.levelOneOnly && l != 0 {
+			has = 0
+		}
+		var ok bool
+		switch in.match {
+		case "NoneOf":
+			ok = in.mask&has == 0
+		case "AnyOfOrNone":
+			ok = has == 0 || in.mask&has != 0
+		case "AnyOf":
+			ok = in.mask&has != 0
+		case "AllOf":
+			ok = in.mask&has == in.mask
+		case "Exactly":
+			ok = in.mask == has
+		}
+		if ok {
+			return in
+		}
+	}
+	return nil
+}
+
+// KeyOf finds a key of the key table.
+func (k *Keymap) KeyOf(key keys.Key) (*Key, bool) {
+	if key == keys.None {
+		return nil, false
+	}
+	name, ok := key.XKB()
+	if !ok {
+		return nil, false
+	}
+	// A keymap may call the keycode by another name.
+	if code, has := key.Evdev(); has && k.codes != nil {
+		if name, ok = k.codes[code+8]; !ok {
+			return nil, false
+		}
+	}
+	found, ok := k.Keys[name]
+	return found, ok
+}

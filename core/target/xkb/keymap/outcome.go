@@ -1,0 +1,112 @@
+package keymap
+
+import (
+	"slices"
+
+	"leitstand/core/keys"
+)
+
+// Outcome is all that a press of a key does in one state of the modifiers: what
+// it gives, and what it does to the state while it is held.
+type Outcome struct {
+	Given
+	Sets   Mask // modifiers that are on while the key is held
+	Locks  Mask // modifiers that stay on
+	Latch  Mask // modifiers that are on for the next key
+	Group  int  // what it does to the group
+	Action string
+}
+
+// Masks is how many states of the modifiers there are.
+const Masks = 256
+
+// At says what a press of the key does with the modifiers on and the group in use.
+func (k *Keymap) At(key *Key, on Mask, group int) Outcome {
+	s := State{k: k, locked: on, group: group}
+	o := Outcome{Given: s.Get(key)}
+	level, _ := s.level(key)
+	if level == nil {
+		return o
+	}
+	switch a := level.action; a.kind {
+	case setMods:
+		o.Sets = a.mask
+	case lockMods:
+		o.Locks = a.mask
+	case latchMods:
+		o.Latch = a.mask
+	case setGroup, lockGroup, latchGroup:
+		o.Action, o.Group = [...]string{"holds group", "locks group", "latches group"}[a.kind-setGroup], a.group
+	}
+	return o
+}
+
+// Like says whether two keys of two keymaps do the same in every state, told from
+// their definitions alone.
+func (k *Keymap) Like(key *Key, o *Keymap, other *Key) bool {
+	if key.Repeats != other.Repeats || len(key.Groups) != len(other.Groups) {
+		return false
+	}
+	for g := range key.Groups {
+		a, b := &key.Groups[g], &other.Groups[g]
+		if a.Type != b.Type || len(a.Levels) != len(b.Levels) || !sameType(k.types[a.Type], o.types[b.Type]) {
+			return false
+		}
+		for l := range a.Levels {
+			x, y := &a.Levels[l], &b.Levels[l]
+			if !slices.Equal(x.Syms, y.Syms) || x.action.kind != y.action.kind || x.action.mask != y.action.mask ||
+				x.action.group != y.action.group || x.action.relative != y.action.relative || x.action.clearLocks != y.action.clearLocks {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func sameType(a, b *keyType) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	if a.mask != b.mask || len(a.entries) != len(b.entries) {
+		return false
+	}
+	for i := range a.entries {
+		x, y := &a.entries[i], &b.entries[i]
+		if x.mask != y.mask || x.preserved != y.preserved || x.level != y.level || x.dead != y.dead {
+			return false
+		}
+	}
+	return true
+}
+
+// Held is the real modifiers that a chord's modifiers are in this keymap, sides
+// put aside.
+func (k *Keymap) Held(mods keys.Mods) Mask {
+	var m Mask
+	for mod, v := range map[keys.Mods]Mask{
+		keys.Shift: Shift, keys.Ctrl: Control, keys.Alt: k.vmods["Alt"], keys.Meta: k.vmods["Super"],
+		keys.AltGr: k.vmods["LevelThree"], keys.Hyper: k.vmods["Hyper"],
+	} {
+		if mods.Has(mod) {
+			m |= v
+		}
+	}
+	return m
+}
+
+// Virtual is the real modifiers of a virtual one.
+func (k *Keymap) Virtual(name string) Mask { return k.vmods[name] }
+
+// Reach is every modifier that a key can turn on.
+func (key *Key) Reach() Mask {
+	var m Mask
+	for g := range key.Groups {
+		for l := range key.Groups[g].Levels {
+			switch a := &key.Groups[g].Levels[l].action; a.kind {
+			case setMods, lockMods, latchMods:
+				m |= a.mask
+			}
+		}
+	}
+	return m
+}

@@ -1,0 +1,56 @@
+package keymap_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/keys"
+	"leitstand/core/target/xkb/keymap"
+	"leitstand/internal/sample"
+)
+
+// Locks stay, latches last for one key, and letting a key go undoes what it did.
+func TestState(t *testing.T) {
+	l, ok := keys.FindLayout("de(T3)") // AltRight with Shift latches a fifth level
+	require.True(t, ok)
+	k := keymap.Build([]*keys.Layout{l}, nil, nil)
+	s := k.NewState()
+	key := func(code string) *keymap.Key {
+		found, ok := k.KeyOf(sample.Key(code))
+		require.True(t, ok, code)
+		return found
+	}
+	tap := func(code string) string {
+		given := s.Get(key(code)).Keysym
+		s.Press(key(code))
+		s.Release(key(code))
+		return given
+	}
+	assert.Equal(t, "a", tap("KeyA"))
+	tap("CapsLock")
+	assert.Equal(t, "A", tap("KeyA"))
+	assert.Equal(t, "A", tap("KeyA"), "a lock stays")
+	tap("CapsLock")
+	assert.Equal(t, "a", tap("KeyA"))
+
+	s.Press(key("ShiftLeft"))
+	s.Press(key("ShiftRight"))
+	s.Release(key("ShiftLeft"))
+	assert.Equal(t, "A", tap("KeyA"), "the other Shift is still held")
+	s.Release(key("ShiftRight"))
+	assert.Zero(t, s.Mods())
+
+	s.Press(key("ShiftLeft"))
+	tap("AltRight")
+	s.Release(key("ShiftLeft"))
+	assert.NotZero(t, s.Mods(), "the latch waits for a key")
+	fifth := tap("Backquote")
+	assert.NotEqual(t, fifth, tap("Backquote"), "and is gone after it")
+	assert.Zero(t, s.Mods())
+}
+
+func TestMaskNames(t *testing.T) {
+	assert.Equal(t, []string{"Shift", "Mod4"}, (keymap.Shift | keymap.Mod4).Names())
+}

@@ -1,0 +1,313 @@
+package xkb_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/target/xkb/keymap/asked"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func machine(session, desktop string, layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: session, Layouts: layouts})
+}
+
+// everything has one of everything a layout can carry: modifiers exchanged, a
+// letter moved, a lock moved, keys switched off, a Hyper.
+var everything = []target.Binding{
+	sample.Modifier("CapsLock", keys.Hyper),
+	sample.Becomes("AltLeft", "MetaLeft"),
+	sample.Becomes("MetaLeft", "AltLeft"),
+	sample.Becomes("IntlBackslash", "ShiftLeft"),
+	sample.Becomes("ContextMenu", "KeyZ"),
+	sample.Becomes("ScrollLock", "CapsLock"),
+	sample.Becomes("PrintScreen", "NumpadEnter"),
+	sample.Becomes("Pause", "F5"),
+	sample.Nothing("Insert"),
+	sample.Nothing("KeyQ"),
+}
+
+func write(t *testing.T, m *target.Machine, list []target.Binding) string {
+	t.Helper()
+	out, err := xkb.Target{}.Write(m, list)
+	require.NoError(t, err)
+	dir := t.TempDir()
+	for _, f := range out.Files {
+		path := filepath.Join(dir, f.Path)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+		require.NoError(t, os.WriteFile(path, f.Data, 0o644))
+	}
+	return dir
+}
+
+// The keys are pressed by their keycodes in a server that has the keymap.
+func TestPressedInX(t *testing.T) {
+	for _, layouts := range [][]string{{"de"}, {"fr", "us"}, {"us(dvorak)"}, {"gr"}} {
+		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
+			m := machine("x11", "i3", layouts...)
+			dir := write(t, m, everything)
+			server := realtest.XServer(t)
+			server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
+			p := server.Presser()
+			for _, b := range everything {
+				got := p.Chord(sample.Evdev(b.Chord.Key))[0].Keysym
+				want := "VoidSymbol"
+				switch b.Effect.Kind {
+				case behaviour.Modifier:
+					want = "Hyper_L"
+				case behaviour.Becomes:
+					s, ok := m.Layouts[0].Symbols(b.Effect.Key)
+					require.True(t, ok)
+					want = s.Level[0]
+				}
+				assert.Equal(t, want, xlibName(got), b.String())
+			}
+			// ScrollLock is CapsLock now and was pressed once: unlock again.
+			p.Chord(sample.Evdev(sample.Key("ScrollLock")))
+
+			const shift, lock, mod1, mod3, mod4 = 0x1, 0x2, 0x8, 0x20, 0x40
+			hyper := p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1]
+			assert.Equal(t, mod3, hyper.State, "Hyper+t is Hyper alone, not Super (%#x)", hyper.State)
+			assert.Equal(t, mod4, p.Chord(sample.Evdev(sample.Key("AltLeft")), sample.Evdev(sample.Key("KeyT")))[1].State, "Super where Alt was")
+			assert.Equal(t, mod1, p.Chord(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("KeyT")))[1].State, "Alt where Super was")
+			assert.Equal(t, shift, p.Chord(sample.Evdev(sample.Key("IntlBackslash")), sample.Evdev(sample.Key("KeyT")))[1].State, "a second left Shift")
+			both := p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("AltLeft")), sample.Evdev(sample.Key("KeyT")))[2]
+			assert.Equal(t, mod3|mod4, both.State, "Hyper and Super together")
+			p.Chord(sample.Evdev(sample.Key("ScrollLock")))
+			assert.Equal(t, lock, p.Chord(sample.Evdev(sample.Key("KeyT")))[0].State&lock, "ScrollLock locks capitals")
+		})
+	}
+}
+
+// xlibName undoes the one difference between the names of Xlib and of xkb-data.
+func xlibName(s string) string {
+	if s == "NoSymbol" {
+		return "VoidSymbol"
+	}
+	return s
+}
+
+// The four modifiers that stand for Hyper arrive together.
+func TestFourModifiersPressedInX(t *testing.T) {
+	m := machine("x11", "plasma", "de")
+	dir := write(t, m, []target.Binding{sample.Modifier("CapsLock", intent.Four)})
+	server := realtest.XServer(t)
+	server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
+	got := server.Presser().Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1]
+	assert.Equal(t, 0x1|0x4|0x8|0x40, got.State)
+}
+
+// A Wayland compositor's keymap compiler takes the option without a word, for
+// each layout of the machine, and each key means what it should.
+func TestOptionCompiledByLibxkbcommon(t *testing.T) {
+	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
+	for _, layouts := range [][]string{{"de"}, {"fr", "us"}, {"us(intl)", "de(nodeadkeys)", "ru"}} {
+		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
+			m := machine("wayland", "sway", layouts...)
+			dir := write(t, m, everything)
+			var names, variants []string
+			for _, l := range layouts {
+				name, variant := keys.SplitLayout(l)
+				names, variants = append(names, name), append(variants, variant)
+			}
+			out, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults",
+				"--rules", "evdev", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", "leitstand:mapping")
+			require.Empty(t, complaints)
+			for _, b := range everything {
+				x, _ := b.Chord.Key.XKB()
+				got := stanza(t, out, x)
+				for g := range m.Layouts {
+					want := "VoidSymbol"
+					switch b.Effect.Kind {
+					case behaviour.Modifier:
+						want = "Hyper_L"
+					case behaviour.Becomes:
+						s, _ := m.Symbols(g, b.Effect.Key)
+						want = strings.Join(s.Level, ",")
+					}
+					assert.Equal(t, want, got[min(g, len(got)-1)], "%s in group %d", b, g+1)
+				}
+			}
+			maps := regexp.MustCompile(`modifier_map (\w+) \{ (.*) \};`).FindAllStringSubmatch(out, -1)
+			byMod := map[string]string{}
+			for _, f := range maps {
+				byMod[f[1]] = f[2]
+			}
+			assert.Equal(t, "<CAPS>, <HYPR>", byMod["Mod3"])
+			assert.NotContains(t, byMod["Mod4"], "<HYPR>")
+			assert.Contains(t, byMod["Mod4"], "<LALT>")
+			assert.Contains(t, byMod["Mod1"], "<LWIN>")
+			assert.NotContains(t, byMod["Mod1"], "<LALT>")
+			assert.Contains(t, byMod["Shift"], "<LSGT>")
+			assert.Equal(t, "<SCLK>", byMod["Lock"])
+		})
+	}
+}
+
+// stanza is the symbols of a key in a compiled keymap, by group.
+func stanza(t *testing.T, keymap, name string) []string {
+	t.Helper()
+	_, rest, ok := strings.Cut(keymap, "key <"+name+"> ")
+	require.True(t, ok, name)
+	rest, _, _ = strings.Cut(rest, "};")
+	var groups []string
+	for _, f := range regexp.MustCompile(`(?:symbols\[Group\d\]= |\{\s*)\[([^\]]*)\]`).FindAllStringSubmatch(rest, -1) {
+		groups = append(groups, strings.ReplaceAll(strings.ReplaceAll(f[1], " ", ""), "\t", ""))
+	}
+	require.NotEmpty(t, groups, rest)
+	return groups
+}
+
+// The autostart entry, read by GLib's own parser of desktop entries, loads the
+// keymap.
+func TestAutostartLoadsTheKeymap(t *testing.T) {
+	realtest.Need(t, "gtk-launch", "libgtk-3-bin")
+	dir := write(t, machine("x11", "xfce", "de"), everything)
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	apps := filepath.Join(home, ".local/share/applications")
+	require.NoError(t, os.MkdirAll(apps, 0o755))
+	require.NoError(t, os.MkdirAll(filepath.Join(home, ".config/leitstand"), 0o755))
+	copyFile(t, filepath.Join(dir, "xkb/leitstand-keymap.desktop"), filepath.Join(apps, "leitstand-keymap.desktop"))
+	copyFile(t, filepath.Join(dir, "xkb/keymap.xkb"), filepath.Join(home, ".config/leitstand/keymap.xkb"))
+	caps := regexp.MustCompile(`key <CAPS> \{[^}]*Hyper_L`)
+	server.Session(env, "gtk-launch leitstand-keymap; sleep 30")
+	realtest.WaitFor(t, "the keymap", func() bool {
+		return caps.MatchString(server.Run("xkbcomp", "-w0", "-xkb", server.Display, "-"))
+	})
+}
+
+func copyFile(t *testing.T, from, to string) {
+	t.Helper()
+	text, err := os.ReadFile(from)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(to, text, 0o644))
+}
+
+// Random mappings under random layouts: the compiled option is given to the real
+// libxkbcommon, and every chord is asked of it. The reader's answer is the same,
+// keysym, modifiers left over and repeat alike; so is that of its reading of the
+// keymap as the real compiler writes it.
+func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
+	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
+	x := realtest.NewXkbcommon(t)
+	sample.Checks(200)
+	presses, mappings := 0, 0
+	rapid.Check(t, func(rt *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "es", "it", "se", "ch", "us(dvorak)", "de(nodeadkeys)", "ru", "jp"}),
+			1, 2, rapid.ID[string]).Draw(rt, "layouts")
+		m := machine("wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
+		list := sample.Positions(rt, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near })
+		out, err := xkb.Target{}.Write(m, list)
+		require.NoError(rt, err)
+		dir := t.TempDir()
+		files := fstest.MapFS{}
+		for _, f := range out.Files {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+			require.NoError(rt, os.MkdirAll(filepath.Dir(filepath.Join(dir, f.Path)), 0o755))
+			require.NoError(rt, os.WriteFile(filepath.Join(dir, f.Path), f.Data, 0o644))
+		}
+		var names, variants []string
+		for _, l := range layouts {
+			name, variant := keys.SplitLayout(l)
+			names, variants = append(names, name), append(variants, variant)
+		}
+		text, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults",
+			"--rules", "evdev", "--model", "pc105", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", "leitstand:mapping")
+		require.Empty(rt, complaints)
+		ours, err := xkb.Target{}.Keymap(m, files)
+		require.NoError(rt, err)
+		// The keys that the mapping makes modifiers are held, too.
+		var more []string
+		for _, b := range list {
+			if b.Effect.Kind == behaviour.Modifier || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.IsModifier() && !b.Chord.Key.IsModifier() {
+				more = append(more, b.Chord.Key.String())
+			}
+		}
+		more = more[:min(len(more), 1)]
+		real := x.Keymap(t, text)
+		presses += asked.Same(rt, ours, real, fmt.Sprint("built ", layouts, list), more...)
+		parsed, err := keymap.Parse("compiled", text)
+		require.NoError(rt, err)
+		presses += asked.Same(rt, parsed, real, "parsed", more...)
+		mappings++
+	})
+	t.Logf("%d presses of %d mappings asked", presses, mappings)
+}
+
+// Random mappings are loaded into a real X server and pressed by keycode, several
+// hundred presses each: the keysym and the modifiers that a program receives are
+// those of the reader.
+func TestRandomMappingsPressedInX(t *testing.T) {
+	server := realtest.XServer(t)
+	p := server.Presser()
+	presses := 0
+	for seed := range 10 {
+		random := rapid.Custom(func(rt *rapid.T) []behaviour.Binding {
+			m := machine("x11", "i3", "de")
+			return sample.Positions(rt, func(b behaviour.Binding) bool {
+				// Keys that switch consoles, groups or locks would change the state for the
+				// presses that follow.
+				return xkb.Target{}.Take(m, b).Verdict >= target.Near && b.Effect.Key.Section() != keys.Media && b.Effect.Key.Section() != keys.System &&
+					b.Chord.Key.Section() != keys.Media && b.Chord.Key.Section() != keys.System && !b.Chord.Key.IsModifier() && !b.Effect.Key.IsModifier()
+			})
+		})
+		list := random.Example(seed)
+		m := machine("x11", "i3", "de")
+		dir := write(t, m, list)
+		server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
+		ours, err := xkb.Target{}.Keymap(m, os.DirFS(dir))
+		require.NoError(t, err)
+		held := [][]string{{}, {"ShiftLeft"}, {"AltRight"}, {"ShiftLeft", "AltRight"}, {"ControlLeft"}, {"MetaLeft", "ShiftRight"}}
+		var chords [][]int
+		var want []string
+		for _, h := range held {
+			for _, k := range keys.All() {
+				key, ok := ours.KeyOf(k)
+				code, has := k.Evdev()
+				if !ok || !has || code < 2 || k.IsModifier() || k.Section() == keys.Media || k.Section() == keys.System || k.Section() == keys.Editing || k.Section() == keys.International {
+					continue
+				}
+				state := ours.NewState()
+				var chord []int
+				for _, name := range h {
+					held, _ := ours.KeyOf(sample.Key(name))
+					state.Press(held)
+					chord = append(chord, sample.Evdev(sample.Key(name)))
+				}
+				given := state.Get(key)
+				value, _ := keys.KeysymValue(given.Keysym)
+				chords = append(chords, append(chord, code))
+				want = append(want, fmt.Sprintf("%s with %v: %#x state %#x", k, h, value, uint8(state.Mods())))
+			}
+		}
+		for i, events := range p.Chords(chords) {
+			e := events[len(events)-1]
+			value := e.Value
+			if value == 0xFFFFFF {
+				value, _ = keys.KeysymValue("VoidSymbol")
+			}
+			head, _, _ := strings.Cut(want[i], ":")
+			require.Equal(t, want[i], fmt.Sprintf("%s: %#x state %#x", head, value, e.State), "mapping %v", list)
+			presses++
+		}
+	}
+	t.Logf("%d presses in X", presses)
+}

@@ -1,0 +1,242 @@
+package xkb
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+const option = "leitstand:mapping"
+
+// Write makes the option folder, the complete keymap, or both.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	var out target.Output
+	stanzas, mods := stanzas(m, list)
+	wayland, x11 := sessions(m)
+	if wayland {
+		out.Files = append(out.Files,
+			target.File{Path: "xkb/rules/evdev", Goes: "~/.config/xkb/rules/evdev", Data: []byte(rules)},
+			target.File{Path: "xkb/symbols/leitstand", Goes: "~/.config/xkb/symbols/leitstand", Data: []byte(symbols(m, stanzas, mods))},
+		)
+		out.Steps = append(out.Steps, waylandSteps(m)...)
+	}
+	if x11 {
+		out.Files = append(out.Files,
+			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: []byte(wholeKeymap(m, stanzas, mods))},
+			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: "~/.config/autostart/leitstand-keymap.desktop", Data: []byte(autostart)},
+		)
+		out.Steps = append(out.Steps, x11Steps(m)...)
+	}
+	return out, nil
+}
+
+func waylandSteps(m *intent.Machine) []target.Step {
+	steps := []target.Step{{
+		Text:  "Copy the folder `xkb` to `~/.config/xkb`; if there is one already, add these files to it.",
+		Lines: []string{"mkdir -p ~/.config/xkb && cp -r xkb/rules xkb/symbols ~/.config/xkb/"},
+	}}
+	switchOn := target.Step{Text: "Switch the option `" + option + "` on where your compositor keeps its XKB options, and log in again."}
+	switch m.Desktop {
+	case "sway":
+		switchOn = target.Step{Text: "Add this line to `~/.config/sway/config`, then reload sway.", Lines: []string{"input type:keyboard xkb_options " + option}}
+	case "gnome":
+		switchOn = target.Step{Text: "Switch the option on; it takes effect at once. If you use other options, keep them in the list.",
+			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"['" + option + "']\""}}
+	case "plasma":
+		switchOn = target.Step{Text: "Switch the option on and log in again. If you use other options, keep them in the list, joined by commas.",
+			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + option}}
+	}
+	return append(steps, switchOn)
+}
+
+func x11Steps(m *intent.Machine) []target.Step {
+	steps := []target.Step{{
+		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
+		Lines: []string{
+			"mkdir -p ~/.config/leitstand ~/.config/autostart",
+			"cp xkb/keymap.xkb ~/.config/leitstand/",
+			"cp xkb/leitstand-keymap.desktop ~/.config/autostart/",
+		},
+	}, {
+		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in.",
+		Lines: []string{"xkbcomp -w0 ~/.config/leitstand/keymap.xkb \"$DISPLAY\""},
+	}}
+	if m.Desktop == "i3" {
+		steps[0].Lines = steps[0].Lines[:2]
+		steps[0].Lines[0] = "mkdir -p ~/.config/leitstand"
+		steps = append(steps, target.Step{Text: "i3 starts nothing from the autostart folder by itself: add this line to `~/.config/i3/config`.",
+			Lines: []string{"exec --no-startup-id xkbcomp -w0 ~/.config/leitstand/keymap.xkb $DISPLAY"}})
+	}
+	return steps
+}
+
+// autostart loads the keymap at log-in. The Exec line is quoted as the Desktop
+// Entry specification asks: backslashes once for the string, once for the
+// argument.
+const autostart = `[Desktop Entry]
+Type=Application
+Name=Leitstand keymap
+Comment=Loads the keyboard mapping into the X server
+Exec=sh -c "exec xkbcomp -w0 \\"\\$HOME/.config/leitstand/keymap.xkb\\" \\"\\$DISPLAY\\""
+NoDisplay=true
+X-GNOME-Autostart-Phase=Initialization
+`
+
+// stanza is what one key means, a Symbols for each layout group.
+type stanza struct {
+	name   string
+	groups []keys.Symbols
+	action string // explicit action of every group, "" for that of the keysym
+}
+
+// stanzas turns bindings into key stanzas in the order of the key table, and
+// the names of keys by the real modifier they must join.
+func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]string) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var all []stanza
+	mods := map[string][]string{}
+	hyper := false
+	for _, b := range list {
+		name, _ := b.Chord.Key.XKB()
+		s := stanza{name: name}
+		for g := range m.Layouts {
+			sym := keys.Symbols{Type: "ONE_LEVEL", Level: []string{"VoidSymbol"}}
+			switch {
+			case b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == keys.Hyper:
+				sym.Level[0], hyper = "Hyper_L", true
+			case b.Effect.Kind == behaviour.Modifier:
+				s.action, _ = setMods(b.Effect.Mods)
+			case b.Effect.Kind == behaviour.Becomes:
+				if own, ok := m.Symbols(g, b.Effect.Key); ok {
+					sym = own
+				}
+			}
+			s.groups = append(s.groups, sym)
+		}
+		if mod := keys.RealModifier(s.groups[0].Level[0]); mod != "" {
+			mods[mod] = append(mods[mod], name)
+		}
+		all = append(all, s)
+	}
+	// The stock map names keysyms, and a keysym means the first key that gives it:
+	// a key that keeps giving one of them must be named, or it is a modifier no
+	// longer once a key with a lower keycode gives the same.
+	for _, b := range list {
+		if b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Chord.Key == b.Effect.Key }) {
+			continue
+		}
+		name, _ := b.Effect.Key.XKB()
+		s, _ := m.Layouts[0].Symbols(b.Effect.Key)
+		if mod := keys.RealModifier(s.Level[0]); mod != "" && !slices.Contains(mods[mod], name) {
+			mods[mod] = append(mods[mod], name)
+		}
+	}
+	if hyper {
+		// The stock keymap has a key <HYPR> that no board bears and that puts
+		// Hyper on Mod4, beside Super. It has to go where Hyper goes.
+		own := stanza{name: "HYPR"}
+		for range m.Layouts {
+			own.groups = append(own.groups, keys.Symbols{Type: "ONE_LEVEL", Level: []string{"Hyper_L"}})
+		}
+		all = append(all, own)
+		mods["Mod3"] = append(mods["Mod3"], "HYPR")
+	}
+	return all, mods
+}
+
+// text writes a stanza with all its groups. A statement is what begins it: "key"
+// or "replace key".
+func (s stanza) text(statement string) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "    %s <%s> {", statement, s.name)
+	for i, sym := range s.groups {
+		if i > 0 {
+			b.WriteString(",\n       ")
+		}
+		fmt.Fprintf(&b, " type[Group%d] = \"%s\", symbols[Group%d] = [ %s ]", i+1, sym.Type, i+1, strings.Join(sym.Level, ", "))
+		if s.action != "" {
+			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.action)
+		}
+	}
+	b.WriteString(" };\n")
+	return b.String()
+}
+
+func modifierMaps(mods map[string][]string) string {
+	var b strings.Builder
+	for _, mod := range []string{"Shift", "Lock", "Control", "Mod1", "Mod2", "Mod3", "Mod4"} {
+		if len(mods[mod]) > 0 {
+			fmt.Fprintf(&b, "    modifier_map %s { <%s> };\n", mod, strings.Join(mods[mod], ">, <"))
+		}
+	}
+	return b.String()
+}
+
+// rules makes the option known. What comes last is on top, so the system's own
+// rules, which put the layouts together, come first.
+const rules = `// Makes the option ` + option + ` known to libxkbcommon.
+
+! include %S/evdev
+
+! option = symbols
+  ` + option + ` = +leitstand(mapping)
+`
+
+func symbols(m *intent.Machine, list []stanza, mods map[string][]string) string {
+	var b strings.Builder
+	b.WriteString("// The keyboard mapping, on top of the layouts ")
+	fmt.Fprintf(&b, "%s (one group each).\n", strings.Join(m.Machine.Layouts, ", "))
+	b.WriteString("default partial modifier_keys alphanumeric_keys\nxkb_symbols \"mapping\" {\n")
+	for _, s := range list {
+		b.WriteString(s.text("key"))
+	}
+	b.WriteString(modifierMaps(mods))
+	b.WriteString("};\n")
+	return b.String()
+}
+
+// wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
+func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string) string {
+	include := "pc"
+	for g, l := range m.Layouts {
+		include += "+" + l.Name
+		if g > 0 {
+			include += fmt.Sprintf(":%d", g+1)
+		}
+	}
+	include += "+inet(evdev)"
+	var b strings.Builder
+	b.WriteString("// The machine's layouts with the keyboard mapping on top. Load it with:\n")
+	b.WriteString("//   xkbcomp -w0 keymap.xkb $DISPLAY\n")
+	b.WriteString("xkb_keymap {\n")
+	fmt.Fprintf(&b, "  xkb_keycodes { include \"evdev+aliases(%s)\" };\n", aliases(m.Layouts[0].Name))
+	b.WriteString("  xkb_types { include \"complete\" };\n")
+	b.WriteString("  xkb_compat { include \"complete\" };\n")
+	fmt.Fprintf(&b, "  xkb_symbols {\n    include \"%s\"\n", include)
+	for _, s := range list {
+		// Without replace, xkbcomp keeps the levels a key had beyond ours.
+		b.WriteString(s.text("replace key"))
+	}
+	b.WriteString(modifierMaps(mods))
+	b.WriteString("  };\n  xkb_geometry { include \"pc(pc105)\" };\n};\n")
+	return b.String()
+}
+
+// aliases names xkeyboard-config's set of letter aliases for a layout, as its
+// rules choose it.
+func aliases(layout string) string {
+	name, _ := keys.SplitLayout(layout)
+	switch name {
+	case "fr", "be":
+		return "azerty"
+	case "de", "at", "ch", "cz", "hu", "si", "hr", "sk", "pl":
+		return "qwertz"
+	}
+	return "qwerty"
+}

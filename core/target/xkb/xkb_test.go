@@ -1,0 +1,140 @@
+package xkb_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+	"leitstand/internal/sample"
+)
+
+// What is written reads back as what was meant, under any layouts and both kinds
+// of session.
+func TestReadsWhatItWrites(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom(keys.LayoutNames()), 1, 4, rapid.ID[string]).Draw(t, "layouts")
+		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
+		desktop := rapid.SampledFrom([]string{"none", "plasma"}).Draw(t, "desktop")
+		m := machine(session, desktop, layouts...)
+		list := sample.Positions(t, func(b behaviour.Binding) bool {
+			return xkb.Target{}.Take(m, b).Verdict >= target.Near
+		})
+		out, err := xkb.Target{}.Write(m, list)
+		require.NoError(t, err)
+		files := fstest.MapFS{}
+		for _, f := range out.Files {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+		got, err := xkb.Target{}.Read(m, files)
+		require.NoError(t, err)
+		require.Len(t, got, len(list))
+		for i, b := range list {
+			// Keys that type the same are the same to a layout: compare by what they type.
+			require.Equal(t, b.Place(), got[i].Place())
+			if b.Effect.Kind == behaviour.Becomes && got[i].Effect.Kind == behaviour.Becomes {
+				for g := range m.Layouts {
+					want, _ := m.Symbols(g, b.Effect.Key)
+					have, _ := m.Symbols(g, got[i].Effect.Key)
+					require.Equal(t, want, have, "%s read as %s", b, got[i])
+				}
+				continue
+			}
+			if b.Effect.Kind == behaviour.Becomes {
+				requireUnmeant(t, m, b)
+				continue
+			}
+			require.Equal(t, b.Effect, got[i].Effect)
+		}
+	})
+}
+
+// requireUnmeant says that some layout of the machine gives the wanted key no
+// meaning, so that no key is like it under all of them.
+func requireUnmeant(t *rapid.T, m *target.Machine, b behaviour.Binding) {
+	for g := range m.Layouts {
+		s, ok := m.Symbols(g, b.Effect.Key)
+		first, _ := m.Layouts[0].Symbols(b.Effect.Key)
+		if !ok || keys.RealModifier(s.Level[0]) != keys.RealModifier(first.Level[0]) {
+			return
+		}
+	}
+	t.Fatalf("%s was not read back", b)
+}
+
+func TestTake(t *testing.T) {
+	m := machine("x11", "xfce", "de")
+	for _, c := range []struct {
+		binding behaviour.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{sample.Modifier("CapsLock", keys.Hyper), target.Exact, ""},
+		{sample.Modifier("CapsLock", intent.Four), target.Near, "Hyper is Ctrl+Alt+Shift+Meta here"},
+		{sample.Becomes("CapsLock", "Escape"), target.Near, "still see the old key"},
+		{sample.Nothing("Insert"), target.Near, "still see the old key"},
+		{sample.On("wheelhouse", sample.Nothing("Insert")), target.None, "all boards alike"},
+		{sample.Nothing("Fn"), target.None, "does not reach the layout"},
+		{sample.Becomes("CapsLock", "NumpadClear"), target.None, "no meaning"},
+	} {
+		got := xkb.Target{}.Take(m, c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+	assert.False(t, xkb.Target{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})))
+}
+
+// A file that was changed by hand is read as what it says now, or refused.
+func TestReadsWhatIsThere(t *testing.T) {
+	m := machine("wayland", "sway", "de")
+	out, err := xkb.Target{}.Write(m, []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")})
+	require.NoError(t, err)
+	text := ""
+	for _, f := range out.Files {
+		if strings.HasSuffix(f.Path, "symbols/leitstand") {
+			text = string(f.Data)
+		}
+	}
+	for _, c := range []struct{ old, new, want string }{
+		{"[ Shift_L ]", "[ Shift_R ]", "IntlBackslash acts as ShiftRight"},
+		{"modifier_map Shift { <LSGT>, <LFSH> };", "", "types Shift_L without being the modifier Shift"},
+		{"modifier_map Shift", "modifier_map Mod4", "types Shift_L and is the modifier Mod4"},
+		{"<CAPS>, <HYPR>", "<CAPS>", "also on Mod4 beside Super"},
+		{"[ Shift_L ]", "[ x, X ]", "IntlBackslash types x and is the modifier Shift"},
+		{"key <LSGT>", "lock <LSGT>", `"lock" is no statement`},
+		{"symbols[Group1] = [ Shift_L ] }", "symbols[Group1] = [ Shift_L", "where"},
+	} {
+		require.Contains(t, text, c.old)
+		changed := strings.Replace(text, c.old, c.new, 1)
+		got, err := xkb.Target{}.Read(m, fstest.MapFS{"xkb/symbols/leitstand": {Data: []byte(changed)}})
+		said := ""
+		if err != nil {
+			said = err.Error()
+		}
+		for _, b := range got {
+			said += b.String() + "\n"
+		}
+		assert.Contains(t, said, c.want)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("wayland", "sway", "de", "us")
+	out, err := xkb.Target{}.Write(m, everything)
+	require.NoError(f, err)
+	for _, file := range out.Files {
+		f.Add(string(file.Data))
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		_, _ = xkb.Target{}.Read(m, fstest.MapFS{"xkb/symbols/leitstand": {Data: []byte(text)}})
+	})
+}

@@ -1,0 +1,119 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/compile"
+	"leitstand/core/keys"
+	"leitstand/core/press"
+)
+
+func (a *app) chords() *cobra.Command {
+	var machines []string
+	var free bool
+	c := &cobra.Command{
+		Use:   "chords [MODIFIERS]",
+		Short: "Which chords are taken, by what, and which are free",
+		Long: `Lists the chords that a machine does something with: by the mapping (marked with
+a plus), by the system, or by the desktop as it comes. MODIFIERS, such as Ctrl+Alt,
+narrow the list. With --free: the keys that are free on all machines.`,
+		Example: "  leitstand chords Meta\n  leitstand chords --free Ctrl+Alt",
+		Args:    cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			_, builds, err := a.sound(machines)
+			if err != nil {
+				return err
+			}
+			var mods keys.Mods
+			if len(args) == 1 {
+				if mods, err = keys.ParseMods(args[0]); err != nil {
+					return err
+				}
+			}
+			if free {
+				return a.freeChords(builds, mods)
+			}
+			return a.takenChords(builds, mods)
+		},
+	}
+	a.formatFlag(c)
+	c.Flags().StringSliceVar(&machines, "machine", nil, "only on these machines")
+	c.Flags().BoolVar(&free, "free", false, "list what is free on all machines")
+	return c
+}
+
+type freeReport struct {
+	Modifiers string   `json:"modifiers"`
+	Keys      []string `json:"keys"`
+}
+
+func (a *app) freeChords(builds []*compile.Build, mods keys.Mods) error {
+	list := press.UsualMods
+	if mods != 0 {
+		list = []keys.Mods{mods}
+	}
+	report := []freeReport{}
+	for _, m := range list {
+		r := freeReport{strings.Join(m.Names(), "+"), []string{}}
+		for _, k := range press.Free(builds, m) {
+			r.Keys = append(r.Keys, k.String())
+		}
+		report = append(report, r)
+	}
+	if a.format == "json" {
+		return writeJSON(a.stdout, report)
+	}
+	for _, r := range report {
+		fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
+	}
+	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(builds), "machine", "machines"))
+	a.unknownDesktops(builds)
+	return nil
+}
+
+type takenReport struct {
+	Chord string            `json:"chord"`
+	By    map[string]string `json:"by"`
+}
+
+func (a *app) takenChords(builds []*compile.Build, mods keys.Mods) error {
+	list := press.Chords(builds, mods)
+	report := []takenReport{}
+	head := []string{"chord"}
+	for _, b := range builds {
+		head = append(head, b.Machine.Name)
+	}
+	rows := [][]string{head}
+	for _, t := range list {
+		r := takenReport{t.Chord.String(), map[string]string{}}
+		row := []string{t.Chord.String()}
+		for i, by := range t.By {
+			cell := a.style.faint.Render("·")
+			if by.Words != "" {
+				r.By[builds[i].Machine.Name] = by.Words
+				if cell = cut(printable(by.Words), max(10, 84/len(builds))); by.Mapping {
+					cell = a.style.good.Render("+ " + cut(printable(by.Words), max(8, 82/len(builds))))
+				}
+			}
+			row = append(row, cell)
+		}
+		report, rows = append(report, r), append(rows, row)
+	}
+	if a.format == "json" {
+		return writeJSON(a.stdout, report)
+	}
+	table(a.stdout, "", rows)
+	fmt.Fprintf(a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n", plural(len(list), "chord is", "chords are"))
+	a.unknownDesktops(builds)
+	return nil
+}
+
+// unknownDesktops says where the list cannot be whole.
+func (a *app) unknownDesktops(builds []*compile.Build) {
+	for _, gap := range press.Gaps(builds) {
+		fmt.Fprintln(a.stdout, wrap("Of "+gap+".", "  "))
+	}
+}

@@ -1,0 +1,221 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/compile"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+func (a *app) compile() *cobra.Command {
+	var out string
+	c := &cobra.Command{
+		Use:   "compile [MACHINE…]",
+		Short: "Write each machine's native files, and the steps to put them in place",
+		Long: `Writes the native files of every machine (or those named) to OUT/MACHINE, with a
+STEPS.md there that says how to put them in place by hand. Nothing else is
+touched. A table shows how each rule lands on each machine.`,
+		Example: "  leitstand compile -o build\n  leitstand compile office lab -o build",
+		RunE: func(_ *cobra.Command, machines []string) error {
+			mp, builds, diags, err := build(a.file, machines)
+			if err != nil {
+				return err
+			}
+			if diags.HasErrors() {
+				if a.format == "json" {
+					if err := writeJSON(a.stdout, compileJSON(nil, nil, out)); err != nil {
+						return err
+					}
+				}
+				a.findings(a.stderr, diags)
+				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(diags.Count(0), "error", "errors"))
+				return exit{exitErrors}
+			}
+			if err := compile.WriteFolder(out, builds); err != nil {
+				return err
+			}
+			if a.format == "json" {
+				return writeJSON(a.stdout, compileJSON(mp, builds, out))
+			}
+			a.compiled(a.stdout, mp, builds, out)
+			return nil
+		},
+	}
+	a.formatFlag(c)
+	c.Flags().StringVarP(&out, "out", "o", "compiled", "the folder to write to")
+	return c
+}
+
+type compileReport struct {
+	Machines []compiledMachine `json:"machines"`
+	Rules    []compiledRule    `json:"rules"`
+}
+
+type compiledMachine struct {
+	Machine string         `json:"machine"`
+	Folder  string         `json:"folder"`
+	Files   []compiledFile `json:"files"`
+	Targets []usedTarget   `json:"targets"`
+}
+
+type compiledFile struct {
+	Path string `json:"path"`
+	Goes string `json:"goes,omitempty"`
+}
+
+type usedTarget struct {
+	Name     string `json:"name"`
+	Stage    string `json:"stage"`
+	Evidence string `json:"evidence"`
+	Basis    string `json:"basis"`
+}
+
+type compiledRule struct {
+	Rule     string                  `json:"rule"`
+	Place    string                  `json:"place"`
+	Why      string                  `json:"why,omitempty"`
+	Verdicts map[string]compiledCell `json:"verdicts"` // by machine
+}
+
+type compiledCell struct {
+	Verdict target.Verdict `json:"verdict"`
+	Words   []string       `json:"words,omitempty"`
+	Instead []string       `json:"instead,omitempty"`
+}
+
+func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compileReport {
+	r := compileReport{Machines: []compiledMachine{}, Rules: []compiledRule{}}
+	for _, b := range builds {
+		m := compiledMachine{b.Machine.Name, filepath.ToSlash(filepath.Join(out, b.Machine.Name)), []compiledFile{}, []usedTarget{}}
+		for _, f := range b.Files {
+			m.Files = append(m.Files, compiledFile{f.Path, f.Goes})
+		}
+		for _, f := range b.Used {
+			m.Targets = append(m.Targets, usedTarget{f.Name, f.Stage.String(), f.Evidence.String(), f.Basis})
+		}
+		r.Machines = append(r.Machines, m)
+	}
+	if mp == nil {
+		return r
+	}
+	for _, row := range compile.Table(mp, builds) {
+		h := row.Rule.Head()
+		rule := compiledRule{mapping.Title(row.Rule), h.Range.String(), h.Why, map[string]compiledCell{}}
+		for i, c := range row.Cells {
+			if c.InScope {
+				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Words, c.Instead}
+			}
+		}
+		r.Rules = append(r.Rules, rule)
+	}
+	return r
+}
+
+// maxRows bounds the table of verdicts; a mapping of thousands of rules is not
+// read as a table.
+const maxRows = 60
+
+// compiled prints the files and the table of verdicts.
+func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build, out string) {
+	rows := compile.Table(mp, builds)
+	a.verdicts(w, rows, builds)
+	a.gaps(w, rows, builds)
+	files := 0
+	list := [][]string{}
+	for _, b := range builds {
+		var names []string
+		for _, f := range b.Used {
+			names = append(names, f.Name+" ("+f.Evidence.String()+")")
+		}
+		if len(names) == 0 {
+			names = []string{"nothing"}
+		}
+		list = append(list, []string{filepath.Join(out, b.Machine.Name), plural(len(b.Files), "file", "files"), strings.Join(names, ", ")})
+		files += len(b.Files)
+	}
+	fmt.Fprintln(w)
+	table(w, "", list)
+	fmt.Fprintf(w, "\nWrote %s for %s to %s. Next: read %s and follow its steps.\n",
+		plural(files, "file", "files"), plural(len(builds), "machine", "machines"), a.style.bold.Render(out),
+		a.style.bold.Render(filepath.Join(out, builds[0].Machine.Name, "STEPS.md")))
+}
+
+// verdicts prints how each rule lands on each machine.
+func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build) {
+	head := []string{"rule"}
+	for _, b := range builds {
+		head = append(head, b.Machine.Name)
+	}
+	out := [][]string{head}
+	for i, r := range rows {
+		if i == maxRows {
+			out = append(out, []string{fmt.Sprintf("… and %d more", len(rows)-maxRows)})
+			break
+		}
+		line := []string{cut(printable(mapping.Title(r.Rule)), 40)}
+		for _, c := range r.Cells {
+			switch {
+			case !c.InScope:
+				line = append(line, a.style.faint.Render("·"))
+			case c.Allowed:
+				line = append(line, a.style.faint.Render(c.Verdict.String()))
+			case len(c.Instead) > 0:
+				line = append(line, a.style.verdict(c.Verdict).Render(c.Verdict.String())+"*")
+			default:
+				line = append(line, a.style.verdict(c.Verdict).Render(c.Verdict.String()))
+			}
+		}
+		out = append(out, line)
+	}
+	table(w, "", out)
+}
+
+// gaps says in words what the verdicts short of exact mean.
+func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
+	for i, f := range compile.Fallbacks(rows, builds) {
+		if i == 0 {
+			fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("* Fallbacks used"))
+		}
+		if i == maxRows {
+			fmt.Fprintln(w, "  …")
+			break
+		}
+		fmt.Fprintln(w, wrap(fmt.Sprintf("  %s on %s", f.Words, strings.Join(f.Machines, ", ")), "    "))
+	}
+	gaps := compile.Gaps(rows, builds)
+	if len(gaps) == 0 {
+		return
+	}
+	if !gaps[0].Allowed {
+		fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("What differs from the mapping"))
+	}
+	for i, g := range gaps {
+		if i == maxShown {
+			fmt.Fprintf(w, "  … and %d more\n", len(gaps)-maxShown)
+			break
+		}
+		rules := plural(len(g.Rules), "rule", "rules")
+		if len(g.Rules) == 1 {
+			rules = cut(printable(mapping.Title(g.Rules[0])), 40)
+		}
+		look := a.style.verdict(g.Verdict)
+		if g.Allowed {
+			look = a.style.faint
+			if i == 0 || !gaps[i-1].Allowed {
+				fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("Not done, as the mapping allows"))
+			}
+		}
+		where := strings.Join(g.Machines, ", ")
+		if len(g.Machines) == len(builds) && len(builds) > 1 {
+			where = "all machines"
+		}
+		line := fmt.Sprintf("  %s  %s on %s: %s", pad(look.Render(g.Verdict.String()), 8), rules, where, g.Words)
+		fmt.Fprintln(w, wrap(line, "            "))
+	}
+}

@@ -1,0 +1,79 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/compare"
+	"leitstand/core/compile"
+	"leitstand/core/demo"
+	"leitstand/core/diag"
+)
+
+func (a *app) demo() *cobra.Command {
+	return &cobra.Command{
+		Use:   "demo [DIR]",
+		Short: "The whole job on a built-in example",
+		Long: `Writes an example mapping to DIR (or a new temporary folder), validates it,
+compiles it for all of its machines, and shows what a changed line would do.`,
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			dir := ""
+			if len(args) == 1 {
+				dir = args[0]
+			} else {
+				var err error
+				if dir, err = os.MkdirTemp("", "leitstand-demo-"); err != nil {
+					return err
+				}
+			}
+			return a.runDemo(dir)
+		},
+	}
+}
+
+func (a *app) runDemo(dir string) error {
+	w := a.stdout
+	first, second, out := filepath.Join(dir, demo.Mapping), filepath.Join(dir, demo.Changed), filepath.Join(dir, demo.Compiled)
+	if err := demo.Write(dir); err != nil {
+		return err
+	}
+	step := func(n int, what, command string) {
+		fmt.Fprintf(w, "%s  %s\n\n", a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)), a.style.faint.Render("leitstand "+command))
+	}
+	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
+	a.file = first
+	mp, builds, diags, proofs, err := a.checked(nil)
+	if err != nil {
+		return err
+	}
+	a.findings(w, diags.Without(diag.Note))
+	a.validated(mp, builds, diags, proofs)
+	if diags.HasErrors() {
+		return exit{exitErrors}
+	}
+
+	fmt.Fprintln(w)
+	step(2, "What would change, had one line been another", "diff "+first+" "+second)
+	changed, diags, err := load(second)
+	if err != nil {
+		return err
+	}
+	if diags.HasErrors() {
+		a.findings(w, diags)
+		return exit{exitErrors}
+	}
+	a.printDifferences(w, compare.Mappings(mp, changed), demo.Mapping, demo.Changed)
+
+	fmt.Fprintln(w)
+	step(3, "Compiled into what each system reads", "compile -f "+first+" -o "+out)
+	if err := compile.WriteFolder(out, builds); err != nil {
+		return err
+	}
+	a.compiled(w, mp, builds, out)
+	fmt.Fprintf(w, "The mapping is %s; change it and run the commands above again.\n", a.style.bold.Render(first))
+	return nil
+}

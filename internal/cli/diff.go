@@ -1,0 +1,295 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compare"
+	"leitstand/core/mapping"
+)
+
+func (a *app) diff() *cobra.Command {
+	var files bool
+	c := &cobra.Command{
+		Use:   "diff A [B]",
+		Short: "What differs between two mappings, or a mapping and a compiled folder",
+		Long: `A and B are each a mapping (a file, or a folder of .hcl files) or a folder that
+compile wrote; with A alone, the mapping of -f is held against it. Two mappings
+are compared rule by rule; a mapping and a compiled folder by what a press does
+on each machine, and with --files also file by file.
+Exit code 0: the same; 1: different; 2: could not run.`,
+		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled\n  leitstand diff compiled --files",
+		Args:    cobra.RangeArgs(1, 2),
+		RunE: func(_ *cobra.Command, args []string) error {
+			x, y := a.file, args[0]
+			if len(args) == 2 {
+				x, y = args[0], args[1]
+			} else if !compiled(y) {
+				x, y = args[0], a.file
+			}
+			switch {
+			case compiled(x) && compiled(y):
+				return fmt.Errorf("%s and %s are both compiled folders; name a mapping as one of the two", x, y)
+			case compiled(x):
+				return a.diffFolder(y, x, files)
+			case compiled(y):
+				return a.diffFolder(x, y, files)
+			default:
+				return a.diffMappings(x, y)
+			}
+		},
+	}
+	a.formatFlag(c)
+	c.Flags().BoolVar(&files, "files", false, "also show how the files' text differs")
+	return c
+}
+
+func compiled(path string) bool {
+	info, err := os.Stat(path)
+	return err == nil && info.IsDir() && compare.IsCompiled(os.DirFS(path))
+}
+
+func (a *app) diffMappings(x, y string) error {
+	var both [2]*mapping.Mapping
+	for i, path := range []string{x, y} {
+		m, diags, err := load(path)
+		if err != nil {
+			return err
+		}
+		if diags.HasErrors() {
+			a.findings(a.stderr, diags)
+			return fmt.Errorf("%s has errors, so it cannot be compared", path)
+		}
+		both[i] = m
+	}
+	list := compare.Mappings(both[0], both[1])
+	if a.format == "json" {
+		if list == nil {
+			list = []compare.Difference{}
+		}
+		if err := writeJSON(a.stdout, list); err != nil {
+			return err
+		}
+	} else {
+		a.printDifferences(a.stdout, list, x, y)
+	}
+	if len(list) > 0 {
+		return exit{exitErrors}
+	}
+	return nil
+}
+
+func (a *app) printDifferences(w io.Writer, list []compare.Difference, x, y string) {
+	counts := map[compare.Kind]int{}
+	signs := map[compare.Kind]string{compare.Added: "+", compare.Removed: "-", compare.Changed: "~", compare.Moved: ">"}
+	for _, d := range list {
+		counts[d.Kind]++
+		scope := ""
+		if d.Scope != "" && d.From == "" && d.To == "" {
+			scope = a.style.faint.Render("  on " + d.Scope)
+		}
+		fmt.Fprintf(w, "%s %-8s %s%s  %s\n", a.sign(signs[d.Kind]), d.Kind, a.style.bold.Render(printable(d.Subject)), scope, a.style.faint.Render(d.Place))
+		for _, s := range d.Before {
+			fmt.Fprintf(w, "             %s %s\n", a.sign("-"), printable(s))
+		}
+		for _, s := range d.After {
+			fmt.Fprintf(w, "             %s %s\n", a.sign("+"), printable(s))
+		}
+		if d.From != "" || d.To != "" {
+			fmt.Fprintf(w, "             from %s to %s\n", everywhere(d.From), everywhere(d.To))
+		}
+	}
+	if len(list) == 0 {
+		fmt.Fprintf(w, "%s and %s say the same.\n", x, y)
+		return
+	}
+	var parts []string
+	for _, k := range []compare.Kind{compare.Added, compare.Removed, compare.Changed, compare.Moved} {
+		if counts[k] > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", counts[k], k))
+		}
+	}
+	fmt.Fprintf(w, "\nFrom %s to %s: %s.\n", x, y, strings.Join(parts, ", "))
+}
+
+func (a *app) sign(s string) string {
+	switch s {
+	case "+":
+		return a.style.good.Render(s)
+	case "-":
+		return a.style.bad.Render(s)
+	default:
+		return a.style.warn.Render(s)
+	}
+}
+
+func everywhere(scope string) string {
+	if scope == "" {
+		return "everywhere"
+	}
+	return scope
+}
+
+func (a *app) diffFolder(path, folder string, files bool) error {
+	_, builds, diags, err := build(path, nil)
+	if err != nil {
+		return err
+	}
+	if diags.HasErrors() {
+		a.findings(a.stderr, diags)
+		return fmt.Errorf("%s has errors, so it cannot be compared", path)
+	}
+	list, err := compare.Folder(os.DirFS(folder), builds)
+	if err != nil {
+		return err
+	}
+	same := true
+	for _, d := range list {
+		same = same && d.Same()
+	}
+	if a.format == "json" {
+		err = writeJSON(a.stdout, folderJSON(list))
+	} else {
+		a.printFolder(a.stdout, list, files, path, folder)
+	}
+	if err == nil && !same {
+		return exit{exitErrors}
+	}
+	return err
+}
+
+type folderReport struct {
+	Machine string       `json:"machine"`
+	State   string       `json:"state"` // same, different, missing, unknown, unreadable
+	Reason  string       `json:"reason,omitempty"`
+	Presses []pressDelta `json:"presses"`
+	Files   []fileDelta  `json:"files"`
+}
+
+type pressDelta struct {
+	Press    string `json:"press"`
+	Compiled string `json:"compiled,omitempty"`
+	Mapping  string `json:"mapping,omitempty"`
+}
+
+type fileDelta struct {
+	Path string       `json:"path"`
+	Kind compare.Kind `json:"kind"`
+}
+
+func state(d compare.MachineDifference) string {
+	switch {
+	case d.Missing:
+		return "missing"
+	case d.Unknown:
+		return "unknown"
+	case d.Broken != "":
+		return "unreadable"
+	case d.Same():
+		return "same"
+	default:
+		return "different"
+	}
+}
+
+func folderJSON(list []compare.MachineDifference) []folderReport {
+	out := []folderReport{}
+	for _, d := range list {
+		r := folderReport{d.Machine, state(d), d.Broken, []pressDelta{}, []fileDelta{}}
+		for _, c := range d.Presses {
+			r.Presses = append(r.Presses, pressDelta{c.Press, effect(c.Before), effect(c.After)})
+		}
+		for _, f := range d.Files {
+			r.Files = append(r.Files, fileDelta{f.Path, f.Kind})
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+func effect(e *behaviour.Effect) string {
+	if e == nil {
+		return ""
+	}
+	return e.String()
+}
+
+func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files bool, path, folder string) {
+	different, presses := 0, 0
+	for _, d := range list {
+		if d.Same() {
+			fmt.Fprintf(w, "%s: the same\n", a.style.bold.Render(d.Machine))
+			continue
+		}
+		different++
+		presses += len(d.Presses)
+		switch s := state(d); s {
+		case "missing":
+			fmt.Fprintf(w, "%s: not compiled yet\n", a.style.bold.Render(d.Machine))
+		case "unknown":
+			fmt.Fprintf(w, "%s: compiled, but no machine of the mapping\n", a.style.bold.Render(d.Machine))
+		case "unreadable":
+			fmt.Fprintln(w, wrap(fmt.Sprintf("%s: %s: %s", a.style.bold.Render(d.Machine), a.style.bad.Render("cannot be read"), d.Broken), "    "))
+		default:
+			fmt.Fprintf(w, "%s: %s\n", a.style.bold.Render(d.Machine), a.style.warn.Render("differs"))
+		}
+		a.printPresses(w, d.Presses)
+		for _, f := range d.Files {
+			fmt.Fprintf(w, "  %s %s\n", a.style.faint.Render("file "+string(f.Kind)+":"), f.Path)
+			if files {
+				a.printUnified(w, f)
+			}
+		}
+	}
+	if different == 0 {
+		fmt.Fprintf(w, "\n%s does what %s says.\n", folder, path)
+		return
+	}
+	fmt.Fprintf(w, "\n%s differs from %s on %s: %s.", folder, path, plural(different, "machine", "machines"),
+		plural(presses, "press does something else", "presses do something else"))
+	if !files {
+		fmt.Fprint(w, " See the files' text with --files.")
+	}
+	fmt.Fprintln(w)
+}
+
+// printPresses prints what presses do in the folder and by the mapping.
+func (a *app) printPresses(w io.Writer, list []behaviour.Change) {
+	if len(list) == 0 {
+		return
+	}
+	rows := [][]string{{a.style.faint.Render("press"), a.style.faint.Render("compiled"), a.style.faint.Render("mapping")}}
+	for _, c := range list {
+		row := []string{c.Press, "", ""}
+		for i, e := range []*behaviour.Effect{c.Before, c.After} {
+			row[i+1] = "nothing of its own"
+			if e != nil {
+				row[i+1] = printable(effect(e))
+			}
+		}
+		rows = append(rows, row)
+	}
+	table(w, "  ", rows)
+}
+
+func (a *app) printUnified(w io.Writer, f compare.FileDifference) {
+	if f.Unified == "" {
+		fmt.Fprintln(w, "    (not text)")
+		return
+	}
+	for line := range strings.Lines(f.Unified) {
+		line = strings.TrimSuffix(line, "\n")
+		switch {
+		case strings.HasPrefix(line, "+"):
+			line = a.style.good.Render(line)
+		case strings.HasPrefix(line, "-"):
+			line = a.style.bad.Render(line)
+		}
+		fmt.Fprintf(w, "    %s\n", line)
+	}
+}

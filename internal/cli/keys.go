@@ -1,0 +1,94 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/keys"
+)
+
+// keyJSON is a key with the number or name each system has for it, null where
+// a system has none.
+type keyJSON struct {
+	Code     string  `json:"code"`
+	HID      *int    `json:"hid"`
+	Evdev    *int    `json:"evdev"`
+	XKB      *string `json:"xkb"`
+	Scancode *int    `json:"scancode"`
+	VK       *int    `json:"vk"`
+	Mac      *int    `json:"mac"`
+}
+
+func (a *app) keys() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "keys [WORD…]",
+		Short: "The key table: every key's code on every system",
+		Long: `Lists keys by their W3C codes, the names that a mapping uses, beside the number
+or name each system knows them by. WORDs narrow the list: part of a code, of a
+section's name, or any of the numbers, in decimal or as 0x….`,
+		Example: "  leitstand keys caps\n  leitstand keys numpad\n  leitstand keys 0x70039",
+		RunE: func(_ *cobra.Command, words []string) error {
+			list := keys.Search(words)
+			if a.format == "json" {
+				return writeJSON(a.stdout, keysJSON(list))
+			}
+			if len(list) == 0 {
+				return fmt.Errorf("no key has %q in its code, section or numbers", strings.Join(words, " "))
+			}
+			a.printKeys(list)
+			return nil
+		},
+	}
+	a.formatFlag(c)
+	return c
+}
+
+func keysJSON(list []keys.Key) []keyJSON {
+	opt := func(v int, ok bool) *int {
+		if !ok {
+			return nil
+		}
+		return &v
+	}
+	out := make([]keyJSON, 0, len(list))
+	for _, k := range list {
+		j := keyJSON{Code: k.String(), HID: opt(k.HID()), Evdev: opt(k.Evdev()), Scancode: opt(k.Scancode()), VK: opt(k.VK()), Mac: opt(k.Mac())}
+		if x, ok := k.XKB(); ok {
+			j.XKB = &x
+		}
+		out = append(out, j)
+	}
+	return out
+}
+
+func (a *app) printKeys(list []keys.Key) {
+	hex := func(format string) func(int, bool) string {
+		return func(v int, ok bool) string {
+			if !ok {
+				return "-"
+			}
+			return fmt.Sprintf(format, v)
+		}
+	}
+	rows := [][]string{{"code", "hid", "evdev", "xkb", "scancode", "vk", "mac"}}
+	var section keys.Section
+	for i, k := range list {
+		if s := k.Section(); i == 0 || s != section {
+			section = s
+			if i > 0 {
+				rows = append(rows, nil)
+			}
+			rows = append(rows, []string{a.style.bold.Render(s.String())})
+		}
+		x, ok := k.XKB()
+		if !ok {
+			x = "-"
+		}
+		rows = append(rows, []string{"  " + k.String(), hex("%06X")(k.HID()), hex("%d")(k.Evdev()), x,
+			hex("%02X")(k.Scancode()), hex("%02X")(k.VK()), hex("%02X")(k.Mac())})
+	}
+	table(a.stdout, "", rows)
+	fmt.Fprintf(a.stdout, "\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n", plural(len(list), "key", "keys"))
+}

@@ -1,0 +1,150 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/compile"
+	"leitstand/core/mapping"
+	"leitstand/core/press"
+)
+
+func (a *app) press() *cobra.Command {
+	var machines []string
+	var find bool
+	var where press.Where
+	c := &cobra.Command{
+		Use:   "press CHORD…",
+		Short: "What a press does on each machine, and the way it takes",
+		Long: `Says what each CHORD does on every machine: which keys to press on the board and
+what their caps say, what the kernel, the layout and the desktop make of it. A
+single key by its code, such as CapsLock, is followed from its place on the board;
+strokes one after the other are joined by a comma and a space: "CapsLock, Hyper+t".
+With --find the words are looked for instead: which press does this?`,
+		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press --find terminal",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			mp, builds, err := a.sound(machines)
+			if err != nil {
+				return err
+			}
+			if find {
+				return a.findPresses(builds, args)
+			}
+			return a.pressChords(mp, builds, args, where)
+		},
+	}
+	a.formatFlag(c)
+	c.Flags().StringSliceVar(&machines, "machine", nil, "only on these machines")
+	c.Flags().StringVar(&where.Board, "board", "", "only on this board")
+	c.Flags().StringVar(&where.Layer, "layer", "", "with this layer on")
+	c.Flags().BoolVar(&find, "find", false, "look for presses by what they do")
+	return c
+}
+
+type pressAnswer struct {
+	Chord   string     `json:"chord"`
+	Machine string     `json:"machine"`
+	Board   string     `json:"board,omitempty"`
+	Press   string     `json:"press,omitempty"`
+	Keys    []string   `json:"keys,omitempty"`
+	Way     []pressWay `json:"way,omitempty"`
+	Does    string     `json:"does,omitempty"`
+	Wanted  string     `json:"wanted,omitempty"`
+	Error   string     `json:"error,omitempty"`
+}
+
+type pressWay struct {
+	Stage  string `json:"stage"`
+	Target string `json:"target,omitempty"`
+	Words  string `json:"words"`
+}
+
+func (a *app) pressChords(mp *mapping.Mapping, builds []*compile.Build, chords []string, where press.Where) error {
+	report := []pressAnswer{}
+	wrong := 0
+	for _, chord := range chords {
+		if a.format == "text" {
+			fmt.Fprintf(a.stdout, "%s\n", a.style.bold.Render(chord))
+		}
+		for _, b := range builds {
+			answers, err := press.Ask(mp, b, chord, where)
+			if err != nil {
+				wrong++
+				report = append(report, pressAnswer{Chord: chord, Machine: b.Machine.Name, Error: err.Error()})
+				if a.format == "text" {
+					fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("  %s: %s", b.Machine.Name, err), "    "))
+				}
+				continue
+			}
+			for _, answer := range answers {
+				r := pressAnswer{Chord: chord, Machine: answer.Machine, Board: answer.Board, Press: answer.Press, Keys: answer.Keys, Does: answer.Does, Wanted: answer.Wanted}
+				for _, s := range answer.Way {
+					r.Way = append(r.Way, pressWay(s))
+				}
+				report = append(report, r)
+				if a.format == "text" {
+					a.printAnswer(answer)
+				}
+			}
+		}
+	}
+	if a.format == "json" {
+		if err := writeJSON(a.stdout, report); err != nil {
+			return err
+		}
+	}
+	if wrong == len(chords)*len(builds) {
+		return exit{exitErrors}
+	}
+	return nil
+}
+
+func (a *app) printAnswer(p press.Answer) {
+	name := p.Machine
+	if p.Board != "" {
+		name += ", " + p.Board
+	}
+	fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("  %s: %s", a.style.bold.Render(name), printable(p.Does)), "    "))
+	var rows [][]string
+	for _, s := range p.Way {
+		stage := s.Stage
+		if s.Target != "" {
+			stage += " (" + s.Target + ")"
+		}
+		rows = append(rows, []string{a.style.faint.Render(stage), cut(printable(s.Words), 72)})
+	}
+	table(a.stdout, "      ", rows)
+	if p.Wanted != "" {
+		fmt.Fprintln(a.stdout, wrap("      "+a.style.warn.Render("wanted")+": "+printable(p.Wanted), "        "))
+	}
+}
+
+func (a *app) findPresses(builds []*compile.Build, words []string) error {
+	type found struct {
+		Machine string   `json:"machine"`
+		Press   string   `json:"press"`
+		Keys    []string `json:"keys,omitempty"`
+		Does    string   `json:"does"`
+		Rule    string   `json:"rule"`
+		Verdict string   `json:"verdict"`
+	}
+	list := []found{}
+	rows := [][]string{{"machine", "press", "does", "verdict"}}
+	for _, b := range builds {
+		for _, f := range press.Find(b, words) {
+			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String()})
+			rows = append(rows, []string{f.Machine, cut(f.Press, 36), cut(printable(f.Does), 50), a.style.verdict(f.Verdict).Render(f.Verdict.String())})
+		}
+	}
+	if a.format == "json" {
+		return writeJSON(a.stdout, list)
+	}
+	if len(list) == 0 {
+		return fmt.Errorf("no press does anything with %q", strings.Join(words, " "))
+	}
+	table(a.stdout, "", rows)
+	return nil
+}

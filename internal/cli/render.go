@@ -1,0 +1,205 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/charmbracelet/lipgloss"
+	"github.com/charmbracelet/x/ansi"
+	"github.com/muesli/termenv"
+
+	"leitstand/core/diag"
+	"leitstand/core/target"
+)
+
+// style is the few looks that output has. On anything but a terminal, and with
+// NO_COLOR, they change nothing.
+type style struct {
+	plain, bold, faint, bad, warn, good lipgloss.Style
+}
+
+func newStyle(w io.Writer) style {
+	r := lipgloss.NewRenderer(w)
+	if f, ok := w.(*os.File); !ok || !isTerminal(f) || os.Getenv("NO_COLOR") != "" {
+		r.SetColorProfile(termenv.Ascii)
+	}
+	// Three of the first eight colours: they show on white as well as on black.
+	color := func(c string) lipgloss.Style { return r.NewStyle().Foreground(lipgloss.Color(c)) }
+	return style{plain: r.NewStyle(), bold: r.NewStyle().Bold(true), faint: r.NewStyle().Faint(true), bad: color("1").Bold(true), warn: color("5"), good: color("2")}
+}
+
+func isTerminal(f *os.File) bool {
+	info, err := f.Stat()
+	return err == nil && info.Mode()&os.ModeCharDevice != 0
+}
+
+func (s style) severity(v diag.Severity) lipgloss.Style {
+	return map[diag.Severity]lipgloss.Style{diag.Error: s.bad, diag.Warning: s.warn, diag.Note: s.faint}[v]
+}
+
+func (s style) verdict(v target.Verdict) lipgloss.Style {
+	switch v {
+	case target.Exact:
+		return s.good
+	case target.None, target.Resident:
+		return s.bad
+	case target.ByHand:
+		return s.warn
+	default:
+		return s.plain
+	}
+}
+
+// maxShown bounds how many findings are printed: more help nobody.
+const maxShown = 50
+
+// width is where running text is broken.
+const width = 96
+
+// findings prints diagnostics: place, what is wrong, the line with the spot
+// marked, what to do.
+func (a *app) findings(w io.Writer, list diag.List) {
+	for i, d := range list {
+		if i == maxShown {
+			fmt.Fprintf(w, "… and %d more\n\n", len(list)-maxShown)
+			return
+		}
+		place := ""
+		if d.Range.File != "" {
+			place = a.style.bold.Render(d.Range.String()) + ": "
+		}
+		on := ""
+		if len(d.Machines) > 0 {
+			on = a.style.faint.Render(" (on " + strings.Join(d.Machines, ", ") + ")")
+		}
+		fmt.Fprintln(w, wrap(fmt.Sprintf("%s%s: %s%s", place, a.style.severity(d.Severity).Render(d.Severity.String()), d.Summary, on), "    "))
+		if d.Line != "" {
+			a.excerpt(w, d)
+		}
+		for _, r := range d.Related {
+			fmt.Fprintf(w, "    %s: %s\n", r.Range, r.Words)
+		}
+		if d.Advice != "" {
+			fmt.Fprintln(w, wrap("    → "+d.Advice, "      "))
+		}
+		fmt.Fprintln(w)
+	}
+}
+
+// excerpt prints the source line, cut to what is around the spot, and a mark.
+func (a *app) excerpt(w io.Writer, d diag.Diagnostic) {
+	line := []rune(strings.ReplaceAll(d.Line, "\t", " "))
+	start := min(d.Range.Start.Column-1, len(line))
+	end := len(line)
+	if d.Range.End.Line == d.Range.Start.Line {
+		end = min(max(d.Range.End.Column-1, start), len(line))
+	}
+	const room = 80
+	cut := 0
+	if start > room/2 && len(line) > room {
+		cut = start - room/2
+	}
+	shown := line[cut:min(len(line), cut+room)]
+	fmt.Fprintf(w, "    %s %s\n", a.style.faint.Render("|"), string(shown))
+	from := min(start-cut, len(shown))
+	to := min(max(end-cut, from), len(shown))
+	mark := strings.Repeat(" ", ansi.StringWidth(string(shown[:from]))) +
+		strings.Repeat("^", max(1, ansi.StringWidth(string(shown[from:to]))))
+	fmt.Fprintf(w, "    %s %s\n", a.style.faint.Render("|"), a.style.severity(d.Severity).Render(mark))
+}
+
+// wrap breaks running text at the common width; further lines get the indent.
+func wrap(text, indent string) string {
+	lines := strings.Split(ansi.Wordwrap(text, width, " "), "\n")
+	if len(lines) < 2 {
+		return text
+	}
+	rest := ansi.Wordwrap(strings.TrimSpace(strings.Join(lines[1:], " ")), width-len(indent), " ")
+	return lines[0] + "\n" + indent + strings.ReplaceAll(rest, "\n", "\n"+indent)
+}
+
+// cut shortens a text to n columns.
+func cut(s string, n int) string { return ansi.Truncate(s, n, "…") }
+
+// pad fills a styled text up to n columns.
+func pad(s string, n int) string { return s + strings.Repeat(" ", max(0, n-ansi.StringWidth(s))) }
+
+// table prints rows with aligned columns, two spaces between them.
+func table(w io.Writer, indent string, rows [][]string) {
+	var widths []int
+	for _, row := range rows {
+		for i, c := range row {
+			if i == len(widths) {
+				widths = append(widths, 0)
+			}
+			widths[i] = max(widths[i], ansi.StringWidth(c))
+		}
+	}
+	for _, row := range rows {
+		var b strings.Builder
+		b.WriteString(indent)
+		for i, c := range row {
+			if i == len(row)-1 {
+				b.WriteString(c)
+			} else {
+				b.WriteString(pad(c, widths[i]+2))
+			}
+		}
+		fmt.Fprintln(w, strings.TrimRight(b.String(), " "))
+	}
+}
+
+// plural is a number with its noun.
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// writeJSON prints a value as indented JSON.
+func writeJSON(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	return e.Encode(v)
+}
+
+// finding is a diagnostic in JSON.
+type finding struct {
+	Severity string   `json:"severity"`
+	Code     string   `json:"code"`
+	Summary  string   `json:"summary"`
+	Advice   string   `json:"advice,omitempty"`
+	File     string   `json:"file,omitempty"`
+	Line     int      `json:"line,omitempty"`
+	Column   int      `json:"column,omitempty"`
+	Source   string   `json:"source,omitempty"`
+	Machines []string `json:"machines,omitempty"`
+}
+
+func findingsJSON(list diag.List) []finding {
+	out := make([]finding, 0, len(list))
+	for _, d := range list {
+		out = append(out, finding{
+			d.Severity.String(), d.Code, d.Summary, d.Advice, d.Range.File,
+			d.Range.Start.Line, d.Range.Start.Column, d.Line, slices.Clone(d.Machines),
+		})
+	}
+	return out
+}
+
+// printable keeps control characters of the user's strings from the terminal.
+func printable(s string) string {
+	return strings.Map(func(r rune) rune {
+		if r < ' ' || r == 0x7F || r == utf8.RuneError {
+			return '�'
+		}
+		return r
+	}, s)
+}

@@ -1,0 +1,129 @@
+// Package cli is the command line: it turns flags into one call of the core,
+// and what comes back into text. It computes nothing itself.
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/diag"
+	"leitstand/core/host"
+	"leitstand/core/mapping"
+)
+
+// Exit codes of every command; diff gives 1 to mean different.
+const (
+	exitOK     = 0
+	exitErrors = 1
+	exitFailed = 2
+)
+
+// exit ends a command with a code after it has said what there is to say.
+type exit struct{ code int }
+
+func (e exit) Error() string { return fmt.Sprintf("exit %d", e.code) }
+
+// app is what the commands share.
+type app struct {
+	stdout, stderr io.Writer
+	style          style
+	file           string // -f
+	format         string // --format
+}
+
+// Run runs the command line and returns the exit code.
+func Run(args []string, version string, stdout, stderr io.Writer) int {
+	a := &app{stdout: stdout, stderr: stderr, style: newStyle(stdout)}
+	root := a.root(version)
+	root.SetArgs(args)
+	root.SetOut(stdout)
+	root.SetErr(stderr)
+	err := root.Execute()
+	var code exit
+	switch {
+	case err == nil:
+		return exitOK
+	case errors.As(err, &code):
+		return code.code
+	default:
+		fmt.Fprintf(stderr, "leitstand: %s\n", sentence(err))
+		return exitFailed
+	}
+}
+
+func (a *app) root(version string) *cobra.Command {
+	root := &cobra.Command{
+		Use:   "leitstand",
+		Short: "One keyboard mapping for every system you use",
+		Long: `leitstand turns one file that says what your keyboard should do into the
+configuration that Linux, macOS and Windows already understand.
+
+Start with:  leitstand demo`,
+		Version:       version,
+		SilenceErrors: true,
+		SilenceUsage:  true,
+	}
+	root.SetVersionTemplate("leitstand {{.Version}}\n")
+	root.CompletionOptions.HiddenDefaultCmd = true
+	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, or a folder of .hcl files")
+	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.formatting(), a.keys())
+	return root
+}
+
+// formatFlag adds --format to a command that can write JSON, and more.
+func (a *app) formatFlag(c *cobra.Command, more ...string) {
+	formats := append([]string{"text", "json"}, more...)
+	words := strings.Join(formats[:len(formats)-1], ", ") + " or " + formats[len(formats)-1]
+	c.Flags().StringVar(&a.format, "format", "text", words)
+	c.PreRunE = func(*cobra.Command, []string) error {
+		if !slices.Contains(formats, a.format) {
+			return fmt.Errorf("--format is %s, not %q", words, a.format)
+		}
+		return nil
+	}
+}
+
+// load reads a mapping from a path as the user wrote it.
+func load(path string) (*mapping.Mapping, diag.List, error) {
+	dir, name := filepath.Split(filepath.Clean(path))
+	open := dir
+	if open == "" {
+		open = "."
+	}
+	if name == "." || name == ".." {
+		dir, open, name = path, path, "."
+	}
+	m, diags, err := mapping.Load(os.DirFS(open), name, filepath.ToSlash(dir))
+	if mapping.IsMissing(err) {
+		err = fmt.Errorf("there is no mapping %s; name one with -f, or write a first one with a line such as: remap \"CapsLock\" { to = \"Escape\" }", path)
+	}
+	return m, diags, err
+}
+
+// here describes the machine the program runs on.
+func here() *mapping.Machine {
+	return host.Machine(os.DirFS("/"), os.Getenv, runtime.GOOS)
+}
+
+// sentence is an error as a person reads it.
+func sentence(err error) string {
+	var p *fs.PathError
+	if errors.As(err, &p) {
+		switch {
+		case errors.Is(p, fs.ErrNotExist):
+			return fmt.Sprintf("%s is not there", p.Path)
+		case errors.Is(p, fs.ErrPermission):
+			return fmt.Sprintf("%s: no permission to %s", p.Path, p.Op)
+		}
+	}
+	return err.Error()
+}

@@ -1,0 +1,226 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/audit"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/core/proof"
+	"leitstand/core/target"
+)
+
+func (a *app) validate() *cobra.Command {
+	var strict, explain, notes bool
+	var about string
+	c := &cobra.Command{
+		Use:   "validate [MACHINE…]",
+		Short: "Check the mapping and say what each machine can do of it",
+		Long: `Reads the mapping, resolves it for every machine (or those named), and tells all
+that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
+2: could not run. With --strict, warnings count as errors.`,
+		RunE: func(_ *cobra.Command, machines []string) error {
+			if about != "" {
+				return a.about(about)
+			}
+			go proof.Warm()
+			mp, builds, diags, proofs, err := a.checked(machines)
+			if err != nil {
+				return err
+			}
+			switch a.format {
+			case "json":
+				if err := writeJSON(a.stdout, validateJSON(mp, builds, diags, proofs)); err != nil {
+					return err
+				}
+			case "sarif":
+				if err := writeJSON(a.stdout, sarifOf(diags)); err != nil {
+					return err
+				}
+			default:
+				if explain {
+					a.explain(a.stdout, builds)
+				}
+				shown := diags
+				if !notes {
+					shown = diags.Without(diag.Note)
+				}
+				a.findings(a.stdout, shown)
+				a.validated(mp, builds, diags, proofs)
+			}
+			if diags.HasErrors() || strict && diags.Count(diag.Warning) > 0 {
+				return exit{exitErrors}
+			}
+			return nil
+		},
+	}
+	a.formatFlag(c, "sarif")
+	c.Flags().StringVar(&about, "about", "", "explain the finding of this code")
+	c.Flags().BoolVar(&notes, "notes", false, "show notes, too: when changes take effect, and where they do not hold")
+	c.Flags().BoolVar(&explain, "explain", false, "first list what each machine's keys do, and which rule says so")
+	c.Flags().BoolVar(&strict, "strict", false, "treat warnings as errors")
+	return c
+}
+
+// about explains one kind of finding.
+func (a *app) about(code string) error {
+	f, ok := audit.Find(code)
+	if !ok {
+		if n := diag.Nearest(code, audit.Codes()); n != "" {
+			return fmt.Errorf("there is no finding %q; did you mean %q?", code, n)
+		}
+		return fmt.Errorf("there is no finding %q; the findings are %s", code, strings.Join(audit.Codes(), ", "))
+	}
+	fmt.Fprintf(a.stdout, "%s (%s): %s\n\n%s\n", a.style.bold.Render(f.Code), f.Severity, f.Title, wrap(f.About, ""))
+	if f.Allowable() {
+		fmt.Fprintf(a.stdout, "\nA rule allows it with: allow = [%q]\n", f.Code)
+	}
+	return nil
+}
+
+// explain prints the mapping as it is resolved for each machine: every press in
+// order, what it does, where that lands and which line says so.
+func (a *app) explain(w io.Writer, builds []*compile.Build) {
+	for _, b := range builds {
+		fmt.Fprintf(w, "%s  %s\n", a.style.bold.Render(b.Machine.Name), a.style.faint.Render(b.Machine.Place()))
+		var rows [][]string
+		for _, l := range b.Landings {
+			where := "-"
+			if l.Target != nil {
+				where = l.Target.Facts().Name
+			}
+			does := l.Binding.Effect.String()
+			if l.Instead != "" {
+				does += " (instead of " + l.Instead + ")"
+			}
+			rows = append(rows, []string{cut(printable(l.Binding.Press()), 30), cut(printable(does), 44),
+				where, a.style.verdict(l.Answer.Verdict).Render(l.Answer.Verdict.String()), fmt.Sprintf("line %d", l.Range.Start.Line)})
+		}
+		table(w, "  ", rows)
+		for _, o := range b.Beaten {
+			fmt.Fprintln(w, wrap(fmt.Sprintf("  %s: %s (line %d) wins over %s (line %d), whose scope is wider", o.Press,
+				mapping.Title(o.Winner), o.Winner.Head().Range.Start.Line, mapping.Title(o.Loser), o.Loser.Head().Range.Start.Line), "    "))
+		}
+		fmt.Fprintln(w)
+	}
+}
+
+type validateReport struct {
+	Findings []finding       `json:"findings"`
+	Machines []machineReport `json:"machines"`
+	Proof    proofReport     `json:"proof"`
+}
+
+type proofReport struct {
+	Presses     int `json:"presses"`
+	Announced   int `json:"announced"`
+	Unexplained int `json:"unexplained"`
+}
+
+type machineReport struct {
+	Machine  string         `json:"machine"`
+	System   string         `json:"system"`
+	Rules    int            `json:"rules"`
+	Verdicts map[string]int `json:"verdicts"`
+	Presses  []pressReport  `json:"presses"`
+}
+
+// pressReport is one line of the resolved mapping.
+type pressReport struct {
+	Press   string         `json:"press"`
+	Does    string         `json:"does"`
+	Instead string         `json:"instead,omitempty"`
+	Target  string         `json:"target,omitempty"`
+	Verdict target.Verdict `json:"verdict"`
+	Words   string         `json:"words,omitempty"`
+	Rule    string         `json:"rule"`
+	Place   string         `json:"place"`
+}
+
+func validateJSON(mp *mapping.Mapping, builds []*compile.Build, diags diag.List, proofs proof.Total) validateReport {
+	r := validateReport{Findings: findingsJSON(diags), Machines: []machineReport{}, Proof: proofReport(proofs)}
+	rows := compile.Table(mp, builds)
+	for i, b := range builds {
+		t := compile.Count(rows, i)
+		m := machineReport{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []pressReport{}}
+		for _, l := range b.Landings {
+			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead, "", l.Answer.Verdict, l.Answer.Words, mapping.Title(l.Rule), l.Range.String()}
+			if l.Target != nil {
+				p.Target = l.Target.Facts().Name
+			}
+			m.Presses = append(m.Presses, p)
+		}
+		r.Machines = append(r.Machines, m)
+	}
+	return r
+}
+
+// validated prints the conclusion.
+func (a *app) validated(mp *mapping.Mapping, builds []*compile.Build, diags diag.List, proofs proof.Total) {
+	w := a.stdout
+	if len(builds) > 0 {
+		a.tallies(w, mp, builds)
+		fmt.Fprintln(w)
+		if !diags.HasErrors() || proofs.Unexplained > 0 {
+			fmt.Fprintf(w, "Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
+				plural(proofs.Presses, "press", "presses"), differ(proofs.Announced), proofs.Unexplained)
+		}
+	}
+	errors, warnings := diags.Count(diag.Error), diags.Count(diag.Warning)
+	switch {
+	case errors > 0:
+		fmt.Fprintln(w, a.style.bad.Render(plural(errors, "error", "errors"))+warningsToo(warnings)+". Nothing can be compiled until they are mended.")
+	case warnings > 0:
+		fmt.Fprintln(w, a.style.warn.Render(plural(warnings, "warning", "warnings"))+": the mapping compiles; read them before you use it.")
+	default:
+		allowed := ""
+		if n := compile.NotDone(compile.Table(mp, builds)); n > 0 {
+			allowed = fmt.Sprintf(" What is not done (%d in the table) is allowed by its rules.", n)
+		}
+		if n := diags.Count(diag.Note); n > 0 {
+			allowed += fmt.Sprintf(" See %s with --notes.", plural(n, "note", "notes"))
+		}
+		fmt.Fprintln(w, wrap(fmt.Sprintf("%s: %s on %s.%s", a.style.good.Render("No findings"), plural(len(mp.Rules), "rule", "rules"), plural(len(builds), "machine", "machines"), allowed), ""))
+	}
+}
+
+func differ(n int) string {
+	if n == 1 {
+		return "1 differs"
+	}
+	return fmt.Sprintf("%d differ", n)
+}
+
+func warningsToo(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return " and " + plural(n, "warning", "warnings")
+}
+
+// tallies prints each machine with its rules by verdict.
+func (a *app) tallies(w io.Writer, mp *mapping.Mapping, builds []*compile.Build) {
+	rows := compile.Table(mp, builds)
+	out := [][]string{{"machine", "system", "rules", "exact", "near", "by hand", "resident", "none"}}
+	for i, b := range builds {
+		t := compile.Count(rows, i)
+		row := []string{b.Machine.Name, b.Machine.Place(), fmt.Sprint(t.Rules())}
+		for v := len(t) - 1; v >= 0; v-- {
+			row = append(row, number(t[v]))
+		}
+		out = append(out, row)
+	}
+	table(w, "", out)
+}
+
+func number(n int) string {
+	if n == 0 {
+		return "·"
+	}
+	return fmt.Sprint(n)
+}

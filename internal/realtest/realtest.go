@@ -1,0 +1,283 @@
+// Package realtest lets tests ask the real components: X servers, desktops,
+// compilers of native formats, Wine. On a user's machine a test whose component is
+// missing says what to install and is skipped; under CI it fails.
+package realtest
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Need requires a program, and names the Debian package that has it.
+func Need(t testing.TB, program, debian string) {
+	t.Helper()
+	if _, err := exec.LookPath(program); err == nil {
+		return
+	}
+	Missing(t, program+" is not installed", debian)
+}
+
+// NeedFile requires a file of a Debian package.
+func NeedFile(t testing.TB, path, debian string) {
+	t.Helper()
+	if _, err := os.Stat(path); err == nil {
+		return
+	}
+	Missing(t, path+" is not there", debian)
+}
+
+// Missing fails under CI and skips elsewhere.
+func Missing(t testing.TB, what, debian string) {
+	t.Helper()
+	if os.Getenv("CI") != "" {
+		t.Fatalf("%s: apt-get install %s", what, debian)
+	}
+	t.Skipf("%s; to run this test: apt-get install %s", what, debian)
+}
+
+// Server is an X server of the test's own.
+type Server struct {
+	Display string
+	t       testing.TB
+}
+
+// XServer starts an X server without a screen and stops it with the test. It
+// keeps its keymap when the last client leaves, and repeats no key: a machine that
+// pauses with a key down must not press it again.
+func XServer(t testing.TB) *Server {
+	t.Helper()
+	Need(t, "Xvfb", "xvfb")
+	Need(t, "xkbcomp", "x11-xkb-utils")
+	Need(t, "xdotool", "xdotool")
+	Need(t, "xev", "x11-utils")
+	r, w, err := os.Pipe()
+	require.NoError(t, err)
+	cmd := exec.Command("Xvfb", "-displayfd", "3", "-screen", "0", "1000x600x24", "-nolisten", "tcp", "-noreset", "-r")
+	cmd.ExtraFiles = []*os.File{w}
+	require.NoError(t, cmd.Start())
+	w.Close()
+	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
+	line, err := bufio.NewReader(r).ReadString('\n')
+	require.NoError(t, err, "Xvfb names no display")
+	return &Server{Display: ":" + strings.TrimSpace(line), t: t}
+}
+
+// Env is the environment for a client of the server.
+func (s *Server) Env(more ...string) []string {
+	return append(append(os.Environ(), "DISPLAY="+s.Display, "LC_ALL=C.UTF-8"), more...)
+}
+
+// Run runs a client and returns what it prints.
+func (s *Server) Run(name string, args ...string) string {
+	s.t.Helper()
+	cmd := exec.Command(name, args...)
+	cmd.Env = s.Env()
+	out, err := cmd.CombinedOutput()
+	require.NoError(s.t, err, "%s %v: %s", name, args, out)
+	return string(out)
+}
+
+// Output runs a client and returns what it prints, "" if it fails.
+func (s *Server) Output(name string, args ...string) string {
+	cmd := exec.Command(name, args...)
+	cmd.Env = s.Env()
+	out, err := cmd.Output()
+	if err != nil {
+		return ""
+	}
+	return string(out)
+}
+
+// LoadKeymap loads a keymap file into the server.
+func (s *Server) LoadKeymap(file string) {
+	s.t.Helper()
+	out := s.Run("xkbcomp", "-w0", file, s.Display)
+	// The one complaint that is the wanted outcome: Hyper leaves Mod4.
+	for line := range strings.Lines(out) {
+		if strings.Contains(line, "Error") && !strings.Contains(line, "<HYPR> added to map for multiple modifiers") {
+			s.t.Fatalf("xkbcomp: %s", out)
+		}
+	}
+}
+
+// Press is one key event that a program received.
+type Press struct {
+	State   int    // the X modifier state
+	Keycode int    // X keycode
+	Keysym  string // by Xlib's name
+	Value   uint32 // the keysym's number
+}
+
+// X keycodes are evdev codes and eight more.
+const evdevOffset = 8
+
+// Presser presses keys by their evdev codes and says what a window receives.
+type Presser struct {
+	s     *Server
+	out   *lockedBuffer
+	calls int
+}
+
+// Presser opens a window that takes all keys.
+func (s *Server) Presser() *Presser {
+	s.t.Helper()
+	p := &Presser{s: s, out: &lockedBuffer{}}
+	cmd := exec.Command("stdbuf", "-oL", "xev", "-event", "keyboard")
+	cmd.Env = s.Env()
+	cmd.Stdout = p.out
+	require.NoError(s.t, cmd.Start())
+	s.t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
+	WaitFor(s.t, "xev's window", func() bool {
+		find := exec.Command("xdotool", "search", "--name", "Event Tester")
+		find.Env = s.Env()
+		id, err := find.Output()
+		if err != nil {
+			return false
+		}
+		focus := exec.Command("xdotool", "windowfocus", "--sync", strings.Fields(string(id))[0])
+		focus.Env = s.Env()
+		return focus.Run() == nil
+	})
+	return p
+}
+
+// Chord presses keys one after the other, lets them go in the other order, and
+// returns the press events in their order.
+func (p *Presser) Chord(evdev ...int) []Press {
+	p.s.t.Helper()
+	return p.Chords([][]int{evdev})[0]
+}
+
+// Chords presses several chords and returns the press events of each.
+func (p *Presser) Chords(chords [][]int) [][]Press {
+	p.s.t.Helper()
+	from := p.out.Len()
+	var args []string
+	want := 0
+	for _, evdev := range chords {
+		for _, k := range evdev {
+			args = append(args, "keydown", "--delay", "1", strconv.Itoa(k+evdevOffset))
+		}
+		for i := len(evdev) - 1; i >= 0; i-- {
+			args = append(args, "keyup", "--delay", "1", strconv.Itoa(evdev[i]+evdevOffset))
+		}
+		want += len(evdev)
+	}
+	p.s.Run("xdotool", args...)
+	var events []Press
+	WaitFor(p.s.t, "the key events", func() bool {
+		events = parseXev(p.out.From(from))
+		return len(events) >= want
+	})
+	require.Equal(p.s.t, want, len(events), "more events than presses")
+	out := make([][]Press, len(chords))
+	for i, evdev := range chords {
+		out[i], events = events[:len(evdev)], events[len(evdev):]
+	}
+	return out
+}
+
+var xevPress = regexp.MustCompile(`(?s)KeyPress event.*?state 0x([0-9a-f]+), keycode (\d+) \(keysym 0x([0-9a-f]+), (\w+)\)`)
+
+func parseXev(text string) []Press {
+	var events []Press
+	for _, f := range xevPress.FindAllStringSubmatch(text, -1) {
+		state, _ := strconv.ParseInt(f[1], 16, 32)
+		code, _ := strconv.Atoi(f[2])
+		if code == 0 {
+			continue // what the input method composed of a dead key and the next
+		}
+		value, _ := strconv.ParseUint(f[3], 16, 32)
+		events = append(events, Press{int(state), code, f[4], uint32(value)})
+	}
+	return events
+}
+
+// Tap presses a chord without looking at what arrives.
+func (s *Server) Tap(evdev ...int) {
+	s.t.Helper()
+	var args []string
+	for _, k := range evdev {
+		args = append(args, "keydown", strconv.Itoa(k+evdevOffset))
+	}
+	for i := len(evdev) - 1; i >= 0; i-- {
+		args = append(args, "keyup", strconv.Itoa(evdev[i]+evdevOffset))
+	}
+	s.Run("xdotool", args...)
+}
+
+// WaitFor polls until a condition holds, for at most a minute.
+func WaitFor(t testing.TB, what string, cond func() bool) {
+	t.Helper()
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
+		if cond() {
+			return
+		}
+	}
+	t.Fatalf("waited in vain for %s", what)
+}
+
+// Home makes a private home for a desktop's programs and returns its
+// environment.
+func Home(t testing.TB) (dir string, env []string) {
+	t.Helper()
+	dir = t.TempDir()
+	run := filepath.Join(dir, "run")
+	require.NoError(t, os.Mkdir(run, 0o700))
+	return dir, []string{
+		"HOME=" + dir, "XDG_CONFIG_HOME=" + filepath.Join(dir, ".config"), "XDG_RUNTIME_DIR=" + run,
+		"XDG_CACHE_HOME=" + filepath.Join(dir, ".cache"), "XDG_DATA_HOME=" + filepath.Join(dir, ".local/share"),
+		"NO_AT_BRIDGE=1", "GIO_USE_VFS=local",
+	}
+}
+
+// Session starts a shell script in a session bus of its own and ends it, and all
+// it started, with the test.
+func (s *Server) Session(env []string, script string) *Background {
+	s.t.Helper()
+	Need(s.t, "dbus-run-session", "dbus")
+	ctx, cancel := context.WithCancel(context.Background())
+	cmd := exec.CommandContext(ctx, "dbus-run-session", "--", "sh", "-c", script)
+	b := &Background{out: &lockedBuffer{}}
+	cmd.Env = s.Env(env...)
+	cmd.Stdout, cmd.Stderr = b.out, b.out
+	isolate(cmd)
+	require.NoError(s.t, cmd.Start())
+	s.t.Cleanup(func() {
+		endGroup(cmd)
+		cancel()
+		_ = cmd.Wait()
+		if s.t.Failed() {
+			s.t.Logf("the session printed:\n%s", b.out.From(0))
+		}
+	})
+	return b
+}
+
+// Background is a running session.
+type Background struct{ out *lockedBuffer }
+
+// Output is what the session has printed so far.
+func (b *Background) Output() string { return b.out.From(0) }
+
+// Output runs a program with its own arguments and returns what it prints on
+// standard output and standard error.
+func Output(t testing.TB, name string, args ...string) (stdout, stderr string) {
+	t.Helper()
+	var out, errs bytes.Buffer
+	cmd := exec.Command(name, args...)
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	require.NoError(t, cmd.Run(), "%s %v: %s", name, args, &errs)
+	return out.String(), errs.String()
+}

@@ -1,0 +1,113 @@
+package realtest
+
+import (
+	"encoding/binary"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Wine is a Windows of the test's own, by Wine.
+type Wine struct {
+	Prefix string
+	t      testing.TB
+	env    []string
+}
+
+const (
+	wine64     = "/usr/lib/wine/wine64"
+	wineserver = "/usr/lib/wine/wineserver64"
+)
+
+// NewWine makes a fresh prefix. It takes some seconds.
+func NewWine(t testing.TB) *Wine {
+	t.Helper()
+	NeedFile(t, wine64, "wine wine64")
+	x := XServer(t)
+	w := &Wine{Prefix: filepath.Join(t.TempDir(), "prefix"), t: t}
+	w.env = x.Env("WINEPREFIX="+w.Prefix, "WINEARCH=win64", "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=")
+	w.Run("wineboot", "-i")
+	t.Cleanup(func() {
+		end := exec.Command(wineserver, "-k", "-w")
+		end.Env = w.env
+		_ = end.Run()
+	})
+	require.NoError(t, os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644))
+	return w
+}
+
+// Run runs a Windows program and returns what it prints.
+func (w *Wine) Run(args ...string) string {
+	w.t.Helper()
+	cmd := exec.Command(wine64, args...)
+	cmd.Env = w.env
+	out, err := cmd.Output()
+	require.NoError(w.t, err, "wine %v: %s", args, out)
+	return string(out)
+}
+
+// Path is where a file of drive C lies, its path given with slashes.
+func (w *Wine) Path(elem ...string) string {
+	return filepath.Join(append([]string{w.Prefix, "drive_c"}, elem...)...)
+}
+
+// randomDLL is a library without code whose one export forwards to the system's
+// random numbers. Programs built by Go ask for it at their start, and Wine has it
+// from version 9 on.
+func randomDLL() []byte {
+	const rva = 0x1000
+	le := binary.LittleEndian
+	names := []string{"bcryptprimitives.dll\x00", "ProcessPrng\x00", "advapi32.SystemFunction036\x00"}
+	at := []uint32{50, 50 + uint32(len(names[0])), 50 + uint32(len(names[0])+len(names[1]))}
+	end := at[2] + uint32(len(names[2]))
+	var sec []byte
+	for _, v := range []uint32{0, 0, 0, rva + at[0], 1, 1, 1, rva + 40, rva + 44, rva + 48, rva + at[2], rva + at[1]} {
+		sec = le.AppendUint32(sec, v)
+	}
+	sec = le.AppendUint16(sec, 0)
+	for _, n := range names {
+		sec = append(sec, n...)
+	}
+	sec = append(sec, make([]byte, 0x200-len(sec))...)
+
+	head := make([]byte, 0x40)
+	copy(head, "MZ")
+	head[0x3C] = 0x40
+	head = append(head, "PE\x00\x00"...)
+	head = le.AppendUint16(head, 0x8664) // x86-64
+	head = le.AppendUint16(head, 1)      // one section
+	head = append(head, make([]byte, 12)...)
+	head = le.AppendUint16(head, 240)
+	head = le.AppendUint16(head, 0x2022) // a library
+	opt := make([]byte, 240)
+	le.PutUint16(opt, 0x20B)
+	opt[2] = 14
+	le.PutUint32(opt[8:], 0x200)
+	le.PutUint64(opt[24:], 0x180000000)
+	le.PutUint32(opt[32:], 0x1000)
+	le.PutUint32(opt[36:], 0x200)
+	le.PutUint16(opt[40:], 6)
+	le.PutUint16(opt[48:], 6)
+	le.PutUint32(opt[56:], 0x2000)
+	le.PutUint32(opt[60:], 0x200)
+	le.PutUint16(opt[68:], 2)
+	le.PutUint16(opt[70:], 0x0160)
+	for i, v := range []uint64{0x100000, 0x1000, 0x100000, 0x1000} {
+		le.PutUint64(opt[72+8*i:], v)
+	}
+	le.PutUint32(opt[108:], 16)
+	le.PutUint32(opt[112:], rva)
+	le.PutUint32(opt[116:], end)
+	head = append(head, opt...)
+	section := make([]byte, 40)
+	copy(section, ".edata")
+	for i, v := range []uint32{end, rva, 0x200, 0x200} {
+		le.PutUint32(section[8+4*i:], v)
+	}
+	le.PutUint32(section[36:], 0x40000040)
+	head = append(head, section...)
+	return append(append(head, make([]byte, 0x200-len(head))...), sec...)
+}

@@ -1,0 +1,136 @@
+// Package sample makes machines and bindings for tests, in one line each and at
+// random.
+package sample
+
+import (
+	"flag"
+	"fmt"
+	"os"
+	"slices"
+
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// Key is a key by its code, which must exist.
+func Key(code string) keys.Key {
+	k, ok := keys.ByCode(code)
+	if !ok {
+		panic("no key " + code)
+	}
+	return k
+}
+
+// Evdev is the Linux input event code of a key that has one.
+func Evdev(k keys.Key) int {
+	code, ok := k.Evdev()
+	if !ok {
+		panic("no evdev code: " + k.String())
+	}
+	return code
+}
+
+// Becomes is a key that acts as another.
+func Becomes(from, to string) behaviour.Binding {
+	return behaviour.Binding{Chord: keys.Chord{Key: Key(from)}, Effect: behaviour.Effect{Kind: behaviour.Becomes, Key: Key(to)}}
+}
+
+// Nothing is a key that does nothing.
+func Nothing(code string) behaviour.Binding {
+	return behaviour.Binding{Chord: keys.Chord{Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+}
+
+// Modifier is a key that acts as modifiers.
+func Modifier(code string, mods keys.Mods) behaviour.Binding {
+	return behaviour.Binding{Chord: keys.Chord{Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: mods}}
+}
+
+// Launch is a chord that starts something.
+func Launch(mods keys.Mods, code string, l behaviour.Launch) behaviour.Binding {
+	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l}}
+}
+
+// On is a binding for one board.
+func On(board string, b behaviour.Binding) behaviour.Binding {
+	b.Board = board
+	return b
+}
+
+// Machine is a machine outside any mapping.
+func Machine(m mapping.Machine) *intent.Machine {
+	if m.Name == "" {
+		m.Name = "gauge"
+	}
+	m.Admin = true
+	return intent.NewMachine(&mapping.Mapping{}, &m)
+}
+
+// Checks has properties tried n times, unless a flag asks for another number, and
+// under CI always with the same seed.
+func Checks(n int) {
+	for name, value := range map[string]string{"rapid.checks": fmt.Sprint(n), "rapid.seed": "20260401"} {
+		f := flag.Lookup(name)
+		if f.Value.String() == f.DefValue && (name == "rapid.checks" || os.Getenv("CI") != "") {
+			_ = flag.Set(name, value) // a number is always a value of these flags
+		}
+	}
+}
+
+// Nasty is text that every layer of quoting on its way can break.
+const Nasty = "Süderhaff 3 'north' \"mole\" $HOME ${PATH} `id` \\n \\ %s %u %% & ; | <b> ]]> # * ~ ? ! ^ --\nsecond line\\"
+
+// Positions draws bindings of positions, no key twice: taken says whether a
+// mechanism would take one.
+func Positions(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Binding {
+	all := keys.All()
+	from := rapid.SliceOfNDistinct(rapid.SampledFrom(all), 0, 12, rapid.ID[keys.Key]).Draw(t, "keys")
+	var list []behaviour.Binding
+	for _, k := range from {
+		b := behaviour.Binding{Chord: keys.Chord{Key: k}}
+		switch rapid.IntRange(0, 5).Draw(t, "kind") {
+		case 0:
+			b.Effect.Kind = behaviour.Nothing
+		case 1:
+			b.Effect = behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}
+		default:
+			to := rapid.SampledFrom(all).Draw(t, "to")
+			if to == k {
+				continue
+			}
+			b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: to}
+		}
+		if taken(b) {
+			list = append(list, b)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
+// Launches draws bindings of chords, none twice.
+func Launches(t *rapid.T, word *rapid.Generator[string], taken func(behaviour.Binding) bool) []behaviour.Binding {
+	mods := []keys.Mods{keys.Ctrl, keys.Alt, keys.Shift, keys.Meta, keys.Hyper}
+	var list []behaviour.Binding
+	for range rapid.IntRange(0, 6).Draw(t, "launches") {
+		b := behaviour.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Launches}}
+		for _, m := range mods {
+			if rapid.Bool().Draw(t, "held") {
+				b.Chord.Mods |= m
+			}
+		}
+		b.Chord.Key = rapid.SampledFrom(keys.All()).Draw(t, "key")
+		b.Effect.Launch.Command = rapid.SliceOfN(word, 1, 4).Draw(t, "command")
+		b.Effect.Launch.Dir = rapid.OneOf(rapid.Just(""), word).Draw(t, "dir")
+		seen := slices.ContainsFunc(list, func(o behaviour.Binding) bool { return o.Place() == b.Place() })
+		if !seen && taken(b) {
+			list = append(list, b)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}

@@ -5,6 +5,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"leitstand/core/behaviour"
@@ -19,16 +20,21 @@ import (
 // Mapping looks over a mapping and what it compiles to. The list is merged over
 // machines and sorted; what a rule allows is left out.
 func Mapping(mp *mapping.Mapping, builds []*compile.Build) diag.List {
-	var list diag.List
-	for _, b := range builds {
-		a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
-		a.lost()
-		for _, l := range b.Landings {
-			a.hotkey(l)
-		}
-		a.notes()
-		list = append(list, a.list...)
+	found := make([]diag.List, len(builds))
+	var wait sync.WaitGroup
+	for i, b := range builds {
+		wait.Go(func() {
+			a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
+			a.lost()
+			for _, l := range b.Landings {
+				a.hotkey(l)
+			}
+			a.notes()
+			found[i] = a.list
+		})
 	}
+	wait.Wait()
+	list := slices.Concat(found...)
 	list = append(list, unusedBoards(mp)...)
 	list = append(list, nowhere(mp)...)
 	list = list.Merge()
@@ -98,9 +104,12 @@ func (a *auditor) lost() {
 	layout := a.b.Machine.Layouts[0]
 	for _, board := range a.boards() {
 		moved := a.positions(board.Name)
+		if len(moved) == 0 {
+			continue
+		}
 		given := map[keys.Key]bool{}
 		chars := map[rune]bool{}
-		mods := map[keys.Mods]bool{}
+		var mods keys.Mods
 		for _, k := range keys.All() {
 			if slices.Contains(board.Lacks, k) || slices.Contains(board.Broken, k) {
 				continue
@@ -112,11 +121,7 @@ func (a *auditor) lost() {
 			switch e.Kind {
 			case behaviour.Becomes:
 				given[e.Key] = true
-				for mod, codes := range modifierKeys {
-					if slices.Contains(codes, e.Key.String()) {
-						mods[mod] = true
-					}
-				}
+				mods |= modifierOf(e.Key)
 				if s, ok := layout.Symbols(e.Key); ok && e.Key.Section() == keys.Writing {
 					for _, sym := range s.Level {
 						if r, ok := keys.KeysymRune(sym); ok {
@@ -125,9 +130,7 @@ func (a *auditor) lost() {
 					}
 				}
 			case behaviour.Modifier:
-				for mod := range modifierKeys {
-					mods[mod] = mods[mod] || e.Mods.Has(mod)
-				}
+				mods |= e.Mods
 			}
 		}
 		where := ""
@@ -140,19 +143,28 @@ func (a *auditor) lost() {
 				continue
 			}
 			a.lostKey(l, k, given, chars, layout, where)
-			for mod, codes := range modifierKeys {
-				if slices.Contains(codes, k.String()) && !mods[mod] {
-					a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
-						"leave one of its two keys, or put it on another key")
-				}
+			if mod := modifierOf(k); mod != 0 && mods&mod == 0 {
+				a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
+					"leave one of its two keys, or put it on another key")
 			}
 		}
 	}
 }
 
-var modifierKeys = map[keys.Mods][]string{
-	keys.Ctrl: {"ControlLeft", "ControlRight"}, keys.Alt: {"AltLeft"},
-	keys.Shift: {"ShiftLeft", "ShiftRight"}, keys.Meta: {"MetaLeft", "MetaRight"},
+// modifierOf is the modifier, either side, that a key is; 0 for another key, and for
+// the right Alt, which is AltGr in many layouts.
+func modifierOf(k keys.Key) keys.Mods {
+	switch k.String() {
+	case "ControlLeft", "ControlRight":
+		return keys.Ctrl
+	case "AltLeft":
+		return keys.Alt
+	case "ShiftLeft", "ShiftRight":
+		return keys.Shift
+	case "MetaLeft", "MetaRight":
+		return keys.Meta
+	}
+	return 0
 }
 
 // lostKey tells what a moved key gave that no key gives now.

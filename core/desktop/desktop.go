@@ -5,6 +5,7 @@ package desktop
 
 import (
 	_ "embed"
+	"slices"
 	"strings"
 	"sync"
 
@@ -130,19 +131,20 @@ func Accelerator(m *intent.Machine, text string) (keys.Chord, bool) {
 	}
 	// The names of keypad and letter keysyms vary in case between desktops.
 	for _, l := range m.Layouts {
-		for _, k := range keys.All() {
-			s, ok := l.Symbols(k)
-			if !ok {
-				continue
-			}
-			if s.Level[0] == rest || strings.EqualFold(s.Level[0], rest) && len(rest) == 1 {
-				c.Key = k
-				return c, true
-			}
-			if len(s.Level) > 1 && s.Level[1] == rest && k.Section() == keys.Writing && !strings.HasPrefix(rest, "XF86") {
-				c.Key, c.Mods = k, c.Mods|keys.Shift
-				return c, true
-			}
+		plain := l.Giving(rest, 0)
+		if len(rest) == 1 {
+			plain = slices.Concat(plain, l.Giving(strings.ToLower(rest), 0), l.Giving(strings.ToUpper(rest), 0))
+		}
+		shifted := slices.DeleteFunc(slices.Clone(l.Giving(rest, 1)), func(k keys.Key) bool {
+			return k.Section() != keys.Writing || strings.HasPrefix(rest, "XF86")
+		})
+		switch {
+		case len(plain) > 0 && (len(shifted) == 0 || slices.Min(plain) <= slices.Min(shifted)):
+			c.Key = slices.Min(plain)
+			return c, true
+		case len(shifted) > 0:
+			c.Key, c.Mods = slices.Min(shifted), c.Mods|keys.Shift
+			return c, true
 		}
 	}
 	return c, false

@@ -31,6 +31,7 @@ type Layout struct {
 	// defines is the keys that the layout gives a group of its own where it is
 	// not the first of a keymap.
 	defines map[Key]bool
+	giving  func() [2]map[string][]Key
 }
 
 // Defines says whether a keymap with another layout before this one has a group
@@ -47,6 +48,22 @@ func (l *Layout) Symbols(k Key) (Symbols, bool) {
 		return l.us.Symbols(k)
 	}
 	return Symbols{}, false
+}
+
+// Giving lists the keys that give a keysym plain (level 0) or with Shift (level 1),
+// in the order of the key table.
+func (l *Layout) Giving(keysym string, level int) []Key { return l.giving()[level][keysym] }
+
+func (l *Layout) indexKeysyms() [2]map[string][]Key {
+	found := [2]map[string][]Key{{}, {}}
+	for _, k := range All() {
+		s, ok := l.Symbols(k)
+		for level := 0; ok && level < min(2, len(s.Level)); level++ {
+			name := s.Level[level]
+			found[level][name] = append(found[level][name], k)
+		}
+	}
+	return found
 }
 
 // layoutText finds each layout's lines; they are parsed when asked for, since a
@@ -94,6 +111,7 @@ func findLayout(name string) (*Layout, bool) {
 		return nil, false
 	}
 	l := &Layout{Name: name, own: map[Key]Symbols{}, defines: map[Key]bool{}}
+	l.giving = sync.OnceValue(l.indexKeysyms)
 	if name != "us" {
 		l.us, _ = findLayout("us")
 	}

@@ -25,8 +25,10 @@ func (a *app) checked(machines []string) (*mapping.Mapping, []*compile.Build, di
 	if err != nil {
 		return nil, nil, nil, proof.Total{}, err
 	}
+	looked := make(chan diag.List, 1)
+	go func() { looked <- audit.Mapping(mp, builds) }() // beside the proof, which it does not need
 	proofs, faults, err := proof.All(mp, builds)
-	diags = append(append(diags, faults...), audit.Mapping(mp, builds)...)
+	diags = append(append(diags, faults...), <-looked...)
 	return mp, builds, diags, proofs, err
 }
 

@@ -12,6 +12,8 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // node is a property of a channel file, as far as reading needs it.
@@ -100,25 +102,15 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	return list, nil
 }
 
-var acceleratorMods = map[string]keys.Mods{
-	"shift": keys.Shift, "primary": keys.Ctrl, "control": keys.Ctrl, "ctrl": keys.Ctrl, "ctl": keys.Ctrl,
-	"alt": keys.Alt, "mod1": keys.Alt, "super": keys.Meta, "mod4": keys.Meta, "hyper": keys.Hyper, "mod3": keys.Hyper,
-}
-
 // parseAccelerator finds the chord of a name such as <Primary><Alt>t, whose key
 // is a keysym: the first key of the machine's layouts that types it plain.
 func parseAccelerator(m *target.Machine, name string) (keys.Chord, error) {
 	var c keys.Chord
-	rest := name
-	for strings.HasPrefix(rest, "<") {
-		tag, after, ok := strings.Cut(rest[1:], ">")
-		mod, known := acceleratorMods[strings.ToLower(tag)]
-		if !ok || !known {
-			return c, fmt.Errorf("%q names no modifier we know", name)
-		}
-		c.Mods |= mod
-		rest = after
+	mods, rest, err := accelerator.Parse(name)
+	if err != nil {
+		return c, err
 	}
+	c.Mods = mods
 	for _, l := range m.Layouts {
 		for _, k := range keys.All() {
 			if s, ok := l.Symbols(k); ok && gives(s, rest, c.Mods.Has(keys.Shift)) {
@@ -177,7 +169,7 @@ func managed(name string) behaviour.Effect {
 
 // effect reads a command line back.
 func effect(line string) behaviour.Effect {
-	words, err := split(line)
+	words, err := command.Split(line)
 	if err != nil || len(words) == 0 {
 		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("cannot be started: %q", line)}
 	}
@@ -188,75 +180,8 @@ func effect(line string) behaviour.Effect {
 	if does != "" {
 		return behaviour.Effect{Kind: behaviour.Acts, Action: does}
 	}
-	var l behaviour.Launch
-	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `cd "$1" && shift && exec "$@"` {
-		l.Dir, words = words[4], words[5:]
+	if len(words) == 1 && words[0] == "true" {
+		return behaviour.Effect{Kind: behaviour.Nothing}
 	}
-	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `zenity --question --text "$1" && shift && exec "$@"` {
-		l.Confirm, words = true, words[5:]
-	}
-	switch {
-	case len(words) == 2 && words[0] == "gtk-launch":
-		l.App = words[1]
-	case len(words) == 2 && words[0] == "xdg-open":
-		l.Open = words[1]
-	default:
-		l.Command = words
-	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}
-}
-
-// split parts a command line by the rules of g_shell_parse_argv: quotes and
-// backslashes as in a shell, a comment from # at a word's start, nothing expanded.
-func split(line string) ([]string, error) {
-	var words []string
-	var word strings.Builder
-	in := false
-	runes := []rune(line)
-	for i := 0; i < len(runes); i++ {
-		switch r := runes[i]; {
-		case r == '\'':
-			in = true
-			for i++; i < len(runes) && runes[i] != '\''; i++ {
-				word.WriteRune(runes[i])
-			}
-			if i == len(runes) {
-				return nil, errors.New("a quote is not closed")
-			}
-		case r == '"':
-			in = true
-			for i++; i < len(runes) && runes[i] != '"'; i++ {
-				if runes[i] == '\\' && i+1 < len(runes) && strings.ContainsRune("\"\\`$\n", runes[i+1]) {
-					i++
-				}
-				word.WriteRune(runes[i])
-			}
-			if i == len(runes) {
-				return nil, errors.New("a quote is not closed")
-			}
-		case r == '\\' && i+1 < len(runes):
-			i++
-			if runes[i] != '\n' {
-				in = true
-				word.WriteRune(runes[i])
-			}
-		case r == '#' && !in:
-			for i < len(runes) && runes[i] != '\n' {
-				i++
-			}
-		case r == ' ' || r == '\t' || r == '\n':
-			if in {
-				words = append(words, word.String())
-				word.Reset()
-				in = false
-			}
-		default:
-			in = true
-			word.WriteRune(r)
-		}
-	}
-	if in {
-		words = append(words, word.String())
-	}
-	return words, nil
+	return behaviour.Effect{Kind: behaviour.Launches, Launch: command.Read(words)}
 }

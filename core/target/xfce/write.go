@@ -4,11 +4,12 @@ import (
 	"encoding/xml"
 	"fmt"
 	"slices"
-	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 const (
@@ -54,8 +55,11 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		group, value := "xfwm4", actions[b.Effect.Action]
 		if value == "" {
 			l := b.Effect.Launch
-			if b.Effect.Kind == behaviour.Acts {
+			switch b.Effect.Kind {
+			case behaviour.Acts:
 				l.Command = commands[b.Effect.Action]
+			case behaviour.Nothing:
+				l.Command = []string{"true"}
 			}
 			line, err := commandLine(l)
 			if err != nil {
@@ -65,7 +69,11 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		}
 		for _, name := range accelerators(m, b.Chord) {
 			groups[group].Children = append(groups[group].Children, property{Name: name, Type: "string", Value: value})
-			set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -n -t string -s %s", channel, quote("/"+group+"/custom/"+name), quote(value)))
+			if b.Takes { // from the group that may have it now
+				other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[group]
+				set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -r", channel, command.Quote("/"+other+"/custom/"+name)))
+			}
+			set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -n -t string -s %s", channel, command.Quote("/"+group+"/custom/"+name), command.Quote(value)))
 		}
 	}
 	file := channelFile{Name: channel, Version: "1.0"}
@@ -94,12 +102,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 
 // accelerators spell a chord as GTK and Xfce do, once for each name of its key.
 func accelerators(m *target.Machine, c keys.Chord) []string {
-	tags := ""
-	for _, t := range modTags {
-		if c.Mods.Has(t.mod) {
-			tags += t.tag
-		}
-	}
+	tags, _ := accelerator.Spell(modTags, c.Mods)
 	names, _ := keysyms(m, c)
 	for i, n := range names {
 		names[i] = tags + n
@@ -107,48 +110,16 @@ func accelerators(m *target.Machine, c keys.Chord) []string {
 	return names
 }
 
-// asks starts the words behind its first, which is a question, if it is answered
-// with yes.
-const asks = `zenity --question --text "$1" && shift && exec "$@"`
-
-func question(words []string) string { return "Start " + strings.Join(words, " ") + "?" }
-
 // commandLine is what starts a launch, as one line of shell words.
 func commandLine(l behaviour.Launch) (string, error) {
-	words := l.Command
-	switch {
-	case l.App != "":
-		words = []string{"gtk-launch", l.App}
-	case l.Open != "":
-		words = []string{"xdg-open", l.Open}
-	}
-	if l.Confirm {
-		words = append([]string{"sh", "-c", asks, "sh", question(words)}, words...)
-	}
-	if l.Dir != "" {
-		words = append([]string{"sh", "-c", `cd "$1" && shift && exec "$@"`, "sh", l.Dir}, words...)
-	}
-	quoted := make([]string, len(words))
-	for i, w := range words {
+	words := command.Words(l)
+	for _, w := range words {
 		// XML forbids most control characters, even as references.
 		for _, r := range w {
 			if r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xFFFE || r == 0xFFFF {
 				return "", fmt.Errorf("Xfce's settings file cannot hold the character U+%04X of the command", r)
 			}
 		}
-		quoted[i] = quote(w)
 	}
-	return strings.Join(quoted, " "), nil
-}
-
-// quote makes one word, by rules that GLib and every POSIX shell share: in
-// single quotes nothing has a meaning. (The shell library at hand refuses line
-// breaks in its POSIX quoting.)
-func quote(w string) string {
-	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
-	}) {
-		return w
-	}
-	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+	return command.Line(words), nil
 }

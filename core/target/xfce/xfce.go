@@ -17,7 +17,6 @@ package xfce
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"unicode"
 
@@ -27,6 +26,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
 )
 
 // Target is the hotkey stage of an Xfce desktop.
@@ -47,12 +47,9 @@ func (Target) Serves(m *target.Machine) bool {
 }
 
 // modTags are the modifiers in the order in which Xfce spells them.
-var modTags = []struct {
-	mod keys.Mods
-	tag string
-}{
-	{keys.Shift, "<Shift>"}, {keys.Ctrl, "<Primary>"}, {keys.Alt, "<Alt>"},
-	{keys.Meta, "<Super>"}, {keys.Hyper, "<Hyper>"},
+var modTags = []accelerator.Tag{
+	{Mod: keys.Shift, Text: "<Shift>"}, {Mod: keys.Ctrl, Text: "<Primary>"}, {Mod: keys.Alt, Text: "<Alt>"},
+	{Mod: keys.Meta, Text: "<Super>"}, {Mod: keys.Hyper, Text: "<Hyper>"},
 }
 
 // Take says how well a binding lands in Xfce's shortcuts.
@@ -62,6 +59,10 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	switch b.Effect.Kind {
 	case behaviour.Launches:
+	case behaviour.Nothing: // a program that does nothing takes the press from all others
+		if b.Level != behaviour.Hotkey {
+			return target.Answer{}
+		}
 	case behaviour.Acts:
 		if b.Level != behaviour.Hotkey || actions[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
 			return target.Answer{Words: "Xfce has no shortcut for " + b.Effect.Action}
@@ -69,13 +70,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	default:
 		return target.Answer{}
 	}
-	tags, left := "", b.Chord.Mods
-	for _, t := range modTags {
-		if left.Has(t.mod) {
-			tags += t.tag
-			left &^= t.mod
-		}
-	}
+	_, left := accelerator.Spell(modTags, b.Chord.Mods)
 	switch {
 	case left != 0:
 		return target.Answer{Words: "Xfce's shortcuts know no " + strings.Join(left.Names(), ", ")}
@@ -83,12 +78,14 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Words: "no key of this machine is Hyper"}
 	}
 	names, missing := keysyms(m, b.Chord)
-	switch {
-	case len(names) == 0:
+	if len(names) == 0 {
 		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
-	case len(missing) == 0 && elsewhere(m, b.Chord, names[0]) != keys.None:
+	}
+	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], levels)
+	switch {
+	case len(missing) == 0 && elsewhere != keys.None:
 		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
-			"Xfce goes by the character: %s, which types the same, starts it as well", elsewhere(m, b.Chord, names[0]))}
+			"Xfce goes by the character: %s, which types the same, starts it as well", elsewhere)}
 	case len(missing) > 0:
 		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
 			"Xfce goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])}
@@ -127,55 +124,25 @@ var commands = map[string][]string{
 // keysyms are the names of a chord's key in Xfce's shortcuts: the keysym that the
 // key gives with the chord's Shift, lower case for a letter. xfsettingsd holds it
 // against the keysym that a press gives under the layout in use, so a key needs a
-// name for each layout. A name that is another key's under another layout would
-// take that key too; the layouts left without one are returned beside.
+// name for each layout.
 func keysyms(m *target.Machine, c keys.Chord) (names, missing []string) {
-	for _, l := range m.Layouts {
-		for _, name := range levels(l, c) {
-			if slices.Contains(names, name) {
-				continue
-			}
-			if len(names) > 0 && elsewhere(m, c, name) != keys.None {
-				if len(missing) == 0 || missing[len(missing)-1] != l.Name {
-					missing = append(missing, l.Name)
-				}
-				continue
-			}
-			names = append(names, name)
-		}
-	}
-	return names, missing
+	return accelerator.Names(m.Layouts, c, levels)
 }
 
-// levels are the keysyms of a key under one layout: two on the numpad, where
-// NumLock decides.
+// levels are the keysyms of a chord's key under one layout.
 func levels(l *keys.Layout, c keys.Chord) []string {
-	s, ok := l.Symbols(c.Key)
-	switch {
-	case !ok || s.Level[0] == "NoSymbol":
-		return nil
-	case strings.Contains(s.Type, "KEYPAD"):
-		return s.Level[:min(2, len(s.Level))]
-	case c.Mods.Has(keys.Shift) && len(s.Level) > 1 && c.Key.Section() == keys.Writing:
-		if lower, ok := keys.KeysymRune(s.Level[0]); ok {
-			if upper, ok := keys.KeysymRune(s.Level[1]); ok && unicode.ToLower(upper) == lower {
-				return s.Level[:1]
-			}
-		}
-		return s.Level[1:2]
+	names := accelerator.Plain(l, c)
+	if len(names) != 1 || !c.Mods.Has(keys.Shift) || c.Key.Section() != keys.Writing {
+		return names
 	}
-	return s.Level[:1]
-}
-
-// elsewhere is another key that a name means under any layout, None if there is
-// no such key.
-func elsewhere(m *target.Machine, c keys.Chord, name string) keys.Key {
-	for _, l := range m.Layouts {
-		for _, k := range keys.All() {
-			if k != c.Key && slices.Contains(levels(l, keys.Chord{Mods: c.Mods, Key: k}), name) {
-				return k
-			}
+	s, _ := l.Symbols(c.Key)
+	if len(s.Level) < 2 {
+		return names
+	}
+	if lower, ok := keys.KeysymRune(s.Level[0]); ok {
+		if upper, ok := keys.KeysymRune(s.Level[1]); ok && unicode.ToLower(upper) == lower {
+			return names
 		}
 	}
-	return keys.None
+	return s.Level[1:2]
 }

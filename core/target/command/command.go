@@ -1,0 +1,75 @@
+// Package command says how a launch is started on a Linux desktop: as words for
+// programs that start a list of words, as a line for those that split one by GLib's
+// rules or hand it to a shell. What writes and what reads it share nothing.
+//
+// Sources: POSIX, "Shell Command Language"; GLib's documentation of
+// g_shell_parse_argv; the manuals of gtk-launch, xdg-open and zenity.
+package command
+
+import (
+	"strings"
+
+	"leitstand/core/behaviour"
+)
+
+// asks starts the words behind its first, which is a question, if it is answered
+// with yes.
+const asks = `zenity --question --text "$1" && shift && exec "$@"`
+
+func question(words []string) string { return "Start " + strings.Join(words, " ") + "?" }
+
+// Words is a launch as a list of words, the program first.
+func Words(l behaviour.Launch) []string {
+	words := program(l)
+	if l.Confirm {
+		words = append([]string{"sh", "-c", asks, "sh", question(words)}, words...)
+	}
+	if l.Dir != "" {
+		words = append([]string{"sh", "-c", `cd "$1" && shift && exec "$@"`, "sh", l.Dir}, words...)
+	}
+	return words
+}
+
+func program(l behaviour.Launch) []string {
+	switch {
+	case l.App != "":
+		return []string{"gtk-launch", l.App}
+	case l.Open != "":
+		return []string{"xdg-open", l.Open}
+	}
+	return l.Command
+}
+
+// Line is words as a line for a shell or for GLib.
+func Line(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = Quote(w)
+	}
+	return strings.Join(quoted, " ")
+}
+
+// Script is a launch as a line for a shell, which needs no dollar signs.
+func Script(l behaviour.Launch) string {
+	words := program(l)
+	line := "exec " + Line(words)
+	if l.Confirm {
+		line = Line([]string{"zenity", "--question", "--text", question(words)}) + " && " + line
+	}
+	if l.Dir != "" {
+		line = "cd " + Quote(l.Dir) + " && " + line
+	}
+	return line
+}
+
+// Quote makes one word, by rules that GLib and every POSIX shell share: in
+// single quotes nothing has a meaning. (The shell library at hand refuses line
+// breaks in its POSIX quoting.)
+func Quote(w string) string {
+	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
+	}) {
+		return w
+	}
+	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+}

@@ -18,6 +18,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/hidutil"
+	"leitstand/core/target/i3"
 	"leitstand/core/target/scancodemap"
 	"leitstand/core/target/shelllink"
 	"leitstand/core/target/steps"
@@ -49,6 +50,8 @@ var registry = []Target{
 	scancodemap.Target{},
 	xkb.Target{},
 	xfce.Target{},
+	i3.Target{},
+	i3.Target{Sway: true},
 	shelllink.Target{},
 	steps.Target{},
 }

@@ -7,6 +7,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -228,6 +229,24 @@ func WaitFor(t testing.TB, what string, cond func() bool) {
 	t.Fatalf("waited in vain for %s", what)
 }
 
+// Window is where a window is and how large, in pixels; Width 0 if there is none.
+type Window struct{ X, Y, Width, Height int }
+
+// Window finds the newest window of a class.
+func (s *Server) Window(class string) Window {
+	var w Window
+	ids := strings.Fields(s.Output("xdotool", "search", "--onlyvisible", "--class", class))
+	if len(ids) == 0 {
+		return w
+	}
+	for line := range strings.Lines(s.Output("xdotool", "getwindowgeometry", "--shell", ids[len(ids)-1])) {
+		for name, v := range map[string]*int{"X=%d": &w.X, "Y=%d": &w.Y, "WIDTH=%d": &w.Width, "HEIGHT=%d": &w.Height} {
+			_, _ = fmt.Sscanf(line, name, v)
+		}
+	}
+	return w
+}
+
 // Home makes a private home for a desktop's programs and returns its
 // environment.
 func Home(t testing.TB) (dir string, env []string) {
@@ -240,6 +259,16 @@ func Home(t testing.TB) (dir string, env []string) {
 		"XDG_CACHE_HOME=" + filepath.Join(dir, ".cache"), "XDG_DATA_HOME=" + filepath.Join(dir, ".local/share"),
 		"NO_AT_BRIDGE=1", "GIO_USE_VFS=local",
 	}
+}
+
+// Recorder is a program that appends its arguments and its folder to a file, a
+// line each, so that what really arrived can be told.
+func Recorder(t testing.TB, home string) (program, log string) {
+	t.Helper()
+	program, log = filepath.Join(home, "record it"), filepath.Join(home, "log")
+	script := "#!/bin/sh\n{ for a in \"$@\"; do printf '%s\\0' \"$a\"; done; printf 'in %s\\0\\n' \"$PWD\"; } >> '" + log + "'\n"
+	require.NoError(t, os.WriteFile(program, []byte(script), 0o755))
+	return program, log
 }
 
 // Session starts a shell script in a session bus of its own and ends it, and all

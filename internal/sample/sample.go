@@ -10,6 +10,7 @@ import (
 
 	"pgregory.net/rapid"
 
+	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -32,6 +33,22 @@ func Evdev(k keys.Key) int {
 		panic("no evdev code: " + k.String())
 	}
 	return code
+}
+
+// held are the keys that tests hold for a modifier: CapsLock is their Hyper.
+var held = map[keys.Mods]string{
+	keys.Ctrl: "ControlLeft", keys.Alt: "AltLeft", keys.Shift: "ShiftLeft", keys.Meta: "MetaLeft", keys.Hyper: "CapsLock",
+}
+
+// Evdevs are the input event codes of the keys to hold and press for a chord.
+func Evdevs(c keys.Chord) []int {
+	var list []int
+	for i := range 16 {
+		if code, ok := held[c.Mods&(1<<i)]; ok {
+			list = append(list, Evdev(Key(code)))
+		}
+	}
+	return append(list, Evdev(c.Key))
 }
 
 // Becomes is a key that acts as another.
@@ -128,6 +145,22 @@ func Launches(t *rapid.T, word *rapid.Generator[string], taken func(behaviour.Bi
 		b.Effect.Launch.Dir = rapid.OneOf(rapid.Just(""), word).Draw(t, "dir")
 		seen := slices.ContainsFunc(list, func(o behaviour.Binding) bool { return o.Place() == b.Place() })
 		if !seen && taken(b) {
+			list = append(list, b)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
+// Actions is a chord for every action that a mechanism takes.
+func Actions(taken func(behaviour.Binding) bool) []behaviour.Binding {
+	const letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+	mods := []keys.Mods{keys.Meta, keys.Ctrl | keys.Alt, keys.Shift | keys.Meta}
+	var list []behaviour.Binding
+	for i, a := range action.All() {
+		b := behaviour.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: a.Name},
+			Chord: keys.Chord{Mods: mods[i/26], Key: Key("Key" + letters[i%26:i%26+1])}}
+		if taken(b) {
 			list = append(list, b)
 		}
 	}

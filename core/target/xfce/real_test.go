@@ -25,33 +25,6 @@ func machine(layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "xfce", Session: "x11", Layouts: layouts})
 }
 
-// evdev codes of the keys held for a chord; CapsLock is Hyper in these tests.
-var held = map[keys.Mods]string{
-	keys.Ctrl: "ControlLeft", keys.Alt: "AltLeft", keys.Shift: "ShiftLeft", keys.Meta: "MetaLeft", keys.Hyper: "CapsLock",
-}
-
-func evdevs(c keys.Chord) []int {
-	var list []int
-	for i := range 16 {
-		if code, ok := held[c.Mods&(1<<i)]; ok {
-			n, _ := sample.Key(code).Evdev()
-			list = append(list, n)
-		}
-	}
-	n, _ := c.Key.Evdev()
-	return append(list, n)
-}
-
-// recorder is a program that appends its arguments and its folder to a file, a
-// line each, so that what really arrived can be told.
-func recorder(t *testing.T, home string) (program, log string) {
-	t.Helper()
-	program, log = filepath.Join(home, "record it"), filepath.Join(home, "log")
-	script := "#!/bin/sh\n{ for a in \"$@\"; do printf '%s\\0' \"$a\"; done; printf 'in %s\\0\\n' \"$PWD\"; } >> '" + log + "'\n"
-	require.NoError(t, os.WriteFile(program, []byte(script), 0o755))
-	return program, log
-}
-
 // xfsettingsd, given the compiled file in a fresh home and the compiled keymap,
 // starts the commands of the chords that are pressed.
 func TestPressedUnderXfsettingsd(t *testing.T) {
@@ -62,7 +35,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			m := machine(layouts...)
 			server := realtest.XServer(t)
 			home, env := realtest.Home(t)
-			program, log := recorder(t, home)
+			program, log := realtest.Recorder(t, home)
 			bindings := []target.Binding{
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
 				sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}}),
@@ -102,13 +75,13 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 
 			received := func() string { text, _ := os.ReadFile(log); return string(text) }
 			realtest.WaitFor(t, "the first shortcut", func() bool {
-				server.Tap(evdevs(bindings[3].Chord)...)
+				server.Tap(sample.Evdevs(bindings[3].Chord)...)
 				return strings.Contains(received(), "four")
 			})
 			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
 			for i, b := range bindings {
 				require.NoError(t, os.WriteFile(log, nil, 0o644))
-				server.Tap(evdevs(b.Chord)...)
+				server.Tap(sample.Evdevs(b.Chord)...)
 				realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
 				assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
 			}
@@ -122,14 +95,14 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	realtest.Need(t, "xfconf-query", "xfconf")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	program, log := recorder(t, home)
+	program, log := realtest.Recorder(t, home)
 	m := machine("us")
 	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
 	out, err := xfce.Target{}.Write(m, []target.Binding{b})
 	require.NoError(t, err)
 	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(out.Steps[0].Lines, "\n")+"\nwait")
 	realtest.WaitFor(t, "the shortcut", func() bool {
-		server.Tap(evdevs(b.Chord)...)
+		server.Tap(sample.Evdevs(b.Chord)...)
 		text, _ := os.ReadFile(log)
 		return strings.Contains(string(text), sample.Nasty+"\x00")
 	})
@@ -154,30 +127,22 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
 	server.Run("setxkbmap", "de")
 	server.Session(env, "xfwm4 --compositor=off & sleep 2; xterm -geometry 40x10+300+200 & wait")
-	geometry := func() (x, y, w, h int) {
-		find := server.Output("xdotool", "search", "--class", "xterm")
-		if find == "" {
-			return
-		}
-		ids := strings.Fields(find)
-		text := server.Output("xdotool", "getwindowgeometry", "--shell", ids[len(ids)-1])
-		for line := range strings.Lines(text) {
-			for name, v := range map[string]*int{"X=%d": &x, "Y=%d": &y, "WIDTH=%d": &w, "HEIGHT=%d": &h} {
-				_, _ = fmt.Sscanf(line, name, v)
-			}
-		}
-		return
-	}
-	realtest.WaitFor(t, "the window", func() bool { _, _, w, _ := geometry(); return w > 0 })
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("xterm").Width > 0 })
 	// A second press would undo the first, so each press is given its time.
 	realtest.WaitFor(t, "the left half", func() bool {
-		server.Tap(evdevs(left.Chord)...)
+		server.Tap(sample.Evdevs(left.Chord)...)
 		time.Sleep(time.Second)
-		x, _, w, h := geometry()
-		return x < 50 && w > 450 && w <= 500 && h > 500
+		w := server.Window("xterm")
+		return w.X < 50 && w.Width > 450 && w.Width <= 500 && w.Height > 500
 	})
-	server.Tap(evdevs(right.Chord)...)
-	realtest.WaitFor(t, "the right half", func() bool { x, _, w, _ := geometry(); return x >= 490 && w > 450 && w <= 500 })
-	server.Tap(evdevs(maximize.Chord)...)
-	realtest.WaitFor(t, "the whole screen", func() bool { _, _, w, h := geometry(); return w > 950 && h > 540 })
+	server.Tap(sample.Evdevs(right.Chord)...)
+	realtest.WaitFor(t, "the right half", func() bool {
+		w := server.Window("xterm")
+		return w.X >= 490 && w.Width > 450 && w.Width <= 500
+	})
+	server.Tap(sample.Evdevs(maximize.Chord)...)
+	realtest.WaitFor(t, "the whole screen", func() bool {
+		w := server.Window("xterm")
+		return w.Width > 950 && w.Height > 540
+	})
 }

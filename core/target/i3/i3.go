@@ -1,0 +1,158 @@
+// Package i3 writes and reads what the window managers i3 and sway include in their
+// configuration: a file of bindings, which the user's own configuration names in
+// one include line. The two share one language; where they differ, it is said here.
+//
+// i3 finds the keys of a keysym when it loads its configuration and takes those
+// keys from then on, whatever layout is switched to; sway compares what each press
+// gives under the layout in use. Both take effect when the configuration is loaded
+// again. Neither can tell the left modifier from the right one. i3 sees NumLock as
+// one more modifier on the numpad. A variable that the user's configuration sets is
+// replaced in included files as well, also inside of words, so a command is written
+// without dollar signs.
+//
+// Sources: i3's User's Guide (bindings, modes, include); sway(5), sway-input(5).
+package i3
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+)
+
+// Target is the hotkey stage of i3 or of sway.
+type Target struct{ Sway bool }
+
+func (t Target) name() string {
+	if t.Sway {
+		return "sway"
+	}
+	return "i3"
+}
+
+// path is the file below the machine's folder, goes where it belongs.
+func (t Target) path() string { return t.name() + "/leitstand.conf" }
+func (t Target) goes() string { return "~/.config/" + t.name() + "/leitstand.conf" }
+
+// Facts describes the mechanism.
+func (t Target) Facts() target.Facts {
+	f := target.Facts{
+		Name: t.name(), Stage: target.Desktop, Evidence: target.Pressed,
+		Basis: "chords pressed under i3 started commands, moved between workspaces and closed windows",
+		Takes: "when i3 loads its configuration again",
+	}
+	if t.Sway {
+		f.Basis, f.Takes = "chords pressed in a sway of the test's own started commands", "when sway loads its configuration again"
+	}
+	return f
+}
+
+// Serves says whether the machine runs this window manager.
+func (t Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Desktop == t.name() && m.Session != "console"
+}
+
+var tags = []accelerator.Tag{
+	{Mod: keys.Hyper, Text: "Mod3+"}, {Mod: keys.Meta, Text: "Mod4+"}, {Mod: keys.Ctrl, Text: "Control+"},
+	{Mod: keys.Alt, Text: "Mod1+"}, {Mod: keys.Shift, Text: "Shift+"},
+}
+
+// layouts are those under which the names of keys are found.
+func (t Target) layouts(m *target.Machine) []*keys.Layout {
+	if t.Sway {
+		return m.Layouts
+	}
+	return m.Layouts[:1]
+}
+
+// longest is how long a line of i3's configuration may be.
+const longest = 4000
+
+// Take says how well a binding lands.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level == behaviour.Setting {
+		return t.setting(b)
+	}
+	if b.Level != behaviour.Hotkey || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 {
+		return target.Answer{}
+	}
+	near, answer := "", target.Answer{}
+	switch b.Effect.Kind {
+	case behaviour.Launches, behaviour.Nothing:
+		if b.Effect.Launch.Confirm {
+			near = "zenity asks before it starts, and must be installed"
+		}
+	case behaviour.Acts:
+		c, ok := t.action(b.Effect.Action)
+		if !ok {
+			return target.Answer{Words: t.name() + " has no command for " + b.Effect.Action}
+		}
+		near = c.near
+	default:
+		return target.Answer{}
+	}
+	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+		if answer = t.chord(m, c); answer.Verdict == target.None {
+			return answer
+		}
+		if near == "" {
+			near = answer.Words
+		}
+	}
+	if len(b.Then) > 0 && near == "" {
+		near = "other keys pressed between the strokes go to the program; Escape gives up"
+	}
+	if len(t.does(b.Effect)) > longest {
+		return target.Answer{Words: "the command is too long for a line of the configuration"}
+	}
+	if near != "" {
+		return target.Answer{Verdict: target.Near, Words: near}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// chord says whether the window manager can have a chord.
+func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
+	_, left := accelerator.Spell(tags, c.Mods)
+	switch {
+	case c.Key == keys.None || c.Key.Section() == keys.Mouse:
+		return target.Answer{Words: "only a chord with a key of the board is bound"}
+	case left != 0:
+		return target.Answer{Words: fmt.Sprintf("%s's bindings know no %s", t.name(), strings.Join(left.Names(), ", "))}
+	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+		return target.Answer{Words: "no key of this machine is Hyper"}
+	}
+	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
+	if len(names) == 0 {
+		return target.Answer{Words: "the layouts give " + c.Key.String() + " no keysym"}
+	}
+	if len(missing) > 0 {
+		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf("%s goes by the character: under layout %s it is the key that types %s there", t.name(), strings.Join(missing, ", "), names[0])}
+	}
+	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
+		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf("%s goes by the character: %s, which types the same, does it as well", t.name(), k)}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// setting says whether a setting can be had.
+func (t Target) setting(b target.Binding) target.Answer {
+	switch {
+	case b.Word == "repeat delay" || b.Word == "repeat rate":
+		return target.Answer{Verdict: target.Exact}
+	case strings.HasPrefix(b.Word, "repeat of ") && !t.Sway:
+		if k, ok := keys.ByCode(strings.TrimPrefix(b.Word, "repeat of ")); ok {
+			if code, ok := k.Evdev(); ok && code <= 247 {
+				return target.Answer{Verdict: target.Exact}
+			}
+		}
+	case strings.HasPrefix(b.Word, "repeat of "):
+		return target.Answer{Words: "sway repeats all keys alike"}
+	}
+	return target.Answer{}
+}

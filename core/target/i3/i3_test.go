@@ -1,0 +1,150 @@
+package i3_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/i3"
+	"leitstand/internal/sample"
+)
+
+var both = map[string]i3.Target{"i3": {}, "sway": {Sway: true}}
+
+func machine(desktop string, layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: "x11", Layouts: layouts})
+}
+
+func setting(name, value string) target.Binding {
+	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+}
+
+// back writes bindings and reads them again.
+func back(t require.TestingT, w i3.Target, m *target.Machine, list []target.Binding) []target.Binding {
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+	require.NoError(t, err, "%s", out.Files[0].Data)
+	return got
+}
+
+// What is written reads back as what was meant, whatever the command holds.
+func TestReadsWhatItWrites(t *testing.T) {
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{0,12}`))
+	for name, w := range both {
+		t.Run(name, func(t *testing.T) {
+			rapid.Check(t, func(t *rapid.T) {
+				layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
+				m := machine(name, layouts...)
+				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
+					c, answer := b.Effect.Launch.Command, w.Take(m, b)
+					return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "as well") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
+				})
+				require.Equal(t, list, back(t, w, m, list))
+			})
+		})
+	}
+}
+
+func TestActionsReadBack(t *testing.T) {
+	for name, w := range both {
+		m := machine(name, "de")
+		list := sample.Actions(func(b target.Binding) bool { return w.Take(m, b).Verdict >= target.Near })
+		assert.Greater(t, len(list), 40, name)
+		assert.Equal(t, list, back(t, w, m, list), name)
+	}
+}
+
+// Strokes in sequence share their beginnings, and settings stand beside bindings.
+func TestSequencesAndSettings(t *testing.T) {
+	for name, w := range both {
+		m := machine(name, "us")
+		one := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{"tidegauge"}})
+		one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
+		two := one
+		two.Effect = behaviour.Effect{Kind: behaviour.Acts, Action: "close"}
+		two.Then = []keys.Chord{{Mods: keys.Ctrl, Key: sample.Key("KeyA")}, {Key: sample.Key("Digit1")}}
+		pad := sample.Launch(keys.Meta, "Numpad1", behaviour.Launch{Open: "https://tides.example/?a=1;b"})
+		off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyH")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+		list := []target.Binding{one, two, pad, off, setting("repeat rate", "40/s")}
+		if name == "i3" {
+			list = append(list, setting("repeat of KeyA", "never"))
+		}
+		for _, b := range list {
+			assert.GreaterOrEqual(t, w.Take(m, b).Verdict, target.Near, b.String())
+		}
+		behaviour.Sort(list)
+		assert.Equal(t, list, back(t, w, m, list), name)
+		list = []target.Binding{setting("repeat delay", "660ms"), setting("repeat rate", "40/s")}
+		assert.Equal(t, list, back(t, w, m, list), name)
+	}
+}
+
+func TestTake(t *testing.T) {
+	start := behaviour.Launch{Command: []string{"tidegauge"}}
+	for _, c := range []struct {
+		desktop string
+		layouts []string
+		binding behaviour.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{"i3", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), target.Exact, ""},
+		{"sway", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), target.Near, "under layout us it is the key that types z"},
+		{"i3", []string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), target.Near, "NumpadDecimal, which types the same"},
+		{"i3", []string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), target.None, "AltGr"},
+		{"sway", []string{"de"}, sample.Launch(keys.MetaLeft, "KeyT", start), target.None, "MetaLeft"},
+		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
+		{"i3", []string{"de"}, sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{strings.Repeat("ä", 2500)}}), target.None, "too long"},
+		{"i3", []string{"de"}, sample.Nothing("Insert"), target.None, ""},
+		{"sway", []string{"de"}, setting("repeat of KeyA", "never"), target.None, "all keys alike"},
+		{"i3", []string{"de"}, target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyO")},
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, target.None, "no command for overview"},
+	} {
+		got := both[c.desktop].Take(machine(c.desktop, c.layouts...), c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+// What a hand may have spoiled is told with its line, or read as something else.
+func TestRead(t *testing.T) {
+	m := machine("i3", "de")
+	for text, want := range map[string]string{
+		"bindsym Mod4+nosuchkey kill": "leitstand.conf:1: no key of the machine's layouts types \"nosuchkey\"",
+		"\nbindsym Hyper+t kill":      "leitstand.conf:2: \"Hyper\" is no modifier here",
+		"bindsym Mod4+t mode \"x\"":   "there is no mode \"x\"",
+		"mode \"x\" {":                "a brace is not closed",
+		"font pango:monospace":        "is nothing that we know",
+		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead in a circle",
+		"bindsym Mod4+KP_1 kill": "whether NumLock is on or off",
+	} {
+		_, err := i3.Target{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte(text)}})
+		assert.ErrorContains(t, err, want)
+	}
+	got, err := i3.Target{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte("bindsym Mod4+t exec --no-startup-id exec echo $mod\n")}})
+	require.NoError(t, err)
+	assert.Equal(t, behaviour.Other, got[0].Effect.Kind, "a variable of the user's may stand there")
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("i3", "fr", "us")
+	one := sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})
+	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
+	out, err := i3.Target{}.Write(m, []behaviour.Binding{one, setting("repeat rate", "40/s")})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data)
+	f.Fuzz(func(t *testing.T, data []byte) {
+		for name, w := range both {
+			_, _ = w.Read(m, fstest.MapFS{name + "/leitstand.conf": {Data: data}})
+		}
+	})
+}

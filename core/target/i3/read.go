@@ -1,0 +1,309 @@
+package i3
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
+)
+
+// Read reads a file of bindings: what the chords and sequences do, and how fast
+// keys repeat.
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	text, err := fs.ReadFile(fsys, t.name()+"/leitstand.conf")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}}
+	for n, line := range strings.Split(string(text), "\n") {
+		if err := r.line(strings.TrimSpace(line)); err != nil {
+			return nil, fmt.Errorf("%s/leitstand.conf:%d: %w", t.name(), n+1, err)
+		}
+	}
+	if r.mode != "" || r.input {
+		return nil, fmt.Errorf("%s/leitstand.conf: a brace is not closed", t.name())
+	}
+	for _, b := range r.modes[""] {
+		if err := r.follow(b, nil, 0); err != nil {
+			return nil, fmt.Errorf("%s/leitstand.conf: %w", t.name(), err)
+		}
+	}
+	behaviour.Sort(r.list)
+	return r.list, nil
+}
+
+// bound is a line of bindings.
+type bound struct {
+	chord keys.Chord
+	does  string
+}
+
+type reader struct {
+	sway    bool
+	layouts []*keys.Layout
+	mode    string // the mode whose block is open
+	input   bool   // the block of an input is open
+	// ownDelay: the delay that the server is told is not the mapping's.
+	ownDelay bool
+	modes    map[string][]bound
+	list     []target.Binding
+}
+
+func (r *reader) line(line string) error {
+	word, rest, _ := strings.Cut(line, " ")
+	switch {
+	case line == "# The delay of 660 ms is the X server's own.":
+		r.ownDelay = true
+	case line == "" || strings.HasPrefix(line, "#"):
+	case line == "}" && (r.mode != "" || r.input):
+		r.mode, r.input = "", false
+	case r.input && (word == "repeat_delay" || word == "repeat_rate"):
+		return r.setting(map[string]string{"repeat_delay": "delay", "repeat_rate": "rate"}[word], rest)
+	case word == "mode" && r.mode == "" && !r.input:
+		name, ok := strings.CutSuffix(rest, " {")
+		if name, ok = unquote(name, ok); !ok {
+			return fmt.Errorf("%q opens no mode", line)
+		}
+		r.mode = name
+	case line == "input type:keyboard {" && r.sway && r.mode == "":
+		r.input = true
+	case word == "exec_always" && !r.sway:
+		return r.server(strings.Fields(rest))
+	case word == "bindsym" && !r.input:
+		spelled, does, _ := strings.Cut(rest, " ")
+		c, err := r.chord(spelled)
+		if err != nil {
+			return err
+		}
+		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does})
+	default:
+		return fmt.Errorf("%q is nothing that we know", line)
+	}
+	return nil
+}
+
+func unquote(s string, ok bool) (string, bool) {
+	if !ok || len(s) < 2 || s[0] != '"' || s[len(s)-1] != '"' {
+		return "", false
+	}
+	return s[1 : len(s)-1], true
+}
+
+func (r *reader) setting(name, value string) error {
+	n, err := strconv.Atoi(value)
+	if err != nil || n < 0 {
+		return fmt.Errorf("%q is no number", value)
+	}
+	value = fmt.Sprintf("%dms", n)
+	if name == "rate" {
+		value = fmt.Sprintf("%d/s", n)
+	}
+	r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat " + name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}})
+	return nil
+}
+
+// server reads what the X server's settings program is told.
+func (r *reader) server(f []string) error {
+	if len(f) > 0 && f[0] == "--no-startup-id" {
+		f = f[1:]
+	}
+	switch {
+	case len(f) >= 4 && len(f) <= 5 && strings.Join(f[:3], " ") == "xset r rate":
+		if !r.ownDelay {
+			if err := r.setting("delay", f[3]); err != nil {
+				return err
+			}
+		}
+		if len(f) == 5 {
+			return r.setting("rate", f[4])
+		}
+		return nil
+	case len(f) == 3 && f[0] == "xset" && (f[1] == "r" || f[1] == "-r"):
+		n, err := strconv.Atoi(f[2])
+		k, ok := keys.ByEvdev(n - 8)
+		if err != nil || !ok {
+			return fmt.Errorf("there is no key of keycode %s", f[2])
+		}
+		value := map[string]string{"r": "always", "-r": "never"}[f[1]]
+		r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat of " + k.String(), Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}})
+		return nil
+	}
+	return fmt.Errorf("%q is no setting that we know", strings.Join(f, " "))
+}
+
+// chord reads Mod4+Shift+t. Mod2 is NumLock, which only chooses a name of a key of
+// the numpad.
+func (r *reader) chord(text string) (keys.Chord, error) {
+	var c keys.Chord
+	parts := strings.Split(text, "+")
+	name := parts[len(parts)-1]
+	numlock := false
+	for _, p := range parts[:len(parts)-1] {
+		if p == "Mod2" && !r.sway {
+			numlock = true
+			continue
+		}
+		m, ok := accelerator.Mod(p)
+		if !ok || strings.EqualFold(p, "hyper") || strings.EqualFold(p, "super") {
+			return c, fmt.Errorf("%q is no modifier here", p)
+		}
+		c.Mods |= m
+	}
+	k, err := accelerator.Key(r.layouts, name)
+	c.Key = k
+	if err == nil && !r.sway {
+		if s, _ := r.layouts[0].Symbols(k); numlock == (s.Level[0] == name) {
+			return c, fmt.Errorf("%q does not hold whether NumLock is on or off", text)
+		}
+	}
+	return c, err
+}
+
+// follow finds what a binding does, through the modes it leads to.
+func (r *reader) follow(b bound, before []keys.Chord, depth int) error {
+	strokes := append(before[:len(before):len(before)], b.chord)
+	does, inside := b.does, depth > 0
+	if inside {
+		if does == `mode "default"` {
+			return nil
+		}
+		does = strings.TrimSuffix(does, `; mode "default"`)
+	}
+	if name, ok := unquote(strings.TrimPrefix(does, "mode "), strings.HasPrefix(does, "mode ")); ok && name != "leitstand move" && name != "leitstand resize" {
+		if depth > 8 {
+			return errors.New("the modes lead in a circle")
+		}
+		list, ok := r.modes[name]
+		if !ok {
+			return fmt.Errorf("there is no mode %q", name)
+		}
+		for _, next := range list {
+			if err := r.follow(next, strokes, depth+1); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	e := r.effect(does)
+	if inside && does == b.does {
+		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
+	}
+	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e}
+	if len(strokes) > 1 {
+		n.Then = strokes[1:]
+	}
+	for i, o := range r.list { // the numpad has two names for a key
+		if o.Place() == n.Place() {
+			if !o.Effect.Equal(e) {
+				r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another, by layout or NumLock"}
+			}
+			return nil
+		}
+	}
+	r.list = append(r.list, n)
+	return nil
+}
+
+// commands are what the commands of the window managers do.
+var commands = map[string]string{
+	"fullscreen toggle": "full-screen", "[con_id=__focused__] fullscreen toggle": "maximize", "move scratchpad": "minimize", "kill": "close", `mode "leitstand move"`: "move", `mode "leitstand resize"`: "resize",
+	"focus next": "next-window", "workspace next": "next-workspace", "workspace prev": "previous-workspace",
+	"move container to workspace next": "window-to-next-workspace", "move container to workspace prev": "window-to-previous-workspace",
+	"input type:keyboard xkb_switch_layout next": "next-input-source", "input type:keyboard xkb_switch_layout prev": "previous-input-source",
+}
+
+// programs are what other programs do when they are started so.
+var programs = map[string]string{
+	"systemctl suspend": "suspend", "loginctl lock-session": "lock", "dmenu_run": "launcher", "scrot": "screenshot", "grim": "screenshot",
+	"scrot --focused": "screenshot-window", "scrot --select": "screenshot-area",
+	"i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'": "log-out", "swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'": "log-out",
+	"playerctl play-pause": "play-pause", "playerctl stop": "stop", "playerctl next": "next-track", "playerctl previous": "previous-track",
+	"pactl set-sink-volume @DEFAULT_SINK@ +5%": "volume-up", "pactl set-sink-volume @DEFAULT_SINK@ -5%": "volume-down",
+	"pactl set-sink-mute @DEFAULT_SINK@ toggle": "mute", "pactl set-source-mute @DEFAULT_SOURCE@ toggle": "mute-microphone",
+	"brightnessctl set 5%+": "brightness-up", "brightnessctl set 5%-": "brightness-down",
+}
+
+var numbered = map[string]*regexp.Regexp{
+	"workspace":           regexp.MustCompile(`^workspace number (\d+)$`),
+	"window-to-workspace": regexp.MustCompile(`^move container to workspace number (\d+)$`),
+}
+
+// effect reads a command.
+func (r *reader) effect(does string) behaviour.Effect {
+	other := behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q", does)}
+	acts := func(name string) behaviour.Effect { return behaviour.Effect{Kind: behaviour.Acts, Action: name} }
+	if does == "nop" {
+		return behaviour.Effect{Kind: behaviour.Nothing}
+	}
+	if name, ok := commands[does]; ok {
+		return acts(name)
+	}
+	for name, form := range numbered {
+		if f := form.FindStringSubmatch(does); f != nil {
+			return acts(name + "-" + f[1])
+		}
+	}
+	line, ok := strings.CutPrefix(does, "exec ")
+	if !ok {
+		return other
+	}
+	line = strings.TrimPrefix(line, "--no-startup-id ")
+	if name, ok := programs[line]; ok {
+		return acts(name)
+	}
+	if printed, ok := strings.CutPrefix(line, "eval \"`printf '"); ok {
+		if line, ok = strings.CutSuffix(printed, "'`\""); !ok {
+			return other
+		}
+		if r.sway { // which takes one backslash of two
+			if strings.Count(line, `\\`)*2 != strings.Count(line, `\`) {
+				return other
+			}
+			line = strings.ReplaceAll(line, `\\`, `\`)
+		}
+		if line, ok = octal(line); !ok {
+			return other
+		}
+	} else if strings.ContainsAny(line, "$;,\"\\") {
+		return other // the window manager takes these for its own
+	}
+	launch, err := command.ReadScript(line)
+	if err != nil {
+		return other
+	}
+	return behaviour.Effect{Kind: behaviour.Launches, Launch: launch}
+}
+
+// octal undoes what printf does with numbers.
+func octal(s string) (string, bool) {
+	var b strings.Builder
+	for i := 0; i < len(s); i++ {
+		switch {
+		case s[i] != '\\':
+			if strings.IndexByte("'%`$\"", s[i]) >= 0 {
+				return "", false
+			}
+			b.WriteByte(s[i])
+		case i+3 < len(s):
+			n, err := strconv.ParseUint(s[i+1:i+4], 8, 8)
+			if err != nil {
+				return "", false
+			}
+			b.WriteByte(byte(n))
+			i += 3
+		default:
+			return "", false
+		}
+	}
+	return b.String(), true
+}

@@ -1,0 +1,180 @@
+package i3_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/i3"
+	"leitstand/core/target/xkb"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func act(mods keys.Mods, code, does string) target.Binding {
+	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+}
+
+// loadHyper loads the compiled keymap in which CapsLock is Hyper.
+func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home string) {
+	t.Helper()
+	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	require.NoError(t, err)
+	for _, f := range layout.Files {
+		file := filepath.Join(home, f.Path)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+		if strings.HasSuffix(f.Path, "keymap.xkb") {
+			server.LoadKeymap(file)
+		}
+	}
+}
+
+// config writes a configuration of the user's own that includes the compiled file.
+func config(t *testing.T, home string, w i3.Target, m *target.Machine, list []target.Binding, own string) string {
+	t.Helper()
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	ours, main := filepath.Join(home, "leitstand.conf"), filepath.Join(home, "config")
+	require.NoError(t, os.WriteFile(ours, out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(main, []byte(own+"include "+ours+"\n"), 0o644))
+	return main
+}
+
+// i3, given the compiled file and the compiled keymap, starts what the chords and
+// sequences start, exactly so, moves between workspaces, and closes windows. A
+// chord that is switched off reaches no program.
+func TestPressedUnderI3(t *testing.T) {
+	realtest.Need(t, "i3", "i3-wm")
+	realtest.Need(t, "xterm", "xterm")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	require.NoError(t, os.Mkdir(filepath.Join(home, "a b"), 0o755))
+	program, log := realtest.Recorder(t, home)
+	m := machine("i3", "de", "us")
+	loadHyper(t, server, m, home)
+	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
+	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}, {Mods: keys.Ctrl, Key: sample.Key("KeyA")}}
+	starts := []target.Binding{
+		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}}),
+		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: filepath.Join(home, "a b")}),
+		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
+		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
+		sample.Launch(keys.Hyper|keys.Shift, "Numpad1", behaviour.Launch{Command: []string{program, "five"}}),
+		sequence,
+	}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00"}
+	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F10")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	list := append([]target.Binding{off, act(keys.Meta, "Digit3", "workspace-3"), act(keys.Meta, "Digit1", "workspace-1"),
+		act(keys.Meta, "KeyQ", "close"), act(keys.Meta, "KeyF", "full-screen"), setting("repeat delay", "300ms"), setting("repeat rate", "50/s")}, starts...)
+	for _, b := range list {
+		require.GreaterOrEqual(t, i3.Target{}.Take(m, b).Verdict, target.Near, b.String())
+	}
+	main := config(t, home, i3.Target{}, m, list, "# i3 config file (v4)\nset $mod broken\n")
+	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
+	require.NotContains(t, complaints, "ERROR")
+	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
+
+	received := func() string { text, _ := os.ReadFile(log); return string(text) }
+	for group := range m.Layouts {
+		server.LockGroup(uint32(group))
+		for i, b := range starts {
+			require.NoError(t, os.WriteFile(log, nil, 0o644))
+			for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+				server.Tap(sample.Evdevs(c)...)
+			}
+			realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
+			assert.True(t, strings.HasPrefix(received(), want[i]), "in layout %d, %s gave %q", group+1, b, received())
+		}
+	}
+	assert.Regexp(t, `Group 2:\s+on`, server.Run("xset", "q"), "the second layout was in use")
+	assert.Regexp(t, `auto repeat delay:\s+300\s+repeat rate:\s+50`, server.Run("xset", "q"))
+
+	shown := func() bool { return server.Window("one").Width > 0 }
+	server.Tap(sample.Evdevs(list[1].Chord)...)
+	realtest.WaitFor(t, "workspace 3", func() bool { return !shown() })
+	server.Tap(sample.Evdevs(list[2].Chord)...)
+	realtest.WaitFor(t, "workspace 1", shown)
+	server.Tap(sample.Evdevs(list[4].Chord)...)
+	realtest.WaitFor(t, "the whole screen", func() bool { w := server.Window("one"); return w.Width >= 998 && w.Height >= 598 })
+	server.Tap(sample.Evdevs(list[3].Chord)...)
+	realtest.WaitFor(t, "the window to close", func() bool { return !shown() })
+
+	server.LockGroup(0)
+	p := server.Presser()
+	presses := p.Chords([][]int{{sample.Evdev(sample.Key("KeyA"))}})
+	assert.Len(t, presses[0], 1, "a key that is free reaches the program")
+	server.Tap(sample.Evdev(sample.Key("F10")))
+	assert.Equal(t, "a", p.Chord(sample.Evdev(sample.Key("KeyA")))[0].Keysym, "nothing of the key switched off arrived before")
+}
+
+// sway, nested in an X server with the compiled option and the compiled file,
+// starts what the chords and sequences start. It must not run as root.
+func TestPressedUnderSway(t *testing.T) {
+	realtest.Need(t, "sway", "sway")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	program, log := realtest.Recorder(t, home)
+	m := machine("sway", "de")
+	loadHyper(t, server, m, home)
+	m.Session = "wayland"
+	option, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	require.NoError(t, err)
+	for _, f := range option.Files {
+		file := filepath.Join(home, ".config", f.Path)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+	}
+	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
+	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}}
+	starts := []target.Binding{
+		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}}),
+		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
+		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
+		sequence,
+	}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00"}
+	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
+		append([]target.Binding{setting("repeat delay", "300ms"), setting("repeat rate", "50/s")}, starts...)...)
+	main := config(t, home, both["sway"], m, list,
+		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
+	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")
+	run := server.Nobody(home, env)
+	check := run("WLR_BACKENDS=headless", "sway", "-C", "-c", main)
+	text, err := check.CombinedOutput()
+	require.NoError(t, err, "%s", text)
+	require.NotContains(t, string(text), "Error on line")
+	sway := run("WLR_BACKENDS=x11", "sway", "-c", main)
+	out, err := os.Create(filepath.Join(home, "out"))
+	require.NoError(t, err)
+	sway.Stdout, sway.Stderr = out, out
+	server.Background(sway)
+	t.Cleanup(func() {
+		if text, _ := os.ReadFile(out.Name()); t.Failed() {
+			t.Logf("sway printed:\n%s", text)
+		}
+	})
+	received := func() string { text, _ := os.ReadFile(log); return string(text) }
+	realtest.WaitFor(t, "the first shortcut", func() bool {
+		server.Focus("sway")
+		server.Tap(sample.Evdevs(starts[2].Chord)...)
+		return strings.Contains(received(), "three")
+	})
+	for i, b := range starts {
+		require.NoError(t, os.WriteFile(log, nil, 0o666))
+		for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+			server.Tap(sample.Evdevs(c)...)
+		}
+		realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
+		assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
+	}
+}

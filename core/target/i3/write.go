@@ -1,0 +1,232 @@
+package i3
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
+)
+
+// Write makes the file of bindings.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	w := &writer{Target: t, m: m}
+	root := &mode{}
+	var delay, rate string
+	for _, b := range list {
+		if b.Level == behaviour.Setting {
+			switch b.Word {
+			case "repeat delay":
+				delay = milliseconds(b.Effect.Value)
+			case "repeat rate":
+				rate, _, _ = strings.Cut(b.Effect.Value, "/")
+			default:
+				k, _ := keys.ByCode(strings.TrimPrefix(b.Word, "repeat of "))
+				code, _ := k.Evdev()
+				w.perKey = append(w.perKey, fmt.Sprintf("exec_always --no-startup-id xset %s %d", map[string]string{"never": "-r", "always": "r"}[b.Effect.Value], code+8))
+			}
+			continue
+		}
+		at := root
+		for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+			at = at.stroke(c)
+		}
+		at.effect = &b.Effect
+	}
+	w.line("# The keyboard mapping. Include it at the end of your configuration, whose own")
+	w.line("# bindings of the same chords have to go.")
+	w.repeat(delay, rate)
+	w.mode(root, "", "")
+	for _, a := range []string{"move", "resize"} {
+		if slices.ContainsFunc(list, func(b target.Binding) bool { return b.Effect.Action == a }) {
+			w.arrows(a)
+		}
+	}
+	reload := map[bool]string{false: "i3-msg reload", true: "swaymsg reload"}[t.Sway]
+	steps := []target.Step{
+		{Text: "Copy the bindings.", Lines: []string{"mkdir -p ~/.config/" + t.name() + " && cp " + t.path() + " ~/.config/" + t.name() + "/"}},
+		{Text: fmt.Sprintf("Add this line at the end of `~/.config/%s/config`, once.", t.name()), Lines: []string{"include " + t.goes()}},
+		{Text: fmt.Sprintf("Have %s load its configuration again. Where it then names a duplicate, take that line out of your own configuration.", t.name()), Lines: []string{reload}},
+	}
+	return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: steps}, nil
+}
+
+func milliseconds(d string) string {
+	v, _ := time.ParseDuration(d)
+	return strconv.FormatInt(v.Milliseconds(), 10)
+}
+
+// mode is what strokes do after others.
+type mode struct {
+	order  []keys.Chord
+	next   map[keys.Chord]*mode
+	effect *behaviour.Effect
+}
+
+func (s *mode) stroke(c keys.Chord) *mode {
+	if s.next[c] == nil {
+		if s.next == nil {
+			s.next = map[keys.Chord]*mode{}
+		}
+		s.next[c] = &mode{}
+		s.order = append(s.order, c)
+	}
+	return s.next[c]
+}
+
+// ownDelay stands before a rate without a delay, since one cannot be left out.
+const ownDelay = "# The delay of 660 ms is the X server's own."
+
+type writer struct {
+	Target
+	m      *target.Machine
+	text   strings.Builder
+	perKey []string
+}
+
+func (w *writer) line(text string) { w.text.WriteString(text + "\n") }
+
+// repeat writes how fast keys repeat: the X server is told by its own program.
+func (w *writer) repeat(delay, rate string) {
+	switch {
+	case delay == "" && rate == "":
+	case w.Sway:
+		w.line("input type:keyboard {")
+		if delay != "" {
+			w.line("    repeat_delay " + delay)
+		}
+		if rate != "" {
+			w.line("    repeat_rate " + rate)
+		}
+		w.line("}")
+	default:
+		if delay == "" {
+			w.line(ownDelay)
+			delay = "660"
+		}
+		w.line(strings.TrimSpace("exec_always --no-startup-id xset r rate " + delay + " " + rate))
+	}
+	for _, l := range w.perKey {
+		w.line(l)
+	}
+}
+
+// mode writes the bindings of a mode, and behind them the modes they lead to.
+func (w *writer) mode(s *mode, name, indent string) {
+	after := ""
+	if name != "" {
+		w.line("mode \"" + name + "\" {")
+		after = "; mode \"default\""
+	}
+	for _, c := range s.order {
+		next := s.next[c]
+		does := ""
+		if next.effect != nil {
+			does = w.does(*next.effect) + after
+		} else {
+			does = "mode \"" + join(name, c) + "\""
+		}
+		for _, spelled := range w.spell(c) {
+			w.line(indent + "bindsym " + spelled + " " + does)
+		}
+	}
+	if name != "" {
+		w.line(indent + "bindsym Escape mode \"default\"")
+		w.line("}")
+	}
+	for _, c := range s.order {
+		if next := s.next[c]; next.effect == nil {
+			w.mode(next, join(name, c), "    ")
+		}
+	}
+}
+
+// join names a mode by the strokes that lead to it.
+func join(name string, c keys.Chord) string {
+	if name == "" {
+		return "leitstand " + c.String()
+	}
+	return name + " " + c.String()
+}
+
+// arrows writes a mode in which the arrow keys move or resize.
+func (w *writer) arrows(name string) {
+	w.line("mode \"leitstand " + name + "\" {")
+	words := []string{"left", "right", "up", "down"}
+	if name == "resize" {
+		words = []string{"shrink width", "grow width", "shrink height", "grow height"}
+	}
+	for i, k := range []string{"Left", "Right", "Up", "Down"} {
+		w.line("    bindsym " + k + " " + name + " " + words[i] + " 10 px")
+	}
+	for _, k := range []string{"Return", "Escape"} {
+		w.line("    bindsym " + k + " mode \"default\"")
+	}
+	w.line("}")
+}
+
+// spell names a chord, once for each name of its key.
+func (w *writer) spell(c keys.Chord) []string {
+	mods, _ := accelerator.Spell(tags, c.Mods)
+	names, _ := accelerator.Names(w.layouts(w.m), c, accelerator.Plain)
+	for i, n := range names {
+		names[i] = mods + n
+		if i > 0 && !w.Sway {
+			names[i] = "Mod2+" + names[i] // the numpad's key with NumLock on
+		}
+	}
+	return names
+}
+
+// does is the command of an effect.
+func (t Target) does(e behaviour.Effect) string {
+	switch e.Kind {
+	case behaviour.Nothing:
+		return "nop"
+	case behaviour.Acts:
+		d, _ := t.action(e.Action)
+		return d.command
+	}
+	exec := "exec "
+	if !t.Sway {
+		exec += "--no-startup-id "
+	}
+	return exec + t.tame(command.Script(e.Launch))
+}
+
+// tame writes a shell line so that nothing in it means anything to i3 and sway:
+// what could is printed by the shell from numbers, character by character. sway
+// takes one backslash of two away when it reads a binding.
+func (t Target) tame(line string) string {
+	const harmless = " -_./:=+@%'&?"
+	if !strings.ContainsFunc(line, func(r rune) bool {
+		return r < 0x80 && !isWord(r) && !strings.ContainsRune(harmless, r)
+	}) && !strings.Contains(line, "  ") {
+		return line
+	}
+	form := `\%03o`
+	if t.Sway {
+		form = `\\%03o`
+	}
+	var b strings.Builder
+	for i := range len(line) {
+		if c := line[i]; isWord(rune(c)) {
+			b.WriteByte(c)
+		} else {
+			fmt.Fprintf(&b, form, c)
+		}
+	}
+	return "eval \"`printf '" + b.String() + "'`\""
+}
+
+func isWord(r rune) bool {
+	return r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9'
+}

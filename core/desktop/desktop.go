@@ -25,16 +25,24 @@ type Use struct {
 	Name  string // the desktop's own name of the action
 	Words string // what it does
 	Fixed bool   // the system acts on it before any setting can
+	// Key is where GNOME, MATE and Cinnamon keep the shortcut in their settings
+	// database, "" elsewhere; Accel how they spell it.
+	Key, Accel string
 }
 
-type line struct{ accel, name, words string }
+type line struct {
+	listed
+	key string
+}
+
+type listed struct{ accel, name, words string }
 
 var lines = sync.OnceValue(func() map[string][]line {
 	found := map[string][]line{}
 	for text := range strings.Lines(defaultsText) {
 		f := strings.Split(strings.TrimSuffix(text, "\n"), "\t")
-		if len(f) == 4 && !strings.HasPrefix(text, "#") {
-			found[f[0]] = append(found[f[0]], line{f[1], f[2], f[3]})
+		if len(f) == 5 && !strings.HasPrefix(text, "#") {
+			found[f[0]] = append(found[f[0]], line{listed{f[1], f[2], f[3]}, f[4]})
 		}
 	}
 	return found
@@ -45,26 +53,30 @@ var lines = sync.OnceValue(func() map[string][]line {
 func Uses(m *intent.Machine) []Use {
 	var list []Use
 	seen := map[keys.Chord]bool{}
-	add := func(u Use) {
+	for _, u := range slices.Concat(fixed(m), Stock(m)) {
 		if !seen[u.Chord] {
 			seen[u.Chord] = true
 			list = append(list, u)
 		}
 	}
-	for _, u := range fixed(m) {
-		add(u)
-	}
+	return list
+}
+
+// Stock lists what a machine's desktop does when nobody has changed it, a chord as
+// often as the desktop names it.
+func Stock(m *intent.Machine) []Use {
+	var list []Use
 	if m.System == mapping.Linux {
 		for _, l := range lines()[m.Desktop] {
 			if c, ok := Accelerator(m, l.accel); ok {
-				add(Use{c, l.name, l.words, false})
+				list = append(list, Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel})
 			}
 		}
 		return list
 	}
 	for _, l := range systems[m.System] {
 		if c, ok := chord(l.accel); ok {
-			add(Use{c, l.name, l.words, false})
+			list = append(list, Use{Chord: c, Name: l.name, Words: l.words})
 		}
 	}
 	return list

@@ -17,7 +17,7 @@ func fixed(m *intent.Machine) []Use {
 	var list []Use
 	add := func(text, words string) {
 		if c, ok := chord(text); ok {
-			list = append(list, Use{c, "system", words, true})
+			list = append(list, Use{Chord: c, Name: "system", Words: words, Fixed: true})
 		}
 	}
 	switch m.System {
@@ -41,7 +41,7 @@ func fixed(m *intent.Machine) []Use {
 }
 
 // systems are the chords of systems without packages to ask, from the same lists.
-var systems = map[mapping.System][]line{
+var systems = map[mapping.System][]listed{
 	mapping.Windows: {
 		{"Ctrl+Shift+Escape", "task manager", "opens the task manager"}, {"Alt+Tab", "switch", "switches programs"}, {"Alt+F4", "close", "closes the window"},
 		{"Ctrl+Escape", "start", "opens the Start menu"}, {"Meta+KeyA", "quick settings", "opens the quick settings"}, {"Meta+KeyD", "show-desktop", "shows the desktop"},

@@ -16,6 +16,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"log"
+	"maps"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -36,7 +37,7 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
+	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS\tDCONF KEY, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
 	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
 		log.Fatal(err)
 	}
@@ -53,6 +54,7 @@ var schemas = map[string]string{
 type schemaList struct {
 	Schemas []struct {
 		ID   string `xml:"id,attr"`
+		Path string `xml:"path,attr"`
 		Keys []struct {
 			Name    string `xml:"name,attr"`
 			Default string `xml:"default"`
@@ -65,12 +67,13 @@ var quoted = regexp.MustCompile(`['"]([^'"]+)['"]`)
 
 func collect(root string) ([]string, error) {
 	var lines []string
+	at := "" // where GNOME and its kin keep the shortcut
 	add := func(desktop, accel, name, words string) {
 		if accel == "" || accel == "disabled" {
 			return
 		}
 		words = strings.Join(strings.Fields(words), " ")
-		lines = append(lines, strings.Join([]string{desktop, accel, name, cmp.Or(words, name)}, "\t"))
+		lines = append(lines, strings.Join([]string{desktop, accel, name, cmp.Or(words, name), at}, "\t"))
 	}
 	files, err := filepath.Glob(filepath.Join(root, "usr/share/glib-2.0/schemas/*.gschema.xml"))
 	if err != nil {
@@ -91,12 +94,14 @@ func collect(root string) ([]string, error) {
 				continue
 			}
 			for _, k := range s.Keys {
+				at = s.Path + k.Name
 				for _, f := range quoted.FindAllStringSubmatch(k.Default, -1) {
 					add(desktop, f[1], strings.TrimSuffix(k.Name, "-static"), k.Summary)
 				}
 			}
 		}
 	}
+	at = ""
 	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), add); err != nil {
 		return nil, err
 	}
@@ -206,20 +211,25 @@ func bindings(desktop, file string, add func(desktop, accel, name, words string)
 			mode = ""
 		case len(f) >= 3 && f[0] == "bindsym" && mode == "" && !strings.HasPrefix(f[1], "-"):
 			chord := f[1]
-			for name, value := range variables {
-				chord = strings.ReplaceAll(chord, name, value)
-			}
+			chord = replaced(chord, variables)
 			parts := strings.Split(chord, "+")
 			accel := ""
 			for _, p := range parts[:len(parts)-1] {
 				accel += "<" + p + ">"
 			}
-			words := strings.Join(f[2:], " ")
-			for name, value := range variables {
-				words = strings.ReplaceAll(words, name, value)
-			}
+			words := replaced(strings.Join(f[2:], " "), variables)
 			add(desktop, accel+parts[len(parts)-1], f[2], strings.TrimPrefix(words, "exec --no-startup-id "))
 		}
 	}
 	return nil
+}
+
+// replaced puts in the variables, the longer names first: $ws10 is not $ws1.
+func replaced(text string, variables map[string]string) string {
+	names := slices.Sorted(maps.Keys(variables))
+	slices.SortStableFunc(names, func(a, b string) int { return len(b) - len(a) })
+	for _, n := range names {
+		text = strings.ReplaceAll(text, n, variables[n])
+	}
+	return text
 }

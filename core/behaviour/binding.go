@@ -40,7 +40,10 @@ type Binding struct {
 	// Everyone asks for all users of the machine, Takes for the chord whoever
 	// has it now.
 	Everyone, Takes bool
-	Effect          Effect
+	// Kept is what a file says only to keep what the desktop does anyhow. Never
+	// meant, only found.
+	Kept   bool
+	Effect Effect
 }
 
 // Press is the binding's press in words: "CapsLock", "KeyT on chart-table".
@@ -129,7 +132,8 @@ func plain(list []Binding) []Binding {
 	})
 }
 
-// Compare lists the presses whose effects differ, in the order of Sort.
+// Compare lists the presses whose effects differ, in the order of Sort. What is
+// Kept on one side only is no difference.
 func Compare(before, after []Binding) []Change {
 	before, after = plain(before), plain(after)
 	old := make(map[Place]Binding, len(before))
@@ -142,6 +146,7 @@ func Compare(before, after []Binding) []Change {
 		seen[b.Place()] = true
 		was, ok := old[b.Place()]
 		switch {
+		case !ok && b.Kept:
 		case !ok:
 			changes = append(changes, Change{b.Press(), b.Place(), nil, &b.Effect})
 		case !was.Effect.Equal(b.Effect):
@@ -149,7 +154,7 @@ func Compare(before, after []Binding) []Change {
 		}
 	}
 	for _, b := range before {
-		if !seen[b.Place()] {
+		if !seen[b.Place()] && !b.Kept {
 			changes = append(changes, Change{b.Press(), b.Place(), &b.Effect, nil})
 		}
 	}

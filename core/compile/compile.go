@@ -17,6 +17,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/dconf"
 	"leitstand/core/target/hidutil"
 	"leitstand/core/target/i3"
 	"leitstand/core/target/scancodemap"
@@ -50,6 +51,9 @@ var registry = []Target{
 	scancodemap.Target{},
 	xkb.Target{},
 	xfce.Target{},
+	dconf.Target{Desktop: "gnome"},
+	dconf.Target{Desktop: "mate"},
+	dconf.Target{Desktop: "cinnamon"},
 	i3.Target{},
 	i3.Target{Sway: true},
 	shelllink.Target{},
@@ -278,6 +282,9 @@ func (b *Build) Written() []behaviour.Binding {
 	var list []behaviour.Binding
 	for _, l := range b.Landings {
 		if _, ok := l.Target.(Reader); ok {
+			if l.Answer.Does != nil {
+				l.Binding.Effect = *l.Answer.Does
+			}
 			list = append(list, l.Binding)
 		}
 	}

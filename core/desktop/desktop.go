@@ -82,6 +82,18 @@ func Stock(m *intent.Machine) []Use {
 	return list
 }
 
+// Spelled lists the stock chords of a Linux desktop as it spells them, by the key
+// of its settings database, whether or not a layout has them.
+func Spelled(name string) map[string][]string {
+	found := map[string][]string{}
+	for _, l := range lines()[name] {
+		if l.key != "" {
+			found[l.key] = append(found[l.key], l.accel)
+		}
+	}
+	return found
+}
+
 // Gap says what we do not know of the chords that a machine's desktop uses, ""
 // if nothing.
 func Gap(m *intent.Machine) string {

@@ -78,6 +78,9 @@ func Plain(b Binding) bool {
 type Answer struct {
 	Verdict Verdict
 	Words   string // the difference, or the reason; "" for a plain exact
+	// Does is what the press does instead, where the difference is one of effect
+	// and can be named: a value that was rounded. Nil otherwise.
+	Does *behaviour.Effect
 }
 
 // File is one native file.

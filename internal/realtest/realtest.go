@@ -310,3 +310,16 @@ func Output(t testing.TB, name string, args ...string) (stdout, stderr string) {
 	require.NoError(t, cmd.Run(), "%s %v: %s", name, args, &errs)
 	return out.String(), errs.String()
 }
+
+// Bus runs a shell script in a session bus of its own and returns what it prints on
+// standard output.
+func Bus(t testing.TB, env []string, script string) string {
+	t.Helper()
+	Need(t, "dbus-run-session", "dbus")
+	var out, errs bytes.Buffer
+	cmd := exec.Command("dbus-run-session", "--", "sh", "-c", script)
+	cmd.Env = append(os.Environ(), append(env, "LC_ALL=C.UTF-8")...)
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	require.NoError(t, cmd.Run(), "%s%s", &out, &errs)
+	return out.String()
+}

@@ -8,6 +8,7 @@ package accelerator
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"leitstand/core/keys"
 )
@@ -47,6 +48,25 @@ func Plain(l *keys.Layout, c keys.Chord) []string {
 		return s.Level[:min(2, len(s.Level))]
 	}
 	return s.Level[:1]
+}
+
+// Translated names a key by what it gives with the chord's Shift, lower case for a
+// letter: the name for programs that compare the keysym of a press.
+func Translated(l *keys.Layout, c keys.Chord) []string {
+	names := Plain(l, c)
+	if len(names) != 1 || !c.Mods.Has(keys.Shift) || c.Key.Section() != keys.Writing {
+		return names
+	}
+	s, _ := l.Symbols(c.Key)
+	if len(s.Level) < 2 {
+		return names
+	}
+	if lower, ok := keys.KeysymRune(s.Level[0]); ok {
+		if upper, ok := keys.KeysymRune(s.Level[1]); ok && unicode.ToLower(upper) == lower {
+			return names
+		}
+	}
+	return s.Level[1:2]
 }
 
 // Elsewhere is another key that a name means under any of the layouts, None if

@@ -3,6 +3,7 @@ package accelerator
 import (
 	"fmt"
 	"strings"
+	"unicode"
 
 	"leitstand/core/keys"
 )
@@ -49,4 +50,42 @@ func Key(layouts []*keys.Layout, keysym string) (keys.Key, error) {
 		}
 	}
 	return keys.None, fmt.Errorf("no key of the machine's layouts types %q", keysym)
+}
+
+// ParseTranslated finds the chord of a name for programs that compare the keysym of a
+// press: the first key of the layouts that gives it with the chord's Shift.
+func ParseTranslated(layouts []*keys.Layout, name string) (keys.Chord, error) {
+	mods, keysym, err := Parse(name)
+	if err != nil {
+		return keys.Chord{}, err
+	}
+	for _, l := range layouts {
+		for _, k := range keys.All() {
+			if s, ok := l.Symbols(k); ok && gives(s, keysym, mods.Has(keys.Shift)) {
+				return keys.Chord{Mods: mods, Key: k}, nil
+			}
+		}
+	}
+	return keys.Chord{}, fmt.Errorf("%q: no key of the machine's layouts types %q", name, keysym)
+}
+
+// gives says whether a press of a key with these symbols gives the keysym, as
+// such a program sees it: Shift makes a letter no other, and NumLock either.
+func gives(s keys.Symbols, keysym string, shift bool) bool {
+	second := ""
+	if len(s.Level) > 1 {
+		second = s.Level[1]
+	}
+	switch s.Type {
+	case "KEYPAD", "FOUR_LEVEL_KEYPAD", "FOUR_LEVEL_MIXED_KEYPAD":
+		return keysym == s.Level[0] || keysym == second
+	}
+	lower, ok1 := keys.KeysymRune(s.Level[0])
+	upper, ok2 := keys.KeysymRune(second)
+	if letter := ok1 && ok2 && unicode.ToLower(upper) == lower; shift && second != "" && !letter {
+		if ok2 || strings.HasPrefix(second, "dead_") {
+			return keysym == second
+		}
+	}
+	return keysym == s.Level[0]
 }

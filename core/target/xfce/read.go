@@ -7,10 +7,8 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
-	"unicode"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -83,7 +81,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			}
 			continue
 		}
-		chord, err := parseAccelerator(m, p.Name)
+		chord, err := accelerator.ParseTranslated(m.Layouts, p.Name)
 		if err != nil {
 			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
 		}
@@ -100,47 +98,6 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	}
 	behaviour.Sort(list)
 	return list, nil
-}
-
-// parseAccelerator finds the chord of a name such as <Primary><Alt>t, whose key
-// is a keysym: the first key of the machine's layouts that types it plain.
-func parseAccelerator(m *target.Machine, name string) (keys.Chord, error) {
-	var c keys.Chord
-	mods, rest, err := accelerator.Parse(name)
-	if err != nil {
-		return c, err
-	}
-	c.Mods = mods
-	for _, l := range m.Layouts {
-		for _, k := range keys.All() {
-			if s, ok := l.Symbols(k); ok && gives(s, rest, c.Mods.Has(keys.Shift)) {
-				c.Key = k
-				return c, nil
-			}
-		}
-	}
-	return c, fmt.Errorf("%q: no key of the machine's layouts types %q", name, rest)
-}
-
-// gives says whether a press of a key with these symbols gives the keysym, as
-// xfsettingsd sees it: Shift makes a letter no other, and NumLock either.
-func gives(s keys.Symbols, keysym string, shift bool) bool {
-	second := ""
-	if len(s.Level) > 1 {
-		second = s.Level[1]
-	}
-	switch s.Type {
-	case "KEYPAD", "FOUR_LEVEL_KEYPAD", "FOUR_LEVEL_MIXED_KEYPAD":
-		return keysym == s.Level[0] || keysym == second
-	}
-	lower, ok1 := keys.KeysymRune(s.Level[0])
-	upper, ok2 := keys.KeysymRune(second)
-	if letter := ok1 && ok2 && unicode.ToLower(upper) == lower; shift && second != "" && !letter {
-		if ok2 || strings.HasPrefix(second, "dead_") {
-			return keysym == second
-		}
-	}
-	return keysym == s.Level[0]
 }
 
 // windowActions are the names that xfwm4 knows, as its defaults spell them.

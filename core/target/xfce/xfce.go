@@ -18,7 +18,6 @@ package xfce
 import (
 	"fmt"
 	"strings"
-	"unicode"
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
@@ -81,7 +80,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if len(names) == 0 {
 		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
 	}
-	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], levels)
+	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], accelerator.Translated)
 	switch {
 	case len(missing) == 0 && elsewhere != keys.None:
 		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
@@ -126,23 +125,5 @@ var commands = map[string][]string{
 // against the keysym that a press gives under the layout in use, so a key needs a
 // name for each layout.
 func keysyms(m *target.Machine, c keys.Chord) (names, missing []string) {
-	return accelerator.Names(m.Layouts, c, levels)
-}
-
-// levels are the keysyms of a chord's key under one layout.
-func levels(l *keys.Layout, c keys.Chord) []string {
-	names := accelerator.Plain(l, c)
-	if len(names) != 1 || !c.Mods.Has(keys.Shift) || c.Key.Section() != keys.Writing {
-		return names
-	}
-	s, _ := l.Symbols(c.Key)
-	if len(s.Level) < 2 {
-		return names
-	}
-	if lower, ok := keys.KeysymRune(s.Level[0]); ok {
-		if upper, ok := keys.KeysymRune(s.Level[1]); ok && unicode.ToLower(upper) == lower {
-			return names
-		}
-	}
-	return s.Level[1:2]
+	return accelerator.Names(m.Layouts, c, accelerator.Translated)
 }

@@ -1,0 +1,234 @@
+// Package dconf writes and reads what GNOME, MATE and Cinnamon keep in their
+// settings database: a keyfile of the kind that `dconf load /` merges into the
+// settings of a running desktop, where it takes effect at once. A key of the file
+// replaces that key and leaves all others alone; the list of GNOME's and Cinnamon's
+// own shortcuts is one key, so STEPS.md adds to it by a command instead.
+//
+// The desktops name a key by its keysym. MATE finds the keys of a keysym once and
+// takes those, GNOME and Cinnamon look again when the layout changes. None can tell
+// the left modifier from the right one. A command is split into words by GLib's
+// shell rules. GNOME and Cinnamon have a list of chords for each of their actions,
+// MATE has one chord.
+//
+// Sources: dconf(1) and GLib's documentation of GKeyFile, of the text format of
+// GVariant and of g_shell_parse_argv; the schemas of gsettings-desktop-schemas,
+// mutter, gnome-shell, gnome-settings-daemon, marco, mate-settings-daemon and
+// cinnamon-desktop.
+package dconf
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+)
+
+// Target is the hotkey stage of one of the three desktops.
+type Target struct{ Desktop string }
+
+// family is how a desktop differs from the others.
+type family struct {
+	basis    string
+	evidence target.Evidence
+	one      bool              // one chord for an action, not a list
+	actions  map[string]string // the key of each action
+	commands map[string]need   // what programs do
+	own      string            // the folder of the user's own shortcuts, each in one of its own
+	list     string            // the key that lists them, "" where all count
+	listed   string            // how the list spells one: a path, or its last part
+	command  string            // the key of a shortcut's command
+	repeat   string            // the folder of the repeat settings
+	interval bool              // which hold an interval, not a rate
+}
+
+// need is a command, and what must be installed for it.
+type need struct {
+	words   []string
+	program string
+}
+
+// Facts describes the mechanism.
+func (t Target) Facts() target.Facts {
+	f := families[t.Desktop]
+	return target.Facts{
+		Name: t.Desktop, Stage: target.Desktop, Evidence: f.evidence, Basis: f.basis,
+		Takes: "at once, when `dconf load` has run",
+	}
+}
+
+// Serves says whether the machine runs this desktop.
+func (t Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Desktop == t.Desktop && m.Session != "console"
+}
+
+func (t Target) path() string { return "dconf/" + t.Desktop + ".ini" }
+
+var tags = []accelerator.Tag{
+	{Mod: keys.Hyper, Text: "<Hyper>"}, {Mod: keys.Meta, Text: "<Super>"}, {Mod: keys.Ctrl, Text: "<Control>"},
+	{Mod: keys.Alt, Text: "<Alt>"}, {Mod: keys.Shift, Text: "<Shift>"},
+}
+
+// real are the modifiers for MATE's own shortcuts, which do not know the others.
+var real = []accelerator.Tag{
+	{Mod: keys.Hyper, Text: "<Mod3>"}, {Mod: keys.Meta, Text: "<Mod4>"}, {Mod: keys.Ctrl, Text: "<Control>"},
+	{Mod: keys.Alt, Text: "<Alt>"}, {Mod: keys.Shift, Text: "<Shift>"},
+}
+
+// first names a key by what it gives plain; the desktops find the key by it and
+// ignore NumLock from then on.
+func first(l *keys.Layout, c keys.Chord) []string {
+	names := accelerator.Plain(l, c)
+	return names[:min(1, len(names))]
+}
+
+// names are the keysyms of a chord's key, how they are spelled, and the layouts
+// under which they are looked for. MATE's window manager finds keys once, what starts
+// programs there compares the keysym of each press.
+func (t Target) names(m *target.Machine, b target.Binding) naming {
+	n := naming{layouts: m.Layouts, give: first, tags: tags}
+	switch {
+	case t.Desktop != "mate":
+	case b.Effect.Kind == behaviour.Acts && families[t.Desktop].actions[b.Effect.Action] != "":
+		n.layouts = m.Layouts[:1]
+	default:
+		n.give, n.tags, n.compares = accelerator.Translated, real, true
+	}
+	return n
+}
+
+type naming struct {
+	layouts []*keys.Layout
+	give    accelerator.Giver
+	tags    []accelerator.Tag
+	// compares: the keysym of each press is compared.
+	compares bool
+}
+
+// Take says how well a binding lands.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	f := families[t.Desktop]
+	if b.Level == behaviour.Setting {
+		return f.setting(b)
+	}
+	if !target.Plain(b) || b.Level != behaviour.Hotkey {
+		return target.Answer{}
+	}
+	var differs []string
+	_, left := accelerator.Spell(tags, b.Chord.Mods)
+	switch {
+	case b.Effect.Kind == behaviour.Launches || b.Effect.Kind == behaviour.Nothing:
+		if b.Effect.Launch.Confirm {
+			differs = append(differs, "zenity asks before it starts, and must be installed")
+		}
+	case b.Effect.Kind != behaviour.Acts:
+		return target.Answer{}
+	case f.actions[b.Effect.Action] == "" && f.commands[b.Effect.Action].words == nil:
+		return target.Answer{Words: title(t.Desktop) + " has no shortcut for " + b.Effect.Action}
+	case f.commands[b.Effect.Action].program != "":
+		differs = append(differs, f.commands[b.Effect.Action].program+" must be installed")
+	}
+	switch {
+	case left != 0:
+		return target.Answer{Words: fmt.Sprintf("%s's shortcuts know no %s", title(t.Desktop), strings.Join(left.Names(), ", "))}
+	case b.Chord.Key.Section() == keys.Mouse:
+		return target.Answer{Words: "only a chord with a key of the board is a shortcut"}
+	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+		return target.Answer{Words: "no key of this machine is Hyper"}
+	}
+	n := t.names(m, b)
+	if n.compares && b.Chord.Key.Section() == keys.Writing && !slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
+		// Tried with every spelling: mate-settings-daemon 1.26 starts nothing.
+		return target.Answer{Words: "MATE starts nothing by Shift with a key that types another sign then"}
+	}
+	names, missing := accelerator.Names(n.layouts, b.Chord, n.give)
+	if len(names) == 0 {
+		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+	}
+	if len(missing) > 0 {
+		differs = append(differs, fmt.Sprintf("%s goes by the character: under layout %s it is the key that types %s there", title(t.Desktop), strings.Join(missing, ", "), names[0]))
+	} else if k := accelerator.Elsewhere(n.layouts, b.Chord, names[0], n.give); k != keys.None {
+		differs = append(differs, fmt.Sprintf("%s goes by the character: %s, which types the same, may be taken for it", title(t.Desktop), k))
+	}
+	own := f.actions[b.Effect.Action]
+	for _, u := range desktop.Stock(m) {
+		switch {
+		case u.Key == "":
+		case f.one && b.Effect.Kind == behaviour.Acts && u.Key == own && !u.Chord.Overlaps(b.Chord):
+			differs = append(differs, fmt.Sprintf("%s has one chord for it: %s does it no longer", title(t.Desktop), u.Chord))
+		case u.Key != own && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing:
+			differs = append(differs, fmt.Sprintf("%s uses it, too, to %s, and which of the two wins is not said; takes = true takes it away there", title(t.Desktop), lowered(u.Words)))
+		}
+	}
+	if len(differs) > 0 {
+		return target.Answer{Verdict: target.Near, Words: strings.Join(differs, "; ")}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+func lowered(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+func title(name string) string {
+	return map[string]string{"gnome": "GNOME", "mate": "MATE", "cinnamon": "Cinnamon"}[name]
+}
+
+// setting says whether a setting can be had, and what it is rounded to.
+func (f family) setting(b target.Binding) target.Answer {
+	switch b.Word {
+	case "repeat delay":
+		return target.Answer{Verdict: target.Exact}
+	case "repeat rate":
+		rate := rateOf(b)
+		if !f.interval || rate*f.between(rate) == 1000 {
+			return target.Answer{Verdict: target.Exact}
+		}
+		ms := f.between(rate)
+		kept := int(math.Round(1000 / float64(ms)))
+		return target.Answer{
+			Verdict: target.Near, Words: fmt.Sprintf("a key repeats every %d ms, %.1f times a second", ms, 1000/float64(ms)),
+			Does: &behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf("%d/s", kept)},
+		}
+	}
+	if strings.HasPrefix(b.Word, "repeat of ") {
+		return target.Answer{Words: "all keys repeat alike here"}
+	}
+	return target.Answer{}
+}
+
+func rateOf(b target.Binding) int {
+	text, _, _ := strings.Cut(b.Effect.Value, "/")
+	n, _ := strconv.Atoi(text)
+	return n
+}
+
+// between is the time between two repeats, in milliseconds.
+func (f family) between(rate int) int {
+	return max(1, int(math.Round(1000/float64(max(1, rate)))))
+}
+
+func delayOf(b target.Binding) int64 {
+	d, _ := time.ParseDuration(b.Effect.Value)
+	return d.Milliseconds()
+}
+
+// taken finds what the desktop does with a chord that a binding takes over, by key.
+func taken(m *target.Machine, b target.Binding) []desktop.Use {
+	if !b.Takes && b.Effect.Kind != behaviour.Nothing {
+		return nil
+	}
+	return slices.DeleteFunc(desktop.Stock(m), func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) })
+}

@@ -1,0 +1,154 @@
+package dconf_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/dconf"
+	"leitstand/internal/sample"
+)
+
+var desktops = []string{"gnome", "mate", "cinnamon"}
+
+func machine(desktop string, layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: "x11", Layouts: layouts})
+}
+
+func setting(name, value string) target.Binding {
+	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+}
+
+func act(mods keys.Mods, code, does string) target.Binding {
+	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+}
+
+// back writes bindings and reads them again, without what the desktop does anyhow.
+func back(t require.TestingT, desktop string, m *target.Machine, list []target.Binding) ([]target.Binding, string) {
+	w := dconf.Target{Desktop: desktop}
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	all, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+	require.NoError(t, err, "%s", out.Files[0].Data)
+	var got []target.Binding
+	for _, b := range all {
+		if !b.Kept {
+			got = append(got, b)
+		}
+	}
+	return got, string(out.Files[0].Data)
+}
+
+// What is written reads back as what was meant, whatever the command holds.
+func TestReadsWhatItWrites(t *testing.T) {
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t\x01]{0,12}`))
+	for _, desktop := range desktops {
+		t.Run(desktop, func(t *testing.T) {
+			rapid.Check(t, func(t *rapid.T) {
+				layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
+				m := machine(desktop, layouts...)
+				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
+					c, answer := b.Effect.Launch.Command, dconf.Target{Desktop: desktop}.Take(m, b)
+					return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "may be taken") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+				})
+				got, _ := back(t, desktop, m, list)
+				require.Equal(t, list, got)
+			})
+		})
+	}
+}
+
+func TestActionsReadBack(t *testing.T) {
+	for _, desktop := range desktops {
+		m := machine(desktop, "de")
+		list := sample.Actions(func(b target.Binding) bool { return dconf.Target{Desktop: desktop}.Take(m, b).Verdict >= target.Near })
+		assert.Greater(t, len(list), 50, desktop)
+		got, _ := back(t, desktop, m, list)
+		assert.Equal(t, list, got, desktop)
+	}
+}
+
+// A chord that the desktop uses is taken away from its use only if the mapping says
+// so; an action keeps the chords that it has where it can have several.
+func TestTakenChords(t *testing.T) {
+	m := machine("gnome", "de")
+	other := act(keys.Meta, "ArrowLeft", "minimize")
+	answer := dconf.Target{Desktop: "gnome"}.Take(m, other)
+	assert.Equal(t, target.Near, answer.Verdict)
+	assert.Contains(t, answer.Words, "GNOME uses it, too, to view split on left")
+	other.Takes = true
+	assert.Equal(t, target.Exact, dconf.Target{Desktop: "gnome"}.Take(m, other).Verdict)
+	_, text := back(t, "gnome", m, []target.Binding{other})
+	assert.Contains(t, text, "minimize=['<Super>Left', '<Super>h']\n")
+	assert.Contains(t, text, "toggle-tiled-left=@as []\n")
+
+	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	got, text := back(t, "mate", machine("mate", "de"), []target.Binding{off})
+	assert.Equal(t, []target.Binding{off}, got)
+	assert.Contains(t, text, "close='disabled'\n")
+	assert.Contains(t, text, "action='true'\n")
+
+	moved := act(keys.Hyper, "KeyQ", "close")
+	answer = dconf.Target{Desktop: "mate"}.Take(machine("mate", "de"), moved)
+	assert.Equal(t, "MATE has one chord for it: Alt+F4 does it no longer", answer.Words)
+	_, text = back(t, "cinnamon", machine("cinnamon", "de"), []target.Binding{moved})
+	assert.Contains(t, text, "close=['<Hyper>q', '<Alt>F4']\n")
+}
+
+func TestRepeat(t *testing.T) {
+	for _, c := range []struct{ desktop, rate, text, words string }{
+		{"gnome", "40/s", "repeat-interval=uint32 25\n", ""},
+		{"cinnamon", "60/s", "repeat-interval=uint32 17\n", "every 17 ms, 58.8 times a second"},
+		{"mate", "60/s", "rate=60\n", ""},
+	} {
+		m := machine(c.desktop, "us")
+		answer := dconf.Target{Desktop: c.desktop}.Take(m, setting("repeat rate", c.rate))
+		assert.Contains(t, answer.Words, c.words)
+		got, text := back(t, c.desktop, m, []target.Binding{setting("repeat delay", "220ms"), setting("repeat rate", c.rate)})
+		assert.Contains(t, text, c.text)
+		if answer.Does != nil {
+			assert.Equal(t, *answer.Does, got[1].Effect)
+		} else {
+			assert.Equal(t, c.rate, got[1].Effect.Value)
+		}
+	}
+}
+
+// What the desktop would not take as meant is no file of ours.
+func TestRead(t *testing.T) {
+	for text, want := range map[string]string{
+		"[org/gnome/desktop/wm/keybindings]\nclose='<Alt>F4'\n":                                                              "of another type than the desktop's",
+		"[org/gnome/desktop/wm/keybindings]\nclose=['<Alt>F4'\n":                                                             "a list is not closed",
+		"[org/gnome/desktop/wm/keybindings]\nclose=['<Wide>F4']\n":                                                           "names no modifier",
+		"[org/gnome/desktop/peripherals/keyboard]\ndelay=250\n":                                                              "no number of the desktop's type",
+		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand0]\nname='a'\n":                           "lacks its name, command or binding",
+		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand1]\nname='a'\nbinding='a'\ncommand='a'\n": "leitstand0 is missing",
+		"close=[]\n": "neither a folder nor a key",
+		"[org/gnome/desktop/background]\npicture='x'\n":           "no folder of shortcuts",
+		"[org/mate/desktop/keybindings/leitstand0]\n\nname='x'\n": "dconf/gnome.ini:3: /org/mate/desktop/keybindings/leitstand0/ is no folder of this desktop",
+	} {
+		_, err := dconf.Target{Desktop: "gnome"}.Read(machine("gnome", "us"), fstest.MapFS{"dconf/gnome.ini": {Data: []byte(text)}})
+		assert.ErrorContains(t, err, want)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("gnome", "fr", "us")
+	out, err := dconf.Target{Desktop: "gnome"}.Write(m, []behaviour.Binding{act(keys.Meta, "KeyT", "close"), setting("repeat rate", "40/s"),
+		sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data)
+	f.Fuzz(func(t *testing.T, data []byte) {
+		for _, desktop := range desktops {
+			_, _ = dconf.Target{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/" + desktop + ".ini": {Data: data}})
+		}
+	})
+}

@@ -1,0 +1,209 @@
+package dconf_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/dconf"
+	"leitstand/core/target/xkb"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func need(t *testing.T) {
+	realtest.Need(t, "dconf", "dconf-cli")
+	realtest.Need(t, "gsettings", "libglib2.0-bin")
+	schemas := "/usr/share/glib-2.0/schemas/"
+	realtest.NeedFile(t, schemas+"org.gnome.desktop.wm.keybindings.gschema.xml", "gsettings-desktop-schemas")
+	realtest.NeedFile(t, schemas+"org.gnome.shell.gschema.xml", "gnome-shell-common")
+	realtest.NeedFile(t, schemas+"org.gnome.settings-daemon.plugins.media-keys.gschema.xml", "gnome-settings-daemon-common")
+	realtest.NeedFile(t, schemas+"org.mate.control-center.keybinding.gschema.xml", "mate-control-center-common")
+	realtest.NeedFile(t, schemas+"org.cinnamon.desktop.keybindings.gschema.xml", "cinnamon-desktop-data")
+}
+
+// schemaOf finds the schema of a folder: those of the desktops have the folder as
+// their path, the user's own shortcuts share one.
+func schemaOf(folder string) string {
+	for prefix, schema := range map[string]string{
+		"org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/": "org.gnome.settings-daemon.plugins.media-keys.custom-keybinding",
+		"org/mate/desktop/keybindings/":                                    "org.mate.control-center.keybinding",
+		"org/cinnamon/desktop/keybindings/custom-keybindings/":             "org.cinnamon.desktop.keybindings.custom-keybinding",
+	} {
+		if strings.HasPrefix(folder, prefix) {
+			return schema + ":/" + folder + "/"
+		}
+	}
+	for from, to := range map[string]string{
+		"org/mate/marco": "org/mate/Marco", "org/mate/settings-daemon": "org/mate/SettingsDaemon", "org/mate/desktop/peripherals/keyboard": "org/mate/peripherals-keyboard",
+	} {
+		folder = strings.Replace(folder, from, to, 1)
+	}
+	return strings.ReplaceAll(folder, "/", ".")
+}
+
+// Every value of the keyfile, loaded into a real database, comes back through the
+// desktop's own schema: the key exists there, and the value is of its type.
+func TestSchemasTakeEveryValue(t *testing.T) {
+	need(t)
+	for _, desktop := range desktops {
+		t.Run(desktop, func(t *testing.T) {
+			m := machine(desktop, "de")
+			w := dconf.Target{Desktop: desktop}
+			list := sample.Actions(func(b target.Binding) bool { return w.Take(m, b).Verdict >= target.Near })
+			taken := act(keys.Ctrl|keys.Alt, "Delete", "show-desktop")
+			taken.Takes = true
+			list = append(list, taken, setting("repeat delay", "220ms"), setting("repeat rate", "40/s"),
+				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}))
+			out, err := w.Write(m, list)
+			require.NoError(t, err)
+			home, env := realtest.Home(t)
+			file := filepath.Join(home, "in.ini")
+			require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+			script := "set -e\ndconf load / < " + file + "\n"
+			var want []string
+			folder := ""
+			for line := range strings.Lines(string(out.Files[0].Data)) {
+				line = strings.TrimSuffix(line, "\n")
+				if strings.HasPrefix(line, "[") {
+					folder = strings.Trim(line, "[]")
+				} else if name, value, ok := strings.Cut(line, "="); ok {
+					script += fmt.Sprintf("gsettings get %s %s\n", schemaOf(folder), name)
+					want = append(want, schemaOf(folder)+" "+name+" "+value)
+				}
+			}
+			stdout := realtest.Bus(t, env, script)
+			got := strings.Split(strings.TrimSuffix(stdout, "\n"), "\n")
+			require.Len(t, got, len(want))
+			for i, line := range want {
+				name, value, _ := strings.Cut(line, " ")
+				key, value, _ := strings.Cut(value, " ")
+				// gsettings prints a text with a quote in double quotes.
+				if strings.HasPrefix(got[i], `"`) {
+					value = `"` + strings.ReplaceAll(strings.ReplaceAll(value[1:len(value)-1], `\'`, `'`), `"`, `\"`) + `"`
+				}
+				assert.Equal(t, name+" "+key+" "+value, name+" "+key+" "+got[i])
+			}
+		})
+	}
+}
+
+// The commands of STEPS.md keep the shortcuts that the user has already, and may be
+// run twice.
+func TestStepsKeepOwnShortcuts(t *testing.T) {
+	need(t)
+	for desktop, own := range map[string]string{"gnome": "'/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0/'", "cinnamon": "'custom0'"} {
+		m := machine(desktop, "us")
+		list := []target.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Open: "https://tides.example"})}
+		out, err := dconf.Target{Desktop: desktop}.Write(m, list)
+		require.NoError(t, err)
+		home, env := realtest.Home(t)
+		require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(home, out.Files[0].Path), out.Files[0].Data, 0o644))
+		steps := strings.Join(append([]string{"cd " + home}, append(out.Steps[0].Lines, out.Steps[1].Lines...)...), "\n") + "\n"
+		stdout := realtest.Bus(t, env, "set -e\n"+steps+"dconf read $key\n")
+		form := strings.Replace(strings.Trim(own, "'"), "custom0", "%s", 1)
+		ours := fmt.Sprintf("'"+form+"', '"+form+"'", "leitstand0", "leitstand1")
+		assert.Equal(t, "["+ours+"]\n", stdout)
+		stdout = realtest.Bus(t, env, "set -e\n"+out.Steps[1].Lines[0]+"\ndconf write $key \"["+own+"]\"\n"+steps+steps+"dconf read $key\n")
+		assert.Equal(t, "["+own+", "+ours+"]\n", stdout)
+	}
+}
+
+// desktopWith starts a desktop's programs with the compiled keyfile and a terminal.
+func desktopWith(t *testing.T, m *target.Machine, list []target.Binding, start string) (server *realtest.Server, home string) {
+	t.Helper()
+	realtest.Need(t, "xterm", "xterm")
+	server = realtest.XServer(t)
+	home, env := realtest.Home(t)
+	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	require.NoError(t, err)
+	for _, f := range layout.Files {
+		if file := filepath.Join(home, "keymap.xkb"); strings.HasSuffix(f.Path, "keymap.xkb") {
+			require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+			server.LoadKeymap(file)
+		}
+	}
+	out, err := dconf.Target{Desktop: m.Desktop}.Write(m, list)
+	require.NoError(t, err)
+	file := filepath.Join(home, "in.ini")
+	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+	server.Session(append(env, "LIBGL_ALWAYS_SOFTWARE=1"), "dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait")
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
+	return server, home
+}
+
+// tiles presses the chord of tile-left until the window fills the left half.
+func tiles(t *testing.T, server *realtest.Server, b target.Binding, is func(w realtest.Window) bool) {
+	t.Helper()
+	realtest.WaitFor(t, b.String(), func() bool {
+		server.Tap(sample.Evdevs(b.Chord)...)
+		time.Sleep(time.Second) // a second press would undo the first
+		return is(server.Window("one"))
+	})
+}
+
+func leftHalf(w realtest.Window) bool {
+	return w.X < 60 && w.Width > 420 && w.Width <= 510 && w.Height > 480
+}
+func rightHalf(w realtest.Window) bool { return w.X > 450 && w.Width > 420 && w.Width <= 510 }
+
+// marco and mate-settings-daemon, given the compiled keyfile, tile windows and start
+// commands, exactly so; a chord that is switched off does nothing.
+func TestPressedUnderMate(t *testing.T) {
+	need(t)
+	realtest.Need(t, "marco", "marco")
+	realtest.NeedFile(t, "/usr/bin/mate-settings-daemon", "mate-settings-daemon")
+	m := machine("mate", "de")
+	base := t.TempDir()
+	program, log := realtest.Recorder(t, base)
+	left, right := act(keys.Meta, "ArrowLeft", "tile-left"), act(keys.Hyper, "ArrowRight", "tile-right")
+	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	starts := []target.Binding{
+		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
+		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: base}),
+		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
+	}
+	server, _ := desktopWith(t, m, append([]target.Binding{left, right, off}, starts...), "marco --no-composite & mate-settings-daemon &")
+	tiles(t, server, left, leftHalf)
+	tiles(t, server, right, rightHalf)
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + base + "\x00", "three\x00"}
+	for i, b := range starts {
+		require.NoError(t, os.WriteFile(log, nil, 0o644))
+		server.Tap(sample.Evdevs(b.Chord)...)
+		received := func() string { text, _ := os.ReadFile(log); return string(text) }
+		realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
+		assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
+	}
+	server.Tap(sample.Evdevs(off.Chord)...)
+	time.Sleep(time.Second)
+	assert.Positive(t, server.Window("one").Width, "Alt+F4 closed the window, and was switched off")
+}
+
+// mutter and muffin, the window managers of GNOME and Cinnamon, given the compiled
+// keyfile, tile and close windows.
+func TestPressedUnderMutterAndMuffin(t *testing.T) {
+	need(t)
+	for desktop, start := range map[string]string{"gnome": "mutter --x11 --sm-disable &", "cinnamon": "muffin --sm-disable &"} {
+		t.Run(desktop, func(t *testing.T) {
+			program, _, _ := strings.Cut(start, " ")
+			realtest.Need(t, program, program)
+			m := machine(desktop, "de")
+			left, right, end := act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), act(keys.Meta, "ArrowRight", "tile-right"), act(keys.Hyper, "KeyQ", "close")
+			server, _ := desktopWith(t, m, []target.Binding{left, right, end}, start)
+			tiles(t, server, left, leftHalf)
+			tiles(t, server, right, rightHalf)
+			server.Tap(sample.Evdevs(end.Chord)...)
+			realtest.WaitFor(t, "the window to close", func() bool { return server.Window("one").Width == 0 })
+		})
+	}
+}

@@ -1,0 +1,204 @@
+package dconf
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
+)
+
+// Write makes the keyfile, and the steps that merge it into the settings.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	w := &writer{Target: t, m: m, family: families[t.Desktop], values: map[string]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
+	for _, b := range list {
+		if err := w.binding(b); err != nil {
+			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
+		}
+	}
+	w.actions()
+	var text strings.Builder
+	section := ""
+	for _, key := range slices.Sorted(maps.Keys(w.values)) {
+		at := strings.LastIndexByte(key, '/')
+		if s := key[1:at]; s != section {
+			if section != "" {
+				text.WriteByte('\n')
+			}
+			section = s
+			fmt.Fprintf(&text, "[%s]\n", section)
+		}
+		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], w.values[key])
+	}
+	return target.Output{
+		Files: []target.File{{Path: t.path(), Goes: "the settings database, by `dconf load /`", Data: []byte(text.String())}},
+		Steps: w.steps(),
+	}, nil
+}
+
+func (w *writer) steps() []target.Step {
+	steps := []target.Step{{
+		Text:  "Merge the settings into those of the running desktop; they take effect at once. All that the file does not name stays as it is.",
+		Lines: []string{"dconf load / < " + w.path()},
+	}}
+	if w.list == "" || w.count == 0 {
+		return steps
+	}
+	var names []string
+	for i := range w.count {
+		names = append(names, "'"+fmt.Sprintf(w.listed, fmt.Sprintf("leitstand%d", i))+"'")
+	}
+	return append(steps, target.Step{
+		Text: "Add the new shortcuts to the list of those in use; what stands in it already is kept.",
+		Lines: []string{
+			"key=" + w.list,
+			`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9]*[^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`,
+			`dconf write $key "[${old:+$old, }` + strings.Join(names, ", ") + `]"`,
+		},
+	})
+}
+
+type writer struct {
+	Target
+	family
+	m       *target.Machine
+	values  map[string]string
+	chords  map[string][]string // what an action's key gets, by key
+	cleared map[string][]string // what is taken from a key
+	count   int                 // shortcuts of the user's own
+}
+
+func (w *writer) binding(b target.Binding) error {
+	switch b.Word {
+	case "repeat delay":
+		w.values[w.repeat+"delay"] = w.number(int(delayOf(b)))
+		return nil
+	case "repeat rate":
+		if w.interval {
+			w.values[w.repeat+"repeat-interval"] = w.number(w.between(rateOf(b)))
+		} else {
+			w.values[w.repeat+"rate"] = w.number(rateOf(b))
+		}
+		return nil
+	}
+	key := w.family.actions[b.Effect.Action]
+	for _, u := range taken(w.m, b) {
+		if u.Key != key {
+			w.cleared[u.Key] = append(w.cleared[u.Key], u.Accel)
+		}
+	}
+	n := w.Target.names(w.m, b)
+	names, _ := accelerator.Names(n.layouts, b.Chord, n.give)
+	mods, _ := accelerator.Spell(n.tags, b.Chord.Mods)
+	if key != "" && b.Effect.Kind == behaviour.Acts {
+		for _, name := range names {
+			w.chords[key] = append(w.chords[key], mods+name)
+		}
+		return nil
+	}
+	words := command.Words(b.Effect.Launch)
+	switch b.Effect.Kind {
+	case behaviour.Acts:
+		words = w.commands[b.Effect.Action].words
+	case behaviour.Nothing:
+		words = []string{"true"}
+	}
+	line, err := quote(command.Line(words))
+	if err != nil {
+		return err
+	}
+	for _, name := range names {
+		folder := fmt.Sprintf("%sleitstand%d/", w.own, w.count)
+		w.count++
+		w.values[folder+"name"], _ = quote("Leitstand " + b.Chord.String())
+		w.values[folder+w.command] = line
+		bound, _ := quote(mods + name)
+		if w.Desktop == "cinnamon" {
+			bound = "[" + bound + "]"
+		}
+		w.values[folder+"binding"] = bound
+	}
+	return nil
+}
+
+// number spells a whole number: unsigned in the schemas that hold an interval.
+func (w *writer) number(n int) string {
+	if w.interval {
+		return fmt.Sprintf("uint32 %d", n)
+	}
+	return fmt.Sprint(n)
+}
+
+// actions writes the keys of actions: the mapping's chords, and those of the
+// desktop's own that nobody takes away.
+func (w *writer) actions() {
+	stock := desktop.Spelled(w.Desktop)
+	for _, key := range slices.Sorted(maps.Keys(mergeKeys(w.chords, w.cleared))) {
+		list := w.chords[key]
+		if w.one {
+			w.values[key] = "'disabled'"
+			if len(list) > 0 {
+				w.values[key] = "'" + list[0] + "'"
+			}
+			continue
+		}
+		for _, accel := range stock[key] {
+			again := slices.ContainsFunc(w.chords[key], func(a string) bool {
+				ours, _ := desktop.Accelerator(w.m, a)
+				own, ok := desktop.Accelerator(w.m, accel)
+				return ok && ours.Overlaps(own)
+			})
+			if !again && !slices.Contains(w.cleared[key], accel) {
+				list = append(list, accel)
+			}
+		}
+		if len(list) == 0 {
+			w.values[key] = "@as []"
+			continue
+		}
+		w.values[key] = "['" + strings.Join(list, "', '") + "']"
+	}
+}
+
+func mergeKeys(a, b map[string][]string) map[string]bool {
+	all := map[string]bool{}
+	for k := range a {
+		all[k] = true
+	}
+	for k := range b {
+		all[k] = true
+	}
+	return all
+}
+
+// quote spells a text as GVariant does.
+func quote(s string) (string, error) {
+	var b strings.Builder
+	b.WriteByte('\'')
+	for _, r := range s {
+		switch {
+		case r == '\'' || r == '\\':
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r == '\n':
+			b.WriteString(`\n`)
+		case r == '\t':
+			b.WriteString(`\t`)
+		case r == 0:
+			return "", fmt.Errorf("the settings cannot hold the character U+0000 of the command")
+		case r < ' ' || r == 0x7F:
+			fmt.Fprintf(&b, `\u%04x`, r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	b.WriteByte('\'')
+	return b.String(), nil
+}

@@ -207,7 +207,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 		return
 	}
 	c := b.Chord
-	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Target != nil && !sameAction(b.Effect, use) {
+	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Target != nil && !sameAction(l, use) {
 		switch {
 		case use.Fixed:
 			a.add("system-keeps", l.Rule, l.Range, fmt.Sprintf("%s keeps %s for itself: it %s", a.b.Machine.Place(), c, use.Words), "use another chord")
@@ -229,9 +229,12 @@ func (a *auditor) hotkey(l compile.Landing) {
 	}
 }
 
-// sameAction says whether an effect is what the desktop does with the chord anyhow.
-func sameAction(e behaviour.Effect, u desktop.Use) bool {
-	return e.Kind == behaviour.Acts && e.Action == u.Name
+// sameAction says whether a press is for what the desktop does with it anyhow.
+func sameAction(l compile.Landing, u desktop.Use) bool {
+	if n, ok := l.Target.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
+		return n.Calls(l.Binding.Effect.Action) == u.Name
+	}
+	return false
 }
 
 // types says which character a chord types.

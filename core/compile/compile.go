@@ -20,6 +20,7 @@ import (
 	"leitstand/core/target/dconf"
 	"leitstand/core/target/hidutil"
 	"leitstand/core/target/i3"
+	"leitstand/core/target/plasma"
 	"leitstand/core/target/scancodemap"
 	"leitstand/core/target/shelllink"
 	"leitstand/core/target/steps"
@@ -51,6 +52,7 @@ var registry = []Target{
 	scancodemap.Target{},
 	xkb.Target{},
 	xfce.Target{},
+	plasma.Target{},
 	dconf.Target{Desktop: "gnome"},
 	dconf.Target{Desktop: "mate"},
 	dconf.Target{Desktop: "cinnamon"},

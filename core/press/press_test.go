@@ -57,7 +57,7 @@ func TestAsk(t *testing.T) {
 	require.Empty(t, diags)
 	for _, c := range []struct{ machine, chord, want string }{
 		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
-		{"office", "Hyper+t", "office: goes to the program in front, as Ctrl+Alt+Shift+Meta+KeyT | board: press CapsLock and KeyT (T) | wanted run xterm, but: no file that we write there does this"},
+		{"office", "Hyper+t", "office: run xterm | board: press CapsLock and KeyT (T) | desktop plasma: run xterm"},
 		{"vessel", "Hyper+t", "vessel: nothing here; Ctrl+Alt+KeyT does it instead: run xterm | board: press (no key) and KeyT (T)"},
 		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft and KeyT (T) | by hand steps: run xterm\n" +
 			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and MetaLeft and KeyT (T) | by hand steps: run xterm"},

@@ -19,6 +19,7 @@ package dconf
 import (
 	"fmt"
 	"math"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -113,6 +114,9 @@ type naming struct {
 	// compares: the keysym of each press is compared.
 	compares bool
 }
+
+// Calls is the desktop's own name of an action, "" if it has none.
+func (t Target) Calls(action string) string { return path.Base(families[t.Desktop].actions[action]) }
 
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {

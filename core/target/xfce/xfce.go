@@ -51,6 +51,9 @@ var modTags = []accelerator.Tag{
 	{Mod: keys.Meta, Text: "<Super>"}, {Mod: keys.Hyper, Text: "<Hyper>"},
 }
 
+// Calls is the desktop's own name of an action, "" if it has none.
+func (Target) Calls(action string) string { return strings.TrimSuffix(actions[action], "_key") }
+
 // Take says how well a binding lands in Xfce's shortcuts.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if !target.Plain(b) {

@@ -1,0 +1,239 @@
+// Package plasma writes and reads the global shortcuts of KDE Plasma: groups of the
+// file ~/.config/kglobalshortcutsrc, one for each part of the desktop, and a desktop
+// file for each program that has a shortcut; and the repeat of keys in
+// ~/.config/kcminputrc.
+//
+// kglobalaccel reads the shortcuts when it starts and holds them in memory from then
+// on, so the files are not put beneath it: STEPS.md has commands that set each key
+// while it is stopped. A shortcut is spelled as Qt spells key sequences, by what a
+// key types under the layout; KDE has no word for a Hyper of its own. It cannot tell
+// the left modifier from the right one. An action can have several shortcuts. How
+// the Exec line of a desktop file is split into words depends on what is installed,
+// so a command with any special character stands in it encoded.
+//
+// Sources: KDE's documentation of KGlobalAccel and KConfig; Qt's of QKeySequence; the
+// Desktop Entry specification; RFC 4648 (base64).
+package plasma
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+)
+
+// Target is the hotkey stage of Plasma.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "plasma", Stage: target.Desktop, Evidence: target.Pressed,
+		Basis: "chords pressed under kglobalaccel and kwin started programs and tiled windows; what other parts of the desktop do, by documentation only",
+		Takes: "when the steps are done and you log in again",
+	}
+}
+
+// Serves says whether the machine runs Plasma.
+func (Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Desktop == "plasma" && m.Session != "console"
+}
+
+// place is where an action's shortcut stands.
+type place struct{ group, key, words string }
+
+var actions = func() map[string]place {
+	list := map[string]place{
+		"maximize": {"kwin", "Window Maximize", "Maximize Window"}, "minimize": {"kwin", "Window Minimize", "Minimize Window"},
+		"full-screen": {"kwin", "Window Fullscreen", "Make Window Fullscreen"}, "close": {"kwin", "Window Close", "Close Window"},
+		"move": {"kwin", "Window Move", "Move Window"}, "resize": {"kwin", "Window Resize", "Resize Window"},
+		"next-window":        {"kwin", "Walk Through Windows", "Walk Through Windows"},
+		"next-window-of-app": {"kwin", "Walk Through Windows of Current Application", "Walk Through Windows of Current Application"},
+		"app-windows":        {"kwin", "ExposeClass", "Toggle Present Windows (Window class)"}, "overview": {"kwin", "Overview", "Toggle Overview"},
+		"show-desktop":                 {"kwin", "Show Desktop", "Peek at Desktop"},
+		"next-workspace":               {"kwin", "Switch to Next Desktop", "Switch to Next Desktop"},
+		"previous-workspace":           {"kwin", "Switch to Previous Desktop", "Switch to Previous Desktop"},
+		"window-to-next-workspace":     {"kwin", "Window to Next Desktop", "Window to Next Desktop"},
+		"window-to-previous-workspace": {"kwin", "Window to Previous Desktop", "Window to Previous Desktop"},
+		"lock":                         {"ksmserver", "Lock Session", "Lock Session"}, "log-out": {"ksmserver", "Log Out", "Log Out"},
+		"suspend":         {"org_kde_powerdevil", "Sleep", "Suspend"},
+		"brightness-up":   {"org_kde_powerdevil", "Increase Screen Brightness", "Increase Screen Brightness"},
+		"brightness-down": {"org_kde_powerdevil", "Decrease Screen Brightness", "Decrease Screen Brightness"},
+		"play-pause":      {"mediacontrol", "playpausemedia", "Play/Pause media playback"}, "stop": {"mediacontrol", "stopmedia", "Stop media playback"},
+		"next-track": {"mediacontrol", "nextmedia", "Media playback next"}, "previous-track": {"mediacontrol", "previousmedia", "Media playback previous"},
+		"volume-up": {"kmix", "increase_volume", "Increase Volume"}, "volume-down": {"kmix", "decrease_volume", "Decrease Volume"},
+		"mute": {"kmix", "mute", "Mute"}, "mute-microphone": {"kmix", "mic_mute", "Mute Microphone"},
+		"screenshot":        {"org.kde.spectacle.desktop", "FullScreenScreenShot", "Capture Entire Desktop"},
+		"screenshot-window": {"org.kde.spectacle.desktop", "ActiveWindowScreenShot", "Capture Active Window"},
+		"screenshot-area":   {"org.kde.spectacle.desktop", "RectangularRegionScreenShot", "Capture Rectangular Region"},
+		"next-input-source": {"KDE Keyboard Layout Switcher", "Switch to Next Keyboard Layout", "Switch to Next Keyboard Layout"},
+	}
+	for name, side := range map[string]string{
+		"tile-left": "Left", "tile-right": "Right", "tile-top": "Top", "tile-bottom": "Bottom",
+		"tile-top-left": "Top Left", "tile-top-right": "Top Right", "tile-bottom-left": "Bottom Left", "tile-bottom-right": "Bottom Right",
+	} {
+		list[name] = place{"kwin", "Window Quick Tile " + side, "Quick Tile Window to the " + side}
+	}
+	for n := 1; n <= action.MaxWorkspace; n++ {
+		list[fmt.Sprintf("workspace-%d", n)] = place{"kwin", fmt.Sprintf("Switch to Desktop %d", n), fmt.Sprintf("Switch to Desktop %d", n)}
+		list[fmt.Sprintf("window-to-workspace-%d", n)] = place{"kwin", fmt.Sprintf("Window to Desktop %d", n), fmt.Sprintf("Window to Desktop %d", n)}
+	}
+	return list
+}()
+
+var tags = []accelerator.Tag{
+	{Mod: keys.Meta, Text: "Meta+"}, {Mod: keys.Ctrl, Text: "Ctrl+"}, {Mod: keys.Alt, Text: "Alt+"}, {Mod: keys.Shift, Text: "Shift+"},
+}
+
+// qtNames are Qt's names of keysyms that type nothing.
+var qtNames = map[string]string{
+	"Escape": "Esc", "Return": "Return", "BackSpace": "Backspace", "Tab": "Tab", "Delete": "Del", "Insert": "Ins", "Prior": "PgUp", "Next": "PgDown",
+	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
+	"Scroll_Lock": "ScrollLock", "Menu": "Menu", "space": "Space",
+	"XF86AudioRaiseVolume": "Volume Up", "XF86AudioLowerVolume": "Volume Down", "XF86AudioMute": "Volume Mute", "XF86AudioPlay": "Media Play",
+	"XF86AudioStop": "Media Stop", "XF86AudioPrev": "Media Previous", "XF86AudioNext": "Media Next",
+}
+
+// qt spells a keysym, and says whether Shift is spelled beside it.
+func qt(keysym string) (name string, shift, ok bool) {
+	if n, ok := qtNames[keysym]; ok {
+		return n, true, true
+	}
+	var f int
+	if _, err := fmt.Sscanf(keysym, "F%d", &f); err == nil && fmt.Sprintf("F%d", f) == keysym {
+		return keysym, true, true
+	}
+	r, ok := keys.KeysymRune(keysym)
+	// A comma parts the fields of the file, a backslash escapes in it.
+	if !ok || r <= ' ' || r == ',' || r == '\\' || strings.HasPrefix(keysym, "KP_") {
+		return "", false, false
+	}
+	return string(unicode.ToUpper(r)), unicode.IsLetter(r), true
+}
+
+// spell names a chord, once for each layout that needs a name of its own, and the
+// layouts that are left without one.
+func spell(m *target.Machine, c keys.Chord) (names, missing []string) {
+	for _, l := range m.Layouts {
+		for _, s := range accelerator.Translated(l, c) {
+			name, shift, ok := qt(s)
+			if !ok {
+				continue
+			}
+			mods := c.Mods
+			if !shift {
+				mods &^= keys.Shift
+			}
+			text, _ := accelerator.Spell(tags, mods)
+			switch {
+			case slices.Contains(names, text+name):
+			case len(names) > 0 && another(m, c, s, shift) != keys.None:
+				missing = append(missing, l.Name)
+			default:
+				names = append(names, text+name)
+			}
+		}
+	}
+	return names, missing
+}
+
+// another is the key of another chord that a keysym's name means under any layout,
+// which may be the same key with or without Shift.
+func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Key {
+	for _, l := range m.Layouts {
+		for level := range 2 {
+			for _, k := range l.Giving(keysym, level) {
+				other := k != c.Key
+				if !shift { // Shift is part of what the name says
+					other = other || (level == 1) != c.Mods.Has(keys.Shift)
+				}
+				if other {
+					return k
+				}
+			}
+		}
+	}
+	return keys.None
+}
+
+// Calls is the desktop's own name of an action, "" if it has none.
+func (Target) Calls(action string) string { return actions[action].key }
+
+// Take says how well a binding lands.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level == behaviour.Setting {
+		switch {
+		case b.Word == "repeat delay" || b.Word == "repeat rate":
+			return target.Answer{Verdict: target.Exact}
+		case strings.HasPrefix(b.Word, "repeat of "):
+			return target.Answer{Words: "all keys repeat alike here"}
+		}
+		return target.Answer{}
+	}
+	if !target.Plain(b) || b.Level != behaviour.Hotkey {
+		return target.Answer{}
+	}
+	var differs []string
+	own := place{}
+	switch b.Effect.Kind {
+	case behaviour.Launches, behaviour.Nothing:
+		if b.Effect.Launch.Confirm {
+			differs = append(differs, "zenity asks before it starts, and must be installed")
+		}
+	case behaviour.Acts:
+		p, ok := actions[b.Effect.Action]
+		if !ok {
+			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
+		}
+		own = p
+	default:
+		return target.Answer{}
+	}
+	if _, left := accelerator.Spell(tags, b.Chord.Mods); left != 0 {
+		return target.Answer{Words: "Plasma's shortcuts know no " + strings.Join(left.Names(), ", ")}
+	}
+	if b.Chord.Key.Section() == keys.Mouse {
+		return target.Answer{Words: "only a chord with a key of the board is a shortcut"}
+	}
+	names, missing := spell(m, b.Chord)
+	if len(names) == 0 {
+		return target.Answer{Words: "Plasma's shortcuts have no name for " + b.Chord.Key.String()}
+	}
+	if len(missing) > 0 {
+		differs = append(differs, fmt.Sprintf("Plasma goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0]))
+	}
+	if s := accelerator.Translated(m.Layouts[0], b.Chord); len(s) > 0 {
+		_, shift, _ := qt(s[0])
+		if k := another(m, b.Chord, s[0], shift); k != keys.None {
+			differs = append(differs, fmt.Sprintf("Plasma goes by the character: %s, which types the same, may be taken for it", k))
+		}
+	}
+	for _, u := range desktop.Stock(m) {
+		if u.Name != own.key && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
+			differs = append(differs, fmt.Sprintf("Plasma uses it, too, for %q, and which of the two wins is not said; takes = true takes it away there", u.Words))
+		}
+	}
+	if len(differs) > 0 {
+		return target.Answer{Verdict: target.Near, Words: strings.Join(differs, "; ")}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// stock are the shortcuts of the window manager that are not the mapping's, by key.
+func stock(m *target.Machine, key string) []keys.Chord {
+	var list []keys.Chord
+	for _, u := range desktop.Stock(m) {
+		if u.Name == key && !slices.Contains(list, u.Chord) {
+			list = append(list, u.Chord)
+		}
+	}
+	return list
+}

@@ -1,0 +1,142 @@
+package plasma_test
+
+import (
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/plasma"
+	"leitstand/internal/sample"
+)
+
+func machine(layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: layouts})
+}
+
+func act(mods keys.Mods, code, does string) target.Binding {
+	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+}
+
+func setting(name, value string) target.Binding {
+	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+}
+
+// back writes bindings and reads them again, without what the desktop does anyhow.
+func back(t require.TestingT, m *target.Machine, list []target.Binding) (got []target.Binding, text string) {
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	fsys := fstest.MapFS{}
+	for _, f := range out.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+		text += f.Path + "\n" + string(f.Data)
+	}
+	all, err := plasma.Target{}.Read(m, fsys)
+	require.NoError(t, err, text)
+	for _, b := range all {
+		if !b.Kept {
+			got = append(got, b)
+		}
+	}
+	return got, text
+}
+
+// What is written reads back as what was meant, whatever the command holds.
+func TestReadsWhatItWrites(t *testing.T) {
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{0,12}`))
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
+		m := machine(layouts...)
+		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
+			c, answer := b.Effect.Launch.Command, plasma.Target{}.Take(m, b)
+			return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "may be taken") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+		})
+		got, text := back(t, m, list)
+		require.Equal(t, list, got, text)
+	})
+}
+
+func TestActionsReadBack(t *testing.T) {
+	m := machine("de")
+	list := sample.Actions(func(b target.Binding) bool { return plasma.Target{}.Take(m, b).Verdict >= target.Near })
+	assert.Greater(t, len(list), 55)
+	got, _ := back(t, m, list)
+	assert.Equal(t, list, got)
+}
+
+func TestTake(t *testing.T) {
+	start := behaviour.Launch{Command: []string{"tidegauge"}}
+	for _, c := range []struct {
+		layouts []string
+		binding behaviour.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{[]string{"de"}, sample.Launch(keys.Ctrl|keys.Alt, "KeyT", start), target.Exact, ""},
+		{[]string{"de"}, sample.Launch(keys.Hyper, "KeyT", start), target.None, "know no Hyper"},
+		{[]string{"de"}, sample.Launch(keys.Meta, "Comma", start), target.None, "no name for Comma"},
+		{[]string{"de"}, sample.Launch(keys.Meta, "Numpad1", start), target.None, "no name for Numpad1"},
+		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), target.Near, "under layout us it is the key that types Meta+Ctrl+Z there"},
+		{[]string{"us"}, act(keys.Meta, "ArrowLeft", "close"), target.Near, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
+		{[]string{"us"}, act(keys.Meta, "ArrowLeft", "tile-left"), target.Exact, ""},
+		{[]string{"us"}, act(keys.Meta, "KeyI", "notifications"), target.None, "no shortcut for notifications"},
+		{[]string{"us"}, setting("repeat of KeyA", "never"), target.None, "all keys repeat alike"},
+		{[]string{"us"}, sample.Nothing("Insert"), target.None, ""},
+	} {
+		got := plasma.Target{}.Take(machine(c.layouts...), c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+// An action keeps the shortcuts that it has; a chord that is taken over or switched
+// off is taken from whoever has it.
+func TestTakenChords(t *testing.T) {
+	m := machine("de")
+	taking := act(keys.Meta, "ArrowLeft", "close")
+	taking.Takes = true
+	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyD")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	got, text := back(t, m, []target.Binding{off, taking})
+	assert.ElementsMatch(t, []target.Binding{{Level: taking.Level, Chord: taking.Chord, Effect: taking.Effect}, off}, got)
+	for _, line := range []string{`Window Close=Meta+Left\tAlt+F4,none,Close Window`, "Window Quick Tile Left=none,none,Quick Tile Window to the Left", "Show Desktop=none,none,Peek at Desktop", "Exec=true"} {
+		assert.Contains(t, text, line+"\n")
+	}
+}
+
+func TestRead(t *testing.T) {
+	const group = "[leitstand-0.desktop]\n_launch=Meta+T,none,x\n"
+	for _, c := range []struct{ shortcuts, program, want string }{
+		{"[kwin]\nWindow Close=Meta+T\n", "", "kglobalshortcutsrc:2: Window Close has not the three fields"},
+		{"[kwin]\nWindow Close=Hyper+T,none,x\n", "", "names no modifier of Qt"},
+		{"[kwin]\nWindow Close=Meta+Wide,none,x\n", "", "no key of the machine's layouts is called so"},
+		{"Window Close=Meta+T,none,x\n", "", "neither a group nor a key"},
+		{group, "", "leitstand-0.desktop"},
+		{group, "[Desktop Entry]\nType=Link\n", "is no desktop file of a program"},
+		{group, "[Other]\n", "leitstand-0.desktop:1: not a line of a desktop file"},
+	} {
+		fsys := fstest.MapFS{"plasma/kglobalshortcutsrc": {Data: []byte(c.shortcuts)}}
+		if c.program != "" {
+			fsys["plasma/leitstand-0.desktop"] = &fstest.MapFile{Data: []byte(c.program)}
+		}
+		_, err := plasma.Target{}.Read(machine("us"), fsys)
+		assert.ErrorContains(t, err, c.want)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("fr", "us")
+	out, err := plasma.Target{}.Write(m, []behaviour.Binding{act(keys.Meta, "KeyT", "close"),
+		sample.Launch(keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data, out.Files[1].Data)
+	f.Fuzz(func(t *testing.T, shortcuts, program []byte) {
+		_, _ = plasma.Target{}.Read(m, fstest.MapFS{"plasma/kglobalshortcutsrc": {Data: shortcuts}, "plasma/kcminputrc": {Data: shortcuts}, "plasma/leitstand-0.desktop": {Data: program}})
+	})
+}

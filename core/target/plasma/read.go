@@ -1,0 +1,249 @@
+package plasma
+
+import (
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
+)
+
+// Read reads the groups of the settings files and the desktop files they name.
+func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	r := &reader{m: m, fsys: fsys}
+	for _, f := range []struct {
+		path string
+		key  func(group, name, value string) error
+	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}} {
+		if err := r.groups(f.path, f.key); err != nil {
+			return nil, err
+		}
+	}
+	behaviour.Sort(r.list)
+	return r.list, nil
+}
+
+type reader struct {
+	m    *target.Machine
+	fsys fs.FS
+	list []target.Binding
+}
+
+func (r *reader) groups(path string, key func(group, name, value string) error) error {
+	text, err := fs.ReadFile(r.fsys, path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	group := ""
+	for n, line := range strings.Split(string(text), "\n") {
+		name, value, ok := strings.Cut(line, "=")
+		switch {
+		case line == "" || line[0] == '#':
+		case line[0] == '[' && line[len(line)-1] == ']':
+			group = line[1 : len(line)-1]
+		case !ok || group == "":
+			return fmt.Errorf("%s:%d: neither a group nor a key", path, n+1)
+		default:
+			if err := key(group, name, value); err != nil {
+				return fmt.Errorf("%s:%d: %w", path, n+1, err)
+			}
+		}
+	}
+	return nil
+}
+
+func (r *reader) repeat(group, name, value string) error {
+	n, err := strconv.Atoi(value)
+	word, form := map[string]string{"RepeatDelay": "delay", "RepeatRate": "rate"}[name], "%dms"
+	if group != "Keyboard" || word == "" || err != nil || n <= 0 {
+		return fmt.Errorf("[%s] %s=%s is no setting that we know", group, name, value)
+	}
+	if word == "rate" {
+		form = "%d/s"
+	}
+	r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}})
+	return nil
+}
+
+// does are the actions by group and key; workspaces and tiles by what their names
+// begin with.
+var does = map[string]string{
+	"kwin/Window Maximize": "maximize", "kwin/Window Minimize": "minimize", "kwin/Window Fullscreen": "full-screen", "kwin/Window Close": "close",
+	"kwin/Window Move": "move", "kwin/Window Resize": "resize", "kwin/Walk Through Windows": "next-window",
+	"kwin/Walk Through Windows of Current Application": "next-window-of-app", "kwin/ExposeClass": "app-windows", "kwin/Overview": "overview", "kwin/Show Desktop": "show-desktop",
+	"kwin/Switch to Next Desktop": "next-workspace", "kwin/Switch to Previous Desktop": "previous-workspace",
+	"kwin/Window to Next Desktop": "window-to-next-workspace", "kwin/Window to Previous Desktop": "window-to-previous-workspace",
+	"ksmserver/Lock Session": "lock", "ksmserver/Log Out": "log-out", "org_kde_powerdevil/Sleep": "suspend",
+	"org_kde_powerdevil/Increase Screen Brightness": "brightness-up", "org_kde_powerdevil/Decrease Screen Brightness": "brightness-down",
+	"mediacontrol/playpausemedia": "play-pause", "mediacontrol/stopmedia": "stop", "mediacontrol/nextmedia": "next-track", "mediacontrol/previousmedia": "previous-track",
+	"kmix/increase_volume": "volume-up", "kmix/decrease_volume": "volume-down", "kmix/mute": "mute", "kmix/mic_mute": "mute-microphone",
+	"org.kde.spectacle.desktop/FullScreenScreenShot": "screenshot", "org.kde.spectacle.desktop/ActiveWindowScreenShot": "screenshot-window",
+	"org.kde.spectacle.desktop/RectangularRegionScreenShot":       "screenshot-area",
+	"KDE Keyboard Layout Switcher/Switch to Next Keyboard Layout": "next-input-source",
+}
+
+func actionOf(group, key string) string {
+	for from, to := range map[string]string{"Window Quick Tile ": "tile-", "Switch to Desktop ": "workspace-", "Window to Desktop ": "window-to-workspace-"} {
+		if rest, ok := strings.CutPrefix(key, from); ok && group == "kwin" {
+			return to + strings.ReplaceAll(strings.ToLower(rest), " ", "-")
+		}
+	}
+	return does[group+"/"+key]
+}
+
+func (r *reader) shortcut(group, key, value string) error {
+	fields := strings.SplitN(value, ",", 3)
+	if len(fields) != 3 {
+		return fmt.Errorf("%s has not the three fields of a shortcut", key)
+	}
+	e := behaviour.Effect{Kind: behaviour.Other, Words: "has " + group + " do " + key}
+	if name := actionOf(group, key); name != "" {
+		e = behaviour.Effect{Kind: behaviour.Acts, Action: name}
+	} else if key == "_launch" {
+		var err error
+		if e, err = r.started(group); err != nil {
+			return err
+		}
+	}
+	for chord := range strings.SplitSeq(fields[0], `\t`) {
+		if chord == "none" || chord == "" {
+			continue
+		}
+		c, err := r.chord(chord)
+		if err != nil {
+			return err
+		}
+		kept := group == "kwin" && slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool { return u.Name == key && u.Chord.Overlaps(c) })
+		b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}
+		i := slices.IndexFunc(r.list, func(o target.Binding) bool { return o.Place() == b.Place() })
+		switch {
+		case i < 0:
+			r.list = append(r.list, b)
+		case r.list[i].Effect.Equal(e) || b.Kept:
+		case r.list[i].Kept:
+			r.list[i] = b
+		default:
+			r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another"}
+		}
+	}
+	return nil
+}
+
+// keysyms are the keysyms of Qt's names.
+var keysyms = map[string]string{
+	"Esc": "Escape", "Return": "Return", "Backspace": "BackSpace", "Tab": "Tab", "Del": "Delete", "Ins": "Insert", "PgUp": "Prior", "PgDown": "Next",
+	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
+	"ScrollLock": "Scroll_Lock", "Menu": "Menu", "Space": "space", "Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume",
+	"Volume Mute": "XF86AudioMute", "Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext",
+}
+
+// chord reads a key sequence of Qt.
+func (r *reader) chord(text string) (keys.Chord, error) {
+	var c keys.Chord
+	rest := text
+	for {
+		head, after, ok := strings.Cut(rest, "+")
+		if !ok || head == "" {
+			break
+		}
+		m, known := accelerator.Mod(head)
+		if head == "Meta" {
+			m, known = keys.Meta, true
+		}
+		if !known || head != "Meta" && head != "Ctrl" && head != "Alt" && head != "Shift" {
+			return c, fmt.Errorf("%q names no modifier of Qt", text)
+		}
+		c.Mods |= m
+		rest = after
+	}
+	for _, l := range r.m.Layouts {
+		if name := keysyms[rest]; name != "" || len(rest) > 1 && rest[0] == 'F' && rest[1] < 0x80 {
+			if name == "" {
+				name = rest
+			}
+			if list := l.Giving(name, 0); len(list) > 0 {
+				c.Key = list[0]
+				return c, nil
+			}
+			continue
+		}
+		char := []rune(rest)
+		if len(char) != 1 {
+			break
+		}
+		for level := range 2 {
+			for _, k := range keys.All() {
+				s, ok := l.Symbols(k)
+				if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") {
+					continue
+				}
+				if typed, ok := keys.KeysymRune(s.Level[level]); ok && unicode.ToUpper(typed) == char[0] {
+					if c.Key = k; level == 1 {
+						c.Mods |= keys.Shift
+					}
+					return c, nil
+				}
+			}
+		}
+	}
+	return c, fmt.Errorf("%q: no key of the machine's layouts is called so", text)
+}
+
+// started reads the desktop file of a program's shortcut.
+func (r *reader) started(file string) (behaviour.Effect, error) {
+	if !strings.HasPrefix(file, "leitstand-") {
+		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: file}}, nil
+	}
+	text, err := fs.ReadFile(r.fsys, "plasma/"+file)
+	if err != nil {
+		return behaviour.Effect{}, err
+	}
+	entries := map[string]string{}
+	for n, line := range strings.Split(strings.TrimSuffix(string(text), "\n"), "\n") {
+		name, value, ok := strings.Cut(line, "=")
+		if n == 0 && line != "[Desktop Entry]" || n > 0 && !ok {
+			return behaviour.Effect{}, fmt.Errorf("%s:%d: not a line of a desktop file", file, n+1)
+		}
+		entries[name] = value
+	}
+	if entries["Type"] != "Application" || entries["Name"] == "" || entries["Exec"] == "" {
+		return behaviour.Effect{}, fmt.Errorf("%s is no desktop file of a program", file)
+	}
+	line := entries["Exec"]
+	if line == "true" {
+		return behaviour.Effect{Kind: behaviour.Nothing}, nil
+	}
+	other := behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("starts %q", line)}
+	if code, ok := strings.CutPrefix(line, `sh -c "echo `); ok {
+		code, ok = strings.CutSuffix(code, ` | base64 -d | sh"`)
+		script, err := base64.StdEncoding.Strict().DecodeString(code)
+		if !ok || err != nil {
+			return other, nil
+		}
+		l, err := command.ReadScript(string(script))
+		if err != nil {
+			return other, nil
+		}
+		return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, nil
+	}
+	if strings.ContainsAny(line, "%\\'`$") {
+		return other, nil
+	}
+	words, err := command.Split(line)
+	if err != nil || len(words) == 0 {
+		return other, nil
+	}
+	return behaviour.Effect{Kind: behaviour.Launches, Launch: command.Read(words)}, nil
+}

@@ -1,0 +1,179 @@
+package plasma
+
+import (
+	"encoding/base64"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/command"
+)
+
+const (
+	shortcuts = "plasma/kglobalshortcutsrc"
+	input     = "plasma/kcminputrc"
+)
+
+// entry is one key of a group.
+type entry struct {
+	chords []string
+	words  string
+}
+
+type writer struct {
+	m      *target.Machine
+	groups map[string]map[string]*entry
+	files  []target.File
+	repeat []string
+}
+
+// Write makes the groups of the settings files, the desktop files, and the steps
+// that put them in place.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	w := &writer{m: m, groups: map[string]map[string]*entry{}}
+	meant := map[string][]keys.Chord{}
+	for _, b := range list {
+		if b.Effect.Kind == behaviour.Acts {
+			p := actions[b.Effect.Action]
+			meant[p.key] = append(meant[p.key], b.Chord)
+		}
+	}
+	var gone []keys.Chord // chords that are taken from whoever has them
+	for _, b := range list {
+		if b.Takes || b.Effect.Kind == behaviour.Nothing {
+			gone = append(gone, b.Chord)
+		}
+	}
+	for _, b := range list {
+		w.binding(b)
+	}
+	for _, u := range desktop.Stock(m) {
+		if slices.ContainsFunc(gone, u.Chord.Overlaps) {
+			w.entry("kwin", u.Name, u.Words)
+		}
+	}
+	// What an action has anyhow it keeps, unless somebody takes it.
+	for key, e := range w.groups["kwin"] {
+		for _, c := range stock(m, key) {
+			if !slices.ContainsFunc(gone, c.Overlaps) && !slices.ContainsFunc(meant[key], c.Overlaps) {
+				names, _ := spell(m, c)
+				e.chords = append(e.chords, names...)
+			}
+		}
+	}
+	var text strings.Builder
+	var set []string
+	for i, group := range slices.Sorted(maps.Keys(w.groups)) {
+		if i > 0 {
+			text.WriteByte('\n')
+		}
+		fmt.Fprintf(&text, "[%s]\n", group)
+		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {
+			e := w.groups[group][key]
+			chords := strings.Join(e.chords, `\t`)
+			if chords == "" {
+				chords = "none"
+			}
+			value := chords + ",none," + strings.ReplaceAll(e.words, ",", `\,`)
+			fmt.Fprintf(&text, "%s=%s\n", key, value)
+			set = append(set, fmt.Sprintf(`kwriteconfig5 --file kglobalshortcutsrc --group %s --key %s "$(printf %s)"`,
+				command.Quote(group), command.Quote(key), command.Quote(strings.ReplaceAll(value, "%", "%%"))))
+		}
+	}
+	out := target.Output{}
+	if len(w.groups) > 0 {
+		out.Files = append(out.Files, target.File{Path: shortcuts, Goes: "~/.config/kglobalshortcutsrc, group by group", Data: []byte(text.String())})
+		out.Files = append(out.Files, w.files...)
+		if len(w.files) > 0 {
+			out.Steps = append(out.Steps, target.Step{Text: "Copy the desktop files that the shortcuts start.",
+				Lines: []string{"mkdir -p ~/.local/share/applications && cp plasma/*.desktop ~/.local/share/applications/"}})
+		}
+		out.Steps = append(out.Steps, target.Step{
+			Text:  "Stop the keeper of the shortcuts, which would write over them, set each shortcut, then log out and in again. (The file `" + shortcuts + "` says the same; do not copy it into place, it would replace all your other shortcuts.)",
+			Lines: append([]string{"kquitapp5 kglobalaccel"}, set...),
+		})
+	}
+	if len(w.repeat) > 0 {
+		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc, in its group Keyboard", Data: []byte("[Keyboard]\n" + strings.Join(w.repeat, "\n") + "\n")})
+		var lines []string
+		for _, r := range w.repeat {
+			name, value, _ := strings.Cut(r, "=")
+			lines = append(lines, "kwriteconfig5 --file kcminputrc --group Keyboard --key "+name+" "+value)
+		}
+		out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it counts from the next log-in.", Lines: lines})
+	}
+	return out, nil
+}
+
+func (w *writer) entry(group, key, words string) *entry {
+	if w.groups[group] == nil {
+		w.groups[group] = map[string]*entry{}
+	}
+	if w.groups[group][key] == nil {
+		w.groups[group][key] = &entry{words: words}
+	}
+	return w.groups[group][key]
+}
+
+func (w *writer) binding(b target.Binding) {
+	switch b.Word {
+	case "repeat delay":
+		d, _ := time.ParseDuration(b.Effect.Value)
+		w.repeat = append(w.repeat, fmt.Sprintf("RepeatDelay=%d", d.Milliseconds()))
+		return
+	case "repeat rate":
+		rate, _, _ := strings.Cut(b.Effect.Value, "/")
+		w.repeat = append(w.repeat, "RepeatRate="+rate)
+		return
+	}
+	names, _ := spell(w.m, b.Chord)
+	if b.Effect.Kind == behaviour.Acts {
+		p := actions[b.Effect.Action]
+		e := w.entry(p.group, p.key, p.words)
+		e.chords = append(e.chords, names...)
+		return
+	}
+	name := "Leitstand " + b.Chord.String()
+	l := b.Effect.Launch
+	file := l.App
+	if file == "" || l.Dir != "" || l.Confirm {
+		file = fmt.Sprintf("leitstand-%d.desktop", len(w.files))
+		w.files = append(w.files, target.File{Path: "plasma/" + file, Goes: "~/.local/share/applications/" + file,
+			Data: []byte("[Desktop Entry]\nType=Application\nName=" + name + "\nExec=" + exec(b.Effect) + "\nNoDisplay=true\nStartupNotify=false\n")})
+	}
+	e := w.entry(file, "_launch", name)
+	e.chords = append(e.chords, names...)
+}
+
+// exec is the Exec line of a desktop file.
+func exec(e behaviour.Effect) string {
+	if e.Kind == behaviour.Nothing {
+		return "true"
+	}
+	if e.Launch.Dir == "" && !e.Launch.Confirm {
+		words := command.Words(e.Launch)
+		plain := true
+		quoted := make([]string, len(words))
+		for i, w := range words {
+			quoted[i] = w
+			if w == "" || strings.Contains(w, " ") {
+				quoted[i] = `"` + w + `"`
+			}
+			plain = plain && w != "" && !strings.ContainsFunc(w, func(r rune) bool {
+				return r < ' ' || r < 0x80 && strings.ContainsRune("\"'\\`$%<>~|&;*?#()\t\x7f=", r)
+			})
+		}
+		if plain {
+			return strings.Join(quoted, " ")
+		}
+	}
+	return `sh -c "echo ` + base64.StdEncoding.EncodeToString([]byte(command.Script(e.Launch))) + ` | base64 -d | sh"`
+}

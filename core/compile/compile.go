@@ -19,6 +19,7 @@ import (
 	"leitstand/core/target"
 	"leitstand/core/target/dconf"
 	"leitstand/core/target/hidutil"
+	"leitstand/core/target/hwdb"
 	"leitstand/core/target/i3"
 	"leitstand/core/target/plasma"
 	"leitstand/core/target/scancodemap"
@@ -50,6 +51,7 @@ type Reader interface {
 var registry = []Target{
 	hidutil.Target{},
 	scancodemap.Target{},
+	hwdb.Target{},
 	xkb.Target{},
 	xfce.Target{},
 	plasma.Target{},
@@ -193,6 +195,12 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		} else {
 			l.Target, l.Answer = best(mechanisms, in.Machine, e.Binding)
 		}
+		b.Landings = append(b.Landings, l)
+	}
+	b.composed(mechanisms)
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		e := l.Entry
 		if e.Less != "" && l.Answer.Verdict > target.Near {
 			l.Answer.Verdict = target.Near
 		}
@@ -200,7 +208,6 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		if i := slices.Index(mechanisms, l.Target); i >= 0 {
 			taken[i] = append(taken[i], e.Binding)
 		}
-		b.Landings = append(b.Landings, l)
 	}
 	diags = append(diags, findings(mp, b)...)
 	if diags.HasErrors() {
@@ -229,6 +236,36 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	)
 	slices.SortFunc(b.Files, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
 	return b, diags, nil
+}
+
+// composed sees to it that a key is changed once only. What a driver makes of a key
+// goes through the layout as the key that it has become: where the layout gives that
+// key another meaning, the driver must not take the press, and the next mechanism is
+// asked.
+func (b *Build) composed(mechanisms []Target) {
+	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
+	for again := true; again; {
+		again = false
+		layout := map[keys.Key]string{}
+		for _, l := range b.Landings {
+			if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
+				layout[l.Binding.Chord.Key] = l.Binding.Effect.String()
+			}
+		}
+		for i := range b.Landings {
+			l := &b.Landings[i]
+			meaning, moved := layout[l.Binding.Effect.Key]
+			if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes || !moved {
+				continue
+			}
+			key := l.Binding.Effect.Key
+			l.Target, l.Answer = best(above, b.Machine, l.Binding)
+			if l.Target == nil {
+				l.Answer.Words = fmt.Sprintf("%s is changed again by the layout (it %s), and a layout holds for all boards", key, meaning)
+			}
+			again = true
+		}
+	}
 }
 
 // findings tells what does not land, with the rule's line.

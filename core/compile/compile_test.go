@@ -95,6 +95,7 @@ machine "office" {
 machine "gauge" {
   system  = "linux"
   desktop = "i3"
+  rights  = "user"
 }
 machine "lab" { system = "windows" }
 machine "tablet" { system = "ipados" }
@@ -106,7 +107,37 @@ func TestOneLine(t *testing.T) {
 	require.Empty(t, diags)
 	require.Len(t, builds, 1)
 	assert.Equal(t, "this-machine", builds[0].Machine.Name)
-	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
+	assert.Equal(t, target.Exact, builds[0].Landings[0].Answer.Verdict)
+}
+
+// A key is changed by a driver only if the layout leaves what it becomes alone.
+func TestKeyIsChangedOnce(t *testing.T) {
+	_, builds, diags := build(t, `
+machine "office" {
+  system  = "linux"
+  desktop = "none"
+  boards  = ["chart-table"]
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+hyper "CapsLock" {}
+remap "ContextMenu" { to = "CapsLock" }
+remap "Pause" { to = "ContextMenu" }
+remap "Insert" {
+  to = "CapsLock"
+  on = "chart-table"
+}
+`)
+	var got []string
+	for _, l := range builds[0].Landings {
+		name := "nothing"
+		if l.Target != nil {
+			name = l.Target.Facts().Name
+		}
+		got = append(got, l.Binding.Press()+": "+name)
+	}
+	assert.Equal(t, []string{"CapsLock: xkb", "ContextMenu: xkb", "Pause: xkb", "Insert on chart-table: nothing"}, got)
+	require.Len(t, diags, 1)
+	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as Hyper), and a layout holds for all boards", diags[0].Summary)
 }
 
 func TestUnknownMachine(t *testing.T) {

@@ -64,7 +64,7 @@ func TestAsk(t *testing.T) {
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
 		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},
 		{"vessel", "Insert", "vessel: acts as Insert | board: press Insert\nvessel chart-table: acts as ControlLeft | board: press Insert | board: its own firmware sends CapsLock | kernel hidutil: it acts as ControlLeft"},
-		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | layout xkb: it acts as KeyY | layout: KeyY types z under de"},
+		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | kernel hwdb: it acts as KeyY | layout: KeyY types z under de"},
 		{"mess", "z", "mess: types z | board: press KeyY (Z) | layout: KeyY types z under de"},
 		{"mess", "Ctrl+z", "mess: goes to the program in front, as Ctrl+KeyY | board: press ControlLeft or ControlRight and KeyQ (Q) or KeyY (Z)"},
 		{"mess", "Ctrl+F8", "mess: goes to the program in front, as Ctrl+F8 | board: press ControlLeft or ControlRight and F8 | wanted plays type \"x\", but: only a running process can play a macro"},

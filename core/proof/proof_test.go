@@ -77,6 +77,7 @@ machine "gauge" {
   system  = "linux"
   session = "wayland"
   layouts = ["de"]
+  rights  = "user"
 }
 hyper "ScrollLock" {}
 remap "ContextMenu" { to = "KeyZ" }

@@ -1,8 +1,9 @@
 // Command gen writes the embedded data of package keys: the characters of every
 // layout we know, as xkeyboard-config defines them and xkbcli compiles them, and
-// the keysyms with their Unicode characters, as the X headers list them.
+// the keysyms with their Unicode characters, as the X headers list them; and the
+// kernel's names of input event codes.
 //
-// It needs Debian's libxkbcommon-tools, xkb-data and x11proto-dev. Run it with
+// It needs Debian's libxkbcommon-tools, xkb-data and x11proto-dev and linux-libc-dev. Run it with
 // go generate ./core/keys.
 package main
 
@@ -14,6 +15,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
+	"strconv"
 	"strings"
 
 	"leitstand/core/keys"
@@ -36,6 +39,13 @@ func run(dir string) error {
 		return err
 	}
 	if err := os.WriteFile(filepath.Join(dir, "keysyms.txt"), syms, 0o644); err != nil {
+		return err
+	}
+	names, err := evdev("/usr/include/linux/input-event-codes.h")
+	if err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(dir, "evdev.txt"), names, 0o644); err != nil {
 		return err
 	}
 	base, err := compile("us")
@@ -190,3 +200,23 @@ se se(nodeadkeys) se(mac) se(us) no no(nodeadkeys) dk dk(nodeadkeys) fi fi(class
 nl pl pl(qwertz) cz cz(qwerty) sk hu ro rs(latin) hr si bg ru ru(phonetic) ua gr
 ee lv lt tr tr(f) il ie jp kr
 `)
+
+// evdev lists the kernel's names of keys, those that stand for themselves.
+func evdev(header string) ([]byte, error) {
+	text, err := os.ReadFile(header)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	out.WriteString("# CODE NAME of the keys of the kernel's input-event-codes.h.\n")
+	for _, f := range regexp.MustCompile(`(?m)^#define KEY_(\w+)\s+(0x[0-9a-f]+|\d+)`).FindAllStringSubmatch(string(text), -1) {
+		n, err := strconv.ParseInt(f[2], 0, 32)
+		if err != nil {
+			return nil, err
+		}
+		if f[1] != "MAX" && f[1] != "CNT" {
+			fmt.Fprintf(&out, "%d %s\n", n, strings.ToLower(f[1]))
+		}
+	}
+	return out.Bytes(), nil
+}

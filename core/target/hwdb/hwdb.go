@@ -1,0 +1,194 @@
+// Package hwdb writes and reads a file of udev's hardware database, which has the
+// kernel's keyboard drivers give another key for a scan code: per board, in every
+// session, on the text console and on the log-in screen.
+//
+// systemd-hwdb compiles the files of /etc/udev/hwdb.d, and udev sets a board's codes
+// when it appears; both need an administrator. A board of USB or Bluetooth is known
+// by its ids and sends HID usages, one behind the PC's own keyboard controller sends
+// scan codes of set 1. One key becomes one key: no modifier of its own, no chord, no
+// layer. Taking the file away does not give a key back until its board is plugged in
+// again. Of two entries for one board the later one counts.
+//
+// Sources: hwdb(7) and systemd's 60-keyboard.hwdb, whose head is the format's
+// documentation; the kernel's hid-input and atkbd drivers.
+package hwdb
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the driver stage of Linux.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "hwdb", Stage: target.Kernel, Evidence: target.Parsed,
+		Basis: "systemd-hwdb compiled the file and gave back every entry for a board's name",
+		Takes: "at once when its steps are done", Everyone: true,
+	}
+}
+
+// Serves says whether the machine's user may write there.
+func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Linux }
+
+const file = "hwdb/90-leitstand.hwdb"
+
+// Take says how well a binding lands.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level != behaviour.Position || !target.Plain(b) || b.Effect.Kind != behaviour.Becomes && b.Effect.Kind != behaviour.Nothing {
+		return target.Answer{}
+	}
+	if !m.Admin {
+		return target.Answer{Words: "udev's hardware database needs an administrator"}
+	}
+	board := boardOf(m, b.Board)
+	controller := len(matches(board)) > 0 && slices.ContainsFunc(matches(board), func(m match) bool { return m.controller })
+	hid := slices.ContainsFunc(matches(board), func(m match) bool { return !m.controller })
+	if _, ok := b.Chord.Key.HID(); hid && !ok {
+		return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Chord.Key)}
+	}
+	if _, ok := b.Chord.Key.Scancode(); controller && !hid && !ok {
+		return target.Answer{Words: fmt.Sprintf("%s has no scan code", b.Chord.Key)}
+	}
+	if b.Effect.Kind == behaviour.Becomes {
+		name, ok := b.Effect.Key.EvdevName()
+		code, _ := b.Effect.Key.Evdev()
+		if !ok {
+			return target.Answer{Words: fmt.Sprintf("the kernel has no key for %s", b.Effect.Key)}
+		}
+		if code > 247 && m.Session == "x11" {
+			return target.Answer{Words: fmt.Sprintf("X11 sees no key beyond evdev code 247, and %s is %d", name, code)}
+		}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+func boardOf(m *target.Machine, name string) *mapping.Board {
+	for _, b := range m.Boards {
+		if b.Name == name {
+			return b
+		}
+	}
+	return nil
+}
+
+// match is a pattern of device names, and whether the device sends scan codes of
+// set 1 rather than HID usages.
+type match struct {
+	pattern    string
+	controller bool
+}
+
+// external are the boards of the buses that have HID usages; internal those
+// behind the keyboard controller.
+var (
+	external = []match{{"evdev:input:b0003*", false}, {"evdev:input:b0005*", false}}
+	internal = match{"evdev:atkbd:*", true}
+)
+
+// matches are the patterns of a board, of every board if it is nil.
+func matches(b *mapping.Board) []match {
+	if b == nil {
+		return append(slices.Clone(external), match{"evdev:input:b0018*", false}, internal)
+	}
+	var list []match
+	for _, id := range b.IDs {
+		switch id.Bus {
+		case mapping.BuiltIn:
+			list = append(list, match{"evdev:input:b0018*", false}, internal)
+		case mapping.AnyExternal:
+			list = append(list, external...)
+		default:
+			bus := map[mapping.Bus]string{mapping.USB: "0003", mapping.Bluetooth: "0005"}[id.Bus]
+			list = append(list, match{fmt.Sprintf("evdev:input:b%sv%04Xp%04X*", bus, id.Vendor, id.Product), false})
+		}
+	}
+	return list
+}
+
+// code is the scan code of a key as the database spells it, "" if the device has
+// none for it.
+func code(k keys.Key, controller bool) string {
+	if !controller {
+		if usage, ok := k.HID(); ok {
+			return fmt.Sprintf("%x", usage)
+		}
+		return ""
+	}
+	scan, ok := k.Scancode()
+	switch {
+	case !ok:
+		return ""
+	case scan >= 0xE000: // the driver marks the prefix by the highest bit
+		return fmt.Sprintf("%x", scan&0x7F|0x80)
+	}
+	return fmt.Sprintf("%x", scan)
+}
+
+// Write makes the file of entries.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var text strings.Builder
+	text.WriteString("# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n")
+	boards := []string{""}
+	for _, b := range m.Boards {
+		boards = append(boards, b.Name)
+	}
+	for _, name := range boards {
+		var own []target.Binding
+		for _, b := range list {
+			if b.Board == name {
+				own = append(own, b)
+			}
+		}
+		if len(own) == 0 {
+			continue
+		}
+		head := "every board"
+		if name != "" {
+			head = "board " + name
+		}
+		fmt.Fprintf(&text, "\n# %s\n", head)
+		for _, controller := range []bool{false, true} {
+			var patterns, entries strings.Builder
+			for _, p := range matches(boardOf(m, name)) {
+				if p.controller == controller {
+					patterns.WriteString(p.pattern + "\n")
+				}
+			}
+			for _, b := range own {
+				to := "reserved"
+				if b.Effect.Kind == behaviour.Becomes {
+					to, _ = b.Effect.Key.EvdevName()
+				}
+				if c := code(b.Chord.Key, controller); c != "" {
+					fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, to)
+				}
+			}
+			if patterns.Len() == 0 || entries.Len() == 0 {
+				continue // a pattern without entries is an error
+			}
+			text.WriteString(patterns.String() + entries.String())
+			text.WriteByte('\n')
+		}
+	}
+	const goes = "/etc/udev/hwdb.d/90-leitstand.hwdb"
+	return target.Output{
+		Files: []target.File{{Path: file, Goes: goes, Data: []byte(strings.TrimRight(text.String(), "\n") + "\n")}},
+		Steps: []target.Step{
+			{Text: "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
+				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update", "sudo udevadm trigger --subsystem-match=input --action=change"}},
+			{Text: "To take it back: delete the file, compile again, and plug the boards in again or restart.",
+				Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}},
+		},
+	}, nil
+}

@@ -226,7 +226,7 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		b.Files = append(b.Files, out.Files...)
 		parts = append(parts, part{t.Facts(), out})
 	}
-	manifest, err := describe(m, b.Files)
+	manifest, err := describe(in.Machine, b.Files)
 	if err != nil {
 		return nil, diags, err
 	}
@@ -243,22 +243,38 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 // key another meaning, the driver must not take the press, and the next mechanism is
 // asked.
 func (b *Build) composed(mechanisms []Target) {
+	modifiers := map[keys.Key]bool{}
+	for _, l := range b.Landings {
+		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer == "" && (l.Binding.Effect.Kind == behaviour.Modifier || l.Binding.Effect.Key.IsModifier()) {
+			modifiers[l.Binding.Chord.Key] = true
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" && modifiers[l.Binding.Chord.Key] {
+			l.Target, l.Answer = nil, target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
+		}
+	}
 	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
 	for again := true; again; {
 		again = false
-		layout := map[keys.Key]string{}
+		layout, inLayer := map[keys.Key]string{}, map[keys.Key]bool{}
 		for _, l := range b.Landings {
-			if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
+			if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Position {
 				layout[l.Binding.Chord.Key] = l.Binding.Effect.String()
+				inLayer[l.Binding.Chord.Key] = inLayer[l.Binding.Chord.Key] || l.Binding.Layer != ""
 			}
 		}
 		for i := range b.Landings {
 			l := &b.Landings[i]
 			meaning, moved := layout[l.Binding.Effect.Key]
-			if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes || !moved {
+			key := l.Binding.Effect.Key
+			if inLayer[l.Binding.Chord.Key] { // the layout must see the key itself
+				meaning, moved, key = "has a meaning in a layer", true, l.Binding.Chord.Key
+			}
+			if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes && l.Binding.Effect.Kind != behaviour.Nothing || !moved {
 				continue
 			}
-			key := l.Binding.Effect.Key
 			l.Target, l.Answer = best(above, b.Machine, l.Binding)
 			if l.Target == nil {
 				l.Answer.Words = fmt.Sprintf("%s is changed again by the layout (it %s), and a layout holds for all boards", key, meaning)
@@ -339,6 +355,7 @@ type description struct {
 	Desktop string          `json:"desktop,omitempty"`
 	Session string          `json:"session,omitempty"`
 	Layouts []string        `json:"layouts"`
+	Layers  []string        `json:"layers,omitempty"`
 	Files   []describedFile `json:"files"`
 }
 
@@ -347,8 +364,8 @@ type describedFile struct {
 	Goes string `json:"goes"`
 }
 
-func describe(m *mapping.Machine, files []target.File) ([]byte, error) {
-	d := description{Machine: m.Name, System: m.System, Layouts: m.Layouts, Files: []describedFile{}}
+func describe(m *intent.Machine, files []target.File) ([]byte, error) {
+	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == mapping.Linux {
 		d.Desktop, d.Session = m.Desktop, m.Session
 	}

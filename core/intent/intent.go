@@ -20,6 +20,7 @@ type Machine struct {
 	Layouts []*keys.Layout   // in the order of the machine's groups
 	Boards  []*mapping.Board // those used with it
 	Hyper   HyperForm
+	Layers  []string // the names of its layers, in the mapping's order
 }
 
 // HyperForm is how a machine can have one more modifier.
@@ -136,6 +137,11 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 		}
 	}
 	r.findHyper(here)
+	for _, p := range here {
+		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
+			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
+		}
+	}
 	var claims []claim
 	for _, p := range here {
 		for _, e := range r.expand(p.rule) {

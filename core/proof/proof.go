@@ -17,6 +17,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"unicode"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
@@ -118,7 +119,13 @@ type prover struct {
 }
 
 // states is how many states each key is pressed in.
-func (p *prover) states() int { return keymap.Masks * max(1, len(p.build.Machine.Layouts)) }
+func (p *prover) states() int { return keymap.Masks * p.groups() }
+
+// groups is how many layout groups there are: one for each layout, and as many more
+// for each layer.
+func (p *prover) groups() int {
+	return max(1, len(p.build.Machine.Layouts)) * (1 + len(p.build.Machine.Layers))
+}
 
 // bindings compares what the files bind, mechanism by mechanism.
 func (p *prover) bindings(got []behaviour.Binding) {
@@ -128,6 +135,10 @@ func (p *prover) bindings(got []behaviour.Binding) {
 	for _, c := range behaviour.Compare(got, want) {
 		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
+		}
+		if base := p.outside(c.Place); c.Place.Layer != "" && c.Before == nil && c.After != nil &&
+			(base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After})) {
+			continue // in the layer it is to do what it does anyhow
 		}
 		d := Defect{Press: c.Press, Want: "nothing of its own", Got: "nothing of its own"}
 		if c.After != nil {
@@ -144,6 +155,17 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			p.Announced += p.states()
 		}
 	}
+}
+
+// outside is what the key of a press does out of all layers.
+func (p *prover) outside(at behaviour.Place) behaviour.Effect {
+	at.Layer = ""
+	for _, l := range p.build.Landings {
+		if l.Target != nil && l.Binding.Place() == at {
+			return l.Binding.Effect
+		}
+	}
+	return behaviour.Effect{Kind: behaviour.Becomes, Key: at.Chord.Key}
 }
 
 // likeKeys says whether a press differs only by which of two keys it acts as that
@@ -175,10 +197,16 @@ func (p *prover) blame(d *Defect, at behaviour.Place) {
 func (p *prover) layout(written *keymap.Keymap) {
 	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
 	meant := map[keys.Key]compile.Landing{}
+	layered := map[keys.Key]map[string]compile.Landing{} // by layer
 	hyper := false
 	for _, l := range p.build.Landings {
 		_, file := l.Target.(compile.Reader)
-		if file && l.Target.Facts().Stage == target.Layout {
+		if file && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" {
+			if layered[l.Binding.Chord.Key] == nil {
+				layered[l.Binding.Chord.Key] = map[string]compile.Landing{}
+			}
+			layered[l.Binding.Chord.Key][l.Binding.Layer] = l
+		} else if file && l.Target.Facts().Stage == target.Layout {
 			meant[l.Binding.Chord.Key] = l
 			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
@@ -218,6 +246,10 @@ func (p *prover) layout(written *keymap.Keymap) {
 			as = l.Binding.Effect.Key
 		}
 		model, has := bare.KeyOf(as)
+		if inLayers := layered[k]; ok && len(inLayers) > 0 {
+			p.layers(written, bare, k, l, changed, inLayers)
+			continue
+		}
 		if !ok || !has {
 			if ok != has && !changed {
 				p.Defects = append(p.Defects, Defect{Press: k.String(), Want: "a key of the layout", Got: "no key"})
@@ -239,20 +271,82 @@ func (p *prover) layout(written *keymap.Keymap) {
 
 // special compares a key that is to do nothing, or to be a modifier.
 func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
-	var want keymap.Outcome
-	want.Keysym = "VoidSymbol"
-	if l.Binding.Effect.Kind == behaviour.Modifier {
-		want.Sets = written.Held(l.Binding.Effect.Mods)
-		if l.Binding.Effect.Mods == keys.Hyper {
-			want.Keysym, want.Sets = "Hyper_L", keymap.Mod3
-		}
-	}
+	want := p.still(written, l.Binding.Effect)
 	p.compare(l.Binding.Chord.Key, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 		got := written.At(key, on, g)
 		w := want
-		w.Left, w.Repeats = on, got.Repeats && want.Sets == 0
+		w.Left, w.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
 		return w, got
 	}, l)
+}
+
+// still is what a key gives that is to do nothing, to be a modifier, or to switch a
+// layer on, in whatever state.
+func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcome {
+	var want keymap.Outcome
+	want.Keysym = "VoidSymbol"
+	switch e.Kind {
+	case behaviour.Modifier:
+		want.Sets = written.Held(e.Mods)
+		if e.Mods == keys.Hyper {
+			want.Keysym, want.Sets = "Hyper_L", keymap.Mod3
+		}
+	case behaviour.Layers:
+		want.Action = map[string]string{"hold": "holds group", "switch": "locks group"}[e.How]
+		want.Group = p.groupOf(e.Layer)
+	}
+	return want
+}
+
+// groupOf is the first group of a layer, from 0.
+func (p *prover) groupOf(layer string) int {
+	return len(p.build.Machine.Layouts) * (1 + slices.Index(p.build.Machine.Layers, layer))
+}
+
+// layers compares a key that means something else in a layer, in the groups of the
+// layouts and of the layers.
+func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.Landing, changed bool, inLayers map[string]compile.Landing) {
+	key, _ := written.KeyOf(k)
+	n := len(p.build.Machine.Layouts)
+	p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+		got := written.At(key, on, g)
+		e, meant := behaviour.Effect{Kind: behaviour.Becomes, Key: k}, changed
+		if changed {
+			e = base.Binding.Effect
+		}
+		if g >= n {
+			if l, ok := inLayers[p.build.Machine.Layers[g/n-1]]; ok {
+				e, meant = l.Binding.Effect, true
+			}
+		}
+		var want keymap.Outcome
+		switch e.Kind {
+		case behaviour.Becomes:
+			model, ok := bare.KeyOf(e.Key)
+			if !ok {
+				want = got // the layout has no such key, and nothing is said of it
+				break
+			}
+			want = bare.At(model, on, g%n)
+			if meant {
+				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
+			}
+		case behaviour.Types:
+			r := []rune(e.Text)[0]
+			if want.Keysym, want.Left, want.Repeats = keys.RuneKeysym(r), on, got.Repeats; unicode.IsLetter(r) {
+				want.Left &^= keymap.Shift | keymap.Lock // used up, so that they make no capital
+			}
+		case behaviour.Leaves:
+			want = keymap.Outcome{Given: keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats}, Action: "locks group", Group: 1}
+			if changed && base.Binding.Effect.Kind == behaviour.Layers {
+				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
+			}
+		default:
+			want = p.still(written, e)
+			want.Left, want.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
+		}
+		return want, got
+	}, base)
 }
 
 // compare presses a key in every state and reports the state with the fewest
@@ -260,7 +354,7 @@ func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Land
 func (p *prover) compare(k keys.Key, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l compile.Landing) {
 	best := -1
 	var defect Defect
-	for g := range max(1, len(p.build.Machine.Layouts)) {
+	for g := range p.groups() {
 		for on := range keymap.Masks {
 			if keymap.Mask(on)&^p.reach != 0 {
 				continue // no press leads there
@@ -271,8 +365,11 @@ func (p *prover) compare(k keys.Key, both func(on keymap.Mask, group int) (want,
 			}
 			best = bits.OnesCount(uint(on))
 			press := strings.Join(append(keymap.Mask(on).Names(), k.String()), "+")
-			if g > 0 {
-				press += " in layout " + p.build.Machine.Layouts[g].Name
+			if n := len(p.build.Machine.Layouts); g%n > 0 {
+				press += " in layout " + p.build.Machine.Layouts[g%n].Name
+			}
+			if n := len(p.build.Machine.Layouts); g >= n {
+				press += " in layer " + p.build.Machine.Layers[g/n-1]
 			}
 			defect = Defect{Press: press, Want: words(want), Got: words(got), Rule: l.Rule, Range: l.Range}
 		}

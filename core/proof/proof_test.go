@@ -56,7 +56,8 @@ func TestRandomMappingsAreProved(t *testing.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: layouts})
 		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
-		list := sample.Positions(t, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near })
+		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
+		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		for _, x := range list {
 			b.Landings = append(b.Landings, compile.Landing{Entry: intent.Entry{Binding: x}, Target: xkb.Target{}})
 		}

@@ -49,8 +49,9 @@ func Missing(t testing.TB, what, debian string) {
 
 // Server is an X server of the test's own.
 type Server struct {
-	Display string
-	t       testing.TB
+	Display  string
+	t        testing.TB
+	keyboard *keyboard
 }
 
 // XServer starts an X server without a screen and stops it with the test. It
@@ -164,24 +165,17 @@ func (p *Presser) Chord(evdev ...int) []Press {
 func (p *Presser) Chords(chords [][]int) [][]Press {
 	p.s.t.Helper()
 	from := p.out.Len()
-	var args []string
 	want := 0
 	for _, evdev := range chords {
-		for _, k := range evdev {
-			args = append(args, "keydown", "--delay", "1", strconv.Itoa(k+evdevOffset))
-		}
-		for i := len(evdev) - 1; i >= 0; i-- {
-			args = append(args, "keyup", "--delay", "1", strconv.Itoa(evdev[i]+evdevOffset))
-		}
+		p.s.chord(evdev)
 		want += len(evdev)
 	}
-	p.s.Run("xdotool", args...)
 	var events []Press
 	WaitFor(p.s.t, "the key events", func() bool {
 		events = parseXev(p.out.From(from))
 		return len(events) >= want
 	})
-	require.Equal(p.s.t, want, len(events), "more events than presses")
+	require.Len(p.s.t, events, want, "more events than presses")
 	out := make([][]Press, len(chords))
 	for i, evdev := range chords {
 		out[i], events = events[:len(evdev)], events[len(evdev):]
@@ -203,19 +197,6 @@ func parseXev(text string) []Press {
 		events = append(events, Press{int(state), code, f[4], uint32(value)})
 	}
 	return events
-}
-
-// Tap presses a chord without looking at what arrives.
-func (s *Server) Tap(evdev ...int) {
-	s.t.Helper()
-	var args []string
-	for _, k := range evdev {
-		args = append(args, "keydown", strconv.Itoa(k+evdevOffset))
-	}
-	for i := len(evdev) - 1; i >= 0; i-- {
-		args = append(args, "keyup", strconv.Itoa(evdev[i]+evdevOffset))
-	}
-	s.Run("xdotool", args...)
 }
 
 // WaitFor polls until a condition holds, for at most a minute.

@@ -167,3 +167,47 @@ func Actions(taken func(behaviour.Binding) bool) []behaviour.Binding {
 	behaviour.Sort(list)
 	return list
 }
+
+// Layers adds layers to bindings of positions and to their machine, as many as its
+// keymap has room for.
+func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(behaviour.Binding) bool) []behaviour.Binding {
+	all := keys.All()
+	most := 4/len(m.Layouts) - 1
+	names := []string{"one", "two", "three"}[:rapid.IntRange(0, max(0, most)).Draw(t, "layers")]
+	m.Layers = names
+	used, modifier := map[keys.Key]bool{}, map[keys.Key]bool{}
+	for _, b := range list {
+		used[b.Chord.Key] = true
+		modifier[b.Chord.Key] = b.Effect.Kind == behaviour.Modifier || b.Effect.Key.IsModifier()
+	}
+	free := slices.DeleteFunc([]keys.Key{Key("ControlRight"), Key("AltRight"), Key("CapsLock"), Key("ContextMenu"), Key("IntlBackslash"), Key("KeyQ"), Key("MetaRight")},
+		func(k keys.Key) bool { return used[k] })
+	for _, name := range names {
+		if len(free) == 0 {
+			break
+		}
+		on := behaviour.Binding{Chord: keys.Chord{Key: free[0]}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "hold"}}
+		free = free[1:]
+		if rapid.Bool().Draw(t, "switched") {
+			on.Effect.How = "switch"
+			list = append(list, behaviour.Binding{Layer: name, Chord: on.Chord, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: name}})
+		}
+		list = append(list, on)
+		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(all), 0, 6, rapid.ID[keys.Key]).Draw(t, "keys in the layer") {
+			b := behaviour.Binding{Layer: name, Chord: keys.Chord{Key: k}}
+			switch rapid.IntRange(0, 4).Draw(t, "kind in the layer") {
+			case 0:
+				b.Effect.Kind = behaviour.Nothing
+			case 1:
+				b.Effect = behaviour.Effect{Kind: behaviour.Types, Text: rapid.SampledFrom([]string{"€", "ä", "ß", "→", "7", "Q"}).Draw(t, "character")}
+			default:
+				b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: rapid.SampledFrom(all).Draw(t, "to in the layer")}
+			}
+			if k != on.Chord.Key && !modifier[k] && taken(b) {
+				list = append(list, b)
+			}
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -167,8 +168,10 @@ func TestPressedUnderSway(t *testing.T) {
 	realtest.WaitFor(t, "the first shortcut", func() bool {
 		server.Focus("sway")
 		server.Tap(sample.Evdevs(starts[2].Chord)...)
+		time.Sleep(300 * time.Millisecond)
 		return strings.Contains(received(), "three")
 	})
+	time.Sleep(time.Second) // the answers to the other presses of this wait
 	for i, b := range starts {
 		require.NoError(t, os.WriteFile(log, nil, 0o666))
 		for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {

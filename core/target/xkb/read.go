@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"text/scanner"
+	"unicode"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -64,8 +65,14 @@ func (l *layer) keymap(m *target.Machine) *keymap.Keymap {
 	changes := map[string]keymap.Change{}
 	for name, k := range l.keys {
 		var c keymap.Change
-		for g := range m.Layouts {
+		for g := range k.types {
 			c.Groups = append(c.Groups, keymap.GroupOf(k.types[g], strings.Split(k.symbols[g], ",")))
+			if step, ok := groupStep(k.actions[g]); ok {
+				if c.Steps == nil {
+					c.Steps = make([]keymap.GroupStep, len(k.types))
+				}
+				c.Steps[g] = step
+			}
 			if list, ok := strings.CutPrefix(k.actions[g], "SetMods(modifiers="); ok {
 				c.Actions = strings.Split(strings.TrimSuffix(list, ")"), "+")
 			}
@@ -279,7 +286,11 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 		if !ok {
 			continue
 		}
-		list = append(list, target.Binding{Chord: keys.Chord{Key: k}, Effect: l.effect(m, name)})
+		at := keys.Chord{Key: k}
+		if !l.unchanged(m, k, name) {
+			list = append(list, target.Binding{Chord: at, Effect: l.effect(m, name)})
+		}
+		list = append(list, l.layers(m, at, name)...)
 	}
 	behaviour.Sort(list)
 	return list
@@ -308,7 +319,13 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 		return !slices.ContainsFunc(list[:len(groups)], func(s string) bool { return s != list[0] })
 	}
 	if plain && same(k.symbols) && same(k.types) && same(k.actions) {
+		step, steps := groupStep(k.actions[0])
 		switch {
+		case first == "VoidSymbol" && steps:
+			how := map[bool]string{false: "hold", true: "switch"}[step.Locks]
+			if n := len(m.Layouts); step.By > 0 && step.By%n == 0 {
+				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: how}
+			}
 		case first == "VoidSymbol" && k.actions[0] == "":
 			return behaviour.Effect{Kind: behaviour.Nothing}
 		case first == "VoidSymbol":
@@ -333,6 +350,102 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 		}
 	}
 	return other("types " + strings.Join(groups[0].Level, " "))
+}
+
+// unchanged says whether a key that has a meaning in a layer is outside of it what the
+// layouts make it.
+func (l *layer) unchanged(m *target.Machine, key keys.Key, name string) bool {
+	k := l.keys[name]
+	if len(k.types) <= len(m.Layouts) {
+		return false
+	}
+	for g := range m.Layouts {
+		s, ok := m.Symbols(g, key)
+		if !ok {
+			s = keys.Symbols{Type: "ONE_LEVEL", Level: []string{"NoSymbol"}}
+		}
+		if k.actions[g] != "" || !s.Equal(keys.Symbols{Type: k.types[g], Level: strings.Split(k.symbols[g], ",")}) {
+			return false
+		}
+	}
+	return true
+}
+
+// groupStep reads SetGroup(group=+1) and LockGroup(group=-1).
+func groupStep(action string) (keymap.GroupStep, bool) {
+	for verb, locks := range map[string]bool{"SetGroup": false, "LockGroup": true} {
+		var by int
+		if rest, ok := strings.CutPrefix(action, verb+"(group="); ok && len(rest) > 1 && (rest[0] == '+' || rest[0] == '-') {
+			if _, err := fmt.Sscanf(rest, "%d)", &by); err == nil && fmt.Sprintf("%+d)", by) == rest {
+				return keymap.GroupStep{Locks: locks, By: by}, true
+			}
+		}
+	}
+	return keymap.GroupStep{}, false
+}
+
+// layerName is the name of a layer by its place, for a machine whose layers are
+// known.
+func layerName(m *target.Machine, i int) string {
+	if i < len(m.Layers) {
+		return m.Layers[i]
+	}
+	return fmt.Sprintf("layer %d", i+1)
+}
+
+// layers is what a key means in the groups behind those of the layouts.
+func (l *layer) layers(m *target.Machine, at keys.Chord, name string) []target.Binding {
+	k, n := l.keys[name], len(m.Layouts)
+	var list []target.Binding
+	for i := 0; n*(2+i) <= len(k.types); i++ {
+		kept := true // the group says what the key would wrap to
+		groups := make([]keys.Symbols, n)
+		for g := range n {
+			at := n*(1+i) + g
+			groups[g] = keys.Symbols{Type: k.types[at], Level: strings.Split(k.symbols[at], ",")}
+			kept = kept && k.types[at] == k.types[g] && k.symbols[at] == k.symbols[g] && k.actions[at] == k.actions[g]
+		}
+		if !kept {
+			list = append(list, target.Binding{Layer: layerName(m, i), Chord: at, Effect: l.inLayer(m, groups, k.actions[n*(1+i):n*(2+i)], n*(1+i), layerName(m, i))})
+		}
+	}
+	return list
+}
+
+func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []string, by int, layer string) behaviour.Effect {
+	first := groups[0].Level[0]
+	other := behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(groups[0].Level, " ")}
+	one := true
+	for g, s := range groups {
+		one = one && s.Equal(keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}}) && actions[g] == actions[0]
+	}
+	step, steps := groupStep(actions[0])
+	switch {
+	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.Locks && step.By == -by):
+		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}
+	case steps || actions[0] != "" && actions[0] != "NoAction()":
+		return other
+	case one && first == "VoidSymbol":
+		return behaviour.Effect{Kind: behaviour.Nothing}
+	}
+	for _, candidate := range keys.All() {
+		match := true
+		for g := range groups {
+			s, ok := m.Symbols(g, candidate)
+			match = match && ok && s.Equal(groups[g])
+		}
+		if match {
+			return behaviour.Effect{Kind: behaviour.Becomes, Key: candidate}
+		}
+	}
+	letter := true // the same character with Shift and Lock
+	for _, s := range groups {
+		letter = letter && s.Equal(keys.Symbols{Type: "ALPHABETIC", Level: []string{first, first}})
+	}
+	if r, ok := keys.KeysymRune(first); (one && !unicode.IsLetter(r) || letter) && ok {
+		return behaviour.Effect{Kind: behaviour.Types, Text: string(r)}
+	}
+	return other
 }
 
 // heldMods reads the modifiers that an action SetMods(modifiers=…) holds.

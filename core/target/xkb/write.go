@@ -1,9 +1,11 @@
 package xkb
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
@@ -89,9 +91,9 @@ X-GNOME-Autostart-Phase=Initialization
 
 // stanza is what one key means, a Symbols for each layout group.
 type stanza struct {
-	name   string
-	groups []keys.Symbols
-	action string // explicit action of every group, "" for that of the keysym
+	name    string
+	groups  []keys.Symbols
+	actions []string // explicit actions by group; none for those of the keysyms
 }
 
 // stanzas turns bindings into key stanzas in the order of the key table, and
@@ -103,15 +105,19 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 	mods := map[string][]string{}
 	hyper := false
 	for _, b := range list {
+		if b.Layer != "" || b.Effect.Kind == behaviour.Layers {
+			continue
+		}
 		name, _ := b.Chord.Key.XKB()
 		s := stanza{name: name}
 		for g := range m.Layouts {
-			sym := keys.Symbols{Type: "ONE_LEVEL", Level: []string{"VoidSymbol"}}
+			sym := oneLevel("VoidSymbol")
 			switch {
 			case b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == keys.Hyper:
 				sym.Level[0], hyper = "Hyper_L", true
 			case b.Effect.Kind == behaviour.Modifier:
-				s.action, _ = setMods(b.Effect.Mods)
+				action, _ := setMods(b.Effect.Mods)
+				s.actions = append(s.actions, action)
 			case b.Effect.Kind == behaviour.Becomes:
 				if own, ok := m.Symbols(g, b.Effect.Key); ok {
 					sym = own
@@ -124,11 +130,12 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 		}
 		all = append(all, s)
 	}
+	all = layers(m, list, all)
 	// The stock map names keysyms, and a keysym means the first key that gives it:
 	// a key that keeps giving one of them must be named, or it is a modifier no
 	// longer once a key with a lower keycode gives the same.
 	for _, b := range list {
-		if b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Chord.Key == b.Effect.Key }) {
+		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Chord.Key == b.Effect.Key }) {
 			continue
 		}
 		name, _ := b.Effect.Key.XKB()
@@ -142,12 +149,98 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 		// Hyper on Mod4, beside Super. It has to go where Hyper goes.
 		own := stanza{name: "HYPR"}
 		for range m.Layouts {
-			own.groups = append(own.groups, keys.Symbols{Type: "ONE_LEVEL", Level: []string{"Hyper_L"}})
+			own.groups = append(own.groups, oneLevel("Hyper_L"))
 		}
 		all = append(all, own)
 		mods["Mod3"] = append(mods["Mod3"], "HYPR")
 	}
 	return all, mods
+}
+
+func oneLevel(keysym string) keys.Symbols {
+	return keys.Symbols{Type: "ONE_LEVEL", Level: []string{keysym}}
+}
+
+// layers adds what keys mean in layers. The groups of the layouts are followed by as
+// many for each layer; a key that switches a layer on moves on by that many, so that
+// it stays with its layout, and a key without a meaning in the layer wraps back to
+// its own.
+func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
+	n := len(m.Layouts)
+	at := func(k keys.Key) *stanza {
+		name, _ := k.XKB()
+		i := slices.IndexFunc(all, func(s stanza) bool { return s.name == name })
+		if i < 0 {
+			s := stanza{name: name}
+			for g := range n {
+				sym, ok := m.Symbols(g, k)
+				if !ok {
+					sym = oneLevel("NoSymbol")
+				}
+				s.groups = append(s.groups, sym)
+			}
+			i, all = len(all), append(all, s)
+		}
+		return &all[i]
+	}
+	for _, b := range list {
+		if b.Effect.Kind != behaviour.Layers {
+			continue
+		}
+		s := at(b.Chord.Key)
+		form := "SetGroup(group=+%d)"
+		if b.Effect.How == "switch" {
+			form = "LockGroup(group=+%d)"
+		}
+		for g := range n {
+			s.groups[g] = oneLevel("VoidSymbol")
+			s.actions = append(s.actions, fmt.Sprintf(form, n*(1+slices.Index(m.Layers, b.Effect.Layer))))
+		}
+	}
+	for _, b := range list {
+		if b.Layer == "" {
+			continue
+		}
+		s, layer := at(b.Chord.Key), slices.Index(m.Layers, b.Layer)
+		// The groups of other layers keep the key's own; it would not wrap to that from
+		// all of them.
+		for len(s.groups) < n*(1+len(m.Layers)) {
+			g := len(s.groups) % n
+			s.groups = append(s.groups, s.groups[g])
+			if s.actions != nil {
+				s.actions = append(s.actions, s.actions[g])
+			}
+		}
+		for g := range n {
+			sym, action := oneLevel("VoidSymbol"), "NoAction()"
+			switch b.Effect.Kind {
+			case behaviour.Becomes:
+				sym, _ = m.Symbols(g, b.Effect.Key)
+			case behaviour.Types:
+				r := []rune(b.Effect.Text)[0]
+				if sym = oneLevel(keys.RuneKeysym(r)); unicode.IsLetter(r) {
+					// A type that uses Shift and Lock up keeps them from making a capital.
+					sym = keys.Symbols{Type: "ALPHABETIC", Level: []string{sym.Level[0], sym.Level[0]}}
+				}
+			case behaviour.Leaves:
+				// The key that switches it on goes back by as much; another one has the
+				// keysym whose action is to go to the first group.
+				if action = fmt.Sprintf("LockGroup(group=-%d)", n*(1+layer)); s.actions == nil {
+					sym = oneLevel("ISO_First_Group")
+				}
+			}
+			s.groups[n*(1+layer)+g] = sym
+			if s.actions != nil {
+				s.actions[n*(1+layer)+g] = action
+			}
+		}
+	}
+	slices.SortStableFunc(all, func(a, b stanza) int {
+		x, _ := keys.ByXKB(a.name)
+		y, _ := keys.ByXKB(b.name)
+		return cmp.Compare(x, y)
+	})
+	return all
 }
 
 // text writes a stanza with all its groups. A statement is what begins it: "key"
@@ -160,8 +253,8 @@ func (s stanza) text(statement string) string {
 			b.WriteString(",\n       ")
 		}
 		fmt.Fprintf(&b, " type[Group%d] = \"%s\", symbols[Group%d] = [ %s ]", i+1, sym.Type, i+1, strings.Join(sym.Level, ", "))
-		if s.action != "" {
-			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.action)
+		if s.actions != nil {
+			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.actions[i])
 		}
 	}
 	b.WriteString(" };\n")

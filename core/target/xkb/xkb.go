@@ -10,6 +10,9 @@
 // old key. It holds for all boards alike, and not on the text console. On the
 // log-in screen it does not hold either, since that belongs to another user.
 //
+// A layer is one more group of the keymap for each of the machine's layouts. XKB has
+// four groups, so two layouts leave room for one layer, one layout for three.
+//
 // Sources: the X Keyboard Extension protocol; libxkbcommon's "XKB text format"
 // and "user configuration"; xkeyboard-config's rules/evdev.
 package xkb
@@ -46,10 +49,9 @@ const keycodesDiffer = "programs that look at keycodes (games, virtual machines)
 
 // Take says how well a binding lands in a layout.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	if !target.Plain(b) {
-		return target.Answer{}
-	}
-	if b.Level != behaviour.Position {
+	inLayer := b.Layer != ""
+	b.Layer = ""
+	if !target.Plain(b) || b.Level != behaviour.Position {
 		return target.Answer{}
 	}
 	from, ok := b.Chord.Key.XKB()
@@ -62,6 +64,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	code, _ := b.Chord.Key.Evdev()
 	if code > 247 {
 		return target.Answer{Words: fmt.Sprintf("X11 sees no key beyond evdev code 247, and %s is %d", from, code)}
+	}
+	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers || kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
+		return layered(m, b, inLayer)
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
@@ -81,6 +86,61 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: keycodesDiffer}
 	}
 	return target.Answer{}
+}
+
+// mostGroups is how many groups a key can have.
+const mostGroups = 4
+
+// layered says how well a key that switches a layer on lands, or one that has a
+// meaning in it. A layer is one more group for each of the machine's layouts: that
+// takes no modifier from anybody, so Shift, AltGr and Hyper stay what they are.
+func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
+	e := b.Effect
+	passes := ""
+	if len(m.Layouts) > 1 {
+		passes = "; a key that switches to the next layout passes through the layer as well"
+	}
+	switch {
+	case inLayer && b.Chord.Key.IsModifier() && e.Kind != behaviour.Leaves:
+		return target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
+	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
+		return target.Answer{Words: fmt.Sprintf("XKB has %d groups for layouts and layers together, and %d layouts with %d layers need %d",
+			mostGroups, len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
+	case e.Kind == behaviour.TapHold:
+		return target.Answer{Verdict: target.Resident, Words: "only a running process can tell a tap from a hold"}
+	case e.Kind == behaviour.Layers && e.How == "once":
+		return target.Answer{Verdict: target.Resident, Words: "a layout cannot hold a layer for one key only"}
+	case e.Kind == behaviour.Layers && e.Dead:
+		return target.Answer{Words: "in a layout, keys without a meaning in the layer keep their own"}
+	case e.Kind == behaviour.Layers && inLayer:
+		return target.Answer{Words: "a layer leads to no other in a layout"}
+	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
+		return target.Answer{Verdict: target.Near, Words: "another key than its own leaves the layer for the first layout" + passes}
+	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing:
+		return target.Answer{Verdict: target.Near, Words: keycodesDiffer + passes}
+	case e.Kind == behaviour.Becomes:
+		s, ok := m.Layouts[0].Symbols(e.Key)
+		switch {
+		case !ok:
+			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, e.Key)}
+		case e.Key.IsModifier() || keys.RealModifier(s.Level[0]) != "":
+			return target.Answer{Words: "a key is a modifier in a layout whatever the layer, or never"}
+		}
+		if _, x11 := sessions(m); x11 {
+			if _, typed := keys.KeysymRune(s.Level[0]); !typed {
+				passes += "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key"
+			}
+		}
+		return target.Answer{Verdict: target.Near, Words: keycodesDiffer + passes}
+	case e.Kind == behaviour.Types:
+		if r := []rune(e.Text); len(r) == 1 && keys.RuneKeysym(r[0]) != "" {
+			return target.Answer{Verdict: target.Exact}
+		}
+		return target.Answer{Words: "a key of a layout types one character"}
+	case e.Kind == behaviour.Sends:
+		return target.Answer{Words: "a key of a layout gives no chord"}
+	}
+	return target.Answer{Words: "a key of a layout gives keys and characters only"}
 }
 
 // setMods is the action of a key that holds modifiers.

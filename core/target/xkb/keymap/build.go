@@ -31,6 +31,16 @@ type Change struct {
 	// Actions holds modifiers for every group, in place of what the keysyms do; nil
 	// for none.
 	Actions []string
+	// Steps changes the group, in place of what the keysyms do, for each group; nil for
+	// none.
+	Steps []GroupStep
+}
+
+// GroupStep is how a key changes the layout group: while it is held, or until it is
+// changed again.
+type GroupStep struct {
+	Locks bool
+	By    int
 }
 
 // Build makes the keymap that the layouts give, one group each, with changes to
@@ -88,6 +98,12 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 				for l := range key.Groups[g].Levels {
 					key.Groups[g].Levels[l].action = action{kind: setMods, mods: named(c.Actions)}
 				}
+			}
+		}
+		for g, step := range c.Steps {
+			key.explicit = true
+			for l := range key.Groups[g].Levels {
+				key.Groups[g].Levels[l].action = action{kind: map[bool]actionKind{false: setGroup, true: lockGroup}[step.Locks], group: step.By, relative: true}
 			}
 		}
 		k.Keys[name] = key

@@ -54,6 +54,7 @@ type Keymap struct {
 	anySym []*interpretation
 	vmods  map[string]Mask
 	codes  map[int]string // XKB names by X keycode
+	groups int            // how many groups the key with most of them has
 }
 
 // Key is what one key does.
@@ -136,6 +137,7 @@ func (k *Keymap) resolve() {
 	}
 	for _, key := range k.Keys {
 		k.interpret(key)
+		k.groups = max(k.groups, len(key.Groups))
 	}
 	k.vmods = map[string]Mask{}
 	for _, key := range k.Keys {

@@ -39,8 +39,12 @@ func (s *State) Mods() Mask {
 	return m
 }
 
-// Group is the effective group, from 0, before a key wraps it.
-func (s *State) Group() int { return s.group + s.shift }
+// Group is the effective group, from 0: what lies beyond the keymap's groups wraps.
+// A key with fewer groups wraps it once more.
+func (s *State) Group() int {
+	n := max(1, s.k.groups)
+	return ((s.group+s.shift)%n + n) % n
+}
 
 // Given is what a press of a key gives in a state.
 type Given struct {

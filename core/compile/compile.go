@@ -17,6 +17,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/compose"
 	"leitstand/core/target/dconf"
 	"leitstand/core/target/hidutil"
 	"leitstand/core/target/hwdb"
@@ -53,6 +54,7 @@ var registry = []Target{
 	scancodemap.Target{},
 	hwdb.Target{},
 	xkb.Target{},
+	compose.Target{},
 	xfce.Target{},
 	plasma.Target{},
 	dconf.Target{Desktop: "gnome"},

@@ -97,3 +97,35 @@ func (k *RealKeymap) Get(evdev int) (keysym string, left uint8, repeats bool) {
 	active := k.x.serialize(k.state, effective)
 	return name, uint8(active &^ k.x.consumedMods(k.state, code, 0)), k.x.keyRepeats(k.keymap, code) == 1
 }
+
+// Composed gives the keysyms of presses, one after the other, to the library's compose
+// table of a file, and returns the text it makes of them and whether it makes one.
+func (x *Xkbcommon) Composed(t testing.TB, file, locale string, keysyms ...uint32) (string, bool) {
+	t.Helper()
+	lib, err := purego.Dlopen("libxkbcommon.so.0", purego.RTLD_NOW|purego.RTLD_GLOBAL)
+	require.NoError(t, err)
+	var table func(context uintptr, buffer string, length uintptr, locale string, format, flags int32) uintptr
+	var state func(table uintptr, flags int32) uintptr
+	var feed func(state uintptr, keysym uint32) int32
+	var status func(state uintptr) int32
+	var text func(state uintptr, buffer unsafe.Pointer, size uintptr) int32
+	for name, f := range map[string]any{
+		"xkb_compose_table_new_from_buffer": &table, "xkb_compose_state_new": &state, "xkb_compose_state_feed": &feed,
+		"xkb_compose_state_get_status": &status, "xkb_compose_state_get_utf8": &text,
+	} {
+		purego.RegisterLibFunc(f, lib, name)
+	}
+	compiled := table(x.context, file, uintptr(len(file)), locale, 1, 0)
+	require.NotZero(t, compiled, "libxkbcommon refuses the compose file")
+	s := state(compiled, 0)
+	for _, sym := range keysyms {
+		feed(s, sym)
+	}
+	const composed = 2
+	if status(s) != composed {
+		return "", false
+	}
+	buffer := make([]byte, 512)
+	n := text(s, unsafe.Pointer(&buffer[0]), uintptr(len(buffer)))
+	return string(buffer[:n]), true
+}

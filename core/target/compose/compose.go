@@ -1,0 +1,123 @@
+// Package compose writes and reads a file of compose sequences, by which programs
+// turn the keysyms of presses into text: the user's ~/.XCompose names it in one
+// include line. A sequence of one key is a snippet.
+//
+// Programs read the file when they start. Those of GTK and Qt do, and those that use
+// Xlib or libxkbcommon for it; not every terminal on Wayland takes a sequence of a
+// single key. A sequence is made of keysyms, not of chords: no Ctrl, Alt or Meta. The
+// text goes into the field that has the keyboard, nowhere else.
+//
+// Sources: the manual page Compose(5) of X11; libxkbcommon's "Compose and dead keys".
+package compose
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+)
+
+// Target is the stage at which programs make text of keysyms.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "compose", Stage: target.Desktop, Evidence: target.Parsed,
+		Basis: "libxkbcommon's compose table gave the text for the keysym",
+		Takes: "when a program starts",
+	}
+}
+
+// Serves says whether the machine's programs read such a file.
+func (Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Session != "console"
+}
+
+const (
+	file = "compose/leitstand.compose"
+	goes = "~/.config/leitstand/leitstand.compose"
+	// longest is how long a text may be, in bytes: libxkbcommon reads lines whose
+	// text is shorter than 256.
+	longest = 240
+)
+
+// Take says how well a binding lands.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b) {
+		return target.Answer{}
+	}
+	switch {
+	case b.Chord.Mods != 0:
+		return target.Answer{Words: "a text is typed by a key alone or not at all: no file that we write there types one by a chord"}
+	case len(b.Effect.Text) > longest:
+		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
+	}
+	names, missing := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
+	if len(names) == 0 {
+		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+	}
+	if slices.ContainsFunc(names, func(n string) bool { _, ok := keys.KeysymValue(n); return !ok }) {
+		return target.Answer{Words: b.Chord.Key.String() + " has a keysym that only newer programs know"}
+	}
+	if slices.ContainsFunc(names, modifies) {
+		return target.Answer{Words: b.Chord.Key.String() + " is a modifier, of which no text is composed"}
+	}
+	words := "in programs that compose text as X11 does (GTK, Qt, Xlib), not in every terminal on Wayland"
+	if len(missing) > 0 {
+		words += fmt.Sprintf("; under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])
+	}
+	return target.Answer{Verdict: target.Near, Words: words}
+}
+
+// modifies says whether a keysym changes the keyboard's state, by the ranges of the
+// X protocol's keysyms: such a press is no part of a sequence.
+func modifies(keysym string) bool {
+	v, _ := keys.KeysymValue(keysym)
+	return v >= 0xFFE1 && v <= 0xFFEE || v >= 0xFE01 && v <= 0xFE13 || v == 0xFF7E || v == 0xFF7F
+}
+
+// Write makes the file of sequences.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var text strings.Builder
+	text.WriteString("# The snippets of the keyboard mapping; ~/.XCompose includes them.\n")
+	for _, b := range list {
+		names, _ := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
+		for _, n := range names {
+			fmt.Fprintf(&text, "<%s> : \"%s\"\n", n, quoted(b.Effect.Text))
+		}
+	}
+	return target.Output{
+		Files: []target.File{{Path: file, Goes: goes, Data: []byte(text.String())}},
+		Steps: []target.Step{
+			{Text: "Copy the snippets.", Lines: []string{"mkdir -p ~/.config/leitstand && cp " + file + " ~/.config/leitstand/"}},
+			{Text: "Have your own compose file include them: add the second of these lines to `~/.XCompose`. If there is no such file, write both into it; the first keeps what your language has. Programs see it when they start again.",
+				Lines: []string{`include "%L"`, `include "%H/.config/leitstand/leitstand.compose"`}},
+		},
+	}, nil
+}
+
+// quoted writes a text so that every reader of the format has it the same: only the
+// quote, the backslash and octal numbers are common to all.
+func quoted(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case r == '"' || r == '\\':
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r < ' ' || r == 0x7F:
+			fmt.Fprintf(&b, `\%03o`, r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}

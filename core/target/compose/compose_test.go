@@ -1,0 +1,123 @@
+package compose_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/compose"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func machine(layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: layouts})
+}
+
+func snippet(mods keys.Mods, code, text string) target.Binding {
+	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: text}}
+}
+
+func write(t require.TestingT, m *target.Machine, list []target.Binding) []byte {
+	out, err := compose.Target{}.Write(m, list)
+	require.NoError(t, err)
+	return out.Files[0].Data
+}
+
+// What is written reads back as what was meant, and libxkbcommon makes the same text
+// of the press.
+func TestReadAndComposed(t *testing.T) {
+	x := realtest.NewXkbcommon(t)
+	text := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,40}`))
+	rapid.Check(t, func(rt *rapid.T) {
+		m := machine(rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}}).Draw(rt, "layouts")...)
+		var list []target.Binding
+		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(keys.All()), 1, 5, rapid.ID[keys.Key]).Draw(rt, "keys") {
+			b := snippet(0, k.String(), text.Draw(rt, "text"))
+			names := ""
+			if s, ok := m.Layouts[0].Symbols(k); ok {
+				names = s.Level[0]
+			}
+			if (compose.Target{}).Take(m, b).Verdict == target.Near && len(m.Layouts[0].Giving(names, 0)) == 1 {
+				list = append(list, b)
+			}
+		}
+		behaviour.Sort(list)
+		data := write(rt, m, list)
+		got, err := compose.Target{}.Read(m, fstest.MapFS{"compose/leitstand.compose": {Data: data}})
+		require.NoError(rt, err)
+		require.Equal(rt, list, got, "%s", data)
+		for _, b := range list {
+			s, _ := m.Layouts[0].Symbols(b.Chord.Key)
+			value, ok := keys.KeysymValue(s.Level[0])
+			require.True(rt, ok)
+			typed, ok := x.Composed(t, string(data), "C.UTF-8", value)
+			require.True(rt, ok, "%s makes no text", s.Level[0])
+			require.Equal(rt, b.Effect.Text, typed)
+		}
+	})
+}
+
+func TestTake(t *testing.T) {
+	for _, c := range []struct {
+		binding target.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{snippet(0, "F7", "NHN -5.00 m"), target.Near, "not in every terminal on Wayland"},
+		{snippet(keys.Ctrl, "F7", "x"), target.None, "by a key alone"},
+		{snippet(0, "F7", strings.Repeat("ü", 121)), target.None, "at most 240 bytes"},
+		{snippet(0, "Fn", "x"), target.None, "no keysym"},
+		{sample.Nothing("Insert"), target.None, ""},
+	} {
+		got := compose.Target{}.Take(machine("de"), c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+func TestRead(t *testing.T) {
+	for text, want := range map[string]string{
+		"<F7> \"x\"":       "leitstand.compose:1: no compose sequence",
+		"\n<Wide> : \"x\"": "leitstand.compose:2: no key of the machine's layouts types \"Wide\"",
+		`<F7> : "\n"`:      "a backslash means nothing here",
+		`<F7> : "\3771"`:   "the text is no UTF-8",
+		`<F7> : "\9991"`:   "is no character",
+	} {
+		_, err := compose.Target{}.Read(machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte(text)}})
+		assert.ErrorContains(t, err, want)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m := machine("fr", "us")
+	f.Add(write(f, m, []target.Binding{snippet(0, "F7", sample.Nasty), snippet(0, "Numpad1", "x")}))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		_, _ = compose.Target{}.Read(m, fstest.MapFS{"compose/leitstand.compose": {Data: data}})
+	})
+}
+
+// Writing grows with the number of snippets, not faster.
+func BenchmarkWrite(b *testing.B) {
+	m := machine("us")
+	for _, n := range []int{30, 300} {
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			var list []target.Binding
+			for i := range n {
+				list = append(list, snippet(0, keys.All()[i%100].String(), fmt.Sprint("gauge ", i)))
+			}
+			for b.Loop() {
+				write(b, m, list)
+			}
+		})
+	}
+}

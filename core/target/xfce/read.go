@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strconv"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -35,8 +36,49 @@ func (n node) child(name string) node {
 	return node{}
 }
 
-// Read reads a channel file: the commands that a chord starts.
+// Read reads the channel files: what chords start and do, and how fast keys repeat.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	list, err := shortcuts(m, fsys)
+	if err != nil {
+		return nil, err
+	}
+	settings, err := repeats(fsys)
+	list = append(list, settings...)
+	behaviour.Sort(list)
+	return list, err
+}
+
+// repeats reads the channel keyboards.
+func repeats(fsys fs.FS) ([]target.Binding, error) {
+	text, err := fs.ReadFile(fsys, "xfce/keyboards.xml")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	var root node
+	if err := xml.Unmarshal(text, &root); err != nil {
+		return nil, fmt.Errorf("xfce/keyboards.xml: %w", err)
+	}
+	if root.Name != "keyboards" || root.Version != "1.0" {
+		return nil, errors.New("xfce/keyboards.xml: not the channel keyboards of version 1.0")
+	}
+	var list []target.Binding
+	for _, p := range root.child("Default").child("KeyRepeat").Nodes {
+		n, err := strconv.Atoi(p.Value)
+		word, form := map[string]string{"Delay": "delay", "Rate": "rate"}[p.Name], map[string]string{"Delay": "%dms", "Rate": "%d/s"}[p.Name]
+		if p.Type != "int" || err != nil || n <= 0 || word == "" {
+			return nil, fmt.Errorf("xfce/keyboards.xml: the property %s is no setting that we know, or no number above 0", p.Name)
+		}
+		list = append(list, target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}})
+	}
+	if len(list) == 0 || root.child("Default").Type != "empty" || root.child("Default").child("KeyRepeat").Type != "empty" {
+		return nil, errors.New("xfce/keyboards.xml: Default/KeyRepeat is missing, or of another type than empty")
+	}
+	return list, nil
+}
+
+func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	text, err := fs.ReadFile(fsys, "xfce/xfce4-keyboard-shortcuts.xml")
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil

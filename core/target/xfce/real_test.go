@@ -100,9 +100,19 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	program, log := realtest.Recorder(t, home)
 	m := machine("us")
 	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
-	out, err := xfce.Target{}.Write(m, []target.Binding{b})
+	rate := target.Binding{Level: behaviour.Setting, Word: "repeat rate", Effect: behaviour.Effect{Kind: behaviour.Sets, Value: "47/s"}}
+	out, err := xfce.Target{}.Write(m, []target.Binding{b, rate})
 	require.NoError(t, err)
-	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(out.Steps[0].Lines, "\n")+"\nwait")
+	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")+"\nwait")
+	realtest.WaitFor(t, "the repeat rate", func() bool {
+		for line := range strings.Lines(server.Run("xset", "q")) {
+			if strings.Contains(line, "repeat rate:") {
+				// The server counts in whole milliseconds between repeats.
+				return strings.HasSuffix(strings.TrimSpace(line), "47")
+			}
+		}
+		return false
+	})
 	realtest.WaitFor(t, "the shortcut", func() bool {
 		server.Tap(sample.Evdevs(b.Chord)...)
 		text, _ := os.ReadFile(log)

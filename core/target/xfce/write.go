@@ -4,6 +4,8 @@ import (
 	"encoding/xml"
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -51,7 +53,12 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		groups[g] = &property{Name: "custom", Type: "empty", Children: []property{override}}
 	}
 	var set []string
+	var repeat []property
 	for _, b := range list {
+		if b.Level == behaviour.Setting {
+			repeat = append(repeat, repeatProperty(b))
+			continue
+		}
 		group, value := "xfwm4", actions[b.Effect.Action]
 		if value == "" {
 			l := b.Effect.Launch
@@ -76,28 +83,58 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -n -t string -s %s", channel, command.Quote("/"+group+"/custom/"+name), command.Quote(value)))
 		}
 	}
-	file := channelFile{Name: channel, Version: "1.0"}
-	for _, g := range []string{"commands", "xfwm4"} {
-		if len(groups[g].Children) > 1 || g == "commands" {
-			file.Properties = append(file.Properties, property{Name: g, Type: "empty", Children: []property{*groups[g]}})
+	var out target.Output
+	if len(set) > 0 {
+		file := channelFile{Name: channel, Version: "1.0"}
+		for _, g := range []string{"commands", "xfwm4"} {
+			if len(groups[g].Children) > 1 || g == "commands" {
+				file.Properties = append(file.Properties, property{Name: g, Type: "empty", Children: []property{*groups[g]}})
+			}
 		}
-	}
-	file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
-	text, err := xml.MarshalIndent(file, "", "  ")
-	if err != nil {
-		return target.Output{}, err
-	}
-	return target.Output{
-		Files: []target.File{{
-			Path: path, Data: []byte(xml.Header + string(text) + "\n"),
-			Goes: "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml",
-		}},
-		Steps: []target.Step{{
+		file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
+		if err := add(&out, file, path); err != nil {
+			return target.Output{}, err
+		}
+		out.Steps = append(out.Steps, target.Step{
 			Text: "On a running Xfce desktop, set the shortcuts with these commands; they take effect at once. " +
 				"(The file `" + path + "` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)",
 			Lines: set,
-		}},
-	}, nil
+		})
+	}
+	if len(repeat) > 0 {
+		if err := add(&out, channelFile{Name: "keyboards", Version: "1.0", Properties: []property{{Name: "Default", Type: "empty", Children: []property{
+			{Name: "KeyRepeat", Type: "empty", Children: repeat}}}}}, "xfce/keyboards.xml"); err != nil {
+			return target.Output{}, err
+		}
+		var lines []string
+		for _, p := range repeat {
+			lines = append(lines, fmt.Sprintf("xfconf-query -c keyboards -p /Default/KeyRepeat/%s -n -t int -s %s", p.Name, p.Value))
+		}
+		out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it takes effect at once.", Lines: lines})
+	}
+	return out, nil
+}
+
+// add puts a channel's file with the others.
+func add(out *target.Output, file channelFile, path string) error {
+	text, err := xml.MarshalIndent(file, "", "  ")
+	if err != nil {
+		return err
+	}
+	out.Files = append(out.Files, target.File{
+		Path: path, Data: []byte(xml.Header + string(text) + "\n"),
+		Goes: "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + file.Name + ".xml",
+	})
+	return nil
+}
+
+func repeatProperty(b target.Binding) property {
+	if b.Word == "repeat delay" {
+		d, _ := time.ParseDuration(b.Effect.Value)
+		return property{Name: "Delay", Type: "int", Value: fmt.Sprint(d.Milliseconds())}
+	}
+	rate, _, _ := strings.Cut(b.Effect.Value, "/")
+	return property{Name: "Rate", Type: "int", Value: rate}
 }
 
 // accelerators spell a chord as GTK and Xfce do, once for each name of its key.

@@ -2,6 +2,9 @@
 // the channel xfce4-keyboard-shortcuts of its settings store, as the XML that
 // the store keeps under ~/.config/xfce4/xfconf/xfce-perchannel-xml.
 //
+// How fast keys repeat stands in the channel keyboards, which xfsettingsd hands to the
+// X server.
+//
 // xfsettingsd grabs the chords under /commands/custom and starts their commands,
 // xfwm4 those under /xfwm4/custom and does what they name to windows; a change made through xfconf-query takes effect at once. The store's daemon
 // holds the channel in memory, so the file must not be replaced beneath a
@@ -56,6 +59,15 @@ func (Target) Calls(action string) string { return strings.TrimSuffix(actions[ac
 
 // Take says how well a binding lands in Xfce's shortcuts.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level == behaviour.Setting {
+		switch {
+		case b.Word == "repeat delay" || b.Word == "repeat rate":
+			return target.Answer{Verdict: target.Exact}
+		case strings.HasPrefix(b.Word, "repeat of "):
+			return target.Answer{Words: "all keys repeat alike here"}
+		}
+		return target.Answer{}
+	}
 	if !target.Plain(b) {
 		return target.Answer{}
 	}

@@ -31,7 +31,11 @@ func TestReadsWhatItWrites(t *testing.T) {
 		})
 		out, err := xfce.Target{}.Write(m, list)
 		require.NoError(t, err)
-		got, err := xfce.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		fsys := fstest.MapFS{}
+		if len(list) > 0 {
+			fsys[path] = &fstest.MapFile{Data: out.Files[0].Data}
+		}
+		got, err := xfce.Target{}.Read(m, fsys)
 		require.NoError(t, err)
 		require.Equal(t, list, got)
 	})
@@ -85,6 +89,31 @@ func TestActions(t *testing.T) {
 	require.Equal(t, list, got)
 }
 
+// How fast keys repeat is a channel of its own, with or without shortcuts beside it.
+func TestRepeat(t *testing.T) {
+	m := machine("de")
+	set := func(name, value string) target.Binding {
+		return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+	}
+	for _, list := range [][]target.Binding{
+		{set("repeat delay", "220ms"), set("repeat rate", "40/s")},
+		{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), set("repeat rate", "30/s")},
+	} {
+		out, err := xfce.Target{}.Write(m, list)
+		require.NoError(t, err)
+		fsys := fstest.MapFS{}
+		for _, f := range out.Files {
+			fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+		got, err := xfce.Target{}.Read(m, fsys)
+		require.NoError(t, err)
+		assert.Equal(t, list, got)
+	}
+	assert.Contains(t, xfce.Target{}.Take(m, set("repeat of KeyA", "never")).Words, "all keys repeat alike")
+	_, err := xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}})
+	assert.ErrorContains(t, err, "KeyRepeat is missing")
+}
+
 // XML cannot hold most control characters: such a command is refused.
 func TestControlCharacterRefused(t *testing.T) {
 	_, err := xfce.Target{}.Write(machine("us"), []behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})})
@@ -98,5 +127,6 @@ func FuzzRead(f *testing.F) {
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = xfce.Target{}.Read(m, fstest.MapFS{path: {Data: data}})
+		_, _ = xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: data}})
 	})
 }

@@ -155,6 +155,9 @@ func tiles(t *testing.T, server *realtest.Server, b target.Binding, is func(w re
 func leftHalf(w realtest.Window) bool {
 	return w.X < 60 && w.Width > 420 && w.Width <= 510 && w.Height > 480
 }
+
+func whole(w realtest.Window) bool { return w.Width > 950 && w.Height > 500 }
+
 func rightHalf(w realtest.Window) bool { return w.X > 450 && w.Width > 420 && w.Width <= 510 }
 
 // marco and mate-settings-daemon, given the compiled keyfile, tile windows and start
@@ -173,9 +176,11 @@ func TestPressedUnderMate(t *testing.T) {
 		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: base}),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
-	server, _ := desktopWith(t, m, append([]target.Binding{left, right, off}, starts...), "marco --no-composite & mate-settings-daemon &")
+	maximize := act(keys.Meta, "KeyM", "maximize")
+	server, _ := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & mate-settings-daemon &")
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
+	tiles(t, server, maximize, whole)
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + base + "\x00", "three\x00"}
 	for i, b := range starts {
 		require.NoError(t, os.WriteFile(log, nil, 0o644))
@@ -199,9 +204,11 @@ func TestPressedUnderMutterAndMuffin(t *testing.T) {
 			realtest.Need(t, program, program)
 			m := machine(desktop, "de")
 			left, right, end := act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), act(keys.Meta, "ArrowRight", "tile-right"), act(keys.Hyper, "KeyQ", "close")
-			server, _ := desktopWith(t, m, []target.Binding{left, right, end}, start)
+			maximize := act(keys.Meta|keys.Ctrl, "KeyM", "maximize")
+			server, _ := desktopWith(t, m, []target.Binding{left, right, maximize, end}, start)
 			tiles(t, server, left, leftHalf)
 			tiles(t, server, right, rightHalf)
+			tiles(t, server, maximize, whole)
 			server.Tap(sample.Evdevs(end.Chord)...)
 			realtest.WaitFor(t, "the window to close", func() bool { return server.Window("one").Width == 0 })
 		})

@@ -39,6 +39,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	server.LoadKeymap(keymap)
 
 	left, right := act(keys.Meta, "KeyJ", "tile-left"), act(keys.Meta, "ArrowRight", "tile-right")
+	maximize, end := act(keys.Meta, "KeyM", "maximize"), act(keys.Meta|keys.Ctrl, "KeyQ", "close")
 	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
 	starts := []target.Binding{
 		sample.Launch(four, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
@@ -48,7 +49,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{App: "gauge.desktop"}),
 	}
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00", "five\x00"}
-	list := append([]target.Binding{left, right, off}, starts...)
+	list := append([]target.Binding{left, right, maximize, end, off}, starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, plasma.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
@@ -82,6 +83,8 @@ func TestPressedUnderPlasma(t *testing.T) {
 	})
 	press(right)
 	realtest.WaitFor(t, right.String(), func() bool { w := server.Window("one"); return w.X >= 490 && w.Width > 450 })
+	press(maximize)
+	realtest.WaitFor(t, maximize.String(), func() bool { return server.Window("one").Width > 950 })
 	for i, b := range starts {
 		require.NoError(t, os.WriteFile(log, nil, 0o644))
 		press(b)
@@ -92,4 +95,6 @@ func TestPressedUnderPlasma(t *testing.T) {
 	press(off)
 	time.Sleep(time.Second)
 	assert.Positive(t, server.Window("one").Width, "Alt+F4 closed the window, and was switched off")
+	press(end)
+	realtest.WaitFor(t, end.String(), func() bool { return server.Window("one").Width == 0 })
 }

@@ -1,0 +1,95 @@
+package compile_test
+
+import (
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/action"
+	"leitstand/core/compile"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// pressed are the actions that the tests of the mechanisms really press, and see done.
+var pressed = map[string][]string{
+	"gnome":    {"tile-left", "tile-right", "maximize", "close"},
+	"plasma":   {"tile-left", "tile-right", "maximize", "close"},
+	"xfce":     {"tile-left", "tile-right", "maximize"},
+	"mate":     {"tile-left", "tile-right", "maximize"},
+	"cinnamon": {"tile-left", "tile-right", "maximize", "close"},
+	"i3":       {"workspace-1", "workspace-3", "close", "full-screen"},
+}
+
+// docs/actions.md is what the mechanisms answer when they are asked for each action.
+func TestActionsTableIsCurrent(t *testing.T) {
+	desktops := []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sway"}
+	var text strings.Builder
+	text.WriteString(`# What the desktops do by themselves
+
+Each value of ` + "`does`" + ` in a mapping, and how it lands on each Linux desktop. The table is what ` + "`leitstand validate`" + ` goes by;
+a test keeps this page in step with it. **Bold**: the chord was pressed in a test, on the real window manager, and the
+action was seen done. A dash: the desktop has no shortcut for it. On macOS, Windows, iPadOS and ChromeOS no file that we
+write does any of these yet.
+
+| action | ` + strings.Join(desktops, " | ") + " |\n|---|" + strings.Repeat("---|", len(desktops)) + "\n")
+	var notes []string
+	for _, a := range action.All() {
+		if base, n, ok := action.Number(a.Name); ok && n > 1 && n < action.MaxWorkspace {
+			continue
+		} else if ok && n == 1 {
+			a.Name = fmt.Sprintf("%s-1 … %s-%d", base, base, action.MaxWorkspace)
+		} else if ok {
+			continue
+		}
+		cells := []string{"`" + strings.ReplaceAll(a.Name, " … ", "` … `") + "`"}
+		name, _, _ := strings.Cut(a.Name, " ")
+		for _, d := range desktops {
+			mp, diags, err := mapping.Load(mapFile(fmt.Sprintf("machine \"office\" {\n system = \"linux\"\n desktop = %q\n layouts = [\"us\"]\n}\naction \"Meta+Shift+F11\" { does = %q }\n", d, name)), "m.hcl", "")
+			require.NoError(t, err)
+			require.Empty(t, diags)
+			b, _, err := compile.Machine(mp, mp.Machines[0])
+			require.NoError(t, err)
+			answer := b.Landings[0].Answer
+			cell := "–"
+			if answer.Verdict >= target.Near {
+				cell = answer.Verdict.String()
+				if slices.Contains(pressed[d], name) {
+					cell = "**" + cell + "**"
+				}
+			}
+			if answer.Verdict == target.Near {
+				if strings.HasPrefix(answer.Words, "MATE has one chord for it") {
+					answer.Words = "MATE has one chord for it: its own does it no longer"
+				}
+				i := slices.Index(notes, answer.Words)
+				if i < 0 {
+					i = len(notes)
+					notes = append(notes, answer.Words)
+				}
+				cell += fmt.Sprintf(" (%d)", i+1)
+			}
+			cells = append(cells, cell)
+		}
+		text.WriteString("| " + strings.Join(cells, " | ") + " |\n")
+	}
+	text.WriteString("\nWhat near means there:\n\n")
+	for i, n := range notes {
+		fmt.Fprintf(&text, "%d. %s\n", i+1, n)
+	}
+	if *update {
+		require.NoError(t, os.WriteFile("../../docs/actions.md", []byte(text.String()), 0o644))
+		return
+	}
+	want, err := os.ReadFile("../../docs/actions.md")
+	require.NoError(t, err)
+	assert.Equal(t, string(want), text.String(), "run this test with -update")
+}
+
+func mapFile(text string) fstest.MapFS { return fstest.MapFS{"m.hcl": {Data: []byte(text)}} }

@@ -81,9 +81,12 @@ func (e *UnknownMachineError) Error() string {
 type Cell struct {
 	InScope bool
 	Verdict target.Verdict
-	Words   []string // the differences, each once
-	Instead []string // what a fallback replaced
-	Allowed bool     // not done, and the rule allows that
+	Part    bool            // some of the rule's presses are done, and some are not
+	Words   []string        // the differences, each once
+	each    []target.Answer // the differences, each with its own verdict
+	seen    bool            // some press of the rule was looked at
+	Instead []string        // what a fallback replaced
+	Allowed bool            // not done, and the rule allows that
 }
 
 // Row is one rule and how it lands on each machine.
@@ -107,10 +110,15 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 				c = &Cell{InScope: true, Verdict: target.Exact}
 				cells[at{l.Rule, i}] = c
 			}
+			if c.seen && (c.Verdict <= target.Resident) != (l.Answer.Verdict <= target.Resident) {
+				c.Part = true
+			}
+			c.seen = true
 			c.Verdict = min(c.Verdict, l.Answer.Verdict)
 			c.Allowed = c.Verdict <= target.Resident && slices.Contains(l.Rule.Head().Allow, "not-done")
 			if w := l.Answer.Words; w != "" && !slices.Contains(c.Words, w) {
 				c.Words = append(c.Words, w)
+				c.each = append(c.each, target.Answer{Verdict: l.Answer.Verdict, Words: w})
 			}
 			if l.Instead != "" {
 				c.Instead = append(c.Instead, instead(l))
@@ -236,13 +244,14 @@ func Gaps(rows []Row, builds []*Build) []Gap {
 			if !c.InScope {
 				continue
 			}
-			for _, w := range c.Words {
-				id := fmt.Sprint(c.Verdict, c.Allowed, w)
+			for _, answer := range c.each {
+				allowed := c.Allowed && answer.Verdict <= target.Resident
+				id := fmt.Sprint(answer.Verdict, allowed, answer.Words)
 				at, ok := index[id]
 				if !ok {
 					at = len(gaps)
 					index[id] = at
-					gaps = append(gaps, Gap{Verdict: c.Verdict, Words: w, Allowed: c.Allowed})
+					gaps = append(gaps, Gap{Verdict: answer.Verdict, Words: answer.Words, Allowed: allowed})
 				}
 				g := &gaps[at]
 				if !slices.Contains(g.Rules, r.Rule) {

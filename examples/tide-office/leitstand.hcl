@@ -117,7 +117,7 @@ swap "Backquote" "IntlBackslash" {
 # --- Programs by hotkey --------------------------------------------------------
 
 group "launchers" {
-  on "mess" "vessel" "lab" {
+  on "linux" "macos" "windows" {
     launch "Hyper+t" {
       app      = "terminal"
       fallback = "Ctrl+Alt+t"

@@ -85,6 +85,7 @@ type compiledRule struct {
 
 type compiledCell struct {
 	Verdict target.Verdict `json:"verdict"`
+	Part    bool           `json:"part,omitempty"` // done in part
 	Words   []string       `json:"words,omitempty"`
 	Instead []string       `json:"instead,omitempty"`
 }
@@ -109,7 +110,7 @@ func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compi
 		rule := compiledRule{mapping.Title(row.Rule), h.Range.String(), h.Why, map[string]compiledCell{}}
 		for i, c := range row.Cells {
 			if c.InScope {
-				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Words, c.Instead}
+				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Part, c.Words, c.Instead}
 			}
 		}
 		r.Rules = append(r.Rules, rule)
@@ -163,6 +164,8 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 			switch {
 			case !c.InScope:
 				line = append(line, a.style.faint.Render("·"))
+			case c.Part:
+				line = append(line, a.style.verdict(target.Near).Render("in part"))
 			case c.Allowed:
 				line = append(line, a.style.faint.Render(c.Verdict.String()))
 			case len(c.Instead) > 0:

@@ -38,7 +38,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], w.values[key])
 	}
 	return target.Output{
-		Files: []target.File{{Path: t.path(), Goes: "the settings database, by `dconf load /`", Data: []byte(text.String())}},
+		Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}},
 		Steps: w.steps(),
 	}, nil
 }

@@ -90,7 +90,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	}
 	out := target.Output{}
 	if len(w.groups) > 0 {
-		out.Files = append(out.Files, target.File{Path: shortcuts, Goes: "~/.config/kglobalshortcutsrc, group by group", Data: []byte(text.String())})
+		out.Files = append(out.Files, target.File{Path: shortcuts, Goes: "~/.config/kglobalshortcutsrc", Data: []byte(text.String())})
 		out.Files = append(out.Files, w.files...)
 		if len(w.files) > 0 {
 			out.Steps = append(out.Steps, target.Step{Text: "Copy the desktop files that the shortcuts start.",
@@ -102,7 +102,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		})
 	}
 	if len(w.repeat) > 0 {
-		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc, in its group Keyboard", Data: []byte("[Keyboard]\n" + strings.Join(w.repeat, "\n") + "\n")})
+		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc", Data: []byte("[Keyboard]\n" + strings.Join(w.repeat, "\n") + "\n")})
 		var lines []string
 		for _, r := range w.repeat {
 			name, value, _ := strings.Cut(r, "=")

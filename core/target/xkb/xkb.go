@@ -97,7 +97,7 @@ const mostGroups = 4
 func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 	e := b.Effect
 	passes := ""
-	if len(m.Layouts) > 1 {
+	if len(m.Layouts) > 1 && e.Kind == behaviour.Layers {
 		passes = "; a key that switches to the next layout passes through the layer as well"
 	}
 	switch {

@@ -63,8 +63,21 @@ func Uses(m *intent.Machine) []Use {
 }
 
 // Stock lists what a machine's desktop does when nobody has changed it, a chord as
-// often as the desktop names it.
+// often as the desktop names it. The list is shared; nobody may change it.
 func Stock(m *intent.Machine) []Use {
+	id := string(m.System) + "\x00" + m.Desktop + "\x00" + strings.Join(m.Machine.Layouts, "\x00")
+	if known, ok := stocks.Load(id); ok {
+		return known.([]Use)
+	}
+	list := stock(m)
+	stocks.Store(id, list)
+	return list
+}
+
+// stocks keeps the lists by desktop and layouts: mechanisms ask for each press.
+var stocks sync.Map
+
+func stock(m *intent.Machine) []Use {
 	var list []Use
 	if m.System == mapping.Linux {
 		for _, l := range lines()[m.Desktop] {

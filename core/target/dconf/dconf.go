@@ -234,5 +234,5 @@ func taken(m *target.Machine, b target.Binding) []desktop.Use {
 	if !b.Takes && b.Effect.Kind != behaviour.Nothing {
 		return nil
 	}
-	return slices.DeleteFunc(desktop.Stock(m), func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) })
+	return slices.DeleteFunc(slices.Clone(desktop.Stock(m)), func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) })
 }

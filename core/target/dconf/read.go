@@ -28,7 +28,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, at: map[keys.Chord]int{}}
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")
@@ -72,6 +72,7 @@ type reader struct {
 	stock   map[string][]string
 	own     map[string]*shortcut
 	list    []target.Binding
+	at      map[keys.Chord]int // where in the list a chord stands
 }
 
 var customs = map[string]string{
@@ -238,20 +239,17 @@ func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 		}
 		b.Chord = c
 	}
-	for i, o := range r.list {
-		switch {
-		case o.Place() != b.Place():
-		case o.Kept && !b.Kept:
-			r.list[i] = b // what the mapping says of a chord that the desktop uses, too
-			return nil
-		case b.Kept || o.Effect.Equal(e):
-			return nil
-		default:
-			r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another"}
-			return nil
-		}
+	i, known := r.at[b.Chord]
+	switch {
+	case !known:
+		r.at[b.Chord] = len(r.list)
+		r.list = append(r.list, b)
+	case r.list[i].Kept && !b.Kept:
+		r.list[i] = b // what the mapping says of a chord that the desktop uses, too
+	case b.Kept || r.list[i].Effect.Equal(e):
+	default:
+		r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another"}
 	}
-	r.list = append(r.list, b)
 	return nil
 }
 

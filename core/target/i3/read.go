@@ -24,7 +24,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}}
+	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, at: map[behaviour.Place]int{}}
 	for n, line := range strings.Split(string(text), "\n") {
 		if err := r.line(strings.TrimSpace(line)); err != nil {
 			return nil, fmt.Errorf("%s/leitstand.conf:%d: %w", t.name(), n+1, err)
@@ -57,6 +57,7 @@ type reader struct {
 	ownDelay bool
 	modes    map[string][]bound
 	list     []target.Binding
+	at       map[behaviour.Place]int // where in the list a press stands
 }
 
 func (r *reader) line(line string) error {
@@ -202,14 +203,13 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int) error {
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
 	}
-	for i, o := range r.list { // the numpad has two names for a key
-		if o.Place() == n.Place() {
-			if !o.Effect.Equal(e) {
-				r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another, by layout or NumLock"}
-			}
-			return nil
+	if i, known := r.at[n.Place()]; known { // the numpad has two names for a key
+		if !r.list[i].Effect.Equal(e) {
+			r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another, by layout or NumLock"}
 		}
+		return nil
 	}
+	r.at[n.Place()] = len(r.list)
 	r.list = append(r.list, n)
 	return nil
 }

@@ -20,7 +20,7 @@ import (
 
 // Read reads the groups of the settings files and the desktop files they name.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	r := &reader{m: m, fsys: fsys}
+	r := &reader{m: m, fsys: fsys, at: map[keys.Chord]int{}}
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
@@ -37,6 +37,7 @@ type reader struct {
 	m    *target.Machine
 	fsys fs.FS
 	list []target.Binding
+	at   map[keys.Chord]int // where in the list a chord stands
 }
 
 func (r *reader) groups(path string, key func(group, name, value string) error) error {
@@ -127,9 +128,10 @@ func (r *reader) shortcut(group, key, value string) error {
 		}
 		kept := group == "kwin" && slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool { return u.Name == key && u.Chord.Overlaps(c) })
 		b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}
-		i := slices.IndexFunc(r.list, func(o target.Binding) bool { return o.Place() == b.Place() })
+		i, known := r.at[c]
 		switch {
-		case i < 0:
+		case !known:
+			r.at[c] = len(r.list)
 			r.list = append(r.list, b)
 		case r.list[i].Effect.Equal(e) || b.Kept:
 		case r.list[i].Kept:

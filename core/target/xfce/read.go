@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -116,6 +117,7 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: xfwm4/custom lacks override=true, or is of another type than empty")
 	}
 	var list []target.Binding
+	at := map[keys.Chord]int{} // where in the list a chord stands
 	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
 		if p.Type != "string" {
 			if p.Name != "override" {
@@ -132,7 +134,8 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			b.Effect = managed(p.Value)
 		}
 		// A key may be named once for each layout.
-		if i := slices.IndexFunc(list, func(o target.Binding) bool { return o.Place() == b.Place() }); i < 0 {
+		if i, known := at[b.Chord]; !known {
+			at[b.Chord] = len(list)
 			list = append(list, b)
 		} else if !list[i].Effect.Equal(b.Effect) {
 			list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "starts one thing or another, by the layout in use"}

@@ -5,6 +5,7 @@ package action
 import (
 	"fmt"
 	"strings"
+	"sync"
 )
 
 // Action is one thing that desktops do.
@@ -17,7 +18,7 @@ type Action struct {
 // MaxWorkspace is the highest number of a numbered workspace.
 const MaxWorkspace = 12
 
-var all = func() []Action {
+var all = sync.OnceValue(func() []Action {
 	list := []Action{
 		{"tile-left", "windows", "put the window into the left half"},
 		{"tile-right", "windows", "put the window into the right half"},
@@ -72,15 +73,15 @@ var all = func() []Action {
 		Action{"next-input-source", "panels", "type with the next layout"},
 		Action{"previous-input-source", "panels", "type with the previous layout"},
 	)
-}()
+})
 
 // All lists every action, group by group.
-func All() []Action { return all }
+func All() []Action { return all() }
 
 // Names lists the names of All.
 func Names() []string {
-	names := make([]string, len(all))
-	for i, a := range all {
+	names := make([]string, len(all()))
+	for i, a := range all() {
 		names[i] = a.Name
 	}
 	return names
@@ -88,7 +89,7 @@ func Names() []string {
 
 // Find finds an action by its name.
 func Find(name string) (Action, bool) {
-	for _, a := range all {
+	for _, a := range all() {
 		if a.Name == name {
 			return a, true
 		}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
@@ -170,14 +171,16 @@ func (b *block) board() {
 	b.m.boards[name] = d
 }
 
-var idForm = regexp.MustCompile(`^(usb|bluetooth):([0-9a-fA-F]{4}):([0-9a-fA-F]{4})$`)
+var idForm = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^(usb|bluetooth):([0-9a-fA-F]{4}):([0-9a-fA-F]{4})$`)
+})
 
 func (b *block) boardID(t Text) (BoardID, bool) {
 	switch t.Value {
 	case string(BuiltIn), string(AnyExternal):
 		return BoardID{Bus: Bus(t.Value)}, true
 	}
-	f := idForm.FindStringSubmatch(t.Value)
+	f := idForm().FindStringSubmatch(t.Value)
 	if f == nil {
 		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
 			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")

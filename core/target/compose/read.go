@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"leitstand/core/behaviour"
@@ -15,7 +16,9 @@ import (
 	"leitstand/core/target/accelerator"
 )
 
-var line = regexp.MustCompile(`^((?:<\w+> )+): "((?:[^"\\]|\\.)*)"$`)
+var line = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^((?:<\w+> )+): "((?:[^"\\]|\\.)*)"$`)
+})
 
 // Read reads a file of sequences.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
@@ -31,7 +34,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if l == "" || l[0] == '#' {
 			continue
 		}
-		f := line.FindStringSubmatch(l)
+		f := line().FindStringSubmatch(l)
 		if f == nil {
 			return nil, fmt.Errorf("%s:%d: no compose sequence", name, n+1)
 		}

@@ -60,7 +60,7 @@ type need struct {
 
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
-	f := families[t.Desktop]
+	f := families()[t.Desktop]
 	return target.Facts{
 		Name: t.Desktop, Stage: target.Desktop, Evidence: f.evidence, Basis: f.basis,
 		Takes: "at once, when `dconf load` has run",
@@ -99,7 +99,7 @@ func (t Target) names(m *target.Machine, b target.Binding) naming {
 	n := naming{layouts: m.Layouts, give: first, tags: tags}
 	switch {
 	case t.Desktop != "mate":
-	case b.Effect.Kind == behaviour.Acts && families[t.Desktop].actions[b.Effect.Action] != "":
+	case b.Effect.Kind == behaviour.Acts && families()[t.Desktop].actions[b.Effect.Action] != "":
 		n.layouts = m.Layouts[:1]
 	default:
 		n.give, n.tags, n.compares = accelerator.Translated, real, true
@@ -116,11 +116,11 @@ type naming struct {
 }
 
 // Calls is the desktop's own name of an action, "" if it has none.
-func (t Target) Calls(action string) string { return path.Base(families[t.Desktop].actions[action]) }
+func (t Target) Calls(action string) string { return path.Base(families()[t.Desktop].actions[action]) }
 
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	f := families[t.Desktop]
+	f := families()[t.Desktop]
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
 	}

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -161,7 +162,7 @@ func (r *reader) shortcut(id, name string, v value) error {
 		s.command = v.texts[0]
 	case "binding":
 		s.binding = v.texts[0]
-		if r.desktop == "mate" && strings.ContainsAny(s.binding, "<") && regexp.MustCompile(`<(Super|Hyper|Meta)>`).MatchString(s.binding) {
+		if r.desktop == "mate" && slices.ContainsFunc([]string{"<Super>", "<Hyper>", "<Meta>"}, func(tag string) bool { return strings.Contains(s.binding, tag) }) {
 			return fmt.Errorf("%s: MATE's own shortcuts know the real modifiers only", s.binding)
 		}
 	default:
@@ -290,10 +291,12 @@ var named = map[string]string{
 	"switch-input-source": "next-input-source", "switch-input-source-backward": "previous-input-source",
 }
 
-var workspace = regexp.MustCompile(`^(switch|move)-to-workspace-([1-9]|1[0-2])$`)
+var workspace = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^(switch|move)-to-workspace-([1-9]|1[0-2])$`)
+})
 
 func actionOf(desktop, name string) string {
-	if f := workspace.FindStringSubmatch(name); f != nil {
+	if f := workspace().FindStringSubmatch(name); f != nil {
 		return map[string]string{"switch": "workspace-", "move": "window-to-workspace-"}[f[1]] + f[2]
 	}
 	if desktop == "cinnamon" && name == "switch-to-workspace-down" {

@@ -17,7 +17,7 @@ import (
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{Target: t, m: m, family: families[t.Desktop], values: map[string]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
+	w := &writer{Target: t, m: m, family: families()[t.Desktop], values: map[string]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
 	for _, b := range list {
 		if err := w.binding(b); err != nil {
 			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)

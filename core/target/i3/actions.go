@@ -2,6 +2,7 @@ package i3
 
 import (
 	"fmt"
+	"sync"
 
 	"leitstand/core/action"
 )
@@ -10,7 +11,7 @@ import (
 type does struct{ command, near string }
 
 // shared are the actions that both window managers do by the same command.
-var shared = func() map[string]does {
+var shared = sync.OnceValue(func() map[string]does {
 	list := map[string]does{
 		"full-screen":                  {"fullscreen toggle", ""},
 		"maximize":                     {"[con_id=__focused__] fullscreen toggle", "the window covers the bars as well"},
@@ -39,7 +40,7 @@ var shared = func() map[string]does {
 		list[fmt.Sprintf("window-to-workspace-%d", n)] = does{fmt.Sprintf("move container to workspace number %d", n), ""}
 	}
 	return list
-}()
+})
 
 // needs is a command of a program that is not part of the window manager.
 func needs(line string) does {
@@ -71,6 +72,6 @@ func (t Target) action(name string) (does, bool) {
 	if d, ok := own[t.Sway][name]; ok {
 		return d, true
 	}
-	d, ok := shared[name]
+	d, ok := shared()[name]
 	return d, ok
 }

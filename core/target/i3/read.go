@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -233,10 +234,12 @@ var programs = map[string]string{
 	"brightnessctl set 5%+": "brightness-up", "brightnessctl set 5%-": "brightness-down",
 }
 
-var numbered = map[string]*regexp.Regexp{
-	"workspace":           regexp.MustCompile(`^workspace number (\d+)$`),
-	"window-to-workspace": regexp.MustCompile(`^move container to workspace number (\d+)$`),
-}
+var numbered = sync.OnceValue(func() map[string]*regexp.Regexp {
+	return map[string]*regexp.Regexp{
+		"workspace":           regexp.MustCompile(`^workspace number (\d+)$`),
+		"window-to-workspace": regexp.MustCompile(`^move container to workspace number (\d+)$`),
+	}
+})
 
 // effect reads a command.
 func (r *reader) effect(does string) behaviour.Effect {
@@ -248,7 +251,7 @@ func (r *reader) effect(does string) behaviour.Effect {
 	if name, ok := commands[does]; ok {
 		return acts(name)
 	}
-	for name, form := range numbered {
+	for name, form := range numbered() {
 		if f := form.FindStringSubmatch(does); f != nil {
 			return acts(name + "-" + f[1])
 		}

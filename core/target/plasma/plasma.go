@@ -19,6 +19,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"leitstand/core/action"
@@ -50,7 +51,7 @@ func (Target) Serves(m *target.Machine) bool {
 // place is where an action's shortcut stands.
 type place struct{ group, key, words string }
 
-var actions = func() map[string]place {
+var actions = sync.OnceValue(func() map[string]place {
 	list := map[string]place{
 		"maximize": {"kwin", "Window Maximize", "Maximize Window"}, "minimize": {"kwin", "Window Minimize", "Minimize Window"},
 		"full-screen": {"kwin", "Window Fullscreen", "Make Window Fullscreen"}, "close": {"kwin", "Window Close", "Close Window"},
@@ -87,7 +88,7 @@ var actions = func() map[string]place {
 		list[fmt.Sprintf("window-to-workspace-%d", n)] = place{"kwin", fmt.Sprintf("Window to Desktop %d", n), fmt.Sprintf("Window to Desktop %d", n)}
 	}
 	return list
-}()
+})
 
 var tags = []accelerator.Tag{
 	{Mod: keys.Meta, Text: "Meta+"}, {Mod: keys.Ctrl, Text: "Ctrl+"}, {Mod: keys.Alt, Text: "Alt+"}, {Mod: keys.Shift, Text: "Shift+"},
@@ -165,7 +166,7 @@ func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Ke
 }
 
 // Calls is the desktop's own name of an action, "" if it has none.
-func (Target) Calls(action string) string { return actions[action].key }
+func (Target) Calls(action string) string { return actions()[action].key }
 
 // Take says how well a binding lands.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
@@ -189,7 +190,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			differs = append(differs, "zenity asks before it starts, and must be installed")
 		}
 	case behaviour.Acts:
-		p, ok := actions[b.Effect.Action]
+		p, ok := actions()[b.Effect.Action]
 		if !ok {
 			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
 		}

@@ -42,7 +42,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	meant := map[string][]keys.Chord{}
 	for _, b := range list {
 		if b.Effect.Kind == behaviour.Acts {
-			p := actions[b.Effect.Action]
+			p := actions()[b.Effect.Action]
 			meant[p.key] = append(meant[p.key], b.Chord)
 		}
 	}
@@ -136,7 +136,7 @@ func (w *writer) binding(b target.Binding) {
 	}
 	names, _ := spell(w.m, b.Chord)
 	if b.Effect.Kind == behaviour.Acts {
-		p := actions[b.Effect.Action]
+		p := actions()[b.Effect.Action]
 		e := w.entry(p.group, p.key, p.words)
 		e.chords = append(e.chords, names...)
 		return

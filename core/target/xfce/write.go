@@ -59,7 +59,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			repeat = append(repeat, repeatProperty(b))
 			continue
 		}
-		group, value := "xfwm4", actions[b.Effect.Action]
+		group, value := "xfwm4", actions()[b.Effect.Action]
 		if value == "" {
 			l := b.Effect.Launch
 			switch b.Effect.Kind {

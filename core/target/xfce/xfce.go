@@ -21,6 +21,7 @@ package xfce
 import (
 	"fmt"
 	"strings"
+	"sync"
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
@@ -55,7 +56,7 @@ var modTags = []accelerator.Tag{
 }
 
 // Calls is the desktop's own name of an action, "" if it has none.
-func (Target) Calls(action string) string { return strings.TrimSuffix(actions[action], "_key") }
+func (Target) Calls(action string) string { return strings.TrimSuffix(actions()[action], "_key") }
 
 // Take says how well a binding lands in Xfce's shortcuts.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
@@ -78,7 +79,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			return target.Answer{}
 		}
 	case behaviour.Acts:
-		if b.Level != behaviour.Hotkey || actions[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
+		if b.Level != behaviour.Hotkey || actions()[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
 			return target.Answer{Words: "Xfce has no shortcut for " + b.Effect.Action}
 		}
 	default:
@@ -111,7 +112,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 }
 
 // actions are what xfwm4 does by itself, under its own names.
-var actions = func() map[string]string {
+var actions = sync.OnceValue(func() map[string]string {
 	names := map[string]string{
 		"tile-left": "tile_left_key", "tile-right": "tile_right_key", "tile-top": "tile_up_key", "tile-bottom": "tile_down_key",
 		"tile-top-left": "tile_up_left_key", "tile-top-right": "tile_up_right_key",
@@ -126,7 +127,7 @@ var actions = func() map[string]string {
 		names[fmt.Sprintf("window-to-workspace-%d", n)] = fmt.Sprintf("move_window_workspace_%d_key", n)
 	}
 	return names
-}()
+})
 
 // commands are what programs of Xfce do.
 var commands = map[string][]string{

@@ -308,27 +308,37 @@ func (p *prover) groupOf(layer string) int {
 func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.Landing, changed bool, inLayers map[string]compile.Landing) {
 	key, _ := written.KeyOf(k)
 	n := len(p.build.Machine.Layouts)
-	p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
-		got := written.At(key, on, g)
-		e, meant := behaviour.Effect{Kind: behaviour.Becomes, Key: k}, changed
+	type meaning struct {
+		effect behaviour.Effect
+		meant  bool
+		model  *keymap.Key // what it becomes, in the bare layout
+	}
+	groups := make([]meaning, p.groups())
+	for g := range groups {
+		m := meaning{behaviour.Effect{Kind: behaviour.Becomes, Key: k}, changed, nil}
 		if changed {
-			e = base.Binding.Effect
+			m.effect = base.Binding.Effect
 		}
 		if g >= n {
 			if l, ok := inLayers[p.build.Machine.Layers[g/n-1]]; ok {
-				e, meant = l.Binding.Effect, true
+				m.effect, m.meant = l.Binding.Effect, true
 			}
 		}
+		m.model, _ = bare.KeyOf(m.effect.Key)
+		groups[g] = m
+	}
+	p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+		got := written.At(key, on, g)
+		e := &groups[g].effect
 		var want keymap.Outcome
 		switch e.Kind {
 		case behaviour.Becomes:
-			model, ok := bare.KeyOf(e.Key)
-			if !ok {
+			if groups[g].model == nil {
 				want = got // the layout has no such key, and nothing is said of it
 				break
 			}
-			want = bare.At(model, on, g%n)
-			if meant {
+			want = bare.At(groups[g].model, on, g%n)
+			if groups[g].meant {
 				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
 			}
 		case behaviour.Types:
@@ -342,7 +352,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
 			}
 		default:
-			want = p.still(written, e)
+			want = p.still(written, *e)
 			want.Left, want.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
 		}
 		return want, got

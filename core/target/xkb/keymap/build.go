@@ -70,10 +70,10 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 			}
 			if s, ok := l.Symbols(key); ok {
 				if g > 0 && len(made.Groups) == 0 { // the first layout has no such key
-					made.Groups = append(made.Groups, Group{"ONE_LEVEL", []Level{{}}})
+					made.Groups = append(made.Groups, Group{Type: "ONE_LEVEL", Levels: []Level{{}}})
 				}
 				for len(made.Groups) < g { // a layout between that leaves the key out has it as the first
-					made.Groups = append(made.Groups, Group{made.Groups[0].Type, slices.Clone(made.Groups[0].Levels)})
+					made.Groups = append(made.Groups, Group{Type: made.Groups[0].Type, Levels: slices.Clone(made.Groups[0].Levels)})
 				}
 				made.Groups = append(made.Groups, group(s.Type, s.Level))
 			}

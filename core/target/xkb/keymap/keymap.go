@@ -73,6 +73,7 @@ type Key struct {
 type Group struct {
 	Type   string
 	Levels []Level
+	typ    *keyType // of that name, found when the keymap is resolved
 }
 
 // Level is one level of a group.
@@ -155,6 +156,7 @@ func (k *Keymap) resolve() {
 	}
 	for _, key := range k.Keys {
 		for g := range key.Groups {
+			key.Groups[g].typ = k.types[key.Groups[g].Type]
 			for l := range key.Groups[g].Levels {
 				a := &key.Groups[g].Levels[l].action
 				a.mask = k.mask(a.mods, key.modMap)

@@ -60,7 +60,7 @@ func (s *State) level(key *Key) (*Level, Mask) {
 	}
 	n := len(key.Groups)
 	group := &key.Groups[((s.Group()%n)+n)%n]
-	t := s.k.types[group.Type]
+	t := group.typ
 	if t == nil {
 		return nil, 0
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -192,33 +193,30 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 		fmt.Fprintln(w, wrap(fmt.Sprintf("  %s on %s", f.Words, strings.Join(f.Machines, ", ")), "    "))
 	}
 	gaps := compile.Gaps(rows, builds)
-	if len(gaps) == 0 {
-		return
+	allowed := slices.IndexFunc(gaps, func(g compile.Gap) bool { return g.Allowed }) // those come last
+	if allowed < 0 {
+		allowed = len(gaps)
 	}
-	if !gaps[0].Allowed {
+	if allowed > 0 {
 		fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("What differs from the mapping"))
 	}
-	for i, g := range gaps {
+	for i, g := range gaps[:allowed] {
 		if i == maxShown {
-			fmt.Fprintf(w, "  … and %d more\n", len(gaps)-maxShown)
+			fmt.Fprintf(w, "  … and %d more\n", allowed-maxShown)
 			break
 		}
 		rules := plural(len(g.Rules), "rule", "rules")
 		if len(g.Rules) == 1 {
 			rules = cut(printable(mapping.Title(g.Rules[0])), 40)
 		}
-		look := a.style.verdict(g.Verdict)
-		if g.Allowed {
-			look = a.style.faint
-			if i == 0 || !gaps[i-1].Allowed {
-				fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("Not done, as the mapping allows"))
-			}
-		}
 		where := strings.Join(g.Machines, ", ")
 		if len(g.Machines) == len(builds) && len(builds) > 1 {
 			where = "all machines"
 		}
-		line := fmt.Sprintf("  %s  %s on %s: %s", pad(look.Render(g.Verdict.String()), 8), rules, where, g.Words)
+		line := fmt.Sprintf("  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Words)
 		fmt.Fprintln(w, wrap(line, "            "))
+	}
+	if n := compile.NotDone(rows); allowed < len(gaps) {
+		fmt.Fprintln(w, "\n"+wrap(fmt.Sprintf("Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.", plural(n, "entry", "entries")), ""))
 	}
 }

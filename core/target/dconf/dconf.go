@@ -34,8 +34,14 @@ import (
 	"leitstand/core/target/accelerator"
 )
 
-// Target is the hotkey stage of one of the three desktops.
-type Target struct{ Desktop string }
+// Target is the hotkey stage of one of the three desktops, for the user or for
+// everyone on the machine. What is for everyone is a folder of the system's own
+// database, which an administrator writes, with locks that keep users from changing
+// it.
+type Target struct {
+	Desktop  string
+	Everyone bool
+}
 
 // family is how a desktop differs from the others.
 type family struct {
@@ -61,6 +67,13 @@ type need struct {
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
 	f := families()[t.Desktop]
+	if t.Everyone {
+		return target.Facts{
+			Name: t.Desktop + " for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
+			Basis: "dconf compiled the database; the desktops' schemas gave the values back, locked",
+			Takes: "when a user logs in after `dconf update`",
+		}
+	}
 	return target.Facts{
 		Name: t.Desktop, Stage: target.Desktop, Evidence: f.evidence, Basis: f.basis,
 		Takes: "at once, when `dconf load` has run",
@@ -72,7 +85,24 @@ func (t Target) Serves(m *target.Machine) bool {
 	return m.System == mapping.Linux && m.Desktop == t.Desktop && m.Session != "console"
 }
 
-func (t Target) path() string { return "dconf/" + t.Desktop + ".ini" }
+func (t Target) path() string {
+	if t.Everyone {
+		return "dconf/everyone/" + t.Desktop + ".ini"
+	}
+	return "dconf/" + t.Desktop + ".ini"
+}
+
+// lockFile is where the locks of the system's database stand.
+const lockFile = "dconf/everyone/locks"
+
+// prefix is how the shortcuts of the user's own are called: those for everyone have
+// another name, so that both can stand side by side.
+func (t Target) prefix() string {
+	if t.Everyone {
+		return "leitstand-everyone"
+	}
+	return "leitstand"
+}
 
 var tags = []accelerator.Tag{
 	{Mod: keys.Hyper, Text: "<Hyper>"}, {Mod: keys.Meta, Text: "<Super>"}, {Mod: keys.Ctrl, Text: "<Control>"},
@@ -121,6 +151,12 @@ func (t Target) Calls(action string) string { return path.Base(families()[t.Desk
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	f := families()[t.Desktop]
+	switch {
+	case t.Everyone && !b.Everyone:
+		return target.Answer{}
+	case t.Everyone && !m.Admin:
+		return target.Answer{Words: "settings for everyone need an administrator"}
+	}
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
 	}

@@ -122,6 +122,34 @@ func TestRepeat(t *testing.T) {
 	}
 }
 
+// What is for everyone stands in files of its own, with every key locked.
+func TestEveryone(t *testing.T) {
+	for _, desktop := range desktops {
+		m := machine(desktop, "de")
+		w := dconf.Target{Desktop: desktop, Everyone: true}
+		list := []target.Binding{act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), setting("repeat delay", "220ms")}
+		assert.Equal(t, target.None, w.Take(m, list[0]).Verdict, "not asked for")
+		for i := range list {
+			list[i].Everyone = true
+		}
+		m.Admin = false
+		assert.Contains(t, w.Take(m, list[0]).Words, "need an administrator")
+		m.Admin = true
+		out, err := w.Write(m, list)
+		require.NoError(t, err)
+		files := fstest.MapFS{}
+		for _, f := range out.Files {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+		got, err := w.Read(m, files)
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(got, list), desktop)
+		files["dconf/everyone/locks"] = &fstest.MapFile{Data: []byte("/org/gnome\n")}
+		_, err = w.Read(m, files)
+		assert.ErrorContains(t, err, "is not locked")
+	}
+}
+
 // What the desktop would not take as meant is no file of ours.
 func TestRead(t *testing.T) {
 	for text, want := range map[string]string{
@@ -149,6 +177,7 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		for _, desktop := range desktops {
 			_, _ = dconf.Target{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/" + desktop + ".ini": {Data: data}})
+			_, _ = dconf.Target{Desktop: desktop, Everyone: true}.Read(m, fstest.MapFS{"dconf/everyone/" + desktop + ".ini": {Data: data}, "dconf/everyone/locks": {Data: data}})
 		}
 	})
 }

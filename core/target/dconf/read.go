@@ -23,13 +23,17 @@ import (
 // bound to, and how fast keys repeat.
 func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	file := "dconf/" + t.Desktop + ".ini"
+	prefix := "leitstand"
+	if t.Everyone {
+		file, prefix = "dconf/everyone/"+t.Desktop+".ini", "leitstand-everyone"
+	}
 	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, at: map[keys.Chord]int{}}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, at: map[keys.Chord]int{}, prefix: prefix}
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")
@@ -49,19 +53,47 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		}
 	}
 	for i := range len(r.own) {
-		s := r.own[fmt.Sprintf("leitstand%d", i)]
+		s := r.own[fmt.Sprintf("%s%d", prefix, i)]
 		if s == nil {
-			return nil, fmt.Errorf("%s: the shortcut leitstand%d is missing", file, i)
+			return nil, fmt.Errorf("%s: the shortcut %s%d is missing", file, prefix, i)
 		}
 		if s.binding == "" || s.command == "" || s.name == "" {
-			return nil, fmt.Errorf("%s: the shortcut leitstand%d lacks its name, command or binding", file, i)
+			return nil, fmt.Errorf("%s: the shortcut %s%d lacks its name, command or binding", file, prefix, i)
+		}
+		if t.Everyone && r.desktop != "mate" && !slices.ContainsFunc(r.listed, func(l string) bool {
+			return strings.HasSuffix(strings.TrimSuffix(l, "/"), fmt.Sprintf("%s%d", prefix, i))
+		}) {
+			return nil, fmt.Errorf("%s: the shortcut %s%d is in no list", file, prefix, i)
 		}
 		if err := r.bind(s.binding, started(s.command), custom); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
 		}
 	}
+	if t.Everyone {
+		if err := r.locked(fsys); err != nil {
+			return nil, err
+		}
+		for i := range r.list {
+			r.list[i].Everyone = true
+		}
+	}
 	behaviour.Sort(r.list)
 	return r.list, nil
+}
+
+// locked makes sure that every key is locked, so that it holds for everyone.
+func (r *reader) locked(fsys fs.FS) error {
+	text, err := fs.ReadFile(fsys, "dconf/everyone/locks")
+	if err != nil {
+		return err
+	}
+	locks := strings.Split(string(text), "\n")
+	for _, key := range r.seen {
+		if !slices.Contains(locks, key) {
+			return fmt.Errorf("dconf/everyone/locks: %s is not locked, so a user may change it", key)
+		}
+	}
+	return nil
 }
 
 // shortcut is one of the user's own.
@@ -74,6 +106,9 @@ type reader struct {
 	own     map[string]*shortcut
 	list    []target.Binding
 	at      map[keys.Chord]int // where in the list a chord stands
+	prefix  string             // of the names of the user's own shortcuts
+	listed  []string           // the shortcuts that are in use
+	seen    []string           // every key of the file
 }
 
 var customs = map[string]string{
@@ -98,9 +133,13 @@ func (r *reader) key(folder, name, value string) error {
 	if !strings.HasPrefix(folder, "/org/"+r.desktop+"/") {
 		return fmt.Errorf("%s is no folder of this desktop", folder)
 	}
+	r.seen = append(r.seen, folder+name)
 	parent, last, _ := cutLast(strings.TrimSuffix(folder, "/"))
 	switch {
-	case customs[parent] == r.desktop && strings.HasPrefix(last, "leitstand"):
+	case name == "custom-keybindings" || name == "custom-list":
+		r.listed = v.texts
+		return nil
+	case customs[parent] == r.desktop && strings.HasPrefix(last, r.prefix):
 		return r.shortcut(last, name, v)
 	case strings.HasSuffix(folder, "/peripherals/keyboard/"):
 		return r.setting(name, v)

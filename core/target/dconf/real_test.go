@@ -97,6 +97,39 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 	}
 }
 
+// Settings for everyone, compiled by dconf as the system's database, come back through
+// the schemas, and no user may write them.
+func TestEveryoneIsCompiledAndLocked(t *testing.T) {
+	need(t)
+	for _, desktop := range desktops {
+		t.Run(desktop, func(t *testing.T) {
+			m := machine(desktop, "de")
+			list := []target.Binding{act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), setting("repeat delay", "220ms")}
+			for i := range list {
+				list[i].Everyone = true
+				require.GreaterOrEqual(t, dconf.Target{Desktop: desktop, Everyone: true}.Take(m, list[i]).Verdict, target.Near)
+			}
+			out, err := dconf.Target{Desktop: desktop, Everyone: true}.Write(m, list)
+			require.NoError(t, err)
+			home, env := realtest.Home(t)
+			db := filepath.Join(home, "local.d")
+			require.NoError(t, os.MkdirAll(filepath.Join(db, "locks"), 0o755))
+			require.NoError(t, os.WriteFile(filepath.Join(db, "90-leitstand"), out.Files[0].Data, 0o644))
+			require.NoError(t, os.WriteFile(filepath.Join(db, "locks/90-leitstand"), out.Files[1].Data, 0o644))
+			profile := filepath.Join(home, "profile")
+			require.NoError(t, os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644))
+			script := "set -e\ndconf compile " + filepath.Join(home, "local") + " " + db + "\n"
+			n := 0
+			for key := range strings.Lines(string(out.Files[1].Data)) {
+				key = strings.TrimSuffix(key, "\n")
+				script += fmt.Sprintf("test -n \"$(dconf read %s)\"; gsettings writable %s %s\n", key, schemaOf(strings.Trim(filepath.Dir(key), "/")), filepath.Base(key))
+				n++
+			}
+			assert.Equal(t, strings.Repeat("false\n", n), realtest.Bus(t, append(env, "DCONF_PROFILE="+profile), script))
+		})
+	}
+}
+
 // The commands of STEPS.md keep the shortcuts that the user has already, and may be
 // run twice.
 func TestStepsKeepOwnShortcuts(t *testing.T) {

@@ -24,6 +24,9 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 	}
 	w.actions()
+	if w.Everyone && w.list != "" && w.count > 0 {
+		w.values[w.list] = "[" + strings.Join(w.listing(), ", ") + "]"
+	}
 	var text strings.Builder
 	section := ""
 	for _, key := range slices.Sorted(maps.Keys(w.values)) {
@@ -37,13 +40,40 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], w.values[key])
 	}
-	return target.Output{
-		Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}},
-		Steps: w.steps(),
-	}, nil
+	out := target.Output{Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}}, Steps: w.steps()}
+	if w.Everyone {
+		out.Files[0].Goes = "/etc/dconf/db/local.d/90-leitstand"
+		locks := strings.Join(slices.Sorted(maps.Keys(w.values)), "\n") + "\n"
+		out.Files = append(out.Files, target.File{Path: lockFile, Goes: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(locks)})
+	}
+	return out, nil
+}
+
+// listing names the shortcuts as the key does that lists them.
+func (w *writer) listing() []string {
+	var names []string
+	for i := range w.count {
+		names = append(names, "'"+fmt.Sprintf(w.listed, fmt.Sprintf("%s%d", w.prefix(), i))+"'")
+	}
+	return names
 }
 
 func (w *writer) steps() []target.Step {
+	if w.Everyone {
+		return []target.Step{{
+			Text: "As an administrator, put the settings for everyone and their locks in place and compile the system's database. Users have them when they log in, and cannot change them.",
+			Lines: []string{
+				"sudo mkdir -p /etc/dconf/db/local.d/locks /etc/dconf/profile",
+				"sudo cp " + w.path() + " /etc/dconf/db/local.d/90-leitstand",
+				"sudo cp " + lockFile + " /etc/dconf/db/local.d/locks/90-leitstand",
+				"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
+				"sudo dconf update",
+			},
+		}, {
+			Text:  "To lift it again: delete both files and compile the database again.",
+			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"},
+		}}
+	}
 	steps := []target.Step{{
 		Text:  "Merge the settings into those of the running desktop; they take effect at once. All that the file does not name stays as it is.",
 		Lines: []string{"dconf load / < " + w.path()},
@@ -51,15 +81,12 @@ func (w *writer) steps() []target.Step {
 	if w.list == "" || w.count == 0 {
 		return steps
 	}
-	var names []string
-	for i := range w.count {
-		names = append(names, "'"+fmt.Sprintf(w.listed, fmt.Sprintf("leitstand%d", i))+"'")
-	}
+	names := w.listing()
 	return append(steps, target.Step{
 		Text: "Add the new shortcuts to the list of those in use; what stands in it already is kept.",
 		Lines: []string{
 			"key=" + w.list,
-			`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9]*[^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`,
+			`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9][^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`,
 			`dconf write $key "[${old:+$old, }` + strings.Join(names, ", ") + `]"`,
 		},
 	})
@@ -115,7 +142,7 @@ func (w *writer) binding(b target.Binding) error {
 		return err
 	}
 	for _, name := range names {
-		folder := fmt.Sprintf("%sleitstand%d/", w.own, w.count)
+		folder := fmt.Sprintf("%s%s%d/", w.own, w.prefix(), w.count)
 		w.count++
 		w.values[folder+"name"], _ = quote("Leitstand " + b.Chord.String())
 		w.values[folder+w.command] = line

@@ -177,6 +177,9 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	case f.commands[b.Effect.Action].program != "":
 		differs = append(differs, f.commands[b.Effect.Action].program+" must be installed")
 	}
+	if t.Everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
+		differs = append(differs, "a user may take it out of the list of their own shortcuts")
+	}
 	switch {
 	case left != 0:
 		return target.Answer{Words: fmt.Sprintf("%s's shortcuts know no %s", title(t.Desktop), strings.Join(left.Names(), ", "))}

@@ -1,8 +1,10 @@
 package dconf
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
+	"path"
 	"slices"
 	"strings"
 
@@ -29,7 +31,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	}
 	var text strings.Builder
 	section := ""
-	for _, key := range slices.Sorted(maps.Keys(w.values)) {
+	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
 		at := strings.LastIndexByte(key, '/')
 		if s := key[1:at]; s != section {
 			if section != "" {
@@ -43,10 +45,16 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	out := target.Output{Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}}, Steps: w.steps()}
 	if w.Everyone {
 		out.Files[0].Goes = "/etc/dconf/db/local.d/90-leitstand"
-		locks := strings.Join(slices.Sorted(maps.Keys(w.values)), "\n") + "\n"
+		// The list of shortcuts stays open, or users could have none of their own.
+		locked := slices.DeleteFunc(slices.Sorted(maps.Keys(w.values)), func(key string) bool { return key == w.list })
+		locks := strings.Join(locked, "\n") + "\n"
 		out.Files = append(out.Files, target.File{Path: lockFile, Goes: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(locks)})
 	}
 	return out, nil
+}
+
+func byFolder(a, b string) int {
+	return cmp.Or(cmp.Compare(path.Dir(a), path.Dir(b)), cmp.Compare(a, b))
 }
 
 // listing names the shortcuts as the key does that lists them.

@@ -6,6 +6,7 @@ require (
 	github.com/charmbracelet/lipgloss v1.1.0
 	github.com/charmbracelet/x/ansi v0.8.0
 	github.com/ebitengine/purego v0.11.3
+	github.com/godbus/dbus/v5 v5.2.4
 	github.com/google/renameio/v2 v2.0.2
 	github.com/hashicorp/hcl/v2 v2.25.0
 	github.com/muesli/termenv v0.16.0

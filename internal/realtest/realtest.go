@@ -304,3 +304,32 @@ func Bus(t testing.TB, env []string, script string) string {
 	require.NoError(t, cmd.Run(), "%s%s", &out, &errs)
 	return out.String()
 }
+
+// Bus starts a session bus and returns its address.
+func (s *Server) Bus(env []string) string {
+	s.t.Helper()
+	Need(s.t, "dbus-daemon", "dbus")
+	out := &lockedBuffer{}
+	cmd := exec.Command("dbus-daemon", "--session", "--nofork", "--print-address")
+	cmd.Env = s.Env(env...)
+	cmd.Stdout = out
+	s.Background(cmd)
+	WaitFor(s.t, "the bus", func() bool { return strings.Contains(out.From(0), "\n") })
+	address, _, _ := strings.Cut(out.From(0), "\n")
+	return address
+}
+
+// On starts a shell script on a bus and ends it, and all it started, with the test.
+func (s *Server) On(address string, env []string, script string) {
+	s.t.Helper()
+	out := &lockedBuffer{}
+	cmd := exec.Command("sh", "-c", script)
+	cmd.Env = s.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+address)...)
+	cmd.Stdout, cmd.Stderr = out, out
+	s.Background(cmd)
+	s.t.Cleanup(func() {
+		if s.t.Failed() {
+			s.t.Logf("the script printed:\n%s", out.From(0))
+		}
+	})
+}

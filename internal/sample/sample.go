@@ -72,6 +72,21 @@ func Launch(mods keys.Mods, code string, l behaviour.Launch) behaviour.Binding {
 		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l}}
 }
 
+// Act is a chord that has the desktop do something.
+func Act(mods keys.Mods, code, does string) behaviour.Binding {
+	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+}
+
+// Off is a chord that does nothing.
+func Off(mods keys.Mods, code string) behaviour.Binding {
+	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+}
+
+// Setting is a setting of the keyboard.
+func Setting(name, value string) behaviour.Binding {
+	return behaviour.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+}
+
 // On is a binding for one board.
 func On(board string, b behaviour.Binding) behaviour.Binding {
 	b.Board = board

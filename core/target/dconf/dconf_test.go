@@ -23,14 +23,6 @@ func machine(desktop string, layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: "x11", Layouts: layouts})
 }
 
-func setting(name, value string) target.Binding {
-	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
-}
-
-func act(mods keys.Mods, code, does string) target.Binding {
-	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
-}
-
 // back writes bindings and reads them again, without what the desktop does anyhow.
 func back(t require.TestingT, desktop string, m *target.Machine, list []target.Binding) ([]target.Binding, string) {
 	w := dconf.Target{Desktop: desktop}
@@ -80,7 +72,7 @@ func TestActionsReadBack(t *testing.T) {
 // so; an action keeps the chords that it has where it can have several.
 func TestTakenChords(t *testing.T) {
 	m := machine("gnome", "de")
-	other := act(keys.Meta, "ArrowLeft", "minimize")
+	other := sample.Act(keys.Meta, "ArrowLeft", "minimize")
 	answer := dconf.Target{Desktop: "gnome"}.Take(m, other)
 	assert.Equal(t, target.Near, answer.Verdict)
 	assert.Contains(t, answer.Words, "GNOME uses it, too, to view split on left")
@@ -90,13 +82,13 @@ func TestTakenChords(t *testing.T) {
 	assert.Contains(t, text, "minimize=['<Super>Left', '<Super>h']\n")
 	assert.Contains(t, text, "toggle-tiled-left=@as []\n")
 
-	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	off := sample.Off(keys.Alt, "F4")
 	got, text := back(t, "mate", machine("mate", "de"), []target.Binding{off})
 	assert.Equal(t, []target.Binding{off}, got)
 	assert.Contains(t, text, "close='disabled'\n")
 	assert.Contains(t, text, "action='true'\n")
 
-	moved := act(keys.Hyper, "KeyQ", "close")
+	moved := sample.Act(keys.Hyper, "KeyQ", "close")
 	answer = dconf.Target{Desktop: "mate"}.Take(machine("mate", "de"), moved)
 	assert.Equal(t, "MATE has one chord for it: Alt+F4 does it no longer", answer.Words)
 	_, text = back(t, "cinnamon", machine("cinnamon", "de"), []target.Binding{moved})
@@ -110,9 +102,9 @@ func TestRepeat(t *testing.T) {
 		{"mate", "60/s", "rate=60\n", ""},
 	} {
 		m := machine(c.desktop, "us")
-		answer := dconf.Target{Desktop: c.desktop}.Take(m, setting("repeat rate", c.rate))
+		answer := dconf.Target{Desktop: c.desktop}.Take(m, sample.Setting("repeat rate", c.rate))
 		assert.Contains(t, answer.Words, c.words)
-		got, text := back(t, c.desktop, m, []target.Binding{setting("repeat delay", "220ms"), setting("repeat rate", c.rate)})
+		got, text := back(t, c.desktop, m, []target.Binding{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", c.rate)})
 		assert.Contains(t, text, c.text)
 		if answer.Does != nil {
 			assert.Equal(t, *answer.Does, got[1].Effect)
@@ -127,7 +119,7 @@ func TestEveryone(t *testing.T) {
 	for _, desktop := range desktops {
 		m := machine(desktop, "de")
 		w := dconf.Target{Desktop: desktop, Everyone: true}
-		list := []target.Binding{act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), setting("repeat delay", "220ms")}
+		list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Setting("repeat delay", "220ms")}
 		assert.Equal(t, target.None, w.Take(m, list[0]).Verdict, "not asked for")
 		for i := range list {
 			list[i].Everyone = true
@@ -170,7 +162,7 @@ func TestRead(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("gnome", "fr", "us")
-	out, err := dconf.Target{Desktop: "gnome"}.Write(m, []behaviour.Binding{act(keys.Meta, "KeyT", "close"), setting("repeat rate", "40/s"),
+	out, err := dconf.Target{Desktop: "gnome"}.Write(m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
 		sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)

@@ -60,9 +60,9 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			m := machine(desktop, "de")
 			w := dconf.Target{Desktop: desktop}
 			list := sample.Actions(func(b target.Binding) bool { return w.Take(m, b).Verdict >= target.Near })
-			taken := act(keys.Ctrl|keys.Alt, "Delete", "show-desktop")
+			taken := sample.Act(keys.Ctrl|keys.Alt, "Delete", "show-desktop")
 			taken.Takes = true
-			list = append(list, taken, setting("repeat delay", "220ms"), setting("repeat rate", "40/s"),
+			list = append(list, taken, sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s"),
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}))
 			out, err := w.Write(m, list)
 			require.NoError(t, err)
@@ -104,7 +104,7 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 	for _, desktop := range desktops {
 		t.Run(desktop, func(t *testing.T) {
 			m := machine(desktop, "de")
-			list := []target.Binding{act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), setting("repeat delay", "220ms")}
+			list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Setting("repeat delay", "220ms")}
 			for i := range list {
 				list[i].Everyone = true
 				require.GreaterOrEqual(t, dconf.Target{Desktop: desktop, Everyone: true}.Take(m, list[i]).Verdict, target.Near)
@@ -202,14 +202,14 @@ func TestPressedUnderMate(t *testing.T) {
 	m := machine("mate", "de")
 	base := t.TempDir()
 	program, log := realtest.Recorder(t, base)
-	left, right := act(keys.Meta, "ArrowLeft", "tile-left"), act(keys.Hyper, "ArrowRight", "tile-right")
-	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	left, right := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(keys.Hyper, "ArrowRight", "tile-right")
+	off := sample.Off(keys.Alt, "F4")
 	starts := []target.Binding{
 		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
 		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: base}),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
-	maximize := act(keys.Meta, "KeyM", "maximize")
+	maximize := sample.Act(keys.Meta, "KeyM", "maximize")
 	server, _ := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & mate-settings-daemon &")
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
@@ -236,8 +236,8 @@ func TestPressedUnderMutterAndMuffin(t *testing.T) {
 			program, _, _ := strings.Cut(start, " ")
 			realtest.Need(t, program, program)
 			m := machine(desktop, "de")
-			left, right, end := act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), act(keys.Meta, "ArrowRight", "tile-right"), act(keys.Hyper, "KeyQ", "close")
-			maximize := act(keys.Meta|keys.Ctrl, "KeyM", "maximize")
+			left, right, end := sample.Act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), sample.Act(keys.Meta, "ArrowRight", "tile-right"), sample.Act(keys.Hyper, "KeyQ", "close")
+			maximize := sample.Act(keys.Meta|keys.Ctrl, "KeyM", "maximize")
 			server, _ := desktopWith(t, m, []target.Binding{left, right, maximize, end}, start)
 			tiles(t, server, left, leftHalf)
 			tiles(t, server, right, rightHalf)

@@ -23,10 +23,6 @@ func machine(desktop string, layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: "x11", Layouts: layouts})
 }
 
-func setting(name, value string) target.Binding {
-	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
-}
-
 // back writes bindings and reads them again.
 func back(t require.TestingT, w i3.Target, m *target.Machine, list []target.Binding) []target.Binding {
 	out, err := w.Write(m, list)
@@ -73,17 +69,17 @@ func TestSequencesAndSettings(t *testing.T) {
 		two.Effect = behaviour.Effect{Kind: behaviour.Acts, Action: "close"}
 		two.Then = []keys.Chord{{Mods: keys.Ctrl, Key: sample.Key("KeyA")}, {Key: sample.Key("Digit1")}}
 		pad := sample.Launch(keys.Meta, "Numpad1", behaviour.Launch{Open: "https://tides.example/?a=1;b"})
-		off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyH")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
-		list := []target.Binding{one, two, pad, off, setting("repeat rate", "40/s")}
+		off := sample.Off(keys.Meta, "KeyH")
+		list := []target.Binding{one, two, pad, off, sample.Setting("repeat rate", "40/s")}
 		if name == "i3" {
-			list = append(list, setting("repeat of KeyA", "never"))
+			list = append(list, sample.Setting("repeat of KeyA", "never"))
 		}
 		for _, b := range list {
 			assert.GreaterOrEqual(t, w.Take(m, b).Verdict, target.Near, b.String())
 		}
 		behaviour.Sort(list)
 		assert.Equal(t, list, back(t, w, m, list), name)
-		list = []target.Binding{setting("repeat delay", "660ms"), setting("repeat rate", "40/s")}
+		list = []target.Binding{sample.Setting("repeat delay", "660ms"), sample.Setting("repeat rate", "40/s")}
 		assert.Equal(t, list, back(t, w, m, list), name)
 	}
 }
@@ -105,7 +101,7 @@ func TestTake(t *testing.T) {
 		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
 		{"i3", []string{"de"}, sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{strings.Repeat("ä", 2500)}}), target.None, "too long"},
 		{"i3", []string{"de"}, sample.Nothing("Insert"), target.None, ""},
-		{"sway", []string{"de"}, setting("repeat of KeyA", "never"), target.None, "all keys alike"},
+		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), target.None, "all keys alike"},
 		{"i3", []string{"de"}, target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyO")},
 			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, target.None, "no command for overview"},
 	} {
@@ -139,7 +135,7 @@ func FuzzRead(f *testing.F) {
 	m := machine("i3", "fr", "us")
 	one := sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})
 	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
-	out, err := i3.Target{}.Write(m, []behaviour.Binding{one, setting("repeat rate", "40/s")})
+	out, err := i3.Target{}.Write(m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {

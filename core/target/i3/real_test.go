@@ -20,10 +20,6 @@ import (
 	"leitstand/internal/sample"
 )
 
-func act(mods keys.Mods, code, does string) target.Binding {
-	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
-}
-
 // loadHyper loads the compiled keymap in which CapsLock is Hyper.
 func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home string) {
 	t.Helper()
@@ -73,9 +69,9 @@ func TestPressedUnderI3(t *testing.T) {
 		sequence,
 	}
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00"}
-	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F10")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
-	list := append([]target.Binding{off, act(keys.Meta, "Digit3", "workspace-3"), act(keys.Meta, "Digit1", "workspace-1"),
-		act(keys.Meta, "KeyQ", "close"), act(keys.Meta, "KeyF", "full-screen"), setting("repeat delay", "300ms"), setting("repeat rate", "50/s")}, starts...)
+	off := sample.Off(0, "F10")
+	list := append([]target.Binding{off, sample.Act(keys.Meta, "Digit3", "workspace-3"), sample.Act(keys.Meta, "Digit1", "workspace-1"),
+		sample.Act(keys.Meta, "KeyQ", "close"), sample.Act(keys.Meta, "KeyF", "full-screen"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, i3.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
@@ -145,7 +141,7 @@ func TestPressedUnderSway(t *testing.T) {
 	}
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00"}
 	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
-		append([]target.Binding{setting("repeat delay", "300ms"), setting("repeat rate", "50/s")}, starts...)...)
+		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
 	main := config(t, home, both["sway"], m, list,
 		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")

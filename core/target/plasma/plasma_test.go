@@ -21,14 +21,6 @@ func machine(layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: layouts})
 }
 
-func act(mods keys.Mods, code, does string) target.Binding {
-	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
-}
-
-func setting(name, value string) target.Binding {
-	return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
-}
-
 // back writes bindings and reads them again, without what the desktop does anyhow.
 func back(t require.TestingT, m *target.Machine, list []target.Binding) (got []target.Binding, text string) {
 	out, err := plasma.Target{}.Write(m, list)
@@ -84,10 +76,10 @@ func TestTake(t *testing.T) {
 		{[]string{"de"}, sample.Launch(keys.Meta, "Comma", start), target.None, "no name for Comma"},
 		{[]string{"de"}, sample.Launch(keys.Meta, "Numpad1", start), target.None, "no name for Numpad1"},
 		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), target.Near, "under layout us it is the key that types Meta+Ctrl+Z there"},
-		{[]string{"us"}, act(keys.Meta, "ArrowLeft", "close"), target.Near, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
-		{[]string{"us"}, act(keys.Meta, "ArrowLeft", "tile-left"), target.Exact, ""},
-		{[]string{"us"}, act(keys.Meta, "KeyI", "notifications"), target.None, "no shortcut for notifications"},
-		{[]string{"us"}, setting("repeat of KeyA", "never"), target.None, "all keys repeat alike"},
+		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "close"), target.Near, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
+		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "tile-left"), target.Exact, ""},
+		{[]string{"us"}, sample.Act(keys.Meta, "KeyI", "notifications"), target.None, "no shortcut for notifications"},
+		{[]string{"us"}, sample.Setting("repeat of KeyA", "never"), target.None, "all keys repeat alike"},
 		{[]string{"us"}, sample.Nothing("Insert"), target.None, ""},
 	} {
 		got := plasma.Target{}.Take(machine(c.layouts...), c.binding)
@@ -100,9 +92,9 @@ func TestTake(t *testing.T) {
 // off is taken from whoever has it.
 func TestTakenChords(t *testing.T) {
 	m := machine("de")
-	taking := act(keys.Meta, "ArrowLeft", "close")
+	taking := sample.Act(keys.Meta, "ArrowLeft", "close")
 	taking.Takes = true
-	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyD")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	off := sample.Off(keys.Meta, "KeyD")
 	got, text := back(t, m, []target.Binding{off, taking})
 	assert.ElementsMatch(t, []target.Binding{{Level: taking.Level, Chord: taking.Chord, Effect: taking.Effect}, off}, got)
 	for _, line := range []string{`Window Close=Meta+Left\tAlt+F4,none,Close Window`, "Window Quick Tile Left=none,none,Quick Tile Window to the Left", "Show Desktop=none,none,Peek at Desktop", "Exec=true"} {
@@ -132,7 +124,7 @@ func TestRead(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
-	out, err := plasma.Target{}.Write(m, []behaviour.Binding{act(keys.Meta, "KeyT", "close"),
+	out, err := plasma.Target{}.Write(m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"),
 		sample.Launch(keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data, out.Files[1].Data)

@@ -38,9 +38,9 @@ func TestPressedUnderPlasma(t *testing.T) {
 	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
 	server.LoadKeymap(keymap)
 
-	left, right := act(keys.Meta, "KeyJ", "tile-left"), act(keys.Meta, "ArrowRight", "tile-right")
-	maximize, end := act(keys.Meta, "KeyM", "maximize"), act(keys.Meta|keys.Ctrl, "KeyQ", "close")
-	off := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("F4")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	left, right := sample.Act(keys.Meta, "KeyJ", "tile-left"), sample.Act(keys.Meta, "ArrowRight", "tile-right")
+	maximize, end := sample.Act(keys.Meta, "KeyM", "maximize"), sample.Act(keys.Meta|keys.Ctrl, "KeyQ", "close")
+	off := sample.Off(keys.Alt, "F4")
 	starts := []target.Binding{
 		sample.Launch(four, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: filepath.Join(home, "a b")}),

@@ -128,10 +128,7 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	m := machine("de")
-	act := func(mods keys.Mods, code, does string) target.Binding {
-		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
-	}
-	left, right, maximize := act(keys.Meta, "ArrowLeft", "tile-left"), act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
+	left, right, maximize := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), sample.Act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
 	out, err := xfce.Target{}.Write(m, []target.Binding{left, right, maximize})
 	require.NoError(t, err)
 	config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")

@@ -92,12 +92,9 @@ func TestActions(t *testing.T) {
 // How fast keys repeat is a channel of its own, with or without shortcuts beside it.
 func TestRepeat(t *testing.T) {
 	m := machine("de")
-	set := func(name, value string) target.Binding {
-		return target.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
-	}
 	for _, list := range [][]target.Binding{
-		{set("repeat delay", "220ms"), set("repeat rate", "40/s")},
-		{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), set("repeat rate", "30/s")},
+		{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s")},
+		{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Setting("repeat rate", "30/s")},
 	} {
 		out, err := xfce.Target{}.Write(m, list)
 		require.NoError(t, err)
@@ -109,7 +106,7 @@ func TestRepeat(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, list, got)
 	}
-	assert.Contains(t, xfce.Target{}.Take(m, set("repeat of KeyA", "never")).Words, "all keys repeat alike")
+	assert.Contains(t, xfce.Target{}.Take(m, sample.Setting("repeat of KeyA", "never")).Words, "all keys repeat alike")
 	_, err := xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}})
 	assert.ErrorContains(t, err, "KeyRepeat is missing")
 }

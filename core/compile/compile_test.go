@@ -140,6 +140,27 @@ remap "Insert" {
 	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as Hyper), and a layout holds for all boards", diags[0].Summary)
 }
 
+// A key of a layer types a text by way of a spare key, where programs compose.
+func TestTextInALayer(t *testing.T) {
+	_, builds, diags := build(t, `
+machine "office" {
+  system  = "linux"
+  desktop = "none"
+}
+remap "Pause" { to = "F14" }
+layer "nav" {
+  hold = "AltRight"
+  keys { KeyN = { text = "NHN" } }
+}
+`)
+	require.Empty(t, diags)
+	var got []string
+	for _, l := range builds[0].Landings {
+		got = append(got, l.Binding.String()+": "+l.Target.Facts().Name)
+	}
+	assert.Equal(t, []string{"Pause acts as F14: hwdb", "AltRight holds layer nav: xkb", "KeyN in layer nav acts as F15: xkb", `F15 types "NHN": compose`}, got)
+}
+
 func TestUnknownMachine(t *testing.T) {
 	mp, _, err := mapping.Load(examples.Files, "tide-office/leitstand.hcl", "")
 	require.NoError(t, err)

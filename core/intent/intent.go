@@ -160,7 +160,7 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 			claims = append(claims, c)
 		}
 	}
-	r.settle(claims)
+	r.settle(r.detour(claims))
 	return &r.Intent, r.diags
 }
 

@@ -101,6 +101,8 @@ var qtNames = map[string]string{
 	"Scroll_Lock": "ScrollLock", "Menu": "Menu", "space": "Space",
 	"XF86AudioRaiseVolume": "Volume Up", "XF86AudioLowerVolume": "Volume Down", "XF86AudioMute": "Volume Mute", "XF86AudioPlay": "Media Play",
 	"XF86AudioStop": "Media Stop", "XF86AudioPrev": "Media Previous", "XF86AudioNext": "Media Next",
+	// Qt counts these from two further on.
+	"XF86Launch5": "Launch (7)", "XF86Launch6": "Launch (8)", "XF86Launch7": "Launch (9)", "XF86Launch8": "Launch (A)", "XF86Launch9": "Launch (B)",
 }
 
 // qt spells a keysym, and says whether Shift is spelled beside it.

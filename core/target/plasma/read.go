@@ -149,6 +149,7 @@ var keysyms = map[string]string{
 	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
 	"ScrollLock": "Scroll_Lock", "Menu": "Menu", "Space": "space", "Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume",
 	"Volume Mute": "XF86AudioMute", "Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext",
+	"Launch (7)": "XF86Launch5", "Launch (8)": "XF86Launch6", "Launch (9)": "XF86Launch7", "Launch (A)": "XF86Launch8", "Launch (B)": "XF86Launch9",
 }
 
 // chord reads a key sequence of Qt.

@@ -46,9 +46,10 @@ func TestPressedUnderPlasma(t *testing.T) {
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: filepath.Join(home, "a b")}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}}),
 		sample.Launch(four, "Digit8", behaviour.Launch{Command: []string{program, "four"}}),
+		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "spare"}}),
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{App: "gauge.desktop"}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00", "five\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00", "spare\x00", "five\x00"}
 	list := append([]target.Binding{left, right, maximize, end, off}, starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, plasma.Target{}.Take(m, b).Verdict, target.Near, b.String())

@@ -1,0 +1,55 @@
+package intent
+
+import (
+	"fmt"
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// spare are keys that hardly a board has, and that every XKB layout gives a keysym of
+// its own: XF86Launch5 to XF86Launch9.
+var spare = []string{"F14", "F15", "F16", "F17", "F18"}
+
+// detour lets a key of a layer type a text, which a layout cannot: it becomes a spare key
+// there, and the programs' compose sequences make the text of that key. (Actions cannot
+// go this way: window managers find the keys of a keysym in the first group only, and do
+// not see one of a layer.) What is left when the spare keys are used up stays as it is.
+func (r *resolver) detour(claims []claim) []claim {
+	m := r.Machine
+	if m.System != mapping.Linux || m.Session == "console" {
+		return claims
+	}
+	used := map[keys.Key]bool{}
+	for _, c := range claims {
+		b := c.entry.Binding
+		used[b.Chord.Key], used[b.Effect.Key] = true, true
+		for _, t := range b.Then {
+			used[t.Key] = true
+		}
+	}
+	free := slices.DeleteFunc(slices.Clone(spare), func(code string) bool {
+		k, _ := keys.ByCode(code)
+		return used[k]
+	})
+	for i := range claims {
+		e := &claims[i].entry
+		b := e.Binding
+		if b.Layer == "" || !claims[i].every || len(free) == 0 || b.Effect.Kind != behaviour.Types || len([]rune(b.Effect.Text)) < 2 {
+			continue
+		}
+		k, _ := keys.ByCode(free[0])
+		acts := claims[i]
+		acts.entry.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Everyone: b.Everyone}
+		if !r.carries(acts.entry.Binding) {
+			continue
+		}
+		free = free[1:]
+		acts.entry.Less = fmt.Sprintf("by way of the key %s, which %s becomes in the layer", k, b.Chord.Key)
+		e.Binding.Effect = as(k)
+		claims = append(claims, acts)
+	}
+	return claims
+}

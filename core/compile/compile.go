@@ -243,13 +243,18 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	return b, diags, nil
 }
 
-// composed sees to it that a key is changed once only. What a driver makes of a key
+// composed sees to it that what lands in different places goes together. A layer that
+// nothing switches on has no keys. A key is changed once only: what a driver makes of a key
 // goes through the layout as the key that it has become: where the layout gives that
 // key another meaning, the driver must not take the press, and the next mechanism is
 // asked.
 func (b *Build) composed(mechanisms []Target) {
 	modifiers := map[keys.Key]bool{}
+	switched := map[string]bool{}
 	for _, l := range b.Landings {
+		if l.Target != nil && l.Binding.Effect.Kind == behaviour.Layers {
+			switched[l.Binding.Effect.Layer] = true
+		}
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer == "" && (l.Binding.Effect.Kind == behaviour.Modifier || l.Binding.Effect.Key.IsModifier()) {
 			modifiers[l.Binding.Chord.Key] = true
 		}
@@ -258,6 +263,9 @@ func (b *Build) composed(mechanisms []Target) {
 		l := &b.Landings[i]
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" && modifiers[l.Binding.Chord.Key] {
 			l.Target, l.Answer = nil, target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
+		}
+		if l.Target != nil && l.Binding.Layer != "" && !switched[l.Binding.Layer] {
+			l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf("nothing switches layer %s on here", l.Binding.Layer)}
 		}
 	}
 	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })

@@ -140,6 +140,37 @@ remap "Insert" {
 	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as Hyper), and a layout holds for all boards", diags[0].Summary)
 }
 
+// A layer whose key is also tapped is held without the tap; one that nothing can switch
+// on has no keys.
+func TestLayerIsSwitchedOnOrNotThere(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "office" {
+  system  = "linux"
+  desktop = "none"
+}
+layer "nav" {
+  hold = "AltRight"
+  tap  = "Escape"
+  keys { KeyN = "ArrowDown" }
+}
+layer "once" {
+  once = "ControlRight"
+  keys { KeyM = "ArrowUp" }
+}
+`)
+	var got []string
+	for _, l := range builds[0].Landings {
+		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Answer.Verdict, l.Answer.Words))
+	}
+	const keycodes, noTap = "programs that look at keycodes (games, virtual machines) still see the old key", "a tap gives nothing (Escape is left out): only a running process can tell a tap from a hold"
+	assert.Equal(t, []string{
+		"AltRight holds layer nav: near, " + keycodes + "; " + noTap,
+		"KeyN in layer nav acts as ArrowDown: near, " + keycodes + "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key",
+		"ControlRight takes the next key from layer once: resident, a layout cannot hold a layer for one key only",
+		"KeyM in layer once acts as ArrowUp: none, nothing switches layer once on here",
+	}, got)
+}
+
 // A key of a layer types a text by way of a spare key, where programs compose.
 func TestTextInALayer(t *testing.T) {
 	_, builds, diags := build(t, `

@@ -190,7 +190,15 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 		hold := on
 		on = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
 	}
-	list := []Entry{position(rule, rule.Key.Key, rule.Key.Range, on)}
+	switched := position(rule, rule.Key.Key, rule.Key.Range, on)
+	if on.Kind == behaviour.TapHold && !r.carries(switched.Binding) {
+		plain := position(rule, rule.Key.Key, rule.Key.Range, *on.Hold)
+		if r.carries(plain.Binding) {
+			switched = plain
+			switched.Less = fmt.Sprintf("a tap gives nothing (%s is left out): only a running process can tell a tap from a hold", rule.Tap)
+		}
+	}
+	list := []Entry{switched}
 	in := func(k mapping.KeyAt, e behaviour.Effect) {
 		entry := position(rule, k.Key, k.Range, e)
 		entry.Binding.Layer = rule.Name.Value

@@ -211,6 +211,20 @@ func (p *prover) layout(written *keymap.Keymap) {
 			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
 	}
+	// What a driver makes of a key reaches the layout as that key.
+	for _, l := range p.build.Landings {
+		if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
+			continue
+		}
+		to := l.Binding.Effect.Key
+		then, again := meant[to]
+		for _, in := range layered[to] {
+			then, again = in, true
+		}
+		if again {
+			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "is changed twice, and " + then.Binding.Effect.String(), Rule: l.Rule, Range: l.Range})
+		}
+	}
 	p.reach = 0
 	for _, k := range keys.All() {
 		if key, ok := written.KeyOf(k); ok {

@@ -14,9 +14,11 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/intent"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/proof"
 	"leitstand/core/target"
+	"leitstand/core/target/hwdb"
 	"leitstand/core/target/xkb"
 	"leitstand/examples"
 	"leitstand/internal/sample"
@@ -104,6 +106,28 @@ disable "Insert" {}
 			assert.Contains(t, r.Defects[i].Got, c.got)
 		}
 	}
+}
+
+// A key that the driver changes and the layout changes again is caught.
+func TestChangedTwiceIsCaught(t *testing.T) {
+	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: []string{"de"}})
+	first, second := sample.Becomes("ContextMenu", "CapsLock"), sample.Modifier("CapsLock", keys.Hyper)
+	b := &compile.Build{Intent: &intent.Intent{Machine: m}, Landings: []compile.Landing{
+		{Entry: intent.Entry{Binding: first}, Target: hwdb.Target{}}, {Entry: intent.Entry{Binding: second}, Target: xkb.Target{}},
+	}}
+	for _, w := range []struct {
+		target compile.Target
+		list   []behaviour.Binding
+	}{{hwdb.Target{}, []behaviour.Binding{first}}, {xkb.Target{}, []behaviour.Binding{second}}} {
+		out, err := w.target.Write(m, w.list)
+		require.NoError(t, err)
+		b.Files = append(b.Files, out.Files...)
+	}
+	r, err := proof.Machine(b, filesOf(b))
+	require.NoError(t, err)
+	require.Len(t, r.Defects, 1)
+	assert.Equal(t, "ContextMenu", r.Defects[0].Press)
+	assert.Equal(t, "is changed twice, and acts as Hyper", r.Defects[0].Got)
 }
 
 // meaningless are the lines of the example's files that change nothing when they

@@ -31,8 +31,8 @@ type Change struct {
 	// Actions holds modifiers for every group, in place of what the keysyms do; nil
 	// for none.
 	Actions []string
-	// Steps changes the group, in place of what the keysyms do, for each group; nil for
-	// none.
+	// Steps changes the group, in place of what the keysyms do, for each group, by 0 for
+	// not at all; nil for a key of which no group does.
 	Steps []GroupStep
 }
 
@@ -102,6 +102,9 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 		}
 		for g, step := range c.Steps {
 			key.explicit = true
+			if step.By == 0 {
+				continue // the group says that there is no action
+			}
 			for l := range key.Groups[g].Levels {
 				key.Groups[g].Levels[l].action = action{kind: map[bool]actionKind{false: setGroup, true: lockGroup}[step.Locks], group: step.By, relative: true}
 			}

@@ -40,8 +40,8 @@ type Binding struct {
 	// Everyone asks for all users of the machine, Takes for the chord whoever
 	// has it now.
 	Everyone, Takes bool
-	// Kept is what a file says only to keep what the desktop does anyhow. Never
-	// meant, only found.
+	// Kept is what a file says only to keep what the desktop does anyhow, or what it
+	// says of several keys that it cannot tell apart. Never meant, only found.
 	Kept   bool
 	Effect Effect
 }

@@ -333,3 +333,16 @@ func (s *Server) On(address string, env []string, script string) {
 		}
 	})
 }
+
+// TapUntil presses a chord again and again until something is done, since a desktop
+// that has just started may not have asked for its keys yet, and lets what else the
+// presses start come to an end.
+func (s *Server) TapUntil(what string, done func() bool, evdev ...int) {
+	s.t.Helper()
+	WaitFor(s.t, what, func() bool {
+		s.Tap(evdev...)
+		time.Sleep(time.Second / 2)
+		return done()
+	})
+	time.Sleep(time.Second)
+}

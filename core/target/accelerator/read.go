@@ -2,6 +2,7 @@ package accelerator
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -36,37 +37,44 @@ func Parse(name string) (keys.Mods, string, error) {
 	return set, rest, nil
 }
 
-// Key finds the key that gives a keysym without modifiers, under the first of the
-// layouts that has one. The numpad's keys have two names each.
-func Key(layouts []*keys.Layout, keysym string) (keys.Key, error) {
+// Keys finds the keys that give a keysym without modifiers, under the first of the
+// layouts that has one: more than one where two keys type the same, which a desktop
+// that goes by keysyms cannot tell apart. The numpad's keys have two names each.
+func Keys(layouts []*keys.Layout, keysym string) ([]keys.Key, error) {
 	for _, l := range layouts {
-		for _, k := range l.Giving(keysym, 0) {
-			return k, nil
-		}
+		list := slices.Clone(l.Giving(keysym, 0))
 		for _, k := range l.Giving(keysym, 1) {
-			if s, _ := l.Symbols(k); strings.Contains(s.Type, "KEYPAD") {
-				return k, nil
+			if s, _ := l.Symbols(k); strings.Contains(s.Type, "KEYPAD") && !slices.Contains(list, k) {
+				list = append(list, k)
 			}
 		}
+		if len(list) > 0 {
+			return list, nil
+		}
 	}
-	return keys.None, fmt.Errorf("no key of the machine's layouts types %q", keysym)
+	return nil, fmt.Errorf("no key of the machine's layouts types %q", keysym)
 }
 
-// ParseTranslated finds the chord of a name for programs that compare the keysym of a
-// press: the first key of the layouts that gives it with the chord's Shift.
-func ParseTranslated(layouts []*keys.Layout, name string) (keys.Chord, error) {
+// ParseTranslated finds the chords of a name for programs that compare the keysym of a
+// press: the keys that give it with the chord's Shift, under the first of the layouts
+// that has one.
+func ParseTranslated(layouts []*keys.Layout, name string) ([]keys.Chord, error) {
 	mods, keysym, err := Parse(name)
 	if err != nil {
-		return keys.Chord{}, err
+		return nil, err
 	}
 	for _, l := range layouts {
+		var list []keys.Chord
 		for _, k := range keys.All() {
 			if s, ok := l.Symbols(k); ok && gives(s, keysym, mods.Has(keys.Shift)) {
-				return keys.Chord{Mods: mods, Key: k}, nil
+				list = append(list, keys.Chord{Mods: mods, Key: k})
 			}
 		}
+		if len(list) > 0 {
+			return list, nil
+		}
 	}
-	return keys.Chord{}, fmt.Errorf("%q: no key of the machine's layouts types %q", name, keysym)
+	return nil, fmt.Errorf("%q: no key of the machine's layouts types %q", name, keysym)
 }
 
 // gives says whether a press of a key with these symbols gives the keysym, as

@@ -43,11 +43,7 @@ func TestReadAndComposed(t *testing.T) {
 		var list []target.Binding
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(keys.All()), 1, 5, rapid.ID[keys.Key]).Draw(rt, "keys") {
 			b := snippet(0, k.String(), text.Draw(rt, "text"))
-			names := ""
-			if s, ok := m.Layouts[0].Symbols(k); ok {
-				names = s.Level[0]
-			}
-			if (compose.Target{}).Take(m, b).Verdict == target.Near && len(m.Layouts[0].Giving(names, 0)) == 1 {
+			if (compose.Target{}).Take(m, b).Verdict == target.Near {
 				list = append(list, b)
 			}
 		}
@@ -55,7 +51,7 @@ func TestReadAndComposed(t *testing.T) {
 		data := write(rt, m, list)
 		got, err := compose.Target{}.Read(m, fstest.MapFS{"compose/leitstand.compose": {Data: data}})
 		require.NoError(rt, err)
-		require.Equal(rt, list, got, "%s", data)
+		require.Empty(rt, behaviour.Compare(got, list), "%s", data)
 		for _, b := range list {
 			s, _ := m.Layouts[0].Symbols(b.Chord.Key)
 			value, ok := keys.KeysymValue(s.Level[0])

@@ -29,7 +29,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	var list []target.Binding
+	var found behaviour.Found
 	for n, l := range strings.Split(string(text), "\n") {
 		if l == "" || l[0] == '#' {
 			continue
@@ -42,33 +42,20 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
-		b := target.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Types, Text: typed}}
-		for i, sym := range strings.Fields(f[1]) {
-			k, err := accelerator.Key(m.Layouts, strings.Trim(sym, "<>"))
-			if err != nil {
-				return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
-			}
-			if c := (keys.Chord{Key: k}); i == 0 {
-				b.Chord = c
-			} else {
-				b.Then = append(b.Then, c)
-			}
+		syms := strings.Fields(f[1])
+		if len(syms) != 1 {
+			return nil, fmt.Errorf("%s:%d: a sequence of several keys, which we do not write", name, n+1)
 		}
-		known := false
-		for i, o := range list {
-			if o.Place() != b.Place() {
-				continue
-			}
-			if known = true; !o.Effect.Equal(b.Effect) {
-				list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "types one text or another, by layout or NumLock"}
-			}
+		same, err := accelerator.Keys(m.Layouts, strings.Trim(syms[0], "<>"))
+		if err != nil {
+			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
-		if !known {
-			list = append(list, b)
+		for _, k := range same {
+			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: typed}, Kept: len(same) > 1},
+				"types one text or another, by layout or NumLock")
 		}
 	}
-	behaviour.Sort(list)
-	return list, nil
+	return found.List(), nil
 }
 
 func unquote(s string) (string, error) {

@@ -1,7 +1,6 @@
 package dconf_test
 
 import (
-	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -23,19 +22,13 @@ func machine(desktop string, layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: "x11", Layouts: layouts})
 }
 
-// back writes bindings and reads them again, without what the desktop does anyhow.
+// back writes bindings and reads them again.
 func back(t require.TestingT, desktop string, m *target.Machine, list []target.Binding) ([]target.Binding, string) {
 	w := dconf.Target{Desktop: desktop}
 	out, err := w.Write(m, list)
 	require.NoError(t, err)
-	all, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+	got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
 	require.NoError(t, err, "%s", out.Files[0].Data)
-	var got []target.Binding
-	for _, b := range all {
-		if !b.Kept {
-			got = append(got, b)
-		}
-	}
 	return got, string(out.Files[0].Data)
 }
 
@@ -49,10 +42,10 @@ func TestReadsWhatItWrites(t *testing.T) {
 				m := machine(desktop, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c, answer := b.Effect.Launch.Command, dconf.Target{Desktop: desktop}.Take(m, b)
-					return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "may be taken") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+					return answer.Verdict >= target.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
 				})
 				got, _ := back(t, desktop, m, list)
-				require.Equal(t, list, got)
+				require.Empty(t, behaviour.Compare(got, list))
 			})
 		})
 	}
@@ -64,7 +57,7 @@ func TestActionsReadBack(t *testing.T) {
 		list := sample.Actions(func(b target.Binding) bool { return dconf.Target{Desktop: desktop}.Take(m, b).Verdict >= target.Near })
 		assert.Greater(t, len(list), 50, desktop)
 		got, _ := back(t, desktop, m, list)
-		assert.Equal(t, list, got, desktop)
+		assert.Empty(t, behaviour.Compare(got, list), desktop)
 	}
 }
 
@@ -84,7 +77,7 @@ func TestTakenChords(t *testing.T) {
 
 	off := sample.Off(keys.Alt, "F4")
 	got, text := back(t, "mate", machine("mate", "de"), []target.Binding{off})
-	assert.Equal(t, []target.Binding{off}, got)
+	assert.Empty(t, behaviour.Compare(got, []target.Binding{off}))
 	assert.Contains(t, text, "close='disabled'\n")
 	assert.Contains(t, text, "action='true'\n")
 

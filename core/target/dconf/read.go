@@ -33,7 +33,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, at: map[keys.Chord]int{}, prefix: prefix}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, prefix: prefix, everyone: t.Everyone}
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")
@@ -73,12 +73,8 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if err := r.locked(fsys); err != nil {
 			return nil, err
 		}
-		for i := range r.list {
-			r.list[i].Everyone = true
-		}
 	}
-	behaviour.Sort(r.list)
-	return r.list, nil
+	return r.found.List(), nil
 }
 
 // locked makes sure that every key is locked, so that it holds for everyone.
@@ -105,11 +101,12 @@ type reader struct {
 	m       *target.Machine
 	stock   map[string][]string
 	own     map[string]*shortcut
-	list    []target.Binding
-	at      map[keys.Chord]int // where in the list a chord stands
-	prefix  string             // of the names of the user's own shortcuts
-	listed  []string           // the shortcuts that are in use
-	seen    []string           // every key of the file
+	found   behaviour.Found
+	// everyone: the settings are for all users of the machine.
+	everyone bool
+	prefix   string   // of the names of the user's own shortcuts
+	listed   []string // the shortcuts that are in use
+	seen     []string // every key of the file
 }
 
 var customs = map[string]string{
@@ -219,7 +216,7 @@ func (r *reader) setting(name string, v value) error {
 	if v.kind != want || v.number <= 0 {
 		return fmt.Errorf("%s is no number of the desktop's type above 0", name)
 	}
-	b := target.Binding{Level: behaviour.Setting, Effect: behaviour.Effect{Kind: behaviour.Sets}}
+	b := target.Binding{Level: behaviour.Setting, Everyone: r.everyone, Effect: behaviour.Effect{Kind: behaviour.Sets}}
 	switch {
 	case name == "delay":
 		b.Word, b.Effect.Value = "repeat delay", fmt.Sprintf("%dms", v.number)
@@ -230,7 +227,7 @@ func (r *reader) setting(name string, v value) error {
 	default:
 		return fmt.Errorf("%s is no setting that we know", name)
 	}
-	r.list = append(r.list, b)
+	r.found.Add(b, "is set twice")
 	return nil
 }
 
@@ -243,10 +240,16 @@ const (
 	stock                // an action that has it anyhow
 )
 
-// chord reads an accelerator as the desktop does.
-func (r *reader) chord(accel string, from source) (keys.Chord, error) {
+// chords reads an accelerator as the desktop does: more than one chord where keys type
+// the same.
+func (r *reader) chords(accel string, from source) ([]keys.Chord, error) {
 	layouts := r.m.Layouts
 	switch {
+	case from == stock: // the desktops' own spellings are wider than ours
+		if c, ok := desktop.Accelerator(r.m, accel); ok {
+			return []keys.Chord{c}, nil
+		}
+		return nil, nil
 	case r.desktop == "mate" && from == custom:
 		return accelerator.ParseTranslated(layouts, accel)
 	case r.desktop == "mate":
@@ -254,44 +257,26 @@ func (r *reader) chord(accel string, from source) (keys.Chord, error) {
 	}
 	mods, keysym, err := accelerator.Parse(accel)
 	if err != nil {
-		return keys.Chord{}, err
+		return nil, err
 	}
-	k, err := accelerator.Key(layouts, keysym)
+	same, err := accelerator.Keys(layouts, keysym)
 	if err != nil {
-		return keys.Chord{}, fmt.Errorf("%s: %w", accel, err)
+		return nil, fmt.Errorf("%s: %w", accel, err)
 	}
-	return keys.Chord{Mods: mods, Key: k}, nil
+	list := make([]keys.Chord, len(same))
+	for i, k := range same {
+		list[i] = keys.Chord{Mods: mods, Key: k}
+	}
+	return list, nil
 }
 
 // bind notes that an accelerator has an effect.
 func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
-	b := target.Binding{Level: behaviour.Hotkey, Effect: e, Kept: from == stock}
-	if b.Kept {
-		// The desktops' own spellings are wider than ours.
-		c, ok := desktop.Accelerator(r.m, accel)
-		if !ok {
-			return nil
-		}
-		b.Chord = c
-	} else {
-		c, err := r.chord(accel, from)
-		if err != nil {
-			return err
-		}
-		b.Chord = c
+	list, err := r.chords(accel, from)
+	for _, c := range list {
+		r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Everyone: r.everyone, Kept: from == stock || len(list) > 1}, "does one thing or another")
 	}
-	i, known := r.at[b.Chord]
-	switch {
-	case !known:
-		r.at[b.Chord] = len(r.list)
-		r.list = append(r.list, b)
-	case r.list[i].Kept && !b.Kept:
-		r.list[i] = b // what the mapping says of a chord that the desktop uses, too
-	case b.Kept || r.list[i].Effect.Equal(e):
-	default:
-		r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another"}
-	}
-	return nil
+	return err
 }
 
 // started reads a command line.

@@ -215,10 +215,11 @@ func TestPressedUnderMate(t *testing.T) {
 	tiles(t, server, right, rightHalf)
 	tiles(t, server, maximize, whole)
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + base + "\x00", "three\x00"}
+	received := func() string { text, _ := os.ReadFile(log); return string(text) }
+	server.TapUntil("the first shortcut", func() bool { return received() != "" }, sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
 		require.NoError(t, os.WriteFile(log, nil, 0o644))
 		server.Tap(sample.Evdevs(b.Chord)...)
-		received := func() string { text, _ := os.ReadFile(log); return string(text) }
 		realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
 		assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
 	}

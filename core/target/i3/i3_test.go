@@ -42,9 +42,9 @@ func TestReadsWhatItWrites(t *testing.T) {
 				m := machine(name, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c, answer := b.Effect.Launch.Command, w.Take(m, b)
-					return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "as well") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
+					return answer.Verdict >= target.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
-				require.Equal(t, list, back(t, w, m, list))
+				require.Empty(t, behaviour.Compare(back(t, w, m, list), list))
 			})
 		})
 	}
@@ -55,7 +55,7 @@ func TestActionsReadBack(t *testing.T) {
 		m := machine(name, "de")
 		list := sample.Actions(func(b target.Binding) bool { return w.Take(m, b).Verdict >= target.Near })
 		assert.Greater(t, len(list), 40, name)
-		assert.Equal(t, list, back(t, w, m, list), name)
+		assert.Empty(t, behaviour.Compare(back(t, w, m, list), list), name)
 	}
 }
 
@@ -78,9 +78,9 @@ func TestSequencesAndSettings(t *testing.T) {
 			assert.GreaterOrEqual(t, w.Take(m, b).Verdict, target.Near, b.String())
 		}
 		behaviour.Sort(list)
-		assert.Equal(t, list, back(t, w, m, list), name)
+		assert.Empty(t, behaviour.Compare(back(t, w, m, list), list), name)
 		list = []target.Binding{sample.Setting("repeat delay", "660ms"), sample.Setting("repeat rate", "40/s")}
-		assert.Equal(t, list, back(t, w, m, list), name)
+		assert.Empty(t, behaviour.Compare(back(t, w, m, list), list), name)
 	}
 }
 

@@ -25,7 +25,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, at: map[behaviour.Place]int{}}
+	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}}
 	for n, line := range strings.Split(string(text), "\n") {
 		if err := r.line(strings.TrimSpace(line)); err != nil {
 			return nil, fmt.Errorf("%s/leitstand.conf:%d: %w", t.name(), n+1, err)
@@ -35,18 +35,19 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		return nil, fmt.Errorf("%s/leitstand.conf: a brace is not closed", t.name())
 	}
 	for _, b := range r.modes[""] {
-		if err := r.follow(b, nil, 0); err != nil {
+		if err := r.follow(b, nil, 0, false); err != nil {
 			return nil, fmt.Errorf("%s/leitstand.conf: %w", t.name(), err)
 		}
 	}
-	behaviour.Sort(r.list)
-	return r.list, nil
+	return r.found.List(), nil
 }
 
 // bound is a line of bindings.
 type bound struct {
 	chord keys.Chord
 	does  string
+	// several: the keysym is that of more than one key.
+	several bool
 }
 
 type reader struct {
@@ -57,8 +58,7 @@ type reader struct {
 	// ownDelay: the delay that the server is told is not the mapping's.
 	ownDelay bool
 	modes    map[string][]bound
-	list     []target.Binding
-	at       map[behaviour.Place]int // where in the list a press stands
+	found    behaviour.Found
 }
 
 func (r *reader) line(line string) error {
@@ -83,11 +83,13 @@ func (r *reader) line(line string) error {
 		return r.server(strings.Fields(rest))
 	case word == "bindsym" && !r.input:
 		spelled, does, _ := strings.Cut(rest, " ")
-		c, err := r.chord(spelled)
+		list, err := r.chords(spelled)
 		if err != nil {
 			return err
 		}
-		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does})
+		for _, c := range list {
+			r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, len(list) > 1})
+		}
 	default:
 		return fmt.Errorf("%q is nothing that we know", line)
 	}
@@ -110,7 +112,7 @@ func (r *reader) setting(name, value string) error {
 	if name == "rate" {
 		value = fmt.Sprintf("%d/s", n)
 	}
-	r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat " + name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}})
+	r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat " + name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}, "is set twice")
 	return nil
 }
 
@@ -137,16 +139,16 @@ func (r *reader) server(f []string) error {
 			return fmt.Errorf("there is no key of keycode %s", f[2])
 		}
 		value := map[string]string{"r": "always", "-r": "never"}[f[1]]
-		r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat of " + k.String(), Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}})
+		r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat of " + k.String(), Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}, "is set twice")
 		return nil
 	}
 	return fmt.Errorf("%q is no setting that we know", strings.Join(f, " "))
 }
 
-// chord reads Mod4+Shift+t. Mod2 is NumLock, which only chooses a name of a key of
+// chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is NumLock, which only chooses a name of a key of
 // the numpad.
-func (r *reader) chord(text string) (keys.Chord, error) {
-	var c keys.Chord
+func (r *reader) chords(text string) ([]keys.Chord, error) {
+	var mods keys.Mods
 	parts := strings.Split(text, "+")
 	name := parts[len(parts)-1]
 	numlock := false
@@ -157,22 +159,29 @@ func (r *reader) chord(text string) (keys.Chord, error) {
 		}
 		m, ok := accelerator.Mod(p)
 		if !ok || strings.EqualFold(p, "hyper") || strings.EqualFold(p, "super") {
-			return c, fmt.Errorf("%q is no modifier here", p)
+			return nil, fmt.Errorf("%q is no modifier here", p)
 		}
-		c.Mods |= m
+		mods |= m
 	}
-	k, err := accelerator.Key(r.layouts, name)
-	c.Key = k
-	if err == nil && !r.sway {
-		if s, _ := r.layouts[0].Symbols(k); numlock == (s.Level[0] == name) {
-			return c, fmt.Errorf("%q does not hold whether NumLock is on or off", text)
+	same, err := accelerator.Keys(r.layouts, name)
+	if err != nil {
+		return nil, err
+	}
+	var list []keys.Chord
+	for _, k := range same {
+		if s, _ := r.layouts[0].Symbols(k); r.sway || numlock == (s.Level[0] != name) {
+			list = append(list, keys.Chord{Mods: mods, Key: k})
 		}
 	}
-	return c, err
+	if len(list) == 0 {
+		return nil, fmt.Errorf("%q does not hold whether NumLock is on or off", text)
+	}
+	return list, nil
 }
 
 // follow finds what a binding does, through the modes it leads to.
-func (r *reader) follow(b bound, before []keys.Chord, depth int) error {
+func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) error {
+	several = several || b.several
 	strokes := append(before[:len(before):len(before)], b.chord)
 	does, inside := b.does, depth > 0
 	if inside {
@@ -190,7 +199,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int) error {
 			return fmt.Errorf("there is no mode %q", name)
 		}
 		for _, next := range list {
-			if err := r.follow(next, strokes, depth+1); err != nil {
+			if err := r.follow(next, strokes, depth+1, several); err != nil {
 				return err
 			}
 		}
@@ -200,18 +209,11 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int) error {
 	if inside && does == b.does {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
 	}
-	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e}
+	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Kept: several}
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
 	}
-	if i, known := r.at[n.Place()]; known { // the numpad has two names for a key
-		if !r.list[i].Effect.Equal(e) {
-			r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another, by layout or NumLock"}
-		}
-		return nil
-	}
-	r.at[n.Place()] = len(r.list)
-	r.list = append(r.list, n)
+	r.found.Add(n, "does one thing or another, by layout or NumLock")
 	return nil
 }
 

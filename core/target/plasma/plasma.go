@@ -125,10 +125,12 @@ func qt(keysym string) (name string, shift, ok bool) {
 // spell names a chord, once for each layout that needs a name of its own, and the
 // layouts that are left without one.
 func spell(m *target.Machine, c keys.Chord) (names, missing []string) {
-	for _, l := range m.Layouts {
+	for i, l := range m.Layouts {
 		for _, s := range accelerator.Translated(l, c) {
 			name, shift, ok := qt(s)
-			if !ok {
+			// Without Shift in its spelling, what a key types with it must say it.
+			unsaid := !shift && c.Mods.Has(keys.Shift) && slices.Contains(accelerator.Plain(l, c), s)
+			if !ok || unsaid {
 				continue
 			}
 			mods := c.Mods
@@ -138,7 +140,7 @@ func spell(m *target.Machine, c keys.Chord) (names, missing []string) {
 			text, _ := accelerator.Spell(tags, mods)
 			switch {
 			case slices.Contains(names, text+name):
-			case len(names) > 0 && another(m, c, s, shift) != keys.None:
+			case i > 0 && another(m, c, s, shift) != keys.None:
 				missing = append(missing, l.Name)
 			default:
 				names = append(names, text+name)

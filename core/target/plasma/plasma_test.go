@@ -1,7 +1,6 @@
 package plasma_test
 
 import (
-	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -21,7 +20,7 @@ func machine(layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: layouts})
 }
 
-// back writes bindings and reads them again, without what the desktop does anyhow.
+// back writes bindings and reads them again.
 func back(t require.TestingT, m *target.Machine, list []target.Binding) (got []target.Binding, text string) {
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
@@ -30,13 +29,8 @@ func back(t require.TestingT, m *target.Machine, list []target.Binding) (got []t
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		text += f.Path + "\n" + string(f.Data)
 	}
-	all, err := plasma.Target{}.Read(m, fsys)
+	got, err = plasma.Target{}.Read(m, fsys)
 	require.NoError(t, err, text)
-	for _, b := range all {
-		if !b.Kept {
-			got = append(got, b)
-		}
-	}
 	return got, text
 }
 
@@ -48,10 +42,10 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch.Command, plasma.Target{}.Take(m, b)
-			return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "may be taken") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+			return answer.Verdict >= target.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
 		})
 		got, text := back(t, m, list)
-		require.Equal(t, list, got, text)
+		require.Empty(t, behaviour.Compare(got, list), text)
 	})
 }
 
@@ -60,7 +54,7 @@ func TestActionsReadBack(t *testing.T) {
 	list := sample.Actions(func(b target.Binding) bool { return plasma.Target{}.Take(m, b).Verdict >= target.Near })
 	assert.Greater(t, len(list), 55)
 	got, _ := back(t, m, list)
-	assert.Equal(t, list, got)
+	assert.Empty(t, behaviour.Compare(got, list))
 }
 
 func TestTake(t *testing.T) {
@@ -96,7 +90,7 @@ func TestTakenChords(t *testing.T) {
 	taking.Takes = true
 	off := sample.Off(keys.Meta, "KeyD")
 	got, text := back(t, m, []target.Binding{off, taking})
-	assert.ElementsMatch(t, []target.Binding{{Level: taking.Level, Chord: taking.Chord, Effect: taking.Effect}, off}, got)
+	assert.Empty(t, behaviour.Compare(got, []target.Binding{off, taking}))
 	for _, line := range []string{`Window Close=Meta+Left\tAlt+F4,none,Close Window`, "Window Quick Tile Left=none,none,Quick Tile Window to the Left", "Show Desktop=none,none,Peek at Desktop", "Exec=true"} {
 		assert.Contains(t, text, line+"\n")
 	}

@@ -20,7 +20,7 @@ import (
 
 // Read reads the groups of the settings files and the desktop files they name.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	r := &reader{m: m, fsys: fsys, at: map[keys.Chord]int{}}
+	r := &reader{m: m, fsys: fsys}
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
@@ -29,15 +29,13 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			return nil, err
 		}
 	}
-	behaviour.Sort(r.list)
-	return r.list, nil
+	return r.found.List(), nil
 }
 
 type reader struct {
-	m    *target.Machine
-	fsys fs.FS
-	list []target.Binding
-	at   map[keys.Chord]int // where in the list a chord stands
+	m     *target.Machine
+	fsys  fs.FS
+	found behaviour.Found
 }
 
 func (r *reader) groups(path string, key func(group, name, value string) error) error {
@@ -74,7 +72,7 @@ func (r *reader) repeat(group, name, value string) error {
 	if word == "rate" {
 		form = "%d/s"
 	}
-	r.list = append(r.list, target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}})
+	r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}}, "is set twice")
 	return nil
 }
 
@@ -122,22 +120,13 @@ func (r *reader) shortcut(group, key, value string) error {
 		if chord == "none" || chord == "" {
 			continue
 		}
-		c, err := r.chord(chord)
+		list, err := r.chords(chord)
 		if err != nil {
 			return err
 		}
-		kept := group == "kwin" && slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool { return u.Name == key && u.Chord.Overlaps(c) })
-		b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}
-		i, known := r.at[c]
-		switch {
-		case !known:
-			r.at[c] = len(r.list)
-			r.list = append(r.list, b)
-		case r.list[i].Effect.Equal(e) || b.Kept:
-		case r.list[i].Kept:
-			r.list[i] = b
-		default:
-			r.list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "does one thing or another"}
+		for _, c := range list {
+			kept := len(list) > 1 || group == "kwin" && slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool { return u.Name == key && u.Chord.Overlaps(c) })
+			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}, "does one thing or another")
 		}
 	}
 	return nil
@@ -152,8 +141,8 @@ var keysyms = map[string]string{
 	"Launch (7)": "XF86Launch5", "Launch (8)": "XF86Launch6", "Launch (9)": "XF86Launch7", "Launch (A)": "XF86Launch8", "Launch (B)": "XF86Launch9",
 }
 
-// chord reads a key sequence of Qt.
-func (r *reader) chord(text string) (keys.Chord, error) {
+// chords reads a key sequence of Qt: more than one chord where keys type the same.
+func (r *reader) chords(text string) ([]keys.Chord, error) {
 	var c keys.Chord
 	rest := text
 	for {
@@ -166,7 +155,7 @@ func (r *reader) chord(text string) (keys.Chord, error) {
 			m, known = keys.Meta, true
 		}
 		if !known || head != "Meta" && head != "Ctrl" && head != "Alt" && head != "Shift" {
-			return c, fmt.Errorf("%q names no modifier of Qt", text)
+			return nil, fmt.Errorf("%q names no modifier of Qt", text)
 		}
 		c.Mods |= m
 		rest = after
@@ -178,7 +167,7 @@ func (r *reader) chord(text string) (keys.Chord, error) {
 			}
 			if list := l.Giving(name, 0); len(list) > 0 {
 				c.Key = list[0]
-				return c, nil
+				return []keys.Chord{c}, nil
 			}
 			continue
 		}
@@ -186,6 +175,7 @@ func (r *reader) chord(text string) (keys.Chord, error) {
 		if len(char) != 1 {
 			break
 		}
+		var list []keys.Chord
 		for level := range 2 {
 			for _, k := range keys.All() {
 				s, ok := l.Symbols(k)
@@ -193,15 +183,21 @@ func (r *reader) chord(text string) (keys.Chord, error) {
 					continue
 				}
 				if typed, ok := keys.KeysymRune(s.Level[level]); ok && unicode.ToUpper(typed) == char[0] {
-					if c.Key = k; level == 1 {
-						c.Mods |= keys.Shift
+					found := keys.Chord{Mods: c.Mods, Key: k}
+					if level == 1 && !unicode.IsLetter(typed) {
+						found.Mods |= keys.Shift
 					}
-					return c, nil
+					if !slices.Contains(list, found) {
+						list = append(list, found)
+					}
 				}
 			}
 		}
+		if len(list) > 0 {
+			return list, nil
+		}
 	}
-	return c, fmt.Errorf("%q: no key of the machine's layouts is called so", text)
+	return nil, fmt.Errorf("%q: no key of the machine's layouts is called so", text)
 }
 
 // started reads the desktop file of a program's shortcut.

@@ -86,10 +86,11 @@ func TestPressedUnderPlasma(t *testing.T) {
 	realtest.WaitFor(t, right.String(), func() bool { w := server.Window("one"); return w.X >= 490 && w.Width > 450 })
 	press(maximize)
 	realtest.WaitFor(t, maximize.String(), func() bool { return server.Window("one").Width > 950 })
+	received := func() string { text, _ := os.ReadFile(log); return string(text) }
+	server.TapUntil("the first shortcut", func() bool { return received() != "" }, sample.Evdevs(starts[len(starts)-1].Chord)...)
 	for i, b := range starts {
 		require.NoError(t, os.WriteFile(log, nil, 0o644))
 		press(b)
-		received := func() string { text, _ := os.ReadFile(log); return string(text) }
 		realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
 		assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
 	}

@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -116,8 +115,7 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	if o := manager.child("override"); manager.Name != "" && (o.Type != "bool" || o.Value != "true" || manager.Type != "empty" || root.child("xfwm4").Type != "empty") {
 		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: xfwm4/custom lacks override=true, or is of another type than empty")
 	}
-	var list []target.Binding
-	at := map[keys.Chord]int{} // where in the list a chord stands
+	var found behaviour.Found
 	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
 		if p.Type != "string" {
 			if p.Name != "override" {
@@ -125,24 +123,20 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			}
 			continue
 		}
-		chord, err := accelerator.ParseTranslated(m.Layouts, p.Name)
+		chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
 		if err != nil {
 			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
 		}
-		b := target.Binding{Level: behaviour.Hotkey, Chord: chord, Effect: effect(p.Value)}
+		e := effect(p.Value)
 		if i >= len(custom.Nodes) {
-			b.Effect = managed(p.Value)
+			e = managed(p.Value)
 		}
-		// A key may be named once for each layout.
-		if i, known := at[b.Chord]; !known {
-			at[b.Chord] = len(list)
-			list = append(list, b)
-		} else if !list[i].Effect.Equal(b.Effect) {
-			list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: "starts one thing or another, by the layout in use"}
+		// A key may be named once for each layout, and a name may be that of two keys.
+		for _, c := range chords {
+			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1}, "starts one thing or another, by the layout in use")
 		}
 	}
-	behaviour.Sort(list)
-	return list, nil
+	return found.List(), nil
 }
 
 // windowActions are the names that xfwm4 knows, as its defaults spell them.

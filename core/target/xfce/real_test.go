@@ -74,12 +74,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check --replace & wait")
 
 			received := func() string { text, _ := os.ReadFile(log); return string(text) }
-			realtest.WaitFor(t, "the first shortcut", func() bool {
-				server.Tap(sample.Evdevs(bindings[3].Chord)...)
-				time.Sleep(300 * time.Millisecond)
-				return strings.Contains(received(), "four")
-			})
-			time.Sleep(time.Second) // the answers to the other presses of this wait
+			server.TapUntil("the first shortcut", func() bool { return received() != "" }, sample.Evdevs(bindings[3].Chord)...)
 			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
 			for i, b := range bindings {
 				require.NoError(t, os.WriteFile(log, nil, 0o644))

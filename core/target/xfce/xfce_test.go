@@ -1,7 +1,6 @@
 package xfce_test
 
 import (
-	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -27,7 +26,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch.Command, xfce.Target{}.Take(m, b)
-			return answer.Verdict >= target.Near && !strings.Contains(answer.Words, "as well") && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+			return answer.Verdict >= target.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
 		})
 		out, err := xfce.Target{}.Write(m, list)
 		require.NoError(t, err)
@@ -37,7 +36,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		}
 		got, err := xfce.Target{}.Read(m, fsys)
 		require.NoError(t, err)
-		require.Equal(t, list, got)
+		require.Empty(t, behaviour.Compare(got, list))
 	})
 }
 
@@ -86,7 +85,7 @@ func TestActions(t *testing.T) {
 	require.NoError(t, err)
 	got, err := xfce.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
 	require.NoError(t, err)
-	require.Equal(t, list, got)
+	require.Empty(t, behaviour.Compare(got, list))
 }
 
 // How fast keys repeat is a channel of its own, with or without shortcuts beside it.
@@ -104,7 +103,7 @@ func TestRepeat(t *testing.T) {
 		}
 		got, err := xfce.Target{}.Read(m, fsys)
 		require.NoError(t, err)
-		assert.Equal(t, list, got)
+		assert.Empty(t, behaviour.Compare(got, list))
 	}
 	assert.Contains(t, xfce.Target{}.Take(m, sample.Setting("repeat of KeyA", "never")).Words, "all keys repeat alike")
 	_, err := xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}})

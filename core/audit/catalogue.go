@@ -22,6 +22,8 @@ type Finding struct {
 var Catalogue = []Finding{
 	{"not-done", diag.Warning, "a rule is not done on a machine",
 		"Nothing that can be written for the machine does what the rule says, or only a running process could. The words behind it say which. Scope the rule to machines that can have it, give it a fallback, or allow the finding if that is meant."},
+	{"told-apart", diag.Error, "a desktop cannot tell two chords apart",
+		"The desktop goes by what keys type, and the keys of the two chords type the same under the machine's layout: F13 and MediaSelect do, and the two keys with < on some boards. It would do the same for both. Use another chord for one of them, or scope one away from the machine."},
 	{"lost-key", diag.Warning, "no key is left for something one needs",
 		"Escape, Enter, Tab, Backspace, Space, a letter or a digit cannot be typed any more on this machine: the key that gave it means something else now, and no other key gives it. Log-in screens, password fields and rescue shells need these. Put it on another key."},
 	{"lost-modifier", diag.Warning, "no key is left that acts as a modifier",

@@ -45,6 +45,9 @@ type Defect struct {
 	Want, Got string
 	Rule      mapping.Rule // nil if the mapping says nothing of the press
 	Range     diag.Range
+	// Alike is another press of the mapping that the mechanism cannot tell from this
+	// one; "" if that is not the reason.
+	Alike string
 }
 
 // Total is the proof of all machines in figures.
@@ -148,6 +151,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			d.Got = c.Before.String()
 		}
 		p.blame(&d, c.Place)
+		d.Alike = p.alike(c)
 		p.Defects = append(p.Defects, d)
 	}
 	for _, l := range p.build.Landings {
@@ -155,6 +159,23 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			p.Announced += p.states()
 		}
 	}
+}
+
+// alike finds the press that has got what a press should have done instead of its own:
+// both landed in one mechanism, which announces that it takes two keys for one.
+func (p *prover) alike(c behaviour.Change) string {
+	if c.Before == nil || c.After == nil {
+		return ""
+	}
+	at := slices.IndexFunc(p.build.Landings, func(l compile.Landing) bool {
+		return l.Target != nil && l.Answer.Verdict == target.Near && l.Binding.Place() == c.Place
+	})
+	for _, l := range p.build.Landings {
+		if at >= 0 && l.Target == p.build.Landings[at].Target && l.Binding.Place() != c.Place && l.Binding.Effect.Equal(*c.Before) {
+			return l.Binding.Press()
+		}
+	}
+	return ""
 }
 
 // outside is what the key of a press does out of all layers.
@@ -433,6 +454,14 @@ func (r *Result) Diagnostics(mp *mapping.Mapping) diag.List {
 		said := "the files of the machine"
 		if d.Rule != nil {
 			said = mapping.Title(d.Rule)
+		}
+		if d.Alike != "" {
+			list = append(list, diag.Diagnostic{
+				Code: "told-apart", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
+				Summary: fmt.Sprintf("%s cannot be told from %s there: the keys type the same, and both chords are spelled alike", d.Press, d.Alike),
+				Advice:  "use another chord for one of them, or scope one away from this machine",
+			})
+			continue
 		}
 		list = append(list, diag.Diagnostic{
 			Code: "not-proved", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},

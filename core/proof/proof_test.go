@@ -130,6 +130,27 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 	assert.Equal(t, "is changed twice, and acts as Hyper", r.Defects[0].Got)
 }
 
+// Two chords that a desktop spells alike are told of, and no fault of the program's.
+func TestChordsThatAreSpelledAlike(t *testing.T) {
+	const text = `
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+}
+launch "Meta+F13" { run = "xterm" }
+launch "Meta+MediaSelect" { run = "tidegauge" }
+`
+	mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	b := build(t, text)[0]
+	r, err := proof.Machine(b, filesOf(b))
+	require.NoError(t, err)
+	list := r.Diagnostics(mp)
+	require.Len(t, list, 1)
+	assert.Equal(t, "told-apart", list[0].Code)
+	assert.Contains(t, list[0].Summary, "Meta+MediaSelect cannot be told from Meta+F13")
+}
+
 // meaningless are the lines of the example's files that change nothing when they
 // are dropped or changed, and why.
 var meaningless = []struct{ part, why string }{

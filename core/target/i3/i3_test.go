@@ -70,7 +70,9 @@ func TestSequencesAndSettings(t *testing.T) {
 		two.Then = []keys.Chord{{Mods: keys.Ctrl, Key: sample.Key("KeyA")}, {Key: sample.Key("Digit1")}}
 		pad := sample.Launch(keys.Meta, "Numpad1", behaviour.Launch{Open: "https://tides.example/?a=1;b"})
 		off := sample.Off(keys.Meta, "KeyH")
-		list := []target.Binding{one, two, pad, off, sample.Setting("repeat rate", "40/s")}
+		move := sample.Act(keys.Hyper, "KeyM", "move") // a mode that a sequence leads to
+		move.Then = []keys.Chord{{Key: sample.Key("Escape")}}
+		list := []target.Binding{one, two, move, pad, off, sample.Setting("repeat rate", "40/s")}
 		if name == "i3" {
 			list = append(list, sample.Setting("repeat of KeyA", "never"))
 		}

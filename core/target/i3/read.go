@@ -145,8 +145,8 @@ func (r *reader) server(f []string) error {
 	return fmt.Errorf("%q is no setting that we know", strings.Join(f, " "))
 }
 
-// chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is NumLock, which only chooses a name of a key of
-// the numpad.
+// chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is
+// NumLock, which only chooses a name of a key of the numpad.
 func (r *reader) chords(text string) ([]keys.Chord, error) {
 	var mods keys.Mods
 	parts := strings.Split(text, "+")
@@ -206,7 +206,11 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 		return nil
 	}
 	e := r.effect(does)
-	if inside && does == b.does {
+	leads := strings.HasPrefix(does, "mode ")
+	if leads && does != b.does {
+		e = behaviour.Effect{Kind: behaviour.Other, Words: "begins to " + e.Action + " and ends it at once"}
+	}
+	if inside && does == b.does && !leads {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
 	}
 	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Kept: several}

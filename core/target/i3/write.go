@@ -130,7 +130,9 @@ func (w *writer) mode(s *mode, name, indent string) {
 		next := s.next[c]
 		does := ""
 		if next.effect != nil {
-			does = w.does(*next.effect) + after
+			if does = w.does(*next.effect); !strings.HasPrefix(does, "mode ") { // which leads on
+				does += after
+			}
 		} else {
 			does = "mode \"" + join(name, c) + "\""
 		}
@@ -139,7 +141,9 @@ func (w *writer) mode(s *mode, name, indent string) {
 		}
 	}
 	if name != "" {
-		w.line(indent + "bindsym Escape mode \"default\"")
+		if escape, _ := keys.ByCode("Escape"); s.next[keys.Chord{Key: escape}] == nil {
+			w.line(indent + "bindsym Escape mode \"default\"")
+		}
 		w.line("}")
 	}
 	for _, c := range s.order {

@@ -4,6 +4,8 @@
 package target
 
 import (
+	"strings"
+
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -72,6 +74,17 @@ type Facts struct {
 func Plain(b Binding) bool {
 	return (b.Level == behaviour.Position || b.Level == behaviour.Hotkey && b.Board == "") &&
 		b.Layer == "" && len(b.Then) == 0 && len(b.Apps) == 0 && b.Chord.Key != keys.None
+}
+
+// Repeat answers for a mechanism that holds how fast keys repeat, all keys alike.
+func Repeat(b Binding) Answer {
+	switch {
+	case b.Word == "repeat delay" || b.Word == "repeat rate":
+		return Answer{Verdict: Exact}
+	case strings.HasPrefix(b.Word, "repeat of "):
+		return Answer{Words: "all keys repeat alike here"}
+	}
+	return Answer{}
 }
 
 // Answer is what a mechanism says when it is asked for a press.

@@ -21,9 +21,7 @@ import (
 	"math"
 	"path"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -231,41 +229,21 @@ func title(name string) string {
 
 // setting says whether a setting can be had, and what it is rounded to.
 func (f family) setting(b target.Binding) target.Answer {
-	switch b.Word {
-	case "repeat delay":
-		return target.Answer{Verdict: target.Exact}
-	case "repeat rate":
-		rate := rateOf(b)
-		if !f.interval || rate*f.between(rate) == 1000 {
-			return target.Answer{Verdict: target.Exact}
-		}
-		ms := f.between(rate)
-		kept := int(math.Round(1000 / float64(ms)))
-		return target.Answer{
-			Verdict: target.Near, Words: fmt.Sprintf("a key repeats every %d ms, %.1f times a second", ms, 1000/float64(ms)),
-			Does: &behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf("%d/s", kept)},
-		}
+	rate := b.Effect.Rate()
+	if b.Word != "repeat rate" || !f.interval || rate*f.between(rate) == 1000 {
+		return target.Repeat(b)
 	}
-	if strings.HasPrefix(b.Word, "repeat of ") {
-		return target.Answer{Words: "all keys repeat alike here"}
+	ms := f.between(rate)
+	kept := int(math.Round(1000 / float64(ms)))
+	return target.Answer{
+		Verdict: target.Near, Words: fmt.Sprintf("a key repeats every %d ms, %.1f times a second", ms, 1000/float64(ms)),
+		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf("%d/s", kept)},
 	}
-	return target.Answer{}
-}
-
-func rateOf(b target.Binding) int {
-	text, _, _ := strings.Cut(b.Effect.Value, "/")
-	n, _ := strconv.Atoi(text)
-	return n
 }
 
 // between is the time between two repeats, in milliseconds.
 func (f family) between(rate int) int {
 	return max(1, int(math.Round(1000/float64(max(1, rate)))))
-}
-
-func delayOf(b target.Binding) int64 {
-	d, _ := time.ParseDuration(b.Effect.Value)
-	return d.Milliseconds()
 }
 
 // taken finds what the desktop does with a chord that a binding takes over, by key.

@@ -113,13 +113,13 @@ type writer struct {
 func (w *writer) binding(b target.Binding) error {
 	switch b.Word {
 	case "repeat delay":
-		w.values[w.repeat+"delay"] = w.number(int(delayOf(b)))
+		w.values[w.repeat+"delay"] = w.number(b.Effect.Delay())
 		return nil
 	case "repeat rate":
 		if w.interval {
-			w.values[w.repeat+"repeat-interval"] = w.number(w.between(rateOf(b)))
+			w.values[w.repeat+"repeat-interval"] = w.number(w.between(b.Effect.Rate()))
 		} else {
-			w.values[w.repeat+"rate"] = w.number(rateOf(b))
+			w.values[w.repeat+"rate"] = w.number(b.Effect.Rate())
 		}
 		return nil
 	}
@@ -175,7 +175,7 @@ func (w *writer) number(n int) string {
 // desktop's own that nobody takes away.
 func (w *writer) actions() {
 	stock := desktop.Spelled(w.Desktop)
-	for _, key := range slices.Sorted(maps.Keys(mergeKeys(w.chords, w.cleared))) {
+	for _, key := range slices.Sorted(maps.Keys(union(w.chords, w.cleared))) {
 		list := w.chords[key]
 		if w.one {
 			w.values[key] = "'disabled'"
@@ -202,14 +202,9 @@ func (w *writer) actions() {
 	}
 }
 
-func mergeKeys(a, b map[string][]string) map[string]bool {
-	all := map[string]bool{}
-	for k := range a {
-		all[k] = true
-	}
-	for k := range b {
-		all[k] = true
-	}
+func union(a, b map[string][]string) map[string][]string {
+	all := maps.Clone(a)
+	maps.Copy(all, b)
 	return all
 }
 

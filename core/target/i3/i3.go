@@ -140,19 +140,14 @@ func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-// setting says whether a setting can be had.
+// setting says whether a setting can be had. The X server can be told of single keys.
 func (t Target) setting(b target.Binding) target.Answer {
-	switch {
-	case b.Word == "repeat delay" || b.Word == "repeat rate":
-		return target.Answer{Verdict: target.Exact}
-	case strings.HasPrefix(b.Word, "repeat of ") && !t.Sway:
-		if k, ok := keys.ByCode(strings.TrimPrefix(b.Word, "repeat of ")); ok {
-			if code, ok := k.Evdev(); ok && code <= 247 {
-				return target.Answer{Verdict: target.Exact}
-			}
+	if code, single := strings.CutPrefix(b.Word, "repeat of "); single && !t.Sway {
+		k, _ := keys.ByCode(code)
+		if n, ok := k.Evdev(); ok && n <= 247 {
+			return target.Answer{Verdict: target.Exact}
 		}
-	case strings.HasPrefix(b.Word, "repeat of "):
-		return target.Answer{Words: "sway repeats all keys alike"}
+		return target.Answer{Words: fmt.Sprintf("X11 knows no key %s", code)}
 	}
-	return target.Answer{}
+	return target.Repeat(b)
 }

@@ -103,7 +103,7 @@ func TestTake(t *testing.T) {
 		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
 		{"i3", []string{"de"}, sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{strings.Repeat("ä", 2500)}}), target.None, "too long"},
 		{"i3", []string{"de"}, sample.Nothing("Insert"), target.None, ""},
-		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), target.None, "all keys alike"},
+		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), target.None, "all keys repeat alike"},
 		{"i3", []string{"de"}, target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyO")},
 			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, target.None, "no command for overview"},
 	} {

@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -25,9 +24,9 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		if b.Level == behaviour.Setting {
 			switch b.Word {
 			case "repeat delay":
-				delay = milliseconds(b.Effect.Value)
+				delay = strconv.Itoa(b.Effect.Delay())
 			case "repeat rate":
-				rate, _, _ = strings.Cut(b.Effect.Value, "/")
+				rate = strconv.Itoa(b.Effect.Rate())
 			default:
 				k, _ := keys.ByCode(strings.TrimPrefix(b.Word, "repeat of "))
 				code, _ := k.Evdev()
@@ -57,11 +56,6 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		{Text: fmt.Sprintf("Have %s load its configuration again. Where it then names a duplicate, take that line out of your own configuration.", t.name()), Lines: []string{reload}},
 	}
 	return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: steps}, nil
-}
-
-func milliseconds(d string) string {
-	v, _ := time.ParseDuration(d)
-	return strconv.FormatInt(v.Milliseconds(), 10)
 }
 
 // mode is what strokes do after others.

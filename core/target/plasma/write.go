@@ -6,7 +6,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"time"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -126,12 +125,10 @@ func (w *writer) entry(group, key, words string) *entry {
 func (w *writer) binding(b target.Binding) {
 	switch b.Word {
 	case "repeat delay":
-		d, _ := time.ParseDuration(b.Effect.Value)
-		w.repeat = append(w.repeat, fmt.Sprintf("RepeatDelay=%d", d.Milliseconds()))
+		w.repeat = append(w.repeat, fmt.Sprintf("RepeatDelay=%d", b.Effect.Delay()))
 		return
 	case "repeat rate":
-		rate, _, _ := strings.Cut(b.Effect.Value, "/")
-		w.repeat = append(w.repeat, "RepeatRate="+rate)
+		w.repeat = append(w.repeat, fmt.Sprintf("RepeatRate=%d", b.Effect.Rate()))
 		return
 	}
 	names, _ := spell(w.m, b.Chord)

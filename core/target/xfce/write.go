@@ -4,8 +4,6 @@ import (
 	"encoding/xml"
 	"fmt"
 	"slices"
-	"strings"
-	"time"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -130,11 +128,9 @@ func add(out *target.Output, file channelFile, path string) error {
 
 func repeatProperty(b target.Binding) property {
 	if b.Word == "repeat delay" {
-		d, _ := time.ParseDuration(b.Effect.Value)
-		return property{Name: "Delay", Type: "int", Value: fmt.Sprint(d.Milliseconds())}
+		return property{Name: "Delay", Type: "int", Value: fmt.Sprint(b.Effect.Delay())}
 	}
-	rate, _, _ := strings.Cut(b.Effect.Value, "/")
-	return property{Name: "Rate", Type: "int", Value: rate}
+	return property{Name: "Rate", Type: "int", Value: fmt.Sprint(b.Effect.Rate())}
 }
 
 // accelerators spell a chord as GTK and Xfce do, once for each name of its key.

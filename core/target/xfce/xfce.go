@@ -61,13 +61,7 @@ func (Target) Calls(action string) string { return strings.TrimSuffix(actions()[
 // Take says how well a binding lands in Xfce's shortcuts.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
-		switch {
-		case b.Word == "repeat delay" || b.Word == "repeat rate":
-			return target.Answer{Verdict: target.Exact}
-		case strings.HasPrefix(b.Word, "repeat of "):
-			return target.Answer{Words: "all keys repeat alike here"}
-		}
-		return target.Answer{}
+		return target.Repeat(b)
 	}
 	if !target.Plain(b) {
 		return target.Answer{}

@@ -12,6 +12,9 @@ import (
 	"leitstand/core/behaviour"
 )
 
+// Asks is what a launch that asks first needs, in words.
+const Asks = "zenity asks before it starts, and must be installed"
+
 // asks starts the words behind its first, which is a question, if it is answered
 // with yes.
 const asks = `zenity --question --text "$1" && shift && exec "$@"`

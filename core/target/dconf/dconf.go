@@ -30,6 +30,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of one of the three desktops, for the user or for
@@ -166,7 +167,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case b.Effect.Kind == behaviour.Launches || b.Effect.Kind == behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			differs = append(differs, "zenity asks before it starts, and must be installed")
+			differs = append(differs, command.Asks)
 		}
 	case b.Effect.Kind != behaviour.Acts:
 		return target.Answer{}

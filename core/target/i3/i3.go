@@ -23,6 +23,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of i3 or of sway.
@@ -85,7 +86,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			near = "zenity asks before it starts, and must be installed"
+			near = command.Asks
 		}
 	case behaviour.Acts:
 		c, ok := t.action(b.Effect.Action)

@@ -29,6 +29,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of Plasma.
@@ -185,7 +186,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			differs = append(differs, "zenity asks before it starts, and must be installed")
+			differs = append(differs, command.Asks)
 		}
 	case behaviour.Acts:
 		p, ok := actions()[b.Effect.Action]

@@ -30,6 +30,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of an Xfce desktop.
@@ -100,7 +101,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			"Xfce goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])}
 	}
 	if b.Effect.Launch.Confirm {
-		return target.Answer{Verdict: target.Near, Words: "zenity asks before it starts, and must be installed"}
+		return target.Answer{Verdict: target.Near, Words: command.Asks}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

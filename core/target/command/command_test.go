@@ -1,0 +1,54 @@
+package command_test
+
+import (
+	"os/exec"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/target/command"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+var word = rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{0,12}`))
+
+// A line has the words it was made of: read by our rules, and by a real shell.
+func TestLine(t *testing.T) {
+	realtest.Need(t, "sh", "dash")
+	rapid.Check(t, func(t *rapid.T) {
+		words := rapid.SliceOfN(word, 1, 4).Draw(t, "words")
+		line := command.Line(words)
+		got, err := command.Split(line)
+		require.NoError(t, err)
+		require.Equal(t, words, got)
+		out, err := exec.Command("sh", "-c", "printf '%s\\0' "+line).Output()
+		require.NoError(t, err)
+		want := ""
+		for _, w := range words {
+			want += w + "\x00"
+		}
+		require.Equal(t, want, string(out))
+	})
+}
+
+// A launch reads back as itself, as words and as a script.
+func TestLaunch(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		l := behaviour.Launch{Confirm: rapid.Bool().Draw(t, "asks"), Dir: rapid.OneOf(rapid.Just(""), word).Draw(t, "dir")}
+		switch rapid.IntRange(0, 2).Draw(t, "kind") {
+		case 0:
+			l.App = "gauge.desktop"
+		case 1:
+			l.Open = "https://tides.example/suederhaff?days=3"
+		default:
+			l.Command = append([]string{"tidegauge"}, rapid.SliceOfN(word, 0, 3).Draw(t, "arguments")...)
+		}
+		require.Equal(t, l, command.Read(command.Words(l)))
+		got, err := command.ReadScript(command.Script(l))
+		require.NoError(t, err)
+		require.Equal(t, l, got)
+	})
+}

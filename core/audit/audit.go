@@ -107,8 +107,7 @@ func (a *auditor) lost() {
 		if len(moved) == 0 {
 			continue
 		}
-		given := map[keys.Key]bool{}
-		chars := map[rune]bool{}
+		var given [1 << 8]bool
 		var mods keys.Mods
 		for _, k := range keys.All() {
 			if slices.Contains(board.Lacks, k) || slices.Contains(board.Broken, k) {
@@ -122,13 +121,6 @@ func (a *auditor) lost() {
 			case behaviour.Becomes:
 				given[e.Key] = true
 				mods |= modifierOf(e.Key)
-				if s, ok := layout.Symbols(e.Key); ok && e.Key.Section() == keys.Writing {
-					for _, sym := range s.Level {
-						if r, ok := keys.KeysymRune(sym); ok {
-							chars[unicode.ToLower(r)] = true
-						}
-					}
-				}
 			case behaviour.Modifier:
 				mods |= e.Mods
 			}
@@ -142,7 +134,7 @@ func (a *auditor) lost() {
 			if !ok {
 				continue
 			}
-			a.lostKey(l, k, given, chars, layout, where)
+			a.lostKey(l, k, &given, layout, where)
 			if mod := modifierOf(k); mod != 0 && mods&mod == 0 {
 				a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
 					"leave one of its two keys, or put it on another key")
@@ -167,8 +159,23 @@ func modifierOf(k keys.Key) keys.Mods {
 	return 0
 }
 
+// typed says whether any of the given keys types a character, in either case.
+func typed(layout *keys.Layout, given *[1 << 8]bool, r rune) bool {
+	for k, still := range given {
+		if !still || keys.Key(k).Section() != keys.Writing {
+			continue
+		}
+		for _, c := range layout.Characters(keys.Key(k)) {
+			if c != 0 && unicode.ToLower(c) == unicode.ToLower(r) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // lostKey tells what a moved key gave that no key gives now.
-func (a *auditor) lostKey(l compile.Landing, k keys.Key, given map[keys.Key]bool, chars map[rune]bool, layout *keys.Layout, where string) {
+func (a *auditor) lostKey(l compile.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
 	if slices.Contains(needed, k.String()) && !given[k] {
 		a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more%s", k, where), "put it on another key")
 		return
@@ -176,14 +183,9 @@ func (a *auditor) lostKey(l compile.Landing, k keys.Key, given map[keys.Key]bool
 	if k.Section() != keys.Writing {
 		return
 	}
-	s, ok := layout.Symbols(k)
-	if !ok {
-		return
-	}
 	var gone []string
-	for i, sym := range s.Level {
-		r, ok := keys.KeysymRune(sym)
-		if !ok || chars[unicode.ToLower(r)] || i > 1 && r > 0x7F {
+	for i, r := range layout.Characters(k) {
+		if r == 0 || i > 1 && r > 0x7F || typed(layout, given, r) {
 			continue // of the third level, only what programs need
 		}
 		if r >= '0' && r <= '9' || unicode.IsLetter(r) && i < 2 && r < 0x80 {

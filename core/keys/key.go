@@ -158,3 +158,6 @@ func Codes() []string {
 	}
 	return codes
 }
+
+// space is the one key outside the writing area that types a character.
+func space() Key { k, _ := ByCode("Space"); return k }

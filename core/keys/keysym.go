@@ -5,35 +5,47 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"sync"
 	"unicode"
 )
 
+// keysymData holds every keysym of the X headers by name, characterData the own
+// keysym of every character that has one, by the character's number. Both are
+// sorted and searched as they are: a run asks for few of the thousands.
+//
 //go:embed data/keysyms.txt
 var keysymData string
 
-type keysym struct {
-	value uint32
-	char  rune // 0 if the keysym types nothing
+//go:embed data/characters.txt
+var characterData string
+
+// find returns what a sorted text says after a name and a blank, on the line that
+// begins with them.
+func find(sorted, name string) (rest string, ok bool) {
+	for sorted != "" {
+		start := strings.LastIndexByte(sorted[:len(sorted)/2], '\n') + 1
+		line, after, _ := strings.Cut(sorted[start:], "\n")
+		key, rest, _ := strings.Cut(line, " ")
+		switch c := strings.Compare(name, key); {
+		case c == 0:
+			return rest, true
+		case c < 0:
+			sorted = sorted[:start]
+		default:
+			sorted = after
+		}
+	}
+	return "", false
 }
 
-var keysyms = sync.OnceValue(func() map[string]keysym {
-	found := make(map[string]keysym, 2600)
-	for line := range strings.Lines(keysymData) {
-		f := strings.Fields(line)
-		if len(f) < 2 || f[0] == "#" {
-			continue
-		}
-		value, _ := strconv.ParseUint(f[1], 16, 32)
-		s := keysym{value: uint32(value)}
-		if len(f) > 2 {
-			char, _ := strconv.ParseUint(f[2], 16, 32)
-			s.char = rune(char)
-		}
-		found[f[0]] = s
-	}
-	return found
-})
+// keysym is a keysym of the headers: its number, and the character that it types,
+// 0 for none.
+func keysym(name string) (value uint32, char rune, ok bool) {
+	rest, ok := find(keysymData, name)
+	number, typed, _ := strings.Cut(rest, " ")
+	v, _ := strconv.ParseUint(number, 16, 32)
+	r, _ := strconv.ParseUint(typed, 16, 21)
+	return uint32(v), rune(r), ok
+}
 
 // unicodeKeysym reads the form U20AC, which X gives to characters without a
 // keysym of their own.
@@ -54,14 +66,14 @@ func KeysymRune(name string) (rune, bool) {
 	if len(name) == 1 {
 		return rune(name[0]), true
 	}
-	s, ok := keysyms()[name]
-	return s.char, ok && s.char != 0
+	_, char, ok := keysym(name)
+	return char, ok && char != 0
 }
 
 // KeysymValue is the number of an X keysym, as the X protocol defines it.
 func KeysymValue(name string) (uint32, bool) {
-	if s, ok := keysyms()[name]; ok {
-		return s.value, true
+	if value, _, ok := keysym(name); ok {
+		return value, true
 	}
 	if r, ok := unicodeKeysym(name); ok {
 		return 0x01000000 | uint32(r), true
@@ -125,27 +137,12 @@ func Capital(sym string) string {
 	return RuneKeysym(up)
 }
 
-// runeKeysyms names each character's own keysym: the lowest, and of several names
-// for it the first of the header.
-var runeKeysyms = sync.OnceValue(func() map[rune]string {
-	named := map[rune]string{}
-	for line := range strings.Lines(keysymData) {
-		name, _, _ := strings.Cut(line, " ")
-		s, ok := keysyms()[name]
-		old, taken := named[s.char]
-		if ok && s.char != 0 && (!taken || s.value < keysyms()[old].value) {
-			named[s.char] = name
-		}
-	}
-	return named
-})
-
 // RuneKeysym is the keysym that types a character: its own, or that of its number.
 func RuneKeysym(r rune) string {
 	if r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'z' {
 		return string(r)
 	}
-	if name, ok := runeKeysyms()[r]; ok {
+	if name, ok := find(characterData, fmt.Sprintf("%06x", r)); ok {
 		return name
 	}
 	return fmt.Sprintf("U%04X", r)

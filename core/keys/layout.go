@@ -26,29 +26,27 @@ func (s Symbols) Equal(o Symbols) bool { return s.Type == o.Type && slices.Equal
 // Layout is what the keys of a board type under one XKB layout.
 type Layout struct {
 	Name string
-	own  map[Key]Symbols // what differs from us
-	us   *Layout
-	// defines is the keys that the layout gives a group of its own where it is
-	// not the first of a keymap.
-	defines map[Key]bool
-	giving  func() [2]map[string][]Key
+	keys [1 << 8]layoutKey // by Key
+	// characters is what the keys type and where, giving which keys give a keysym.
+	characters func() *characters
+	giving     func() [2]map[string][]Key
+}
+
+type layoutKey struct {
+	Symbols
+	has bool // the layout gives the key a meaning
+	// defines: the layout gives the key a group of its own where it is not the first
+	// of a keymap.
+	defines bool
 }
 
 // Defines says whether a keymap with another layout before this one has a group
 // of the key for it. Where it has none, the key is as under the first.
-func (l *Layout) Defines(k Key) bool { return l.defines[k] }
+func (l *Layout) Defines(k Key) bool { return l.keys[k].defines }
 
 // Symbols returns what the key types, with ok false for a key the layout
 // leaves without a meaning.
-func (l *Layout) Symbols(k Key) (Symbols, bool) {
-	if s, ok := l.own[k]; ok {
-		return s, s.Type != ""
-	}
-	if l.us != nil {
-		return l.us.Symbols(k)
-	}
-	return Symbols{}, false
-}
+func (l *Layout) Symbols(k Key) (Symbols, bool) { return l.keys[k].Symbols, l.keys[k].has }
 
 // Giving lists the keys that give a keysym plain (level 0) or with Shift (level 1),
 // in the order of the key table.
@@ -66,27 +64,23 @@ func (l *Layout) indexKeysyms() [2]map[string][]Key {
 	return found
 }
 
-// layoutText finds each layout's lines; they are parsed when asked for, since a
-// run needs one or two of about a hundred.
-var layoutText = sync.OnceValue(func() map[string]string {
-	found := map[string]string{}
-	for part := range strings.SplitSeq(layoutData, "\nlayout ") {
-		name, text, _ := strings.Cut(part, "\n")
-		found[name] = text
-	}
-	return found
-})
+// layoutText finds a layout's lines; they are parsed when asked for, since a run
+// needs one or two of about a hundred.
+func layoutText(name string) (string, bool) {
+	_, after, ok := strings.Cut(layoutData, "\nlayout "+name+"\n")
+	text, _, _ := strings.Cut(after, "\n\n")
+	return text, ok
+}
 
 // Warm parses the embedded data, which otherwise waits until it is asked for. A
 // program that will ask can have it done beside its other work.
 func Warm() {
 	indexed()
-	keysyms()
-	layoutText()
 	for _, name := range []string{"us", "de"} {
-		FindLayout(name)
+		if l, ok := FindLayout(name); ok {
+			l.characters()
+		}
 	}
-	runeKeysyms()
 }
 
 var (
@@ -106,15 +100,20 @@ func findLayout(name string) (*Layout, bool) {
 	if l, ok := layoutCache[name]; ok {
 		return l, true
 	}
-	text, ok := layoutText()[name]
-	if !ok || strings.HasPrefix(name, "#") {
+	text, ok := layoutText(name)
+	if !ok {
 		return nil, false
 	}
-	l := &Layout{Name: name, own: map[Key]Symbols{}, defines: map[Key]bool{}}
-	l.giving = sync.OnceValue(l.indexKeysyms)
+	l := &Layout{Name: name}
 	if name != "us" {
-		l.us, _ = findLayout("us")
+		us, _ := findLayout("us")
+		l.keys = us.keys
+		for k := range l.keys {
+			l.keys[k].defines = false
+		}
 	}
+	l.characters = sync.OnceValue(l.indexCharacters)
+	l.giving = sync.OnceValue(l.indexKeysyms)
 	for line := range strings.Lines(text) {
 		f := strings.Fields(line)
 		if len(f) < 2 {
@@ -123,16 +122,16 @@ func findLayout(name string) (*Layout, bool) {
 		if f[0] == "defines" {
 			for _, name := range f[1:] {
 				if k, ok := ByXKB(name); ok {
-					l.defines[k] = true
+					l.keys[k].defines = true
 				}
 			}
 			continue
 		}
-		k, ok := ByXKB(f[0])
-		if ok && f[1] == "-" {
-			l.own[k] = Symbols{}
-		} else if ok {
-			l.own[k] = Symbols{Type: f[1], Level: f[2:]}
+		if k, ok := ByXKB(f[0]); ok {
+			l.keys[k].Symbols, l.keys[k].has = Symbols{Type: f[1], Level: f[2:]}, true
+			if f[1] == "-" {
+				l.keys[k].Symbols, l.keys[k].has = Symbols{}, false
+			}
 		}
 	}
 	layoutCache[name] = l
@@ -142,9 +141,9 @@ func findLayout(name string) (*Layout, bool) {
 // LayoutNames lists the layouts we carry, in alphabetical order.
 func LayoutNames() []string {
 	var names []string
-	for name := range layoutText() {
-		if !strings.HasPrefix(name, "#") {
-			names = append(names, name)
+	for line := range strings.Lines(layoutData) {
+		if name, ok := strings.CutPrefix(line, "layout "); ok {
+			names = append(names, strings.TrimSuffix(name, "\n"))
 		}
 	}
 	slices.Sort(names)
@@ -168,52 +167,67 @@ type Place struct {
 // layouts use for characters.
 var levelMods = [...]Mods{0, Shift, AltGr, Shift | AltGr}
 
+// characters is what the keys of a layout type, and where it has characters: as
+// they are, and by a letter of either case or, for what is not there otherwise, the
+// accent of a dead key.
+type characters struct {
+	typed        [1 << 8][]rune // by Key and level; 0 for a level that types none
+	exact, loose map[rune]Place
+}
+
+func (l *Layout) indexCharacters() *characters {
+	c := &characters{exact: map[rune]Place{}, loose: map[rune]Place{}}
+	writing := slices.DeleteFunc(All(), func(k Key) bool { return k.Section() != Writing && k != space() })
+	for _, k := range writing {
+		s, _ := l.Symbols(k)
+		c.typed[k] = make([]rune, len(s.Level))
+		for level, sym := range s.Level {
+			if r, ok := KeysymRune(sym); ok {
+				c.typed[k][level] = r
+			}
+		}
+	}
+	add := func(to map[rune]Place, r rune, at Place) {
+		if _, have := to[r]; r != 0 && !have {
+			to[r] = at
+		}
+	}
+	for level, mods := range levelMods {
+		for _, k := range writing {
+			if level < len(c.typed[k]) {
+				add(c.exact, c.typed[k][level], Place{k, mods})
+				add(c.loose, unicode.ToLower(c.typed[k][level]), Place{k, mods})
+			}
+		}
+	}
+	for level, mods := range levelMods {
+		for _, k := range writing {
+			if s, _ := l.Symbols(k); level < len(s.Level) {
+				r, _ := deadRune(s.Level[level])
+				add(c.loose, unicode.ToLower(r), Place{k, mods})
+			}
+		}
+	}
+	return c
+}
+
+// Characters is what a key of the writing area or the space bar types on each
+// level, 0 for one that types nothing; none for other keys.
+func (l *Layout) Characters(k Key) []rune { return l.characters().typed[k] }
+
 // Find returns the key that types the character, plain if it can be had plain,
 // else by the fewest modifiers. A letter is found by either case; a dead key
 // counts as the accent it bears.
 func (l *Layout) Find(r rune) (Place, bool) {
-	want := unicode.ToLower(r)
-	for _, dead := range []bool{false, true} {
-		for level, mods := range levelMods {
-			for _, k := range All() {
-				if k.Section() != Writing && k.String() != "Space" {
-					continue
-				}
-				s, ok := l.Symbols(k)
-				if !ok || level >= len(s.Level) {
-					continue
-				}
-				c, ok := KeysymRune(s.Level[level])
-				if dead {
-					c, ok = deadRune(s.Level[level])
-				}
-				if ok && unicode.ToLower(c) == want {
-					return Place{k, mods}, true
-				}
-			}
-		}
-	}
-	return Place{}, false
+	p, ok := l.characters().loose[unicode.ToLower(r)]
+	return p, ok
 }
 
 // FindExact returns the key that types just this character, case and all, by the
 // fewest modifiers; a dead key types none.
 func (l *Layout) FindExact(r rune) (Place, bool) {
-	for level, mods := range levelMods {
-		for _, k := range All() {
-			if k.Section() != Writing && k.String() != "Space" {
-				continue
-			}
-			s, ok := l.Symbols(k)
-			if !ok || level >= len(s.Level) {
-				continue
-			}
-			if c, ok := KeysymRune(s.Level[level]); ok && c == r {
-				return Place{k, mods}, true
-			}
-		}
-	}
-	return Place{}, false
+	p, ok := l.characters().exact[r]
+	return p, ok
 }
 
 // Cap is what the cap of a key is likely to say under the layout: the capital of

@@ -16,6 +16,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -34,11 +35,14 @@ func main() {
 }
 
 func run(dir string) error {
-	syms, err := keysyms("/usr/include/X11/keysymdef.h", "/usr/include/X11/XF86keysym.h")
+	syms, chars, err := keysyms("/usr/include/X11/keysymdef.h", "/usr/include/X11/XF86keysym.h")
 	if err != nil {
 		return err
 	}
 	if err := os.WriteFile(filepath.Join(dir, "keysyms.txt"), syms, 0o644); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(dir, "characters.txt"), chars, 0o644); err != nil {
 		return err
 	}
 	names, err := evdev("/usr/include/linux/input-event-codes.h")
@@ -146,15 +150,21 @@ func compile(name string) (map[string]string, error) {
 	return got, nil
 }
 
-// keysyms returns lines "NAME HEX [CHAR-HEX]" for every keysym of the headers.
-func keysyms(headers ...string) ([]byte, error) {
-	var out bytes.Buffer
-	out.WriteString("# NAME VALUE [CHARACTER], hexadecimal, from the X protocol headers.\n")
+// keysyms returns sorted lines "NAME HEX [CHAR-HEX]" for every keysym of the
+// headers, and sorted lines "CHAR-HEX NAME" for the characters that have one: that
+// with the lowest number, and of several names for it the first.
+func keysyms(headers ...string) (names, characters []byte, err error) {
+	var lines []string
 	seen := map[string]bool{}
+	type own struct {
+		value int
+		name  string
+	}
+	owns := map[int]own{}
 	for _, header := range headers {
 		text, err := os.ReadFile(header)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		for line := range strings.Lines(string(text)) {
 			f := strings.Fields(line)
@@ -172,17 +182,31 @@ func keysyms(headers ...string) ([]byte, error) {
 				continue
 			}
 			seen[name] = true
-			fmt.Fprintf(&out, "%s %x", name, value)
+			entry := fmt.Sprintf("%s %x", name, value)
 			// A character in brackets marks a keysym that only resembles it.
 			if _, after, ok := strings.Cut(line, "/* U+"); ok {
 				if n, _ := fmt.Sscanf(after, "%x", &char); n == 1 {
-					fmt.Fprintf(&out, " %x", char)
+					entry += fmt.Sprintf(" %x", char)
+					if old, taken := owns[char]; !taken || value < old.value {
+						owns[char] = own{value, name}
+					}
 				}
 			}
-			out.WriteByte('\n')
+			lines = append(lines, entry)
 		}
 	}
-	return out.Bytes(), nil
+	var chars []string
+	for char, o := range owns {
+		chars = append(chars, fmt.Sprintf("%06x %s", char, o.name))
+	}
+	return sorted(lines), sorted(chars), nil
+}
+
+// sorted is the lines by their first words.
+func sorted(lines []string) []byte {
+	first := func(line string) string { word, _, _ := strings.Cut(line, " "); return word }
+	slices.SortFunc(lines, func(a, b string) int { return cmp.Compare(first(a), first(b)) })
+	return []byte(strings.Join(lines, "\n") + "\n")
 }
 
 // layouts are the layouts we carry: those that people write with, and their

@@ -5,7 +5,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"sync"
 	"unicode"
 
 	"leitstand/core/behaviour"
@@ -17,30 +16,20 @@ import (
 	"leitstand/core/target"
 )
 
-// Mapping looks over a mapping and what it compiles to. The list is merged over
-// machines and sorted; what a rule allows is left out.
-func Mapping(mp *mapping.Mapping, builds []*compile.Build) diag.List {
-	found := make([]diag.List, len(builds))
-	var wait sync.WaitGroup
-	for i, b := range builds {
-		wait.Go(func() {
-			a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
-			a.lost()
-			for _, l := range b.Landings {
-				a.hotkey(l)
-			}
-			a.notes()
-			found[i] = a.list
-		})
+// Machine looks over what a mapping compiles to for one machine. What a rule allows
+// is left out.
+func Machine(mp *mapping.Mapping, b *compile.Build) diag.List {
+	a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
+	a.lost()
+	for _, l := range b.Landings {
+		a.hotkey(l)
 	}
-	wait.Wait()
-	list := slices.Concat(found...)
-	list = append(list, unusedBoards(mp)...)
-	list = append(list, nowhere(mp)...)
-	list = list.Merge()
-	list.Sort()
-	return list
+	a.notes()
+	return a.list
 }
+
+// Whole looks over what concerns no one machine.
+func Whole(mp *mapping.Mapping) diag.List { return append(unusedBoards(mp), nowhere(mp)...) }
 
 // auditor is the work on one machine.
 type auditor struct {

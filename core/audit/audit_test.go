@@ -40,8 +40,14 @@ func findings(t *testing.T, rules string) string {
 	require.Empty(t, diags)
 	builds, _, err := compile.All(mp, nil, nil)
 	require.NoError(t, err)
+	list := audit.Whole(mp)
+	for _, b := range builds {
+		list = append(list, audit.Machine(mp, b)...)
+	}
+	list = list.Merge()
+	list.Sort()
 	var lines []string
-	for _, d := range audit.Mapping(mp, builds) {
+	for _, d := range list {
 		if d.Severity != diag.Note || d.Code == "convention" {
 			lines = append(lines, fmt.Sprintf("%s: %s %v", d.Code, d.Summary, d.Machines))
 		}

@@ -103,10 +103,11 @@ func (p Place) compare(o Place) int {
 		cmp.Compare(p.Then, o.Then), cmp.Compare(p.Word, o.Word), cmp.Compare(p.Apps, o.Apps))
 }
 
+// order is by level, board, layer and press.
+func order(a, b Binding) int { return a.Place().compare(b.Place()) }
+
 // Sort orders bindings by level, board, layer and press.
-func Sort(list []Binding) {
-	slices.SortStableFunc(list, func(a, b Binding) int { return a.Place().compare(b.Place()) })
-}
+func Sort(list []Binding) { slices.SortStableFunc(list, order) }
 
 // Change is one press that does different things in two behaviours. Before or
 // After is nil where the press has no binding there.
@@ -116,48 +117,70 @@ type Change struct {
 	Before, After *Effect
 }
 
-// plain drops what a board says only to repeat what every board does.
+// plain drops what a board says only to repeat what every board does, and sorts the
+// rest.
 func plain(list []Binding) []Binding {
-	every := map[Place]Effect{}
-	for _, b := range list {
-		if b.Board == "" {
-			every[b.Place()] = b.Effect
+	if slices.ContainsFunc(list, func(b Binding) bool { return b.Board != "" }) {
+		every := map[Place]Effect{}
+		for _, b := range list {
+			if b.Board == "" {
+				every[b.Place()] = b.Effect
+			}
 		}
+		list = slices.DeleteFunc(slices.Clone(list), func(b Binding) bool {
+			at := b.Place()
+			at.Board = ""
+			e, ok := every[at]
+			return b.Board != "" && ok && e.Equal(b.Effect)
+		})
 	}
-	return slices.DeleteFunc(slices.Clone(list), func(b Binding) bool {
-		at := b.Place()
-		at.Board = ""
-		e, ok := every[at]
-		return b.Board != "" && ok && e.Equal(b.Effect)
-	})
+	if !slices.IsSortedFunc(list, order) {
+		list = slices.Clone(list)
+		Sort(list)
+	}
+	return list
 }
 
 // Compare lists the presses whose effects differ, in the order of Sort. What is
 // Kept on one side only is no difference.
 func Compare(before, after []Binding) []Change {
 	before, after = plain(before), plain(after)
-	old := make(map[Place]Binding, len(before))
-	for _, b := range before {
-		old[b.Place()] = b
-	}
 	var changes []Change
-	seen := make(map[Place]bool, len(after))
-	for _, b := range after {
-		seen[b.Place()] = true
-		was, ok := old[b.Place()]
+	for len(before) > 0 || len(after) > 0 {
+		at := 0
 		switch {
-		case !ok && b.Kept:
-		case !ok:
-			changes = append(changes, Change{b.Press(), b.Place(), nil, &b.Effect})
-		case !was.Effect.Equal(b.Effect):
-			changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
+		case len(before) == 0:
+			at = 1
+		case len(after) == 0:
+			at = -1
+		default:
+			at = order(before[0], after[0])
+		}
+		switch {
+		case at < 0:
+			if b := &before[0]; !b.Kept {
+				changes = append(changes, Change{b.Press(), b.Place(), &b.Effect, nil})
+			}
+			before = before[1:]
+		case at > 0:
+			if b := &after[0]; !b.Kept {
+				changes = append(changes, Change{b.Press(), b.Place(), nil, &b.Effect})
+			}
+			after = after[1:]
+		default:
+			// Where a press is bound twice, the later binding counts before, and each after.
+			for len(before) > 1 && order(before[0], before[1]) == 0 {
+				before = before[1:]
+			}
+			was := &before[0]
+			for len(after) > 0 && order(*was, after[0]) == 0 {
+				if b := &after[0]; !was.Effect.Equal(b.Effect) {
+					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
+				}
+				after = after[1:]
+			}
+			before = before[1:]
 		}
 	}
-	for _, b := range before {
-		if !seen[b.Place()] && !b.Kept {
-			changes = append(changes, Change{b.Press(), b.Place(), &b.Effect, nil})
-		}
-	}
-	slices.SortStableFunc(changes, func(a, b Change) int { return a.Place.compare(b.Place) })
 	return changes
 }

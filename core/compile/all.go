@@ -17,7 +17,7 @@ import (
 // none is named. A mapping without machines is for here. The diagnostics are
 // merged and sorted.
 func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, diag.List, error) {
-	machines, err := pick(mp, here, names)
+	machines, err := Pick(mp, here, names)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -39,7 +39,9 @@ func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, 
 	return builds, diags, nil
 }
 
-func pick(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*mapping.Machine, error) {
+// Pick finds the named machines of a mapping, or all of them if none is named. A
+// mapping without machines is for here.
+func Pick(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*mapping.Machine, error) {
 	known := mp.Machines
 	if len(known) == 0 {
 		known = []*mapping.Machine{here}

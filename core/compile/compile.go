@@ -190,7 +190,7 @@ func Resolve(mp *mapping.Mapping, m *mapping.Machine) (*intent.Intent, diag.List
 // as warnings, or as errors where the rule needs it exact.
 func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error) {
 	in, diags := Resolve(mp, m)
-	b := &Build{Intent: in}
+	b := &Build{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
 	mechanisms := serving(in.Machine)
 	taken := make([][]target.Binding, len(mechanisms))
 	for _, e := range in.Entries {
@@ -347,7 +347,7 @@ func Read(m *intent.Machine, fsys fs.FS) ([]behaviour.Binding, error) {
 // Written lists what the machine's files should do: the presses that landed in
 // a mechanism with files.
 func (b *Build) Written() []behaviour.Binding {
-	var list []behaviour.Binding
+	list := make([]behaviour.Binding, 0, len(b.Landings))
 	for _, l := range b.Landings {
 		if _, ok := l.Target.(Reader); ok {
 			if l.Answer.Does != nil {

@@ -26,6 +26,7 @@ func (c claim) on(board string) bool { return c.every || slices.Contains(c.board
 func (r *resolver) settle(claims []claim) {
 	buckets := map[bucket][]int{}
 	r.met = map[[2]int]bool{}
+	r.Entries = make([]Entry, 0, len(claims))
 	for i, c := range claims {
 		k := bucketOf(c.entry.Binding)
 		buckets[k] = append(buckets[k], i)

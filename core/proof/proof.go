@@ -10,13 +10,11 @@
 package proof
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"math/bits"
 	"slices"
 	"strings"
-	"sync"
 	"unicode"
 
 	"leitstand/core/behaviour"
@@ -64,35 +62,11 @@ func Warm() {
 	keymap.Warm()
 }
 
-// All proves machines by the files they were just compiled to. The diagnostics are
-// the defects.
-func All(mp *mapping.Mapping, builds []*compile.Build) (Total, diag.List, error) {
-	results := make([]*Result, len(builds))
-	errs := make([]error, len(builds))
-	var wait sync.WaitGroup
-	for i, b := range builds {
-		if len(b.Files) == 0 {
-			continue // an error of the mapping kept it from being written
-		}
-		wait.Go(func() {
-			if results[i], errs[i] = Machine(b, target.Folder(b.Files)); errs[i] != nil {
-				errs[i] = fmt.Errorf("machine %s: what was written cannot be read back: %w", b.Machine.Name, errs[i])
-			}
-		})
-	}
-	wait.Wait()
-	var total Total
-	var list diag.List
-	for _, r := range results {
-		if r == nil {
-			continue
-		}
-		total.Presses += r.Presses
-		total.Announced += r.Announced
-		total.Unexplained += len(r.Defects)
-		list = append(list, r.Diagnostics(mp)...)
-	}
-	return total, list, errors.Join(errs...)
+// Add counts one machine in.
+func (t *Total) Add(r *Result) {
+	t.Presses += r.Presses
+	t.Announced += r.Announced
+	t.Unexplained += len(r.Defects)
 }
 
 // Machine proves one machine by its written files, below its folder in fsys. The

@@ -1,11 +1,10 @@
 package cli
 
 import (
-	"leitstand/core/audit"
+	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
-	"leitstand/core/proof"
 )
 
 // build loads a mapping and compiles it in memory, for all machines if none are
@@ -19,17 +18,15 @@ func build(path string, machines []string) (*mapping.Mapping, []*compile.Build, 
 	return mp, builds, append(diags, more...), err
 }
 
-// checked builds the mapping of -f, and adds what the proof and the audit find.
-func (a *app) checked(machines []string) (*mapping.Mapping, []*compile.Build, diag.List, proof.Total, error) {
-	mp, builds, diags, err := build(a.file, machines)
-	if err != nil {
-		return nil, nil, nil, proof.Total{}, err
+// checked loads the mapping of -f and finds out all that can be known of it.
+func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
+	mp, diags, err := load(a.file)
+	if err != nil || diags.HasErrors() {
+		return mp, check.Report{Findings: diags}, err
 	}
-	looked := make(chan diag.List, 1)
-	go func() { looked <- audit.Mapping(mp, builds) }() // beside the proof, which it does not need
-	proofs, faults, err := proof.All(mp, builds)
-	diags = append(append(diags, faults...), <-looked...)
-	return mp, builds, diags, proofs, err
+	report, err := check.Mapping(mp, here(), machines)
+	report.Findings = append(diags, report.Findings...)
+	return mp, report, err
 }
 
 // sound builds the mapping of -f for a command that needs it without errors: with

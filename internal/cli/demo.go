@@ -46,13 +46,13 @@ func (a *app) runDemo(dir string) error {
 	}
 	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
 	a.file = first
-	mp, builds, diags, proofs, err := a.checked(nil)
+	mp, report, err := a.checked(nil)
 	if err != nil {
 		return err
 	}
-	a.findings(w, diags.Without(diag.Note))
-	a.validated(mp, builds, diags, proofs)
-	if diags.HasErrors() {
+	a.findings(w, report.Findings.Without(diag.Note))
+	a.validated(mp, report)
+	if report.Findings.HasErrors() {
 		return exit{exitErrors}
 	}
 
@@ -70,10 +70,10 @@ func (a *app) runDemo(dir string) error {
 
 	fmt.Fprintln(w)
 	step(3, "Compiled into what each system reads", "compile -f "+first+" -o "+out)
-	if err := compile.WriteFolder(out, builds); err != nil {
+	if err := compile.WriteFolder(out, report.Builds); err != nil {
 		return err
 	}
-	a.compiled(w, mp, builds, out)
+	a.compiled(w, mp, report.Builds, out)
 	fmt.Fprintf(w, "The mapping is %s; change it and run the commands above again.\n", a.style.bold.Render(first))
 	return nil
 }

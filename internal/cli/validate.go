@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/audit"
+	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
@@ -29,31 +30,31 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 				return a.about(about)
 			}
 			go proof.Warm()
-			mp, builds, diags, proofs, err := a.checked(machines)
+			mp, r, err := a.checked(machines)
 			if err != nil {
 				return err
 			}
 			switch a.format {
 			case "json":
-				if err := writeJSON(a.stdout, validateJSON(mp, builds, diags, proofs)); err != nil {
+				if err := writeJSON(a.stdout, validateJSON(mp, r)); err != nil {
 					return err
 				}
 			case "sarif":
-				if err := writeJSON(a.stdout, sarifOf(diags)); err != nil {
+				if err := writeJSON(a.stdout, sarifOf(r.Findings)); err != nil {
 					return err
 				}
 			default:
 				if explain {
-					a.explain(a.stdout, builds)
+					a.explain(a.stdout, r.Builds)
 				}
-				shown := diags
+				shown := r.Findings
 				if !notes {
-					shown = diags.Without(diag.Note)
+					shown = shown.Without(diag.Note)
 				}
 				a.findings(a.stdout, shown)
-				a.validated(mp, builds, diags, proofs)
+				a.validated(mp, r)
 			}
-			if diags.HasErrors() || strict && diags.Count(diag.Warning) > 0 {
+			if r.Findings.HasErrors() || strict && r.Findings.Count(diag.Warning) > 0 {
 				return exit{exitErrors}
 			}
 			return nil
@@ -142,10 +143,10 @@ type pressReport struct {
 	Place   string         `json:"place"`
 }
 
-func validateJSON(mp *mapping.Mapping, builds []*compile.Build, diags diag.List, proofs proof.Total) validateReport {
-	r := validateReport{Findings: findingsJSON(diags), Machines: []machineReport{}, Proof: proofReport(proofs)}
-	rows := compile.Table(mp, builds)
-	for i, b := range builds {
+func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
+	r := validateReport{Findings: findingsJSON(report.Findings), Machines: []machineReport{}, Proof: proofReport(report.Proof)}
+	rows := compile.Table(mp, report.Builds)
+	for i, b := range report.Builds {
 		t := compile.Count(rows, i)
 		m := machineReport{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []pressReport{}}
 		for _, l := range b.Landings {
@@ -161,10 +162,12 @@ func validateJSON(mp *mapping.Mapping, builds []*compile.Build, diags diag.List,
 }
 
 // validated prints the conclusion.
-func (a *app) validated(mp *mapping.Mapping, builds []*compile.Build, diags diag.List, proofs proof.Total) {
+func (a *app) validated(mp *mapping.Mapping, r check.Report) {
+	builds, diags, proofs := r.Builds, r.Findings, r.Proof
+	rows := compile.Table(mp, builds)
 	w := a.stdout
 	if len(builds) > 0 {
-		a.tallies(w, mp, builds)
+		a.tallies(w, builds, rows)
 		fmt.Fprintln(w)
 		if !diags.HasErrors() || proofs.Unexplained > 0 {
 			fmt.Fprintf(w, "Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
@@ -179,7 +182,7 @@ func (a *app) validated(mp *mapping.Mapping, builds []*compile.Build, diags diag
 		fmt.Fprintln(w, a.style.warn.Render(plural(warnings, "warning", "warnings"))+": the mapping compiles; read them before you use it.")
 	default:
 		allowed := ""
-		if n := compile.NotDone(compile.Table(mp, builds)); n > 0 {
+		if n := compile.NotDone(rows); n > 0 {
 			allowed = fmt.Sprintf(" What is not done (%d in the table) is allowed by its rules.", n)
 		}
 		if n := diags.Count(diag.Note); n > 0 {
@@ -204,8 +207,7 @@ func warningsToo(n int) string {
 }
 
 // tallies prints each machine with its rules by verdict.
-func (a *app) tallies(w io.Writer, mp *mapping.Mapping, builds []*compile.Build) {
-	rows := compile.Table(mp, builds)
+func (a *app) tallies(w io.Writer, builds []*compile.Build, rows []compile.Row) {
 	out := [][]string{{"machine", "system", "rules", "exact", "near", "by hand", "resident", "none"}}
 	for i, b := range builds {
 		t := compile.Count(rows, i)

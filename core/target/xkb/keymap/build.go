@@ -48,7 +48,7 @@ type GroupStep struct {
 // libxkbcommon makes of the same layouts and our option.
 func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string][]string) *Keymap {
 	base := stock()
-	k := &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
+	k := &Keymap{Keys: make(map[string]*Key, 256), types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
 	if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
 		k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
 		k.bySym, k.anySym = nil, nil
@@ -140,8 +140,10 @@ func GroupOf(typ string, syms []string) Group { return group(typ, syms) }
 func group(typ string, syms []string) Group {
 	g := Group{Type: typ, Levels: make([]Level, len(syms))}
 	for i, s := range syms {
-		if s != "NoSymbol" {
-			g.Levels[i].Syms = []string{keys.KeysymName(s)}
+		if name := keys.KeysymName(s); s == name && s != "NoSymbol" {
+			g.Levels[i].Syms = syms[i : i+1 : i+1]
+		} else if s != "NoSymbol" {
+			g.Levels[i].Syms = []string{name}
 		}
 	}
 	if g.Type == "" {

@@ -2,11 +2,9 @@ package mapping
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
@@ -171,24 +169,26 @@ func (b *block) board() {
 	b.m.boards[name] = d
 }
 
-var idForm = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`^(usb|bluetooth):([0-9a-fA-F]{4}):([0-9a-fA-F]{4})$`)
-})
-
 func (b *block) boardID(t Text) (BoardID, bool) {
 	switch t.Value {
 	case string(BuiltIn), string(AnyExternal):
 		return BoardID{Bus: Bus(t.Value)}, true
 	}
-	f := idForm().FindStringSubmatch(t.Value)
-	if f == nil {
+	f := strings.Split(t.Value, ":")
+	var number [2]uint16
+	good := len(f) == 3 && (f[0] == string(USB) || f[0] == string(Bluetooth))
+	for i := range number {
+		if good {
+			n, err := strconv.ParseUint(f[i+1], 16, 16)
+			number[i], good = uint16(n), err == nil && len(f[i+1]) == 4
+		}
+	}
+	if !good {
 		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
 			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")
 		return BoardID{}, false
 	}
-	vendor, _ := strconv.ParseUint(f[2], 16, 16)
-	product, _ := strconv.ParseUint(f[3], 16, 16)
-	return BoardID{Bus(f[1]), uint16(vendor), uint16(product)}, true
+	return BoardID{Bus(f[0]), number[0], number[1]}, true
 }
 
 func (b *block) app() {

@@ -272,7 +272,7 @@ func (p *prover) layout(written *keymap.Keymap) {
 		if written.Like(key, bare, model) {
 			continue
 		}
-		p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+		p.compare(k, key.Watches()|model.Watches(), func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 			return bare.At(model, on, g), written.At(key, on, g)
 		}, l)
 	}
@@ -281,7 +281,7 @@ func (p *prover) layout(written *keymap.Keymap) {
 // special compares a key that is to do nothing, or to be a modifier.
 func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
 	want := p.still(written, l.Binding.Effect)
-	p.compare(l.Binding.Chord.Key, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+	p.compare(l.Binding.Chord.Key, key.Watches(), func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 		got := written.At(key, on, g)
 		w := want
 		w.Left, w.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
@@ -322,6 +322,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 		meant  bool
 		model  *keymap.Key // what it becomes, in the bare layout
 	}
+	watched := key.Watches() | keymap.Shift // of which a text leaves nothing
 	groups := make([]meaning, p.groups())
 	for g := range groups {
 		m := meaning{behaviour.Effect{Kind: behaviour.Becomes, Key: k}, changed, nil}
@@ -333,10 +334,12 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 				m.effect, m.meant = l.Binding.Effect, true
 			}
 		}
-		m.model, _ = bare.KeyOf(m.effect.Key)
+		if m.model, _ = bare.KeyOf(m.effect.Key); m.model != nil {
+			watched |= m.model.Watches()
+		}
 		groups[g] = m
 	}
-	p.compare(k, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+	p.compare(k, watched, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 		got := written.At(key, on, g)
 		e := &groups[g].effect
 		var want keymap.Outcome
@@ -369,14 +372,15 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 }
 
 // compare presses a key in every state and reports the state with the fewest
-// modifiers in which the two sides differ.
-func (p *prover) compare(k keys.Key, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l compile.Landing) {
+// modifiers in which the two sides differ. What they do can only go by the watched
+// modifiers.
+func (p *prover) compare(k keys.Key, watched keymap.Mask, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l compile.Landing) {
 	best := -1
 	var defect Defect
 	for g := range p.groups() {
 		for on := range keymap.Masks {
-			if keymap.Mask(on)&^p.reach != 0 {
-				continue // no press leads there
+			if keymap.Mask(on)&^(p.reach&watched) != 0 {
+				continue // no press leads there, or the modifier is left over on both sides
 			}
 			want, got := both(keymap.Mask(on), g)
 			if want == got || best >= 0 && bits.OnesCount(uint(on)) >= best {

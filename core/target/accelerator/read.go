@@ -84,6 +84,9 @@ func gives(s keys.Symbols, keysym string, shift bool) bool {
 	if len(s.Level) > 1 {
 		second = s.Level[1]
 	}
+	if keysym != s.Level[0] && keysym != second {
+		return false
+	}
 	switch s.Type {
 	case "KEYPAD", "FOUR_LEVEL_KEYPAD", "FOUR_LEVEL_MIXED_KEYPAD":
 		return keysym == s.Level[0] || keysym == second

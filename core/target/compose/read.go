@@ -4,10 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"regexp"
 	"strconv"
 	"strings"
-	"sync"
 	"unicode/utf8"
 
 	"leitstand/core/behaviour"
@@ -15,10 +13,6 @@ import (
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 )
-
-var line = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`^((?:<\w+> )+): "((?:[^"\\]|\\.)*)"$`)
-})
 
 // Read reads a file of sequences.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
@@ -34,19 +28,21 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if l == "" || l[0] == '#' {
 			continue
 		}
-		f := line().FindStringSubmatch(l)
-		if f == nil {
+		sequence, quoted, ok := strings.Cut(l, ` : "`)
+		quoted, closed := strings.CutSuffix(quoted, `"`)
+		if !ok || !closed {
 			return nil, fmt.Errorf("%s:%d: no compose sequence", name, n+1)
 		}
-		typed, err := unquote(f[2])
+		typed, err := unquote(quoted)
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
-		syms := strings.Fields(f[1])
-		if len(syms) != 1 {
-			return nil, fmt.Errorf("%s:%d: a sequence of several keys, which we do not write", name, n+1)
+		sym, ok := strings.CutPrefix(sequence, "<")
+		sym, closed = strings.CutSuffix(sym, ">")
+		if !ok || !closed || strings.ContainsAny(sym, "<> ") {
+			return nil, fmt.Errorf("%s:%d: %q is not one key, as we write it", name, n+1, sequence)
 		}
-		same, err := accelerator.Keys(m.Layouts, strings.Trim(syms[0], "<>"))
+		same, err := accelerator.Keys(m.Layouts, sym)
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
@@ -62,6 +58,8 @@ func unquote(s string) (string, error) {
 	var b strings.Builder
 	for i := 0; i < len(s); i++ {
 		switch {
+		case s[i] == '"':
+			return "", errors.New("a quotation mark within the text")
 		case s[i] != '\\':
 			b.WriteByte(s[i])
 		case i+1 < len(s) && (s[i+1] == '"' || s[i+1] == '\\'):

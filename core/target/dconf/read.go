@@ -5,11 +5,9 @@ import (
 	"fmt"
 	"io/fs"
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -316,13 +314,11 @@ var named = map[string]string{
 	"switch-input-source": "next-input-source", "switch-input-source-backward": "previous-input-source",
 }
 
-var workspace = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`^(switch|move)-to-workspace-([1-9]|1[0-2])$`)
-})
-
 func actionOf(desktop, name string) string {
-	if f := workspace().FindStringSubmatch(name); f != nil {
-		return map[string]string{"switch": "workspace-", "move": "window-to-workspace-"}[f[1]] + f[2]
+	if verb, number, ok := strings.Cut(name, "-to-workspace-"); ok && (verb == "switch" || verb == "move") {
+		if n, err := strconv.Atoi(number); err == nil && n >= 1 && n <= 12 && number == strconv.Itoa(n) {
+			return map[string]string{"switch": "workspace-", "move": "window-to-workspace-"}[verb] + number
+		}
 	}
 	if desktop == "cinnamon" && name == "switch-to-workspace-down" {
 		return "overview"

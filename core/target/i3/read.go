@@ -4,10 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"regexp"
 	"strconv"
 	"strings"
-	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -240,12 +238,8 @@ var programs = map[string]string{
 	"brightnessctl set 5%+": "brightness-up", "brightnessctl set 5%-": "brightness-down",
 }
 
-var numbered = sync.OnceValue(func() map[string]*regexp.Regexp {
-	return map[string]*regexp.Regexp{
-		"workspace":           regexp.MustCompile(`^workspace number (\d+)$`),
-		"window-to-workspace": regexp.MustCompile(`^move container to workspace number (\d+)$`),
-	}
-})
+// numbered are commands that end in the number of a workspace.
+var numbered = map[string]string{"workspace number ": "workspace-", "move container to workspace number ": "window-to-workspace-"}
 
 // effect reads a command.
 func (r *reader) effect(does string) behaviour.Effect {
@@ -257,9 +251,9 @@ func (r *reader) effect(does string) behaviour.Effect {
 	if name, ok := commands[does]; ok {
 		return acts(name)
 	}
-	for name, form := range numbered() {
-		if f := form.FindStringSubmatch(does); f != nil {
-			return acts(name + "-" + f[1])
+	for prefix, name := range numbered {
+		if number, ok := strings.CutPrefix(does, prefix); ok && number != "" && strings.Trim(number, "0123456789") == "" {
+			return acts(name + number)
 		}
 	}
 	line, ok := strings.CutPrefix(does, "exec ")

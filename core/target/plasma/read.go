@@ -178,11 +178,11 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		var list []keys.Chord
 		for level := range 2 {
 			for _, k := range keys.All() {
-				s, ok := l.Symbols(k)
-				if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") {
+				types := l.Characters(k)
+				if level >= len(types) {
 					continue
 				}
-				if typed, ok := keys.KeysymRune(s.Level[level]); ok && unicode.ToUpper(typed) == char[0] {
+				if typed := types[level]; typed != 0 && unicode.ToUpper(typed) == char[0] {
 					found := keys.Chord{Mods: c.Mods, Key: k}
 					if level == 1 && !unicode.IsLetter(typed) {
 						found.Mods |= keys.Shift

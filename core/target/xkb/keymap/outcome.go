@@ -22,9 +22,8 @@ const Masks = 256
 
 // At says what a press of the key does with the modifiers on and the group in use.
 func (k *Keymap) At(key *Key, on Mask, group int) Outcome {
-	s := State{k: k, locked: on, group: group}
-	o := Outcome{Given: s.Get(key)}
-	level, _ := s.level(key)
+	level, used := k.level(key, on, group)
+	o := Outcome{Given: given(key, level, on, used)}
 	if level == nil {
 		return o
 	}
@@ -96,6 +95,18 @@ func (k *Keymap) Held(mods keys.Mods) Mask {
 
 // Virtual is the real modifiers of a virtual one.
 func (k *Keymap) Virtual(name string) Mask { return k.vmods[name] }
+
+// Watches is every modifier that a press of the key goes by; another that is on is
+// left over, and that is all.
+func (key *Key) Watches() Mask {
+	m := Lock // capitals
+	for g := range key.Groups {
+		if t := key.Groups[g].typ; t != nil {
+			m |= t.mask
+		}
+	}
+	return m
+}
 
 // Reach is every modifier that a key can turn on.
 func (key *Key) Reach() Mask {

@@ -53,44 +53,51 @@ type Given struct {
 	Repeats bool
 }
 
-// level finds the level of a key in this state, and the modifiers used up.
-func (s *State) level(key *Key) (*Level, Mask) {
-	if len(key.Groups) == 0 {
+// level finds the level of a key with modifiers on and a group, from 0, in use, and
+// the modifiers used up; nil if the key has none there. A key with fewer groups wraps
+// the group.
+func (k *Keymap) level(key *Key, on Mask, group int) (*Level, Mask) {
+	n := len(key.Groups)
+	if n == 0 {
 		return nil, 0
 	}
-	n := len(key.Groups)
-	group := &key.Groups[((s.Group()%n)+n)%n]
-	t := group.typ
+	all := max(1, k.groups)
+	g := &key.Groups[(group%all+all)%all%n]
+	t := g.typ
 	if t == nil {
 		return nil, 0
 	}
-	active := s.Mods() & t.mask
 	level, used := 0, t.mask
 	for i := range t.entries {
 		e := &t.entries[i]
-		if !e.dead && e.mask == active {
+		if !e.dead && e.mask == on&t.mask {
 			level, used = e.level, t.mask&^e.preserved
 			break
 		}
 	}
-	if level >= len(group.Levels) {
+	if level >= len(g.Levels) {
 		return nil, used
 	}
-	return &group.Levels[level], used
+	return &g.Levels[level], used
 }
 
-// Get says what a press of the key would give now.
-func (s *State) Get(key *Key) Given {
-	level, used := s.level(key)
-	g := Given{Keysym: "NoSymbol", Left: s.Mods() &^ used, Repeats: key.Repeats}
+// given is what a press of the key gives on a level.
+func given(key *Key, level *Level, on, used Mask) Given {
+	g := Given{Keysym: "NoSymbol", Left: on &^ used, Repeats: key.Repeats}
 	if level == nil || len(level.Syms) != 1 {
 		return g
 	}
 	g.Keysym = level.Syms[0]
-	if s.Mods()&Lock != 0 && used&Lock == 0 {
+	if on&Lock != 0 && used&Lock == 0 {
 		g.Keysym = keys.Capital(g.Keysym)
 	}
 	return g
+}
+
+// Get says what a press of the key would give now.
+func (s *State) Get(key *Key) Given {
+	level, used := s.k.level(key, s.Mods(), s.Group())
+	return given(key, level, s.Mods(), used)
 }
 
 // Press puts a key down and does what it does to the state.
@@ -103,7 +110,7 @@ func (s *State) Press(key *Key) {
 		h.clear, h.latch = 0, 0
 		s.held[name] = h
 	}
-	level, _ := s.level(key)
+	level, _ := s.k.level(key, s.Mods(), s.Group())
 	h := held{}
 	if level != nil {
 		switch a := level.action; a.kind {

@@ -54,3 +54,20 @@ func TestState(t *testing.T) {
 func TestMaskNames(t *testing.T) {
 	assert.Equal(t, []string{"Shift", "Mod4"}, (keymap.Shift | keymap.Mod4).Names())
 }
+
+// What a key gives goes by the modifiers that it watches; the others are left over.
+func TestWatches(t *testing.T) {
+	for _, name := range []string{"de", "us", "de(T3)", "fr(oss)", "gb"} {
+		l, ok := keys.FindLayout(name)
+		require.True(t, ok)
+		k := keymap.Build([]*keys.Layout{l}, nil, nil)
+		for _, key := range k.Keys {
+			for on := range keymap.Masks {
+				on := keymap.Mask(on)
+				want := k.At(key, on&key.Watches(), 0)
+				want.Left |= on &^ key.Watches()
+				require.Equal(t, want, k.At(key, on, 0), "%s: %s with %v", name, key.Name, on.Names())
+			}
+		}
+	}
+}

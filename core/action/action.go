@@ -4,6 +4,7 @@ package action
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"sync"
 )
@@ -104,7 +105,8 @@ func Number(name string) (base string, n int, ok bool) {
 	if i < 0 {
 		return "", 0, false
 	}
-	if _, err := fmt.Sscanf(name[i+1:], "%d", &n); err != nil {
+	n, err := strconv.Atoi(name[i+1:])
+	if err != nil {
 		return "", 0, false
 	}
 	return name[:i], n, true

@@ -149,4 +149,6 @@ func (e Effect) String() string {
 }
 
 // Equal says whether two effects are the same.
-func (e Effect) Equal(o Effect) bool { return reflect.DeepEqual(e, o) }
+func (e Effect) Equal(o Effect) bool {
+	return e.Kind == o.Kind && e.Key == o.Key && reflect.DeepEqual(e, o)
+}

@@ -37,16 +37,24 @@ type line struct {
 
 type listed struct{ accel, name, words string }
 
-var lines = sync.OnceValue(func() map[string][]line {
-	found := map[string][]line{}
+// lines lists what the data say of a desktop.
+func lines(desktop string) []line {
+	if known, ok := parsed.Load(desktop); ok {
+		return known.([]line)
+	}
+	var list []line
 	for text := range strings.Lines(defaultsText) {
+		text, ok := strings.CutPrefix(text, desktop+"\t")
 		f := strings.Split(strings.TrimSuffix(text, "\n"), "\t")
-		if len(f) == 5 && !strings.HasPrefix(text, "#") {
-			found[f[0]] = append(found[f[0]], line{listed{f[1], f[2], f[3]}, f[4]})
+		if ok && len(f) == 4 {
+			list = append(list, line{listed{f[0], f[1], f[2]}, f[3]})
 		}
 	}
-	return found
-})
+	parsed.Store(desktop, list)
+	return list
+}
+
+var parsed sync.Map
 
 // Uses lists the chords that a machine's desktop or system uses, under the
 // machine's layouts, each chord once.
@@ -80,7 +88,7 @@ var stocks sync.Map
 func stock(m *intent.Machine) []Use {
 	var list []Use
 	if m.System == mapping.Linux {
-		for _, l := range lines()[m.Desktop] {
+		for _, l := range lines(m.Desktop) {
 			if c, ok := Accelerator(m, l.accel); ok {
 				list = append(list, Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel})
 			}
@@ -99,7 +107,7 @@ func stock(m *intent.Machine) []Use {
 // of its settings database, whether or not a layout has them.
 func Spelled(name string) map[string][]string {
 	found := map[string][]string{}
-	for _, l := range lines()[name] {
+	for _, l := range lines(name) {
 		if l.key != "" {
 			found[l.key] = append(found[l.key], l.accel)
 		}
@@ -113,7 +121,7 @@ func Gap(m *intent.Machine) string {
 	switch {
 	case m.System == mapping.Linux && m.Desktop == "plasma":
 		return "only those of its window manager are known"
-	case m.System == mapping.Linux && len(lines()[m.Desktop]) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
+	case m.System == mapping.Linux && len(lines(m.Desktop)) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""

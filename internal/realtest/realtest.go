@@ -242,16 +242,6 @@ func Home(t testing.TB) (dir string, env []string) {
 	}
 }
 
-// Recorder is a program that appends its arguments and its folder to a file, a
-// line each, so that what really arrived can be told.
-func Recorder(t testing.TB, home string) (program, log string) {
-	t.Helper()
-	program, log = filepath.Join(home, "record it"), filepath.Join(home, "log")
-	script := "#!/bin/sh\n{ for a in \"$@\"; do printf '%s\\0' \"$a\"; done; printf 'in %s\\0\\n' \"$PWD\"; } >> '" + log + "'\n"
-	require.NoError(t, os.WriteFile(program, []byte(script), 0o755))
-	return program, log
-}
-
 // Session starts a shell script in a session bus of its own and ends it, and all
 // it started, with the test.
 func (s *Server) Session(env []string, script string) *Background {

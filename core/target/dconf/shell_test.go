@@ -9,7 +9,6 @@ import (
 
 	"github.com/godbus/dbus/v5"
 	"github.com/godbus/dbus/v5/prop"
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
@@ -67,7 +66,8 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	realtest.NeedFile(t, daemon, "gnome-settings-daemon")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	program, log := realtest.Recorder(t, home)
+	recording := realtest.Recorder(t, home)
+	program := recording.Program
 	starts := map[string]target.Binding{
 		"<Hyper>t":          sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}}),
 		"<Super><Shift>g":   sample.Launch(keys.Meta|keys.Shift, "KeyG", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
@@ -97,12 +97,10 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	steps := strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")
 	server.On(address, env, "cd "+home+" && "+steps+"\n"+daemon)
 
-	received := func() string { text, _ := os.ReadFile(log); return string(text) }
 	for accel := range starts {
 		realtest.WaitFor(t, "the daemon to ask for "+accel, func() bool { return s.id(accel) != 0 })
-		require.NoError(t, os.WriteFile(log, nil, 0o644))
+		done := recording.Expect(want[accel], nil)
 		require.NoError(t, conn.Emit(shellPath, shellName+".AcceleratorActivated", s.id(accel), map[string]dbus.Variant{}))
-		realtest.WaitFor(t, accel, func() bool { return strings.HasSuffix(received(), "\x00\n") })
-		assert.True(t, strings.HasPrefix(received(), want[accel]), "%s gave %q", accel, received())
+		realtest.WaitFor(t, accel, done)
 	}
 }

@@ -2,6 +2,7 @@ package i3
 
 import (
 	"fmt"
+	"strings"
 	"sync"
 
 	"leitstand/core/action"
@@ -44,8 +45,7 @@ var shared = sync.OnceValue(func() map[string]does {
 
 // needs is a command of a program that is not part of the window manager.
 func needs(line string) does {
-	var program string
-	_, _ = fmt.Sscan(line, &program)
+	program, _, _ := strings.Cut(line, " ")
 	return does{"exec " + line, program + " must be installed"}
 }
 

@@ -77,7 +77,8 @@ func TestPressedUnderI3(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	require.NoError(t, os.Mkdir(filepath.Join(home, "a b"), 0o755))
-	program, log := realtest.Recorder(t, home)
+	recording := realtest.Recorder(t, home)
+	program := recording.Program
 	m := machine("i3", "de", "us")
 	loadHyper(t, server, m, home)
 	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
@@ -103,14 +104,11 @@ func TestPressedUnderI3(t *testing.T) {
 	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 
-	received := func() string { text, _ := os.ReadFile(log); return string(text) }
-	server.TapUntil("the first shortcut", func() bool { return received() != "" }, sample.Evdevs(starts[3].Chord)...)
+	server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(starts[3].Chord)...)
 	for group := range m.Layouts {
 		server.LockGroup(uint32(group))
 		for i, b := range starts {
-			require.NoError(t, os.WriteFile(log, nil, 0o644))
-			press(t, server, b, func() bool { return strings.HasSuffix(received(), "\x00\n") })
-			assert.True(t, strings.HasPrefix(received(), want[i]), "in layout %d, %s gave %q", group+1, b, received())
+			press(t, server, b, recording.Expect(want[i], want))
 		}
 	}
 	assert.Regexp(t, `Group 2:\s+on`, server.Run("xset", "q"), "the second layout was in use")
@@ -140,7 +138,8 @@ func TestPressedUnderSway(t *testing.T) {
 	realtest.Need(t, "sway", "sway")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	program, log := realtest.Recorder(t, home)
+	recording := realtest.Recorder(t, home)
+	program := recording.Program
 	m := machine("sway", "de")
 	loadHyper(t, server, m, home)
 	m.Session = "wayland"
@@ -180,11 +179,8 @@ func TestPressedUnderSway(t *testing.T) {
 			t.Logf("sway printed:\n%s", text)
 		}
 	})
-	received := func() string { text, _ := os.ReadFile(log); return string(text) }
-	server.TapUntil("the first shortcut", func() bool { server.Focus("sway"); return received() != "" }, sample.Evdevs(starts[2].Chord)...)
+	server.TapUntil("the first shortcut", func() bool { server.Focus("sway"); return recording.Any() }, sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
-		require.NoError(t, os.WriteFile(log, nil, 0o666))
-		press(t, server, b, func() bool { return strings.HasSuffix(received(), "\x00\n") })
-		assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
+		press(t, server, b, recording.Expect(want[i], want))
 	}
 }

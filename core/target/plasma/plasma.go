@@ -111,8 +111,7 @@ func qt(keysym string) (name string, shift, ok bool) {
 	if n, ok := qtNames[keysym]; ok {
 		return n, true, true
 	}
-	var f int
-	if _, err := fmt.Sscanf(keysym, "F%d", &f); err == nil && fmt.Sprintf("F%d", f) == keysym {
+	if number, ok := strings.CutPrefix(keysym, "F"); ok && number != "" && strings.Trim(number, "0123456789") == "" {
 		return keysym, true, true
 	}
 	r, ok := keys.KeysymRune(keysym)

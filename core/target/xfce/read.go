@@ -154,10 +154,11 @@ func managed(name string) behaviour.Effect {
 	if does, ok := windowActions[name]; ok {
 		return behaviour.Effect{Kind: behaviour.Acts, Action: does}
 	}
-	for form, does := range map[string]string{"workspace_%d_key": "workspace", "move_window_workspace_%d_key": "window-to-workspace"} {
-		var n int
-		if _, err := fmt.Sscanf(name, form, &n); err == nil && fmt.Sprintf(form, n) == name {
-			return behaviour.Effect{Kind: behaviour.Acts, Action: fmt.Sprintf("%s-%d", does, n)}
+	for prefix, does := range map[string]string{"workspace_": "workspace-", "move_window_workspace_": "window-to-workspace-"} {
+		number, starts := strings.CutPrefix(name, prefix)
+		number, ends := strings.CutSuffix(number, "_key")
+		if _, err := strconv.ParseUint(number, 10, 16); starts && ends && err == nil {
+			return behaviour.Effect{Kind: behaviour.Acts, Action: does + number}
 		}
 	}
 	return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q, which xfwm4 does not know", name)}

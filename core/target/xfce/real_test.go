@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
@@ -35,7 +35,8 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			m := machine(layouts...)
 			server := realtest.XServer(t)
 			home, env := realtest.Home(t)
-			program, log := realtest.Recorder(t, home)
+			recording := realtest.Recorder(t, home)
+			program := recording.Program
 			bindings := []target.Binding{
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
 				sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}}),
@@ -73,14 +74,12 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			server.LoadKeymap(keymap)
 			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check --replace & wait")
 
-			received := func() string { text, _ := os.ReadFile(log); return string(text) }
-			server.TapUntil("the first shortcut", func() bool { return received() != "" }, sample.Evdevs(bindings[3].Chord)...)
+			server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(bindings[3].Chord)...)
 			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
 			for i, b := range bindings {
-				require.NoError(t, os.WriteFile(log, nil, 0o644))
+				done := recording.Expect(want[i], want)
 				server.Tap(sample.Evdevs(b.Chord)...)
-				realtest.WaitFor(t, b.String(), func() bool { return strings.HasSuffix(received(), "\x00\n") })
-				assert.True(t, strings.HasPrefix(received(), want[i]), "%s gave %q", b, received())
+				realtest.WaitFor(t, b.String(), done)
 			}
 		})
 	}
@@ -92,7 +91,8 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	realtest.Need(t, "xfconf-query", "xfconf")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	program, log := realtest.Recorder(t, home)
+	recording := realtest.Recorder(t, home)
+	program := recording.Program
 	m := machine("us")
 	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
 	rate := target.Binding{Level: behaviour.Setting, Word: "repeat rate", Effect: behaviour.Effect{Kind: behaviour.Sets, Value: "47/s"}}
@@ -110,8 +110,7 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	})
 	realtest.WaitFor(t, "the shortcut", func() bool {
 		server.Tap(sample.Evdevs(b.Chord)...)
-		text, _ := os.ReadFile(log)
-		return strings.Contains(string(text), sample.Nasty+"\x00")
+		return slices.ContainsFunc(recording.Starts(), func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") })
 	})
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strconv"
 	"strings"
 	"text/scanner"
 	"unicode"
@@ -231,8 +232,9 @@ func (p *parser) key(l *layer) {
 	for p.tok != '}' && p.tok != scanner.EOF && p.err == nil {
 		what := p.word()
 		p.expect("[")
-		var g int
-		if _, err := fmt.Sscanf(p.word(), "Group%d", &g); err != nil || g < 1 || g > 4 {
+		number, named := strings.CutPrefix(p.word(), "Group")
+		g, err := strconv.Atoi(number)
+		if !named || err != nil || g < 1 || g > 4 {
 			p.fail("a group between Group1 and Group4 should stand here")
 			return
 		}
@@ -374,9 +376,8 @@ func (l *layer) unchanged(m *target.Machine, key keys.Key, name string) bool {
 // groupStep reads SetGroup(group=+1) and LockGroup(group=-1).
 func groupStep(action string) (keymap.GroupStep, bool) {
 	for verb, locks := range map[string]bool{"SetGroup": false, "LockGroup": true} {
-		var by int
 		if rest, ok := strings.CutPrefix(action, verb+"(group="); ok && len(rest) > 1 && (rest[0] == '+' || rest[0] == '-') {
-			if _, err := fmt.Sscanf(rest, "%d)", &by); err == nil && fmt.Sprintf("%+d)", by) == rest {
+			if by, err := strconv.Atoi(strings.TrimSuffix(rest, ")")); err == nil && fmt.Sprintf("%+d)", by) == rest {
 				return keymap.GroupStep{Locks: locks, By: by}, true
 			}
 		}

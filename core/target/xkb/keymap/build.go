@@ -58,12 +58,15 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 		copied.entries = append([]typeEntry(nil), t.entries...)
 		k.types[name] = &copied
 	}
-	for _, key := range keys.All() {
+	all := keys.All()
+	slab := make([]Key, 0, len(all)) // one allocation for all
+	for _, key := range all {
 		name, ok := key.XKB()
 		if code, has := key.Evdev(); !ok || !has || code > 247 {
 			continue
 		}
-		made := &Key{Name: name}
+		slab = append(slab, Key{Name: name})
+		made := &slab[len(slab)-1]
 		for g, l := range layouts {
 			if g > 0 && !l.Defines(key) {
 				continue

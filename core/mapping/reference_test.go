@@ -71,15 +71,3 @@ func TestReferenceIsComplete(t *testing.T) {
 	}
 }
 
-// Formatting changes no meaning and loses no comment, and twice is once.
-func TestFormat(t *testing.T) {
-	const ugly = "# first\nremap  \"CapsLock\"   {\nto=\"Escape\"  // why\n  why =   \"${x} %{y}\"\n}\n\n/* last */\n"
-	out, err := Format([]byte(ugly))
-	require.NoError(t, err)
-	assert.Equal(t, "# first\nremap \"CapsLock\" {\n  to  = \"Escape\" // why\n  why = \"${x} %{y}\"\n}\n\n/* last */\n", string(out))
-	again, err := Format(out)
-	require.NoError(t, err)
-	assert.Equal(t, string(out), string(again))
-	_, err = Format([]byte("remap {"))
-	assert.ErrorContains(t, err, "syntax errors")
-}

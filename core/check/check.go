@@ -11,11 +11,22 @@ import (
 
 	"leitstand/core/audit"
 	"leitstand/core/compile"
+	"leitstand/core/desktop"
 	"leitstand/core/diag"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/proof"
 	"leitstand/core/target"
+	"leitstand/core/target/xkb/keymap"
 )
+
+// Warm makes ready what every check needs; it may run beside the loading of the
+// mapping.
+func Warm() {
+	keys.Warm()
+	keymap.Warm()
+	desktop.Warm()
+}
 
 // Report is what was found.
 type Report struct {

@@ -79,6 +79,7 @@ func Warm() {
 	for _, name := range []string{"us", "de"} {
 		if l, ok := FindLayout(name); ok {
 			l.characters()
+			l.giving()
 		}
 	}
 }
@@ -252,8 +253,10 @@ func (l *Layout) Cap(k Key) string {
 // Latin says whether the layout types the letters a to z plain, so that chords
 // can be spelled with them.
 func (l *Layout) Latin() bool {
-	p, ok := l.Find('a')
-	return ok && p.Mods == 0
+	return slices.ContainsFunc(All(), func(k Key) bool {
+		s, _ := l.Symbols(k)
+		return len(s.Level) > 0 && s.Level[0] == "a"
+	})
 }
 
 // AutomaticType is the key type XKB gives to a key that names none, by the rule

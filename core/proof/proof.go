@@ -55,13 +55,6 @@ type Total struct {
 	Unexplained int
 }
 
-// Warm makes ready what every proof needs; it may run beside the loading of the
-// mapping.
-func Warm() {
-	keys.Warm()
-	keymap.Warm()
-}
-
 // Add counts one machine in.
 func (t *Total) Add(r *Result) {
 	t.Presses += r.Presses

@@ -12,7 +12,6 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
-	"leitstand/core/proof"
 	"leitstand/core/target"
 )
 
@@ -29,7 +28,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 			if about != "" {
 				return a.about(about)
 			}
-			go proof.Warm()
+			go check.Warm()
 			mp, r, err := a.checked(machines)
 			if err != nil {
 				return err

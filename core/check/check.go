@@ -54,8 +54,8 @@ func Mapping(mp *mapping.Mapping, here *mapping.Machine, names []string) (Report
 				return
 			}
 			wait.Go(func() { f.regrets = audit.Machine(mp, f.build) })
-			if len(f.build.Files) == 0 {
-				return // an error of the mapping kept it from being written
+			if f.compiled.HasErrors() {
+				return // nothing was written
 			}
 			if f.proof, f.err = proof.Machine(f.build, target.Folder(f.build.Files)); f.err != nil {
 				f.err = fmt.Errorf("machine %s: what was written cannot be read back: %w", m.Name, f.err)

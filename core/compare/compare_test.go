@@ -68,7 +68,7 @@ func builds(t *testing.T, text string) []*compile.Build {
 func folder(list []*compile.Build) fstest.MapFS {
 	fsys := fstest.MapFS{}
 	for _, b := range list {
-		for _, f := range b.Files {
+		for _, f := range b.Folder() {
 			fsys[b.Machine.Name+"/"+f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 	}

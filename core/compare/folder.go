@@ -94,7 +94,7 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 func files(fsys fs.FS, b *compile.Build) ([]FileDifference, error) {
 	var list []FileDifference
 	want := map[string]bool{}
-	for _, f := range b.Files {
+	for _, f := range b.Folder() {
 		want[f.Path] = true
 		was, err := fs.ReadFile(fsys, f.Path)
 		switch {

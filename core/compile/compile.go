@@ -90,16 +90,20 @@ type Landing struct {
 // Build is one machine, compiled.
 type Build struct {
 	*intent.Intent
-	Landings []Landing // in the order of Entries
-	Files    []target.File
+	Landings []Landing      // in the order of Entries
+	Files    []target.File  // those that the system reads; Folder has all
 	Used     []target.Facts // the mechanisms that took something
+	parts    []part
 }
 
 // carrier asks a machine's mechanisms for the intent's choice of fallbacks.
-type carrier struct{}
+type carrier struct{ mechanisms []Target }
 
-func (carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
-	_, a := best(serving(m), m, b)
+func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
+	if c.mechanisms == nil {
+		c.mechanisms = serving(m)
+	}
+	_, a := best(c.mechanisms, m, b)
 	return a.Verdict >= target.ByHand
 }
 
@@ -183,7 +187,7 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 // Resolve works out what a mapping means on a machine, fallbacks chosen by what
 // its mechanisms can have.
 func Resolve(mp *mapping.Mapping, m *mapping.Machine) (*intent.Intent, diag.List) {
-	return intent.Resolve(mp, m, carrier{})
+	return intent.Resolve(mp, m, &carrier{})
 }
 
 // Machine compiles a mapping for one machine. What does not land in full is told
@@ -218,7 +222,6 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	if diags.HasErrors() {
 		return b, diags, nil
 	}
-	var parts []part
 	for i, t := range mechanisms {
 		if len(taken[i]) == 0 {
 			continue
@@ -229,18 +232,17 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		}
 		b.Used = append(b.Used, t.Facts())
 		b.Files = append(b.Files, out.Files...)
-		parts = append(parts, part{t.Facts(), out})
+		b.parts = append(b.parts, part{t.Facts(), out})
 	}
-	manifest, err := describe(in.Machine, b.Files)
-	if err != nil {
-		return nil, diags, err
-	}
-	b.Files = append(b.Files,
-		target.File{Path: "STEPS.md", Data: stepsPage(b, parts)},
-		target.File{Path: "machine.json", Data: manifest},
-	)
-	slices.SortFunc(b.Files, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
 	return b, diags, nil
+}
+
+// Folder lists all files of the machine's folder: those that the system reads, what a
+// person does with them, and what the machine is.
+func (b *Build) Folder() []target.File {
+	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: "machine.json", Data: describe(b.Machine, b.Files)})
+	slices.SortFunc(all, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
+	return all
 }
 
 // composed sees to it that what lands in different places goes together. A layer that
@@ -377,7 +379,7 @@ type describedFile struct {
 	Goes string `json:"goes"`
 }
 
-func describe(m *intent.Machine, files []target.File) ([]byte, error) {
+func describe(m *intent.Machine, files []target.File) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == mapping.Linux {
 		d.Desktop, d.Session = m.Desktop, m.Session
@@ -386,5 +388,8 @@ func describe(m *intent.Machine, files []target.File) ([]byte, error) {
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
 	}
 	text, err := json.MarshalIndent(d, "", "  ")
-	return append(text, '\n'), err
+	if err != nil {
+		panic(err) // there are only strings in it
+	}
+	return append(text, '\n')
 }

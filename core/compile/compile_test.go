@@ -62,7 +62,7 @@ func TestSameBytes(t *testing.T) {
 	for range 5 {
 		_, again, _ := build(t, string(examples.TideOffice))
 		for i := range first {
-			require.Equal(t, first[i].Files, again[i].Files)
+			require.Equal(t, first[i].Folder(), again[i].Folder())
 		}
 	}
 }

@@ -33,9 +33,11 @@ func WriteFolder(dir string, builds []*Build) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, root.RemoveAll(aside)) }()
-	var names []string
+	var names, stale []string
 	for _, b := range builds {
-		for _, f := range b.Files {
+		files := b.Folder()
+		stale = append(stale, staleFiles(root.FS(), b.Machine.Name, files)...)
+		for _, f := range files {
 			name := path.Join(b.Machine.Name, f.Path)
 			if err := root.MkdirAll(path.Join(aside, path.Dir(name)), 0o755); err != nil {
 				return err
@@ -51,10 +53,6 @@ func WriteFolder(dir string, builds []*Build) (err error) {
 			}
 			names = append(names, name)
 		}
-	}
-	var stale []string
-	for _, b := range builds {
-		stale = append(stale, staleFiles(root.FS(), b)...)
 	}
 	for _, name := range names {
 		if err := root.Rename(path.Join(aside, name), name); err != nil {
@@ -73,8 +71,8 @@ func WriteFolder(dir string, builds []*Build) (err error) {
 
 // staleFiles lists what the folder's own description says an earlier run made,
 // and this one does not.
-func staleFiles(fsys fs.FS, b *Build) []string {
-	text, err := fs.ReadFile(fsys, path.Join(b.Machine.Name, "machine.json"))
+func staleFiles(fsys fs.FS, machine string, files []target.File) []string {
+	text, err := fs.ReadFile(fsys, path.Join(machine, "machine.json"))
 	if err != nil {
 		return nil
 	}
@@ -84,9 +82,9 @@ func staleFiles(fsys fs.FS, b *Build) []string {
 	}
 	var stale []string
 	for _, f := range was.Files {
-		made := slices.ContainsFunc(b.Files, func(n target.File) bool { return n.Path == f.Path })
+		made := slices.ContainsFunc(files, func(n target.File) bool { return n.Path == f.Path })
 		if !made && fs.ValidPath(f.Path) {
-			stale = append(stale, path.Join(b.Machine.Name, f.Path))
+			stale = append(stale, path.Join(machine, f.Path))
 		}
 	}
 	return stale

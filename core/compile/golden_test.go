@@ -23,7 +23,7 @@ func TestExampleFiles(t *testing.T) {
 	_, builds, _ := build(t, string(examples.TideOffice))
 	archive := &txtar.Archive{Comment: []byte("The files of the example, machine by machine. Binary files are left out.\n\n")}
 	for _, b := range builds {
-		for _, f := range b.Files {
+		for _, f := range b.Folder() {
 			text := f.Data
 			if bytes.HasPrefix(text, []byte{0xFF, 0xFE}) {
 				var err error

@@ -16,18 +16,18 @@ type part struct {
 
 // stepsPage is STEPS.md: what a person without leitstand does with a machine's
 // folder, and what to know about it.
-func stepsPage(b *Build, parts []part) []byte {
+func stepsPage(b *Build) []byte {
 	var w strings.Builder
 	m := b.Machine
 	fmt.Fprintf(&w, "# %s: what to do\n\n", m.Name)
 	fmt.Fprintf(&w, "This machine: %s, layout %s. ", m.Place(), strings.Join(m.Machine.Layouts, ", then "))
-	if len(parts) == 0 {
+	if len(b.parts) == 0 {
 		w.WriteString("Nothing of the mapping can be set up here.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
 	}
 	n := 0
-	for _, p := range parts {
+	for _, p := range b.parts {
 		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
 		fmt.Fprintf(&w, "Takes effect %s. Evidence: %s (%s).\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
 		for _, f := range p.out.Files {

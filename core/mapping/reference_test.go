@@ -70,4 +70,3 @@ func TestReferenceIsComplete(t *testing.T) {
 		assert.Contains(t, sections["What every rule takes"], "`"+code+"`")
 	}
 }
-

@@ -95,7 +95,7 @@ func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compi
 	r := compileReport{Machines: []compiledMachine{}, Rules: []compiledRule{}}
 	for _, b := range builds {
 		m := compiledMachine{b.Machine.Name, filepath.ToSlash(filepath.Join(out, b.Machine.Name)), []compiledFile{}, []usedTarget{}}
-		for _, f := range b.Files {
+		for _, f := range b.Folder() {
 			m.Files = append(m.Files, compiledFile{f.Path, f.Goes})
 		}
 		for _, f := range b.Used {
@@ -138,8 +138,9 @@ func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build
 		if len(names) == 0 {
 			names = []string{"nothing"}
 		}
-		list = append(list, []string{filepath.Join(out, b.Machine.Name), plural(len(b.Files), "file", "files"), strings.Join(names, ", ")})
-		files += len(b.Files)
+		n := len(b.Folder())
+		list = append(list, []string{filepath.Join(out, b.Machine.Name), plural(n, "file", "files"), strings.Join(names, ", ")})
+		files += n
 	}
 	fmt.Fprintln(w)
 	table(w, "", list)

@@ -18,6 +18,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/compose"
+	"leitstand/core/target/console"
 	"leitstand/core/target/dconf"
 	"leitstand/core/target/hidutil"
 	"leitstand/core/target/hwdb"
@@ -54,6 +55,7 @@ var registry = []Target{
 	scancodemap.Target{},
 	hwdb.Target{},
 	xkb.Target{},
+	console.Target{},
 	compose.Target{},
 	xfce.Target{},
 	plasma.Target{},

@@ -64,6 +64,12 @@ func (m *Machine) Place() string {
 	desktop := map[string]string{
 		"gnome": "GNOME", "plasma": "Plasma", "xfce": "Xfce", "mate": "MATE", "cinnamon": "Cinnamon", "i3": "i3", "sway": "sway",
 	}[m.Desktop]
+	if m.System == Linux && m.Session == "console" {
+		return m.System.Title() + " console"
+	}
+	if m.System == Linux && m.Session == "console" {
+		return m.System.Title() + " console"
+	}
 	if m.System != Linux || desktop == "" {
 		return m.System.Title()
 	}

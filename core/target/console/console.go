@@ -1,0 +1,279 @@
+// Package console writes and reads a keymap of the Linux text console, which loadkeys
+// lays over the one that the console has, and a unit by which systemd does so at every
+// start.
+//
+// The keymap says what a keycode gives under each set of Shift, AltGr, Ctrl and Alt:
+// a character, a key of a terminal, a text, another console, or nothing. That is all
+// that programs see, so a chord can become another one here, as long as terminals have
+// a character for it; there is no Meta, no Hyper and no layer that takes no modifier,
+// and no program is started. What a key is, a driver decides before (see hwdb). Loading
+// needs an administrator, and holds for all consoles, not in graphical sessions.
+//
+// Sources: keymaps(5) and loadkeys(1) of kbd; the kernel's keyboard driver of virtual
+// terminals, drivers/tty/vt/keyboard.c.
+package console
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Target is the keymap of the text console.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "console", Stage: target.Layout, Evidence: target.Parsed,
+		Basis: "loadkeys compiled the keymap, and its tables have each chord and text",
+		Takes: "at once, and at every start", Everyone: true,
+	}
+}
+
+// Serves says whether the machine is used by its text console.
+func (Target) Serves(m *target.Machine) bool {
+	return m.System == mapping.Linux && m.Session == "console"
+}
+
+const (
+	file = "console/leitstand.map"
+	unit = "console/leitstand-console.service"
+	// longest is how long a text may be, in bytes: the kernel takes 511.
+	longest = 500
+	// firstText to lastText are the numbers of the function keys that stand for texts;
+	// those below have a meaning of their own.
+	firstText, lastText = 100, 245
+	// keycodes is how many keycodes the console has.
+	keycodes = 256
+)
+
+// modifiers are the console's, in the order in which we write them.
+var modifiers = []struct {
+	mod  keys.Mods
+	name string
+}{{keys.Shift, "shift"}, {keys.AltGr, "altgr"}, {keys.Ctrl, "control"}, {keys.Alt, "alt"}}
+
+// terminal is how keymaps call what terminals have keys for.
+var terminal = map[string]string{
+	"Escape": "Escape", "Tab": "Tab", "Enter": "Return", "Backspace": "Delete", "Space": "space", "Insert": "Insert", "Delete": "Remove",
+	"Home": "Find", "End": "Select", "PageUp": "Prior", "PageDown": "Next",
+	"ArrowLeft": "Left", "ArrowRight": "Right", "ArrowUp": "Up", "ArrowDown": "Down",
+	"F1": "F1", "F2": "F2", "F3": "F3", "F4": "F4", "F5": "F5", "F6": "F6", "F7": "F7", "F8": "F8", "F9": "F9", "F10": "F10",
+	"F11": "F11", "F12": "F12", "F13": "F13", "F14": "F14", "F15": "F15", "F16": "F16", "F17": "F17", "F18": "F18", "F19": "F19", "F20": "F20",
+}
+
+// Take says how well a binding lands.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level != behaviour.Hotkey || !target.Plain(b) {
+		return target.Answer{}
+	}
+	if !m.Admin {
+		return target.Answer{Words: "a keymap of the console needs an administrator"}
+	}
+	_, left := prefix(b.Chord.Mods)
+	code, ok := b.Chord.Key.Evdev()
+	switch {
+	case left != 0:
+		return target.Answer{Words: "the console has no modifier " + left.Names()[0]}
+	case !ok || code >= keycodes:
+		return target.Answer{Words: fmt.Sprintf("the console has no keycode for %s", b.Chord.Key)}
+	}
+	switch b.Effect.Kind {
+	case behaviour.Nothing:
+		return target.Answer{Verdict: target.Exact}
+	case behaviour.Types:
+		if len(b.Effect.Text) > longest || strings.ContainsRune(b.Effect.Text, 0) {
+			return target.Answer{Words: fmt.Sprintf("a text of the console has at most %d bytes, and no NUL", longest)}
+		}
+		return target.Answer{Verdict: target.Exact}
+	case behaviour.Acts:
+		if _, ok := consoles(b.Effect.Action); ok {
+			return target.Answer{Verdict: target.Near, Words: "a workspace is a console here"}
+		}
+		return target.Answer{Words: "the console knows no windows and no such action"}
+	case behaviour.Launches:
+		return target.Answer{Words: "a keymap of the console starts no program"}
+	case behaviour.Sends, behaviour.Becomes:
+		return sends(m.Layouts[0], other(b.Effect))
+	}
+	return target.Answer{}
+}
+
+// other is the chord that a press gives instead.
+func other(e behaviour.Effect) keys.Chord {
+	if e.Kind == behaviour.Becomes {
+		return keys.Chord{Key: e.Key}
+	}
+	return e.Chord
+}
+
+// sends says how well the console gives another chord.
+func sends(l *keys.Layout, c keys.Chord) target.Answer {
+	name, ok := keysym(l, c)
+	if !ok {
+		return target.Answer{Words: fmt.Sprintf("a terminal has no character for %s", c)}
+	}
+	if !strings.HasPrefix(name, "U+") {
+		return target.Answer{Verdict: target.Exact}
+	}
+	r := typed(l, c)
+	if at, _ := l.FindExact(r); at.Key != c.Key || at.Mods != c.Mods {
+		return target.Answer{Words: fmt.Sprintf("the console gives characters, and %s is on %s as well", string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
+	}
+	if unicode.IsLetter(r) {
+		return target.Answer{Verdict: target.Near, Words: "CapsLock changes nothing of the letter"}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// typed is the character of a chord of Shift and AltGr, 0 for none.
+func typed(l *keys.Layout, c keys.Chord) rune {
+	level := 0
+	if c.Mods.Has(keys.Shift) {
+		level++
+	}
+	if c.Mods.Has(keys.AltGr) {
+		level += 2
+	}
+	if types := l.Characters(c.Key); c.Mods&^(keys.Shift|keys.AltGr) == 0 && level < len(types) {
+		return types[level]
+	}
+	return 0
+}
+
+// keysym is how a keymap calls what a chord gives to a terminal, false for a chord
+// that gives it nothing of its own.
+func keysym(l *keys.Layout, c keys.Chord) (string, bool) {
+	if name, ok := terminal[c.Key.String()]; ok && c.Mods == 0 {
+		return name, true
+	}
+	if r := typed(l, c); r > ' ' {
+		return fmt.Sprintf("U+%04x", r), true
+	}
+	if r := typed(l, keys.Chord{Key: c.Key, Mods: c.Mods & keys.Shift}); r|0x20 >= 'a' && r|0x20 <= 'z' {
+		switch c.Mods &^ keys.Shift {
+		case keys.Ctrl:
+			return "Control_" + string(r), !c.Mods.Has(keys.Shift)
+		case keys.Alt:
+			return "Meta_" + string(r), true
+		case keys.Ctrl | keys.Alt:
+			return "Meta_Control_" + string(r), !c.Mods.Has(keys.Shift)
+		}
+	}
+	return "", false
+}
+
+// consoles is the keysym of an action that changes the console.
+func consoles(name string) (string, bool) {
+	switch base, n, _ := action.Number(name); {
+	case name == "next-workspace":
+		return "Incr_Console", true
+	case name == "previous-workspace":
+		return "Decr_Console", true
+	case base == "workspace":
+		return fmt.Sprintf("Console_%d", n), true
+	}
+	return "", false
+}
+
+// prefix is how a keymap spells modifiers, and those that the console does not have.
+func prefix(mods keys.Mods) (text string, left keys.Mods) {
+	var names []string
+	for _, m := range modifiers {
+		if mods.Has(m.mod) {
+			names = append(names, m.name)
+			mods &^= m.mod
+		}
+	}
+	if len(names) == 0 {
+		names = []string{"plain"}
+	}
+	return strings.Join(names, " "), mods
+}
+
+// Write makes the keymap and the unit that loads it.
+func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	list = slices.Clone(list)
+	behaviour.Sort(list)
+	var text, strs strings.Builder
+	text.WriteString("# The keyboard mapping of the text console; loadkeys reads it.\n")
+	numbers := map[string]int{}
+	for _, b := range list {
+		var gives string
+		switch b.Effect.Kind {
+		case behaviour.Nothing:
+			gives = "VoidSymbol"
+		case behaviour.Acts:
+			gives, _ = consoles(b.Effect.Action)
+		case behaviour.Sends, behaviour.Becomes:
+			gives, _ = keysym(m.Layouts[0], other(b.Effect))
+		case behaviour.Types:
+			n, known := numbers[b.Effect.Text]
+			if !known {
+				if n = firstText + len(numbers); n > lastText {
+					return target.Output{}, fmt.Errorf("the console holds %d texts, and the mapping has more", lastText-firstText+1)
+				}
+				numbers[b.Effect.Text] = n
+				fmt.Fprintf(&strs, "string F%d = \"%s\"\n", n, quoted(b.Effect.Text))
+			}
+			gives = fmt.Sprintf("F%d", n)
+		}
+		code, _ := b.Chord.Key.Evdev()
+		mods, _ := prefix(b.Chord.Mods)
+		fmt.Fprintf(&text, "%s keycode %d = %s\n", mods, code, gives)
+	}
+	text.WriteString(strs.String())
+	return target.Output{
+		Files: []target.File{
+			{Path: file, Goes: "/etc/leitstand/console.map", Data: []byte(text.String())},
+			{Path: unit, Goes: "/etc/systemd/system/leitstand-console.service", Data: []byte(service)},
+		},
+		Steps: []target.Step{
+			{Text: "Copy the keymap and the unit that loads it at every start (as an administrator).",
+				Lines: []string{"sudo install -D -m 644 " + file + " /etc/leitstand/console.map", "sudo install -m 644 " + unit + " /etc/systemd/system/"}},
+			{Text: "Have it loaded, now and at every start.",
+				Lines: []string{"sudo systemctl daemon-reload", "sudo systemctl enable leitstand-console.service", "sudo systemctl restart leitstand-console.service"}},
+			{Text: "To take it back: delete both, and restart the machine.",
+				Lines: []string{"sudo systemctl disable leitstand-console.service", "sudo rm /etc/leitstand/console.map /etc/systemd/system/leitstand-console.service"}},
+		},
+	}, nil
+}
+
+// service lays the keymap over that of the distribution, whichever program loads that.
+const service = `[Unit]
+Description=Keyboard mapping of the text console
+After=systemd-vconsole-setup.service console-setup.service keyboard-setup.service
+
+[Service]
+Type=oneshot
+RemainAfterExit=yes
+ExecStart=loadkeys /etc/leitstand/console.map
+
+[Install]
+WantedBy=multi-user.target
+`
+
+// quoted writes a text by the rules of keymaps(5).
+func quoted(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case r == '"' || r == '\\':
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r < ' ' || r == 0x7F:
+			fmt.Fprintf(&b, `\%03o`, r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}

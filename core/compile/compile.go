@@ -255,7 +255,11 @@ func (b *Build) Folder() []target.File {
 func (b *Build) composed(mechanisms []Target) {
 	modifiers := map[keys.Key]bool{}
 	switched := map[string]bool{}
+	touched := map[keys.Key]bool{} // by the layout
 	for _, l := range b.Landings {
+		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Position {
+			touched[l.Binding.Chord.Key], touched[l.Binding.Effect.Key] = true, true
+		}
 		if l.Target != nil && l.Binding.Effect.Kind == behaviour.Layers {
 			switched[l.Binding.Effect.Layer] = true
 		}
@@ -263,10 +267,14 @@ func (b *Build) composed(mechanisms []Target) {
 			modifiers[l.Binding.Chord.Key] = true
 		}
 	}
+	touched[keys.None] = false
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" && modifiers[l.Binding.Chord.Key] {
 			l.Target, l.Answer = nil, target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
+		}
+		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey && (touched[l.Binding.Chord.Key] || touched[l.Binding.Effect.Key] || touched[l.Binding.Effect.Chord.Key]) {
+			l.Target, l.Answer = nil, target.Answer{Words: "a layout gives a chord only for a chord whose keys it leaves alone otherwise"}
 		}
 		if l.Target != nil && l.Binding.Layer != "" && !switched[l.Binding.Layer] {
 			l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf("nothing switches layer %s on here", l.Binding.Layer)}

@@ -186,10 +186,13 @@ func (p *prover) layout(written *keymap.Keymap) {
 	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
 	meant := map[keys.Key]compile.Landing{}
 	layered := map[keys.Key]map[string]compile.Landing{} // by layer
+	chords := map[keys.Key][]compile.Landing{}           // that are to be other chords
 	hyper := false
 	for _, l := range p.build.Landings {
 		_, file := l.Target.(compile.Reader)
-		if file && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" {
+		if file && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey {
+			chords[l.Binding.Chord.Key] = append(chords[l.Binding.Chord.Key], l)
+		} else if file && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" {
 			if layered[l.Binding.Chord.Key] == nil {
 				layered[l.Binding.Chord.Key] = map[string]compile.Landing{}
 			}
@@ -252,6 +255,10 @@ func (p *prover) layout(written *keymap.Keymap) {
 			p.layers(written, bare, k, l, changed, inLayers)
 			continue
 		}
+		if ok && has && len(chords[k]) > 0 {
+			p.chords(written, bare, k, chords[k])
+			continue
+		}
 		if !ok || !has {
 			if ok != has && !changed {
 				p.Defects = append(p.Defects, Defect{Press: k.String(), Want: "a key of the layout", Got: "no key"})
@@ -269,6 +276,29 @@ func (p *prover) layout(written *keymap.Keymap) {
 			return bare.At(model, on, g), written.At(key, on, g)
 		}, l)
 	}
+}
+
+// chordMods are the modifiers that make one chord another: all but locks.
+const chordMods = keymap.Shift | keymap.Control | keymap.Mod1 | keymap.Mod3 | keymap.Mod4 | keymap.Mod5
+
+// chords compares a key of which some chords are to be other chords.
+func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile.Landing) {
+	key, _ := written.KeyOf(k)
+	model, _ := bare.KeyOf(k)
+	p.compare(k, key.Watches()|model.Watches()|chordMods, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+		want := bare.At(model, on, g)
+		for _, l := range list {
+			to := l.Binding.Effect.Chord
+			if l.Binding.Effect.Kind == behaviour.Becomes {
+				to = keys.Chord{Key: l.Binding.Effect.Key}
+			}
+			if from := l.Binding.Chord.Mods; on&chordMods == written.Held(from) {
+				want.To, _ = to.Key.XKB()
+				want.Adds, want.Clears = written.Held(to.Mods&^from), written.Held(from&^to.Mods)
+			}
+		}
+		return want, written.At(key, on, g)
+	}, list[0])
 }
 
 // special compares a key that is to do nothing, or to be a modifier.
@@ -411,6 +441,9 @@ func words(o keymap.Outcome) string {
 	}
 	if o.Action != "" {
 		s += fmt.Sprintf(", %s %+d", o.Action, o.Group)
+	}
+	if o.To != "" {
+		s += fmt.Sprintf(", as the key <%s> with %s on and %s off", o.To, strings.Join(o.Adds.Names(), "+"), strings.Join(o.Clears.Names(), "+"))
 	}
 	if !o.Repeats {
 		s += ", does not repeat"

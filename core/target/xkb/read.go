@@ -77,10 +77,16 @@ func (l *layer) keymap(m *target.Machine) *keymap.Keymap {
 			if list, ok := strings.CutPrefix(k.actions[g], "SetMods(modifiers="); ok {
 				c.Actions = strings.Split(strings.TrimSuffix(list, ")"), "+")
 			}
+			for level, r := range k.redirects(g) {
+				if c.Redirects == nil {
+					c.Redirects = map[[2]int]keymap.RedirectTo{}
+				}
+				c.Redirects[[2]int{g, level}] = r
+			}
 		}
 		changes[name] = c
 	}
-	return keymap.Build(m.Layouts, changes, l.mods)
+	return keymap.BuildWith(m.Layouts, changes, l.mods, l.types)
 }
 
 // layer is the symbols that a file adds to the machine's layouts.
@@ -88,6 +94,7 @@ type layer struct {
 	order []string
 	keys  map[string]*keyText
 	mods  map[string][]string // real modifiers by key name
+	types keymap.Types        // of the file's own
 }
 
 type keyText struct{ types, symbols, actions []string }
@@ -136,7 +143,9 @@ func parse(file, text string, groups int) (*layer, error) {
 		case "xkb_keymap":
 			open = append(open, word)
 			p.expect("{")
-		case "xkb_keycodes", "xkb_types", "xkb_compat", "xkb_geometry":
+		case "xkb_types":
+			p.types(l, text)
+		case "xkb_keycodes", "xkb_compat", "xkb_geometry":
 			p.expect("{")
 			for p.tok != '}' && p.tok != scanner.EOF {
 				p.next()
@@ -231,6 +240,11 @@ func (p *parser) key(l *layer) {
 	}
 	for p.tok != '}' && p.tok != scanner.EOF && p.err == nil {
 		what := p.word()
+		if what == "repeat" {
+			p.expect("=")
+			p.expect("Yes")
+			continue
+		}
 		p.expect("[")
 		number, named := strings.CutPrefix(p.word(), "Group")
 		g, err := strconv.Atoi(number)
@@ -289,6 +303,10 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 			continue
 		}
 		at := keys.Chord{Key: k}
+		if chords := l.chords(m, k, name); chords != nil {
+			list = append(list, chords...)
+			continue
+		}
 		if !l.unchanged(m, k, name) {
 			list = append(list, target.Binding{Chord: at, Effect: l.effect(m, name)})
 		}

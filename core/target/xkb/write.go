@@ -18,6 +18,7 @@ const option = "leitstand:mapping"
 // Write makes the option folder, the complete keymap, or both.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	var out target.Output
+	list, chords := split(list)
 	stanzas, mods := stanzas(m, list)
 	wayland, x11 := sessions(m)
 	if wayland {
@@ -29,7 +30,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	}
 	if x11 {
 		out.Files = append(out.Files,
-			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: []byte(wholeKeymap(m, stanzas, mods))},
+			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: []byte(wholeKeymap(m, stanzas, mods, chords))},
 			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: "~/.config/autostart/leitstand-keymap.desktop", Data: []byte(autostart)},
 		)
 		out.Steps = append(out.Steps, x11Steps(m)...)
@@ -94,6 +95,7 @@ type stanza struct {
 	name    string
 	groups  []keys.Symbols
 	actions []string // explicit actions by group; none for those of the keysyms
+	repeats bool     // said where explicit actions leave it open
 }
 
 // stanzas turns bindings into key stanzas in the order of the key table, and
@@ -257,6 +259,9 @@ func (s stanza) text(statement string) string {
 			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.actions[i])
 		}
 	}
+	if s.repeats {
+		b.WriteString(",\n        repeat = Yes")
+	}
 	b.WriteString(" };\n")
 	return b.String()
 }
@@ -295,7 +300,8 @@ func symbols(m *intent.Machine, list []stanza, mods map[string][]string) string 
 }
 
 // wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
-func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string) string {
+func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []target.Binding) string {
+	others, types := redirects(m, chords)
 	include := "pc"
 	for g, l := range m.Layouts {
 		include += "+" + l.Name
@@ -309,10 +315,14 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string) str
 	b.WriteString("//   xkbcomp -w0 keymap.xkb $DISPLAY\n")
 	b.WriteString("xkb_keymap {\n")
 	fmt.Fprintf(&b, "  xkb_keycodes { include \"evdev+aliases(%s)\" };\n", aliases(m.Layouts[0].Name))
-	b.WriteString("  xkb_types { include \"complete\" };\n")
+	if len(types) == 0 {
+		b.WriteString("  xkb_types { include \"complete\" };\n")
+	} else {
+		fmt.Fprintf(&b, "  xkb_types {\n    include \"complete\"\n%s  };\n", strings.Join(types, ""))
+	}
 	b.WriteString("  xkb_compat { include \"complete\" };\n")
 	fmt.Fprintf(&b, "  xkb_symbols {\n    include \"%s\"\n", include)
-	for _, s := range list {
+	for _, s := range slices.Concat(list, others) {
 		// Without replace, xkbcomp keeps the levels a key had beyond ours.
 		b.WriteString(s.text("replace key"))
 	}

@@ -49,6 +49,9 @@ const keycodesDiffer = "programs that look at keycodes (games, virtual machines)
 
 // Take says how well a binding lands in a layout.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level == behaviour.Hotkey && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes) && target.Plain(b) {
+		return otherChord(m, b)
+	}
 	inLayer := b.Layer != ""
 	b.Layer = ""
 	if !target.Plain(b) || b.Level != behaviour.Position {

@@ -1,6 +1,7 @@
 package keymap
 
 import (
+	"maps"
 	"slices"
 
 	"leitstand/core/keys"
@@ -34,6 +35,15 @@ type Change struct {
 	// Steps changes the group, in place of what the keysyms do, for each group, by 0 for
 	// not at all; nil for a key of which no group does.
 	Steps []GroupStep
+	// Redirects are the levels, by group and level from 0, whose presses are another
+	// key's; nil for none. The other levels have no action then.
+	Redirects map[[2]int]RedirectTo
+}
+
+// RedirectTo is a Redirect with its modifiers by name.
+type RedirectTo struct {
+	To           string
+	Adds, Clears []string
 }
 
 // GroupStep is how a key changes the layout group: while it is held, or until it is
@@ -47,6 +57,11 @@ type GroupStep struct {
 // keys by XKB name and further entries of the modifier maps. It is what
 // libxkbcommon makes of the same layouts and our option.
 func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string][]string) *Keymap {
+	return BuildWith(layouts, changes, modMaps, nil)
+}
+
+// BuildWith is Build with further key types.
+func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[string][]string, more Types) *Keymap {
 	base := stock()
 	k := &Keymap{Keys: make(map[string]*Key, 256), types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
 	if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
@@ -58,6 +73,7 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 		copied.entries = append([]typeEntry(nil), t.entries...)
 		k.types[name] = &copied
 	}
+	maps.Copy(k.types, more)
 	all := keys.All()
 	slab := make([]Key, 0, len(all)) // one allocation for all
 	for _, key := range all {
@@ -102,6 +118,10 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 					key.Groups[g].Levels[l].action = action{kind: setMods, mods: named(c.Actions)}
 				}
 			}
+		}
+		for at, r := range c.Redirects {
+			key.explicit, key.Repeats, key.repeatSet = true, true, true
+			key.Groups[at[0]].Levels[at[1]].action = action{kind: redirectKey, to: r.To, mods: named(r.Adds), clear: named(r.Clears)}
 		}
 		for g, step := range c.Steps {
 			key.explicit = true

@@ -107,6 +107,7 @@ const (
 	setGroup
 	lockGroup
 	latchGroup
+	redirectKey
 	otherAction
 )
 
@@ -117,6 +118,11 @@ type action struct {
 	clearLocks bool
 	group      int
 	relative   bool
+	// Of redirectKey: the key that is pressed instead, by name, and the modifiers that
+	// are off meanwhile; mods are on.
+	to      string
+	clear   mods
+	cleared Mask
 }
 
 // interpretation gives an action to keysyms that have none of their own.
@@ -159,7 +165,7 @@ func (k *Keymap) resolve() {
 			key.Groups[g].typ = k.types[key.Groups[g].Type]
 			for l := range key.Groups[g].Levels {
 				a := &key.Groups[g].Levels[l].action
-				a.mask = k.mask(a.mods, key.modMap)
+				a.mask, a.cleared = k.mask(a.mods, key.modMap), k.mask(a.clear, 0)
 			}
 		}
 	}

@@ -15,6 +15,14 @@ type Outcome struct {
 	Latch  Mask // modifiers that are on for the next key
 	Group  int  // what it does to the group
 	Action string
+	Redirect
+}
+
+// Redirect is a press of another key in place of one's own, with modifiers switched on
+// and off for it; To is "" for no such thing.
+type Redirect struct {
+	To           string
+	Adds, Clears Mask
 }
 
 // Masks is how many states of the modifiers there are.
@@ -34,6 +42,8 @@ func (k *Keymap) At(key *Key, on Mask, group int) Outcome {
 		o.Locks = a.mask
 	case latchMods:
 		o.Latch = a.mask
+	case redirectKey:
+		o.Redirect = Redirect{a.to, a.mask, a.cleared}
 	case setGroup, lockGroup, latchGroup:
 		o.Action, o.Group = [...]string{"holds group", "locks group", "latches group"}[a.kind-setGroup], a.group
 	}
@@ -54,7 +64,8 @@ func (k *Keymap) Like(key *Key, o *Keymap, other *Key) bool {
 		for l := range a.Levels {
 			x, y := &a.Levels[l], &b.Levels[l]
 			if !slices.Equal(x.Syms, y.Syms) || x.action.kind != y.action.kind || x.action.mask != y.action.mask ||
-				x.action.group != y.action.group || x.action.relative != y.action.relative || x.action.clearLocks != y.action.clearLocks {
+				x.action.group != y.action.group || x.action.relative != y.action.relative || x.action.clearLocks != y.action.clearLocks ||
+				x.action.to != y.action.to || x.action.cleared != y.action.cleared {
 				return false
 			}
 		}

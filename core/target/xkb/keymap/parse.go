@@ -43,12 +43,49 @@ func Parse(file, text string) (*Keymap, error) {
 	return k, nil
 }
 
-func parse(file, text string) (*Keymap, error) {
+// Types are key types, by name.
+type Types map[string]*keyType
+
+// ParseTypes reads the inside of a section of key types. What it includes is not
+// looked up.
+func ParseTypes(file, text string) (Types, error) {
+	p := newParser(file, text)
+	for p.tok != scanner.EOF && p.err == nil {
+		if p.maybe("include") {
+			p.next()
+			continue
+		}
+		p.keyType()
+	}
+	return p.k.types, p.err
+}
+
+// Leads lists the sets of modifiers, by their names, with which a type gives a level,
+// from 0.
+func (t Types) Leads(name string, level int) [][]string {
+	var list [][]string
+	if t[name] == nil {
+		return nil
+	}
+	for _, e := range t[name].entries {
+		if e.level == level {
+			list = append(list, append(e.mods.real.Names(), e.mods.virtual...))
+		}
+	}
+	return list
+}
+
+func newParser(file, text string) *parser {
 	p := &parser{k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
 	p.s.Init(strings.NewReader(text))
 	p.s.Mode = scanner.ScanIdents | scanner.ScanStrings | scanner.ScanInts | scanner.ScanComments | scanner.SkipComments
 	p.s.Error = func(_ *scanner.Scanner, msg string) { p.fail(msg) }
 	p.next()
+	return p
+}
+
+func parse(file, text string) (*Keymap, error) {
+	p := newParser(file, text)
 	p.take("xkb_keymap")
 	if p.tok == scanner.String {
 		p.next()
@@ -332,6 +369,8 @@ func (p *parser) action() action {
 		a.kind = lockGroup
 	case "LatchGroup":
 		a.kind = latchGroup
+	case "RedirectKey":
+		a.kind = redirectKey
 	case "NoAction":
 		a.kind = noAction
 	}
@@ -367,6 +406,10 @@ func (p *parser) action() action {
 			a.group = sign * n
 		case strings.EqualFold(what, "clearLocks"):
 			a.clearLocks = truth(p.word())
+		case strings.EqualFold(what, "clearMods"):
+			a.clear = p.mods()
+		case a.kind == redirectKey && (what == "key" || what == "keycode"):
+			a.to = p.name()
 		default:
 			for p.going(')') && p.tok != ',' {
 				p.next()

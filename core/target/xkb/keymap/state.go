@@ -137,7 +137,7 @@ func (s *State) Press(key *Key) {
 			}
 		}
 	}
-	if level == nil || level.action.kind == noAction {
+	if level == nil || level.action.kind == noAction || level.action.kind == redirectKey {
 		s.latched = 0
 	}
 	for i := range s.base {

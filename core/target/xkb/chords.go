@@ -1,0 +1,240 @@
+package xkb
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// base is a key type of xkeyboard-config on which we can put chords: its modifiers but
+// for Control and such, its levels, and what it gives for those modifiers.
+type base struct {
+	shift, lock, third bool
+	levels             int
+	level              func(shift, lock, third bool) int // from 0
+	keepsLock          bool                              // for the third level, so that programs make the capital
+}
+
+var bases = map[string]base{
+	"ONE_LEVEL": {levels: 1, level: func(_, _, _ bool) int { return 0 }},
+	"TWO_LEVEL": {shift: true, levels: 2, level: func(shift, _, _ bool) int { return one(shift) }},
+	"ALPHABETIC": {shift: true, lock: true, levels: 2,
+		level: func(shift, lock, _ bool) int { return one(shift != lock) }},
+	"FOUR_LEVEL": {shift: true, third: true, levels: 4,
+		level: func(shift, _, third bool) int { return one(shift) + 2*one(third) }},
+	"FOUR_LEVEL_ALPHABETIC": {shift: true, lock: true, third: true, levels: 4,
+		level: func(shift, lock, third bool) int { return one(shift != lock) + 2*one(third) }},
+	"FOUR_LEVEL_SEMIALPHABETIC": {shift: true, lock: true, third: true, levels: 4, keepsLock: true,
+		level: func(shift, lock, third bool) int {
+			if third {
+				return one(shift) + 2
+			}
+			return one(shift != lock)
+		}},
+}
+
+func one(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// chordMods are the modifiers of chords as key types and actions name them.
+var chordMods = []struct {
+	mod  keys.Mods
+	name string
+}{{keys.Shift, "Shift"}, {keys.AltGr, "LevelThree"}, {keys.Ctrl, "Control"}, {keys.Alt, "Mod1"}, {keys.Meta, "Mod4"}, {keys.Hyper, "Mod3"}}
+
+// named spells modifiers, and says whether all have a name.
+func named(mods keys.Mods) ([]string, bool) {
+	var names []string
+	for _, m := range chordMods {
+		if mods.Has(m.mod) {
+			names = append(names, m.name)
+			mods &^= m.mod
+		}
+	}
+	return names, mods == 0
+}
+
+// otherChord says how well a chord lands that is to be another one. The X server has
+// an action for it, which libxkbcommon has not.
+func otherChord(m *target.Machine, b target.Binding) target.Answer {
+	to := sent(b.Effect)
+	_, spelled := named(b.Chord.Mods | to.Mods)
+	switch {
+	case m.Session != "x11":
+		return target.Answer{Words: `only X11 gives another chord for a chord: say session = "x11" if the machine has no Wayland session`}
+	case b.Chord.Mods == 0:
+		return target.Answer{Words: "a key alone gives no chord in a layout"}
+	case !spelled:
+		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
+	case !reaches(b.Chord.Key) || b.Chord.Key.IsModifier():
+		return target.Answer{Words: fmt.Sprintf("a layout makes no chord of %s", b.Chord.Key)}
+	case !reaches(to.Key):
+		return target.Answer{Words: fmt.Sprintf("X11 has no key %s", to.Key)}
+	}
+	for g := range m.Layouts {
+		s, ok := m.Symbols(g, b.Chord.Key)
+		if _, known := bases[s.Type]; !ok || !known || slices.ContainsFunc(s.Level, acts) {
+			return target.Answer{Words: fmt.Sprintf("%s does something of its own with modifiers under layout %s", b.Chord.Key, m.Layouts[g].Name)}
+		}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// sent is the chord that a press gives instead.
+func sent(e behaviour.Effect) keys.Chord {
+	if e.Kind == behaviour.Becomes {
+		return keys.Chord{Key: e.Key}
+	}
+	return e.Chord
+}
+
+// reaches says whether X11 sees a key.
+func reaches(k keys.Key) bool {
+	code, ok := k.Evdev()
+	_, named := k.XKB()
+	return ok && named && code <= 247
+}
+
+// acts says whether a keysym may have an action by itself, which a key with actions of
+// ours would lose.
+func acts(sym string) bool {
+	return strings.HasPrefix(sym, "XF86") || strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "KP_") ||
+		strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server"
+}
+
+// split parts what is said of keys from what is said of chords.
+func split(list []target.Binding) (positions, chords []target.Binding) {
+	for _, b := range list {
+		if b.Level == behaviour.Hotkey {
+			chords = append(chords, b)
+		} else {
+			positions = append(positions, b)
+		}
+	}
+	behaviour.Sort(chords)
+	return positions, chords
+}
+
+// redirects makes a stanza of each key that has chords, and the key types for them.
+func redirects(m *intent.Machine, chords []target.Binding) (stanzas []stanza, types []string) {
+	numbers := map[string]int{} // of types, by what they are
+	for len(chords) > 0 {
+		key := chords[0].Chord.Key
+		n := 1
+		for n < len(chords) && chords[n].Chord.Key == key {
+			n++
+		}
+		own := chords[:n]
+		chords = chords[n:]
+		name, _ := key.XKB()
+		st := stanza{name: name, repeats: true}
+		for g := range m.Layouts {
+			s, _ := m.Symbols(g, key)
+			form := bases[s.Type]
+			id := s.Type
+			levels := slices.Clone(s.Level)
+			for len(levels) < form.levels {
+				levels = append(levels, "NoSymbol")
+			}
+			levels = levels[:form.levels]
+			actions := slices.Repeat([]string{"NoAction()"}, form.levels)
+			for _, b := range own {
+				id += fmt.Sprint(" ", b.Chord.Mods)
+				levels = append(levels, levels[form.level(b.Chord.Mods.Has(keys.Shift) && form.shift, false, b.Chord.Mods.Has(keys.AltGr) && form.third)])
+				actions = append(actions, redirect(b))
+			}
+			number, known := numbers[id]
+			if !known {
+				number = len(numbers) + 1
+				numbers[id] = number
+				types = append(types, chordType(typeName(number), form, own))
+			}
+			st.groups = append(st.groups, keys.Symbols{Type: typeName(number), Level: levels})
+			st.actions = append(st.actions, strings.Join(actions, ", "))
+		}
+		stanzas = append(stanzas, st)
+	}
+	return stanzas, types
+}
+
+func typeName(n int) string { return fmt.Sprintf("LEITSTAND_%d", n) }
+
+// redirect is the action of a chord.
+func redirect(b target.Binding) string {
+	to := sent(b.Effect)
+	name, _ := to.Key.XKB()
+	text := "RedirectKey(key=<" + name + ">"
+	if off, _ := named(b.Chord.Mods &^ to.Mods); len(off) > 0 {
+		text += ", clearMods=" + strings.Join(off, "+")
+	}
+	if on, _ := named(to.Mods &^ b.Chord.Mods); len(on) > 0 {
+		text += ", modifiers=" + strings.Join(on, "+")
+	}
+	return text + ")"
+}
+
+// chordType is a key type that gives the levels of another one, and one more for each
+// chord when just its modifiers are on, locks aside. A modifier that the other type
+// does not look at stays on for programs. xkbcomp wants every level named.
+func chordType(name string, form base, chords []target.Binding) string {
+	var b strings.Builder
+	var all []string
+	lock := 1
+	if form.lock {
+		lock = 2
+		all = append(all, "Lock")
+	}
+	mods, _ := named(keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta | keys.Hyper)
+	fmt.Fprintf(&b, "    type \"%s\" {\n      modifiers = %s;\n", name, strings.Join(append(all, mods...), "+"))
+	for set := range 1 << len(chordMods) {
+		var on keys.Mods
+		for i, m := range chordMods {
+			if set>>i&1 == 1 {
+				on |= m.mod
+			}
+		}
+		for locked := range lock {
+			shift, third := on.Has(keys.Shift) && form.shift, on.Has(keys.AltGr) && form.third
+			level := form.level(shift, locked == 1, third)
+			if i := slices.IndexFunc(chords, func(c target.Binding) bool { return c.Chord.Mods == on }); i >= 0 {
+				level = form.levels + i
+			}
+			which, _ := named(on)
+			kept := on
+			if form.shift {
+				kept &^= keys.Shift
+			}
+			if form.third {
+				kept &^= keys.AltGr
+			}
+			keep, _ := named(kept)
+			if locked == 1 {
+				which = append(which, "Lock")
+				if form.keepsLock && third {
+					keep = append(keep, "Lock")
+				}
+			}
+			if len(which) == 0 {
+				continue // the first level
+			}
+			fmt.Fprintf(&b, "      map[%s] = Level%d;\n", strings.Join(which, "+"), level+1)
+			if len(keep) > 0 {
+				fmt.Fprintf(&b, "      preserve[%s] = %s;\n", strings.Join(which, "+"), strings.Join(keep, "+"))
+			}
+		}
+	}
+	for i := range form.levels + len(chords) {
+		fmt.Fprintf(&b, "      level_name[Level%d] = \"%d\";\n", i+1, i+1)
+	}
+	b.WriteString("    };\n")
+	return b.String()
+}

@@ -1,0 +1,126 @@
+package xkb
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"text/scanner"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb/keymap"
+)
+
+// types reads the file's own key types.
+func (p *parser) types(l *layer, text string) {
+	p.expect("{")
+	start, end := p.s.Position.Offset, p.s.Position.Offset
+	for depth := 0; p.tok != scanner.EOF && p.err == nil && (depth > 0 || p.tok != '}'); p.next() {
+		switch p.tok {
+		case '{':
+			depth++
+		case '}':
+			depth--
+		}
+	}
+	end = p.s.Position.Offset
+	p.expect("}")
+	p.expect(";")
+	if p.err == nil && end >= start && end <= len(text) {
+		l.types, p.err = keymap.ParseTypes(p.file, text[start:end])
+	}
+}
+
+// redirects are the levels of a group that are another key's presses.
+func (k *keyText) redirects(g int) map[int]keymap.RedirectTo {
+	var found map[int]keymap.RedirectTo
+	for level, action := range strings.SplitAfter(k.actions[g], ")") {
+		args, ok := strings.CutPrefix(strings.TrimPrefix(action, ","), "RedirectKey(")
+		if !ok {
+			continue
+		}
+		var r keymap.RedirectTo
+		for arg := range strings.SplitSeq(strings.TrimSuffix(args, ")"), ",") {
+			switch name, value, _ := strings.Cut(arg, "="); name {
+			case "key":
+				r.To = strings.Trim(value, "<>")
+			case "clearMods":
+				r.Clears = strings.Split(value, "+")
+			case "modifiers":
+				r.Adds = strings.Split(value, "+")
+			}
+		}
+		if found == nil {
+			found = map[int]keymap.RedirectTo{}
+		}
+		found[level] = r
+	}
+	return found
+}
+
+// chords is what the chords of a key do, nil for a key that has none. Beside them it
+// must be what the layouts make it; that its type leaves all else alone, the whole
+// keymap tells.
+func (l *layer) chords(m *target.Machine, key keys.Key, name string) []target.Binding {
+	k := l.keys[name]
+	var list []target.Binding
+	for g := range m.Layouts {
+		var here []target.Binding
+		levels := strings.Split(k.symbols[g], ",")
+		for level, r := range k.redirects(g) {
+			if level >= len(levels) {
+				continue
+			}
+			for _, lead := range l.types.Leads(k.types[g], level) {
+				if slices.Contains(lead, "Lock") {
+					continue
+				}
+				c := keys.Chord{Mods: modsOf(lead), Key: key}
+				here = append(here, target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: redirected(c, r)})
+			}
+		}
+		behaviour.Sort(here)
+		if g == 0 {
+			list = here
+			continue
+		}
+		for _, c := range behaviour.Compare(list, here) {
+			list = slices.DeleteFunc(list, func(b target.Binding) bool { return b.Place() == c.Place })
+			list = append(list, target.Binding{Level: behaviour.Hotkey, Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: "gives one chord or another, by layout"}})
+		}
+	}
+	if list == nil {
+		return nil
+	}
+	for g := range m.Layouts {
+		s, _ := m.Symbols(g, key)
+		if levels := strings.Split(k.symbols[g], ","); len(levels) < len(s.Level) || !slices.Equal(levels[:len(s.Level)], s.Level) {
+			return append(list, target.Binding{Chord: keys.Chord{Key: key}, Effect: behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(levels, " ")}})
+		}
+	}
+	return list
+}
+
+// modsOf is the modifiers of a chord by the names of a keymap.
+func modsOf(names []string) keys.Mods {
+	known := map[string]keys.Mods{"Shift": keys.Shift, "LevelThree": keys.AltGr, "Control": keys.Ctrl, "Mod1": keys.Alt, "Mod4": keys.Meta, "Mod3": keys.Hyper}
+	var mods keys.Mods
+	for _, n := range names {
+		mods |= known[n]
+	}
+	return mods
+}
+
+// redirected is the effect of a chord.
+func redirected(c keys.Chord, r keymap.RedirectTo) behaviour.Effect {
+	k, ok := keys.ByXKB(r.To)
+	if !ok {
+		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("gives the key <%s>", r.To)}
+	}
+	mods := c.Mods&^modsOf(r.Clears) | modsOf(r.Adds)
+	if mods == 0 {
+		return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+	}
+	return behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
+}

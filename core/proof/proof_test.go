@@ -72,6 +72,39 @@ func TestRandomMappingsAreProved(t *testing.T) {
 	})
 }
 
+// Random chords that are to be others are proved, and a keymap that has lost any line of
+// them is not.
+func TestRandomChordsAreProved(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts})
+		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
+		list := append(sample.Chords(t, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }), sample.Modifier("CapsLock", keys.Hyper))
+		for _, x := range list {
+			b.Landings = append(b.Landings, compile.Landing{Entry: intent.Entry{Binding: x}, Target: xkb.Target{}})
+		}
+		out, err := xkb.Target{}.Write(m, list)
+		require.NoError(t, err)
+		b.Files = out.Files
+		files := filesOf(b)
+		r, err := proof.Machine(b, files)
+		require.NoError(t, err)
+		require.Empty(t, r.Defects)
+		const path = "xkb/keymap.xkb"
+		lines := strings.SplitAfter(string(files[path].Data), "\n")
+		at := rapid.IntRange(0, len(lines)-1).Draw(t, "line")
+		line := lines[at]
+		// CapsLock is Hyper, so that nothing locks, and not every layout has AltGr.
+		reached := !strings.Contains(line, "Lock") && !strings.Contains(line, "Mod5")
+		if reached && (strings.Contains(line, "map[") || strings.Contains(line, "preserve[")) || strings.Contains(line, "RedirectKey") {
+			mutant := slices.Concat(lines[:at], lines[at+1:])
+			files[path] = &fstest.MapFile{Data: []byte(strings.Join(mutant, ""))}
+			r, err := proof.Machine(b, files)
+			require.True(t, err != nil || len(r.Defects) > 0, line)
+		}
+	})
+}
+
 // A writer that does something else is caught, with the shortest press that shows
 // it.
 func TestWrongWriterIsCaught(t *testing.T) {
@@ -164,7 +197,10 @@ var meaningless = []struct{ part, why string }{
 	{"xkb_compat", "names of stock sections, asked of the real compiler in the target's tests"},
 	{"xkb_types", "as above"},
 	{"xkb_keycodes", "as above"},
+	{"level_name[", "a name for people"},
+	{"Lock] = ", "no key of the machine that has it locks capitals"},
 	{"include \"pc", "as above"},
+	{"include \"complete", "as above"},
 	{"<?xml", "the XML declaration, which has defaults"},
 	{"<!DOCTYPE", "as above"},
 	{"<plist", "the library reads a property list without it; a second parser is asked in the target's tests"},

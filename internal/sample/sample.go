@@ -167,6 +167,33 @@ func Launches(t *rapid.T, word *rapid.Generator[string], taken func(behaviour.Bi
 	return list
 }
 
+// Chords draws bindings of chords that are to be other chords, none twice.
+func Chords(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Binding {
+	mods := func(what string) keys.Mods {
+		var mods keys.Mods
+		for _, m := range []keys.Mods{keys.Ctrl, keys.Alt, keys.Shift, keys.Meta, keys.Hyper, keys.AltGr} {
+			if rapid.IntRange(0, 3).Draw(t, what) == 0 {
+				mods |= m
+			}
+		}
+		return mods
+	}
+	var list []behaviour.Binding
+	for range rapid.IntRange(0, 8).Draw(t, "chords") {
+		b := behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods("held"), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")}}
+		b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods("given"), Key: rapid.SampledFrom(keys.All()).Draw(t, "other")}}
+		if b.Effect.Chord.Mods == 0 {
+			b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: b.Effect.Chord.Key}
+		}
+		seen := slices.ContainsFunc(list, func(o behaviour.Binding) bool { return o.Place() == b.Place() })
+		if !seen && taken(b) {
+			list = append(list, b)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
 // Actions is a chord for every action that a mechanism takes.
 func Actions(taken func(behaviour.Binding) bool) []behaviour.Binding {
 	const letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"

@@ -49,7 +49,7 @@ func one(b bool) int {
 var chordMods = []struct {
 	mod  keys.Mods
 	name string
-}{{keys.Shift, "Shift"}, {keys.AltGr, "LevelThree"}, {keys.Ctrl, "Control"}, {keys.Alt, "Mod1"}, {keys.Meta, "Mod4"}, {keys.Hyper, "Mod3"}}
+}{{keys.Shift, "Shift"}, {keys.AltGr, "Mod5"}, {keys.Ctrl, "Control"}, {keys.Alt, "Mod1"}, {keys.Hyper, "Mod3"}, {keys.Meta, "Mod4"}}
 
 // named spells modifiers, and says whether all have a name.
 func named(mods keys.Mods) ([]string, bool) {
@@ -125,7 +125,8 @@ func split(list []target.Binding) (positions, chords []target.Binding) {
 }
 
 // redirects makes a stanza of each key that has chords, and the key types for them.
-func redirects(m *intent.Machine, chords []target.Binding) (stanzas []stanza, types []string) {
+// hyper says whether a key is Hyper.
+func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza, types []string) {
 	numbers := map[string]int{} // of types, by what they are
 	for len(chords) > 0 {
 		key := chords[0].Chord.Key
@@ -145,8 +146,8 @@ func redirects(m *intent.Machine, chords []target.Binding) (stanzas []stanza, ty
 			for len(levels) < form.levels {
 				levels = append(levels, "NoSymbol")
 			}
-			levels = levels[:form.levels]
-			actions := slices.Repeat([]string{"NoAction()"}, form.levels)
+			levels = append(levels[:form.levels], levels[0])
+			actions := slices.Repeat([]string{"NoAction()"}, len(levels))
 			for _, b := range own {
 				id += fmt.Sprint(" ", b.Chord.Mods)
 				levels = append(levels, levels[form.level(b.Chord.Mods.Has(keys.Shift) && form.shift, false, b.Chord.Mods.Has(keys.AltGr) && form.third)])
@@ -156,7 +157,7 @@ func redirects(m *intent.Machine, chords []target.Binding) (stanzas []stanza, ty
 			if !known {
 				number = len(numbers) + 1
 				numbers[id] = number
-				types = append(types, chordType(typeName(number), form, own))
+				types = append(types, chordType(typeName(number), form, own, hyper))
 			}
 			st.groups = append(st.groups, keys.Symbols{Type: typeName(number), Level: levels})
 			st.actions = append(st.actions, strings.Join(actions, ", "))
@@ -184,8 +185,10 @@ func redirect(b target.Binding) string {
 
 // chordType is a key type that gives the levels of another one, and one more for each
 // chord when just its modifiers are on, locks aside. A modifier that the other type
-// does not look at stays on for programs. xkbcomp wants every level named.
-func chordType(name string, form base, chords []target.Binding) string {
+// does not look at stays on for programs. xkbcomp forgets what is said of the first
+// level, so that level is there a second time; what it is to keep of a virtual
+// modifier, so there are real ones only; and it wants every level named.
+func chordType(name string, form base, chords []target.Binding, hyper bool) string {
 	var b strings.Builder
 	var all []string
 	lock := 1
@@ -193,7 +196,11 @@ func chordType(name string, form base, chords []target.Binding) string {
 		lock = 2
 		all = append(all, "Lock")
 	}
-	mods, _ := named(keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta | keys.Hyper)
+	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
+	if hyper || slices.ContainsFunc(chords, func(b target.Binding) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
+		looked |= keys.Hyper
+	}
+	mods, _ := named(looked)
 	fmt.Fprintf(&b, "    type \"%s\" {\n      modifiers = %s;\n", name, strings.Join(append(all, mods...), "+"))
 	for set := range 1 << len(chordMods) {
 		var on keys.Mods
@@ -202,11 +209,14 @@ func chordType(name string, form base, chords []target.Binding) string {
 				on |= m.mod
 			}
 		}
+		if !looked.Has(on) {
+			continue
+		}
 		for locked := range lock {
 			shift, third := on.Has(keys.Shift) && form.shift, on.Has(keys.AltGr) && form.third
 			level := form.level(shift, locked == 1, third)
 			if i := slices.IndexFunc(chords, func(c target.Binding) bool { return c.Chord.Mods == on }); i >= 0 {
-				level = form.levels + i
+				level = form.levels + 1 + i
 			}
 			which, _ := named(on)
 			kept := on
@@ -223,8 +233,11 @@ func chordType(name string, form base, chords []target.Binding) string {
 					keep = append(keep, "Lock")
 				}
 			}
-			if len(which) == 0 {
-				continue // the first level
+			switch {
+			case level == 0 && len(keep) == 0:
+				continue // that is so where nothing is said
+			case level == 0:
+				level = form.levels
 			}
 			fmt.Fprintf(&b, "      map[%s] = Level%d;\n", strings.Join(which, "+"), level+1)
 			if len(keep) > 0 {
@@ -232,7 +245,7 @@ func chordType(name string, form base, chords []target.Binding) string {
 			}
 		}
 	}
-	for i := range form.levels + len(chords) {
+	for i := range form.levels + 1 + len(chords) {
 		fmt.Fprintf(&b, "      level_name[Level%d] = \"%d\";\n", i+1, i+1)
 	}
 	b.WriteString("    };\n")

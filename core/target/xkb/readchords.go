@@ -104,7 +104,7 @@ func (l *layer) chords(m *target.Machine, key keys.Key, name string) []target.Bi
 
 // modsOf is the modifiers of a chord by the names of a keymap.
 func modsOf(names []string) keys.Mods {
-	known := map[string]keys.Mods{"Shift": keys.Shift, "LevelThree": keys.AltGr, "Control": keys.Ctrl, "Mod1": keys.Alt, "Mod4": keys.Meta, "Mod3": keys.Hyper}
+	known := map[string]keys.Mods{"Shift": keys.Shift, "Mod5": keys.AltGr, "Control": keys.Ctrl, "Mod1": keys.Alt, "Mod4": keys.Meta, "Mod3": keys.Hyper}
 	var mods keys.Mods
 	for _, n := range names {
 		mods |= known[n]

@@ -301,7 +301,7 @@ func symbols(m *intent.Machine, list []stanza, mods map[string][]string) string 
 
 // wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
 func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []target.Binding) string {
-	others, types := redirects(m, chords)
+	others, types := redirects(m, chords, len(mods["Mod3"]) > 0)
 	include := "pc"
 	for g, l := range m.Layouts {
 		include += "+" + l.Name

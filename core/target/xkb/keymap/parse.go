@@ -55,6 +55,9 @@ func ParseTypes(file, text string) (Types, error) {
 			p.next()
 			continue
 		}
+		if p.text() != "type" {
+			p.fail(fmt.Sprintf("%q is no key type", p.text()))
+		}
 		p.keyType()
 	}
 	return p.k.types, p.err

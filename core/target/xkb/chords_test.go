@@ -1,0 +1,144 @@
+package xkb_test
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+	"leitstand/core/target/xkb/keymap"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func gives(mods keys.Mods, code string, toMods keys.Mods, to string) target.Binding {
+	b := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}}
+	if b.Effect = (behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: toMods, Key: sample.Key(to)}}); toMods == 0 {
+		b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(to)}
+	}
+	return b
+}
+
+func TestTakeChords(t *testing.T) {
+	for _, c := range []struct {
+		session string
+		binding target.Binding
+		verdict target.Verdict
+		words   string
+	}{
+		{"x11", gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), target.Exact, ""},
+		{"x11", gives(keys.Ctrl, "KeyH", 0, "Backspace"), target.Exact, ""},
+		{"", gives(keys.Ctrl, "KeyH", 0, "Backspace"), target.None, `session = "x11"`},
+		{"x11", gives(keys.CtrlLeft, "KeyH", 0, "Backspace"), target.None, "no sides"},
+		{"x11", gives(keys.Ctrl, "F1", 0, "F2"), target.None, "something of its own"},
+		{"x11", gives(keys.Ctrl, "ShiftLeft", 0, "F2"), target.None, "no chord of ShiftLeft"},
+		{"x11", gives(keys.Ctrl, "KeyH", 0, "Eject"), target.Exact, ""},
+		{"x11", gives(keys.Ctrl, "KeyH", 0, "Fn"), target.None, "no key Fn"},
+	} {
+		got := xkb.Target{}.Take(machine(c.session, "i3", "de"), c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Words, c.words)
+	}
+}
+
+// Chords read back as they were meant, and what our reader makes of the keymap is what
+// it makes of the X server's own dump of it, in every state.
+func TestChordsAsXkbcompHasThem(t *testing.T) {
+	realtest.Need(t, "xkbcomp", "x11-xkb-utils")
+	dir := t.TempDir()
+	rapid.Check(t, func(rt *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(rt, "layouts")
+		m := machine("x11", "i3", layouts...)
+		list := sample.Chords(rt, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near })
+		out, err := xkb.Target{}.Write(m, append(list, sample.Modifier("CapsLock", keys.Hyper)))
+		require.NoError(rt, err)
+		files := fstest.MapFS{}
+		for _, f := range out.Files {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+		got, err := xkb.Target{}.Read(m, files)
+		require.NoError(rt, err)
+		require.Empty(rt, behaviour.Compare(got, append(list, sample.Modifier("CapsLock", keys.Hyper))))
+		if rapid.IntRange(0, 3).Draw(rt, "asked") > 0 { // a real compiler takes its time
+			return
+		}
+		ours, err := xkb.Target{}.Keymap(m, files)
+		require.NoError(rt, err)
+		in, dump := filepath.Join(dir, "in.xkb"), filepath.Join(dir, "out.xkb")
+		require.NoError(rt, os.WriteFile(in, files["xkb/keymap.xkb"].Data, 0o644))
+		printed, err := exec.Command("xkbcomp", "-w0", "-xkb", in, dump).CombinedOutput()
+		require.NoError(rt, err, "%s", printed)
+		text, err := os.ReadFile(dump)
+		require.NoError(rt, err)
+		theirs, err := keymap.Parse("out.xkb", string(text))
+		require.NoError(rt, err)
+		for _, b := range list {
+			a, ok1 := ours.KeyOf(b.Chord.Key)
+			z, ok2 := theirs.KeyOf(b.Chord.Key)
+			require.True(rt, ok1 && ok2)
+			for g := range layouts {
+				for on := range keymap.Masks {
+					require.Equal(rt, ours.At(a, keymap.Mask(on), g), theirs.At(z, keymap.Mask(on), g), "%s with %v in group %d", b.Chord.Key, keymap.Mask(on).Names(), g+1)
+				}
+			}
+		}
+	})
+}
+
+// Chords are pressed in a real X server: a program gets the other key, with the other
+// modifiers; a chord with one modifier more is left alone, and the locks do not matter.
+func TestChordsPressedInX(t *testing.T) {
+	const shift, ctrl, mod1, mod3, mod4 = 0x1, 0x4, 0x8, 0x20, 0x40
+	server := realtest.XServer(t)
+	p := server.Presser()
+	for _, layouts := range [][]string{{"de"}, {"us", "fr"}} {
+		m := machine("x11", "i3", layouts...)
+		list := []target.Binding{
+			sample.Modifier("CapsLock", keys.Hyper),
+			gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
+			gives(keys.Ctrl, "KeyH", 0, "Backspace"), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
+		}
+		server.LoadKeymap(filepath.Join(write(t, m, list), "xkb/keymap.xkb"))
+		for _, c := range []struct {
+			keys  []string
+			to    string
+			state int
+		}{
+			{[]string{"MetaLeft", "KeyC"}, "KeyC", ctrl},
+			{[]string{"MetaLeft", "ShiftLeft", "KeyC"}, "KeyC", ctrl | shift},
+			{[]string{"MetaLeft", "AltLeft", "KeyC"}, "KeyC", mod4 | mod1},
+			{[]string{"ControlLeft", "KeyH"}, "Backspace", 0},
+			{[]string{"ControlRight", "ShiftLeft", "KeyH"}, "KeyH", ctrl | shift},
+			{[]string{"CapsLock", "ArrowLeft"}, "Home", 0},
+			{[]string{"CapsLock", "ShiftLeft", "ArrowLeft"}, "ArrowLeft", mod3 | shift},
+			{[]string{"MetaRight", "Digit7"}, "F4", mod1},
+			{[]string{"KeyC"}, "KeyC", 0},
+		} {
+			var chord []int
+			for _, k := range c.keys {
+				chord = append(chord, sample.Evdev(sample.Key(k)))
+			}
+			for _, numlock := range []bool{false, true} {
+				if numlock {
+					p.Chord(sample.Evdev(sample.Key("NumLock")))
+				}
+				events := p.Chord(chord...)
+				last := events[len(events)-1]
+				assert.Equal(t, fmt.Sprintf("%d with %#x", sample.Evdev(sample.Key(c.to))+8, c.state), fmt.Sprintf("%d with %#x", last.Keycode, last.State&^0x10), "%v, NumLock %v", c.keys, numlock)
+				if numlock {
+					p.Chord(sample.Evdev(sample.Key("NumLock")))
+				}
+			}
+		}
+	}
+}

@@ -6,13 +6,13 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"text/scanner"
 	"unicode"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/target/xkb/lexer"
 )
 
 // Read reads what Write wrote. A machine with both kinds of session has the
@@ -111,13 +111,11 @@ func (k *keyText) grow(n int) {
 // parse reads the key and modifier_map statements of a symbols file or a keymap.
 func parse(file, text string, groups int) (*layer, error) {
 	l := &layer{keys: map[string]*keyText{}, mods: map[string][]string{}}
-	p := &parser{file: file}
-	p.s.Init(strings.NewReader(text))
-	p.s.Mode = scanner.ScanIdents | scanner.ScanStrings | scanner.ScanInts | scanner.ScanComments | scanner.SkipComments
-	p.s.Error = func(_ *scanner.Scanner, msg string) { p.fail(msg) }
+	p := &parser{s: lexer.New(text), file: file}
+	p.s.Error = p.fail
 	p.next()
 	var open []string // the blocks that are not closed yet
-	for p.tok != scanner.EOF && p.err == nil {
+	for p.tok != lexer.EOF && p.err == nil {
 		word := p.word()
 		inside := len(open) > 0 && open[len(open)-1] == "xkb_symbols"
 		if (word == "key" || word == "modifier_map" || word == "include") && !inside {
@@ -125,7 +123,7 @@ func parse(file, text string, groups int) (*layer, error) {
 		}
 		switch word {
 		case "xkb_symbols":
-			if p.tok == scanner.String {
+			if p.tok == lexer.String {
 				if name := p.word(); name != `"mapping"` {
 					p.fail(fmt.Sprintf("the section is called %s, and the rules name mapping", name))
 				}
@@ -147,7 +145,7 @@ func parse(file, text string, groups int) (*layer, error) {
 			p.types(l, text)
 		case "xkb_keycodes", "xkb_compat", "xkb_geometry":
 			p.expect("{")
-			for p.tok != '}' && p.tok != scanner.EOF {
+			for p.tok != '}' && p.tok != lexer.EOF {
 				p.next()
 			}
 			p.expect("}")
@@ -174,18 +172,19 @@ func parse(file, text string, groups int) (*layer, error) {
 }
 
 type parser struct {
-	s    scanner.Scanner
+	s    *lexer.Lexer
 	tok  rune
 	file string
 	err  error
 }
 
-func (p *parser) next()        { p.tok = p.s.Scan() }
-func (p *parser) text() string { return p.s.TokenText() }
+func (p *parser) next()        { p.tok = p.s.Next() }
+func (p *parser) text() string { return p.s.Text() }
 
 func (p *parser) fail(msg string) {
 	if p.err == nil {
-		p.err = fmt.Errorf("%s:%d:%d: %s", p.file, p.s.Position.Line, p.s.Position.Column, msg)
+		line, column := p.s.Position()
+		p.err = fmt.Errorf("%s:%d:%d: %s", p.file, line, column, msg)
 	}
 }
 
@@ -202,7 +201,7 @@ func (p *parser) expect(t string) {
 func (p *parser) name() string {
 	p.expect("<")
 	var b strings.Builder
-	for p.tok != '>' && p.tok != scanner.EOF && p.err == nil {
+	for p.tok != '>' && p.tok != lexer.EOF && p.err == nil {
 		b.WriteString(p.word())
 	}
 	p.expect(">")
@@ -216,7 +215,7 @@ func (p *parser) name() string {
 func (p *parser) until(end rune) string {
 	var parts []string
 	depth := 0
-	for p.tok != scanner.EOF && p.err == nil && (depth > 0 || p.tok != end) {
+	for p.tok != lexer.EOF && p.err == nil && (depth > 0 || p.tok != end) {
 		switch p.tok {
 		case '(', '[', '{':
 			depth++
@@ -238,7 +237,7 @@ func (p *parser) key(l *layer) {
 		l.keys[name] = k
 		l.order = append(l.order, name)
 	}
-	for p.tok != '}' && p.tok != scanner.EOF && p.err == nil {
+	for p.tok != '}' && p.tok != lexer.EOF && p.err == nil {
 		what := p.word()
 		if what == "repeat" {
 			p.expect("=")
@@ -278,7 +277,7 @@ func (p *parser) key(l *layer) {
 func (p *parser) modifierMap(l *layer) {
 	mod := p.word()
 	p.expect("{")
-	for p.tok != '}' && p.tok != scanner.EOF && p.err == nil {
+	for p.tok != '}' && p.tok != lexer.EOF && p.err == nil {
 		name := p.name()
 		if !slices.Contains(l.mods[name], mod) {
 			l.mods[name] = append(l.mods[name], mod)

@@ -4,19 +4,19 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"text/scanner"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/target/xkb/lexer"
 )
 
 // types reads the file's own key types.
 func (p *parser) types(l *layer, text string) {
 	p.expect("{")
-	start, end := p.s.Position.Offset, p.s.Position.Offset
-	for depth := 0; p.tok != scanner.EOF && p.err == nil && (depth > 0 || p.tok != '}'); p.next() {
+	start, end := p.s.Offset(), p.s.Offset()
+	for depth := 0; p.tok != lexer.EOF && p.err == nil && (depth > 0 || p.tok != '}'); p.next() {
 		switch p.tok {
 		case '{':
 			depth++
@@ -24,7 +24,7 @@ func (p *parser) types(l *layer, text string) {
 			depth--
 		}
 	}
-	end = p.s.Position.Offset
+	end = p.s.Offset()
 	p.expect("}")
 	p.expect(";")
 	if p.err == nil && end >= start && end <= len(text) {

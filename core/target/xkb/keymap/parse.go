@@ -7,9 +7,9 @@ import (
 	"strconv"
 	"strings"
 	"sync"
-	"text/scanner"
 
 	"leitstand/core/keys"
+	"leitstand/core/target/xkb/lexer"
 )
 
 //go:generate go run ./gen data
@@ -50,7 +50,7 @@ type Types map[string]*keyType
 // looked up.
 func ParseTypes(file, text string) (Types, error) {
 	p := newParser(file, text)
-	for p.tok != scanner.EOF && p.err == nil {
+	for p.tok != lexer.EOF && p.err == nil {
 		if p.maybe("include") {
 			p.next()
 			continue
@@ -79,10 +79,8 @@ func (t Types) Leads(name string, level int) [][]string {
 }
 
 func newParser(file, text string) *parser {
-	p := &parser{k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
-	p.s.Init(strings.NewReader(text))
-	p.s.Mode = scanner.ScanIdents | scanner.ScanStrings | scanner.ScanInts | scanner.ScanComments | scanner.SkipComments
-	p.s.Error = func(_ *scanner.Scanner, msg string) { p.fail(msg) }
+	p := &parser{s: lexer.New(text), k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
+	p.s.Error = p.fail
 	p.next()
 	return p
 }
@@ -90,13 +88,13 @@ func newParser(file, text string) *parser {
 func parse(file, text string) (*Keymap, error) {
 	p := newParser(file, text)
 	p.take("xkb_keymap")
-	if p.tok == scanner.String {
+	if p.tok == lexer.String {
 		p.next()
 	}
 	p.take("{")
 	for p.going('}') {
 		section := p.word()
-		if p.tok == scanner.String {
+		if p.tok == lexer.String {
 			p.next()
 		}
 		p.take("{")
@@ -126,7 +124,7 @@ func parse(file, text string) (*Keymap, error) {
 }
 
 type parser struct {
-	s       scanner.Scanner
+	s       *lexer.Lexer
 	tok     rune
 	k       *Keymap
 	file    string
@@ -136,17 +134,18 @@ type parser struct {
 	levelOne, repeat bool
 }
 
-func (p *parser) next()        { p.tok = p.s.Scan() }
-func (p *parser) text() string { return p.s.TokenText() }
+func (p *parser) next()        { p.tok = p.s.Next() }
+func (p *parser) text() string { return p.s.Text() }
 
 func (p *parser) fail(msg string) {
 	if p.err == nil {
-		p.err = fmt.Errorf("%s:%d:%d: %s", p.file, p.s.Position.Line, p.s.Position.Column, msg)
+		line, column := p.s.Position()
+		p.err = fmt.Errorf("%s:%d:%d: %s", p.file, line, column, msg)
 	}
 }
 
 // going says whether there is more before a closing token.
-func (p *parser) going(end rune) bool { return p.tok != end && p.tok != scanner.EOF && p.err == nil }
+func (p *parser) going(end rune) bool { return p.tok != end && p.tok != lexer.EOF && p.err == nil }
 
 func (p *parser) word() string { t := p.text(); p.next(); return t }
 
@@ -159,7 +158,7 @@ func (p *parser) take(t string) {
 
 // maybe takes a token if it is there.
 func (p *parser) maybe(t string) bool {
-	if p.text() != t || p.tok == scanner.EOF {
+	if p.text() != t || p.tok == lexer.EOF {
 		return false
 	}
 	p.next()
@@ -182,7 +181,7 @@ func (p *parser) name() string {
 // skip passes over a statement.
 func (p *parser) skip() {
 	depth := 0
-	for p.tok != scanner.EOF && p.err == nil {
+	for p.tok != lexer.EOF && p.err == nil {
 		switch p.tok {
 		case '{', '(', '[':
 			depth++
@@ -520,7 +519,7 @@ func (p *parser) levels(g *Group, actions bool) {
 			g.Levels = append(g.Levels, Level{})
 		}
 		switch {
-		case actions || p.tok == scanner.Ident && strings.HasSuffix(p.text(), "Mods") || p.tok == scanner.Ident && strings.HasSuffix(p.text(), "Action"):
+		case actions || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Mods") || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Action"):
 			g.Levels[l].action = p.action()
 		case p.maybe("{"):
 			for p.going('}') {

@@ -3,6 +3,7 @@ package xkb
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -53,7 +54,7 @@ var chordMods = []struct {
 
 // named spells modifiers, and says whether all have a name.
 func named(mods keys.Mods) ([]string, bool) {
-	var names []string
+	names := make([]string, 0, len(chordMods)+1)
 	for _, m := range chordMods {
 		if mods.Has(m.mod) {
 			names = append(names, m.name)
@@ -239,9 +240,10 @@ func chordType(name string, form base, chords []target.Binding, hyper bool) stri
 			case level == 0:
 				level = form.levels
 			}
-			fmt.Fprintf(&b, "      map[%s] = Level%d;\n", strings.Join(which, "+"), level+1)
+			state := strings.Join(which, "+")
+			b.WriteString("      map[" + state + "] = Level" + strconv.Itoa(level+1) + ";\n")
 			if len(keep) > 0 {
-				fmt.Fprintf(&b, "      preserve[%s] = %s;\n", strings.Join(which, "+"), strings.Join(keep, "+"))
+				b.WriteString("      preserve[" + state + "] = " + strings.Join(keep, "+") + ";\n")
 			}
 		}
 	}

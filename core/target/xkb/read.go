@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode"
 
 	"leitstand/core/behaviour"
@@ -108,8 +109,41 @@ func (k *keyText) grow(n int) {
 	}
 }
 
-// parse reads the key and modifier_map statements of a symbols file or a keymap.
+// parse reads the key and modifier_map statements of a symbols file or a keymap. What
+// it makes of the latest texts is kept: bindings and keymap are asked for one after the
+// other.
 func parse(file, text string, groups int) (*layer, error) {
+	latest.Lock()
+	for _, p := range latest.texts {
+		if p.text == text && p.file == file && p.groups == groups {
+			latest.Unlock()
+			return p.layer, nil
+		}
+	}
+	latest.Unlock()
+	l, err := parseNew(file, text, groups)
+	if err == nil {
+		latest.Lock()
+		latest.texts[latest.next] = parsed{file, text, groups, l}
+		latest.next = (latest.next + 1) % len(latest.texts)
+		latest.Unlock()
+	}
+	return l, err
+}
+
+type parsed struct {
+	file, text string
+	groups     int
+	layer      *layer
+}
+
+var latest struct {
+	sync.Mutex
+	texts [8]parsed
+	next  int
+}
+
+func parseNew(file, text string, groups int) (*layer, error) {
 	l := &layer{keys: map[string]*keyText{}, mods: map[string][]string{}}
 	p := &parser{s: lexer.New(text), file: file}
 	p.s.Error = p.fail
@@ -142,7 +176,7 @@ func parse(file, text string, groups int) (*layer, error) {
 			open = append(open, word)
 			p.expect("{")
 		case "xkb_types":
-			p.types(l, text)
+			p.types(l)
 		case "xkb_keycodes", "xkb_compat", "xkb_geometry":
 			p.expect("{")
 			for p.tok != '}' && p.tok != lexer.EOF {

@@ -9,27 +9,21 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
-	"leitstand/core/target/xkb/lexer"
 )
 
 // types reads the file's own key types.
-func (p *parser) types(l *layer, text string) {
-	p.expect("{")
-	start, end := p.s.Offset(), p.s.Offset()
-	for depth := 0; p.tok != lexer.EOF && p.err == nil && (depth > 0 || p.tok != '}'); p.next() {
-		switch p.tok {
-		case '{':
-			depth++
-		case '}':
-			depth--
-		}
+func (p *parser) types(l *layer) {
+	if p.tok != '{' {
+		p.expect("{")
+		return
 	}
-	end = p.s.Offset()
+	types, err := keymap.ParseTypes(p.file, p.s)
+	if l.types = types; p.err == nil {
+		p.err = err
+	}
+	p.s.Error = p.fail
 	p.expect("}")
 	p.expect(";")
-	if p.err == nil && end >= start && end <= len(text) {
-		l.types, p.err = keymap.ParseTypes(p.file, text[start:end])
-	}
 }
 
 // redirects are the levels of a group that are another key's presses.

@@ -46,11 +46,11 @@ func Parse(file, text string) (*Keymap, error) {
 // Types are key types, by name.
 type Types map[string]*keyType
 
-// ParseTypes reads the inside of a section of key types. What it includes is not
-// looked up.
-func ParseTypes(file, text string) (Types, error) {
-	p := newParser(file, text)
-	for p.tok != lexer.EOF && p.err == nil {
+// ParseTypes reads the inside of a section of key types, up to the brace that closes
+// it, which is left as the last word read. What it includes is not looked up.
+func ParseTypes(file string, words *lexer.Lexer) (Types, error) {
+	p := newParser(file, words)
+	for p.going('}') {
 		if p.maybe("include") {
 			p.next()
 			continue
@@ -78,15 +78,15 @@ func (t Types) Leads(name string, level int) [][]string {
 	return list
 }
 
-func newParser(file, text string) *parser {
-	p := &parser{s: lexer.New(text), k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
+func newParser(file string, words *lexer.Lexer) *parser {
+	p := &parser{s: words, k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
 	p.s.Error = p.fail
 	p.next()
 	return p
 }
 
 func parse(file, text string) (*Keymap, error) {
-	p := newParser(file, text)
+	p := newParser(file, lexer.New(text))
 	p.take("xkb_keymap")
 	if p.tok == lexer.String {
 		p.next()

@@ -52,8 +52,10 @@ func lines(desktop string) []line {
 	var list []line
 	for text := range strings.Lines(defaultsText) {
 		text, ok := strings.CutPrefix(text, desktop+"\t")
-		f := strings.Split(strings.TrimSuffix(text, "\n"), "\t")
-		if ok && len(f) == 4 {
+		if !ok {
+			continue
+		}
+		if f := strings.Split(strings.TrimSuffix(text, "\n"), "\t"); len(f) == 4 {
 			list = append(list, line{listed{f[0], f[1], f[2]}, f[3]})
 		}
 	}

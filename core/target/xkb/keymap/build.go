@@ -115,13 +115,13 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 			key.explicit = true
 			for g := range key.Groups {
 				for l := range key.Groups[g].Levels {
-					key.Groups[g].Levels[l].action = action{kind: setMods, mods: named(c.Actions)}
+					key.Groups[g].Levels[l].action = &action{kind: setMods, mods: named(c.Actions)}
 				}
 			}
 		}
 		for at, r := range c.Redirects {
 			key.explicit, key.Repeats, key.repeatSet = true, true, true
-			key.Groups[at[0]].Levels[at[1]].action = action{kind: redirectKey, to: r.To, mods: named(r.Adds), clear: named(r.Clears)}
+			key.Groups[at[0]].Levels[at[1]].action = &action{kind: redirectKey, to: r.To, mods: named(r.Adds), clear: named(r.Clears)}
 		}
 		for g, step := range c.Steps {
 			key.explicit = true
@@ -129,7 +129,7 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 				continue // the group says that there is no action
 			}
 			for l := range key.Groups[g].Levels {
-				key.Groups[g].Levels[l].action = action{kind: map[bool]actionKind{false: setGroup, true: lockGroup}[step.Locks], group: step.By, relative: true}
+				key.Groups[g].Levels[l].action = &action{kind: map[bool]actionKind{false: setGroup, true: lockGroup}[step.Locks], group: step.By, relative: true}
 			}
 		}
 		k.Keys[name] = key

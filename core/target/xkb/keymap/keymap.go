@@ -79,8 +79,18 @@ type Group struct {
 // Level is one level of a group.
 type Level struct {
 	Syms   []string // keysyms by name; none for a level that gives nothing
-	action action
+	action *action // nil for none
 }
+
+// does is the level's action.
+func (l *Level) does() *action {
+	if l.action == nil {
+		return &none
+	}
+	return l.action
+}
+
+var none action
 
 type keyType struct {
 	mods    mods
@@ -164,7 +174,10 @@ func (k *Keymap) resolve() {
 		for g := range key.Groups {
 			key.Groups[g].typ = k.types[key.Groups[g].Type]
 			for l := range key.Groups[g].Levels {
-				a := &key.Groups[g].Levels[l].action
+				a := key.Groups[g].Levels[l].action
+				if a == nil {
+					continue
+				}
 				a.mask, a.cleared = k.mask(a.mods, key.modMap), k.mask(a.clear, 0)
 			}
 		}
@@ -202,7 +215,8 @@ func (k *Keymap) interpret(key *Key) {
 				key.vmodMap = append(key.vmodMap, in.virtual)
 			}
 			if in.action.kind != noAction {
-				level.action = in.action
+				own := in.action
+				level.action = &own
 			}
 		}
 	}

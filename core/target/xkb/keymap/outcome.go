@@ -35,7 +35,7 @@ func (k *Keymap) At(key *Key, on Mask, group int) Outcome {
 	if level == nil {
 		return o
 	}
-	switch a := level.action; a.kind {
+	switch a := level.does(); a.kind {
 	case setMods:
 		o.Sets = a.mask
 	case lockMods:
@@ -62,10 +62,9 @@ func (k *Keymap) Like(key *Key, o *Keymap, other *Key) bool {
 			return false
 		}
 		for l := range a.Levels {
-			x, y := &a.Levels[l], &b.Levels[l]
-			if !slices.Equal(x.Syms, y.Syms) || x.action.kind != y.action.kind || x.action.mask != y.action.mask ||
-				x.action.group != y.action.group || x.action.relative != y.action.relative || x.action.clearLocks != y.action.clearLocks ||
-				x.action.to != y.action.to || x.action.cleared != y.action.cleared {
+			x, y := a.Levels[l].does(), b.Levels[l].does()
+			if !slices.Equal(a.Levels[l].Syms, b.Levels[l].Syms) || x.kind != y.kind || x.mask != y.mask || x.group != y.group ||
+				x.relative != y.relative || x.clearLocks != y.clearLocks || x.to != y.to || x.cleared != y.cleared {
 				return false
 			}
 		}
@@ -124,7 +123,7 @@ func (key *Key) Reach() Mask {
 	var m Mask
 	for g := range key.Groups {
 		for l := range key.Groups[g].Levels {
-			switch a := &key.Groups[g].Levels[l].action; a.kind {
+			switch a := key.Groups[g].Levels[l].does(); a.kind {
 			case setMods, lockMods, latchMods:
 				m |= a.mask
 			}

@@ -520,7 +520,8 @@ func (p *parser) levels(g *Group, actions bool) {
 		}
 		switch {
 		case actions || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Mods") || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Action"):
-			g.Levels[l].action = p.action()
+			made := p.action()
+			g.Levels[l].action = &made
 		case p.maybe("{"):
 			for p.going('}') {
 				g.Levels[l].Syms = append(g.Levels[l].Syms, p.keysym())

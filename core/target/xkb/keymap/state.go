@@ -113,7 +113,7 @@ func (s *State) Press(key *Key) {
 	level, _ := s.k.level(key, s.Mods(), s.Group())
 	h := held{}
 	if level != nil {
-		switch a := level.action; a.kind {
+		switch a := level.does(); a.kind {
 		case setMods:
 			h.set = a.mask
 			if a.clearLocks {
@@ -137,7 +137,7 @@ func (s *State) Press(key *Key) {
 			}
 		}
 	}
-	if level == nil || level.action.kind == noAction || level.action.kind == redirectKey {
+	if level == nil || level.does().kind == noAction || level.does().kind == redirectKey {
 		s.latched = 0
 	}
 	for i := range s.base {

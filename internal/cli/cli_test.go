@@ -2,9 +2,12 @@ package cli_test
 
 import (
 	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/rogpeppe/go-internal/testscript"
+	"github.com/santhosh-tekuri/jsonschema/v6"
 
 	"leitstand/examples"
 	"leitstand/internal/cli"
@@ -24,5 +27,23 @@ func TestScripts(t *testing.T) {
 			return os.WriteFile(e.Cd+"/tide.hcl", examples.TideOffice, 0o644)
 		},
 		RequireExplicitExec: true,
+		Cmds:                map[string]func(*testscript.TestScript, bool, []string){"sarif": sarif},
 	})
+}
+
+// schema is the OASIS standard's own schema of SARIF 2.1.0, Errata 01.
+var schema, _ = filepath.Abs("testdata/sarif-schema-2.1.0.json")
+
+// sarif holds what the last command printed against the standard's schema.
+func sarif(ts *testscript.TestScript, negated bool, _ []string) {
+	compiled, err := jsonschema.NewCompiler().Compile(schema)
+	ts.Check(err)
+	report, err := jsonschema.UnmarshalJSON(strings.NewReader(ts.ReadFile("stdout")))
+	ts.Check(err)
+	switch err := compiled.Validate(report); {
+	case err != nil && !negated:
+		ts.Fatalf("no SARIF by its schema: %v", err)
+	case err == nil && negated:
+		ts.Fatalf("SARIF by its schema, which it should not be")
+	}
 }

@@ -28,6 +28,19 @@ func Machine(mp *mapping.Mapping, b *compile.Build) diag.List {
 	return a.list
 }
 
+// Programs looks for programs that a machine starts and does not have.
+func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bool) diag.List {
+	a := &auditor{mp: mp, b: b, told: map[told]bool{}}
+	for _, l := range b.Landings {
+		command := l.Binding.Effect.Launch.Command
+		if l.Target == nil || len(command) == 0 || strings.ContainsAny(command[0][:min(1, len(command[0]))], "~$%") || has(command[0]) {
+			continue
+		}
+		a.add("no-program", l.Rule, l.Range, fmt.Sprintf("%s is not on this machine", command[0]), "install it, or name it by its whole path")
+	}
+	return a.list
+}
+
 // Whole looks over what concerns no one machine.
 func Whole(mp *mapping.Mapping) diag.List { return append(unusedBoards(mp), nowhere(mp)...) }
 

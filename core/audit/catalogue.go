@@ -40,6 +40,8 @@ var Catalogue = []Finding{
 		"The rule powers off, restarts, logs out or deletes by a key that is easily hit by accident, without a question. Add a modifier or two, or confirm = true."},
 	{"unreachable", diag.Warning, "the chord cannot be pressed",
 		"No key of the machine gives the chord's key, or one of its modifiers: the keys are switched off, remapped, broken, or the board lacks them. Use another chord, or leave a key that gives it."},
+	{"no-program", diag.Warning, "a program that is not on this machine",
+		"The mapping is checked on the machine itself, which is the one of the host's name or the only one there is, and the program that the rule starts is not on its search path. The press would do nothing. Install the program, or name it by its whole path."},
 	{"unused-board", diag.Warning, "a board that no machine has",
 		"The board is defined, and no machine names it, so rules scoped to it hold nowhere. Add it to the boards of a machine, or take it out."},
 	{"no-machine", diag.Warning, "a rule that holds on no machine",

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync"
 
 	"leitstand/core/audit"
@@ -35,11 +36,21 @@ type Report struct {
 	Proof    proof.Total
 }
 
+// Here is the machine that the check runs on.
+type Here struct {
+	Machine *mapping.Machine          // for a mapping without machines
+	Name    string                    // the host's, by which a mapping may name it
+	Has     func(program string) bool // whether it has a program
+}
+
+// is says whether a machine of the mapping is this one.
+func (h Here) is(m *mapping.Machine) bool { return m == h.Machine || strings.EqualFold(m.Name, h.Name) }
+
 // Mapping checks a mapping for the named machines, or for all of its machines if
 // none is named; one without machines is for here. The error says that a name is
 // unknown, or that what was written cannot be read back.
-func Mapping(mp *mapping.Mapping, here *mapping.Machine, names []string) (Report, error) {
-	machines, err := compile.Pick(mp, here, names)
+func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
+	machines, err := compile.Pick(mp, here.Machine, names)
 	if err != nil {
 		return Report{}, err
 	}
@@ -53,7 +64,12 @@ func Mapping(mp *mapping.Mapping, here *mapping.Machine, names []string) (Report
 			if f.build, f.compiled, f.err = compile.Machine(mp, m); f.err != nil {
 				return
 			}
-			wait.Go(func() { f.regrets = audit.Machine(mp, f.build) })
+			wait.Go(func() {
+				f.regrets = audit.Machine(mp, f.build)
+				if here.is(m) {
+					f.regrets = append(f.regrets, audit.Programs(mp, f.build, here.Has)...)
+				}
+			})
 			if f.compiled.HasErrors() {
 				return // nothing was written
 			}

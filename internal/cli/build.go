@@ -24,7 +24,7 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 	if err != nil || diags.HasErrors() {
 		return mp, check.Report{Findings: diags}, err
 	}
-	report, err := check.Mapping(mp, here(), machines)
+	report, err := check.Mapping(mp, check.Here{Machine: here(), Name: hostname(), Has: has}, machines)
 	report.Findings = append(diags, report.Findings...)
 	return mp, report, err
 }

@@ -8,6 +8,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"runtime"
 	"slices"
@@ -112,6 +113,19 @@ func load(path string) (*mapping.Mapping, diag.List, error) {
 // here describes the machine the program runs on.
 func here() *mapping.Machine {
 	return host.Machine(os.DirFS("/"), os.Getenv, runtime.GOOS)
+}
+
+// hostname is what the machine calls itself, without its domain; "" if it does not say.
+func hostname() string {
+	name, _ := os.Hostname()
+	name, _, _ = strings.Cut(name, ".")
+	return name
+}
+
+// has says whether the machine has a program.
+func has(program string) bool {
+	_, err := exec.LookPath(program)
+	return err == nil
 }
 
 // sentence is an error as a person reads it.

@@ -79,7 +79,7 @@ type Group struct {
 // Level is one level of a group.
 type Level struct {
 	Syms   []string // keysyms by name; none for a level that gives nothing
-	action *action // nil for none
+	action *action  // nil for none
 }
 
 // does is the level's action.

@@ -1,0 +1,85 @@
+package check_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/check"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/examples"
+)
+
+func load(t *testing.T, text string) *mapping.Mapping {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	return mp
+}
+
+func here(has func(string) bool) check.Here {
+	return check.Here{Machine: &mapping.Machine{Name: "this-machine", System: mapping.Linux, Desktop: "xfce", Layouts: []string{"us"}}, Name: "Gauge", Has: has}
+}
+
+func TestExample(t *testing.T) {
+	mp := load(t, string(examples.TideOffice))
+	r, err := check.Mapping(mp, here(func(string) bool { return true }), nil)
+	require.NoError(t, err)
+	assert.Len(t, r.Builds, len(mp.Machines))
+	assert.Empty(t, r.Findings.Without(diag.Note))
+	assert.Zero(t, r.Proof.Unexplained)
+	assert.Positive(t, r.Proof.Announced)
+
+	one, err := check.Mapping(mp, here(func(string) bool { return true }), []string{"lab"})
+	require.NoError(t, err)
+	assert.Len(t, one.Builds, 1)
+	assert.Less(t, one.Proof.Presses, r.Proof.Presses)
+	_, err = check.Mapping(mp, here(nil), []string{"lap"})
+	assert.ErrorContains(t, err, `did you mean "lab"`)
+}
+
+// Programs are looked for on the machine that the check runs on, and on no other.
+func TestProgramsThatAreNotHere(t *testing.T) {
+	has := func(program string) bool { return program == "tidegauge" }
+	launches := `
+launch "Ctrl+Alt+F9" { run = ["tidegauge", "3"] }
+launch "Ctrl+Alt+F10" { run = ["chartview"] }
+launch "Ctrl+Alt+F11" {
+  run   = ["soundings"]
+  allow = ["no-program"]
+}
+launch "Ctrl+Alt+F12" { run = ["~/bin/mine"] }
+`
+	for _, c := range []struct{ machines, on string }{
+		{"", "this-machine"},
+		{"machine \"gauge\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\nmachine \"lab\" { system = \"windows\" }\n", "gauge"},
+		{"machine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\n", ""},
+	} {
+		r, err := check.Mapping(load(t, c.machines+launches), here(has), nil)
+		require.NoError(t, err)
+		var got []string
+		for _, d := range r.Findings {
+			if d.Code == "no-program" {
+				got = append(got, d.Machines[0]+": "+d.Summary)
+			}
+		}
+		if c.on == "" {
+			assert.Empty(t, got)
+			continue
+		}
+		assert.Equal(t, []string{c.on + ": chartview is not on this machine"}, got)
+	}
+}
+
+// What is wrong with a mapping for a machine is told, and nothing is proved of it.
+func TestErrors(t *testing.T) {
+	mp := load(t, "machine \"lab\" { system = \"windows\" }\nhyper \"CapsLock\" { need = \"exact\" }\n")
+	r, err := check.Mapping(mp, here(nil), nil)
+	require.NoError(t, err)
+	assert.True(t, r.Findings.HasErrors())
+	assert.Zero(t, r.Proof.Presses)
+}

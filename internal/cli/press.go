@@ -22,8 +22,10 @@ func (a *app) press() *cobra.Command {
 what their caps say, what the kernel, the layout and the desktop make of it. A
 single key by its code, such as CapsLock, is followed from its place on the board;
 strokes one after the other are joined by a comma and a space: "CapsLock, Hyper+t".
+Strokes with times are played key by key: "CapsLock 300ms" is held so long, "hold
+KeyA" and "release KeyA" are its halves, "wait 1s" lets time pass.
 With --find the words are looked for instead: which press does this?`,
-		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press --find terminal",
+		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press \"hold CapsLock, KeyT, release CapsLock\"\n  leitstand press --find terminal",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			mp, builds, err := a.sound(machines)
@@ -54,6 +56,15 @@ type pressAnswer struct {
 	Does    string     `json:"does,omitempty"`
 	Wanted  string     `json:"wanted,omitempty"`
 	Error   string     `json:"error,omitempty"`
+	// Of strokes with times, by the files and, where that differs, by the mapping.
+	Played []pressMoment `json:"played,omitempty"`
+	Meant  []pressMoment `json:"meant,omitempty"`
+}
+
+type pressMoment struct {
+	Millis int64    `json:"ms"`
+	Board  string   `json:"board,omitempty"`
+	Sees   []string `json:"sees"`
 }
 
 type pressWay struct {
@@ -70,7 +81,19 @@ func (a *app) pressChords(mp *mapping.Mapping, builds []*compile.Build, chords [
 			fmt.Fprintf(a.stdout, "%s\n", a.style.bold.Render(chord))
 		}
 		for _, b := range builds {
-			answers, err := press.Ask(mp, b, chord, where)
+			var answers []press.Answer
+			var err error
+			if press.Timed(chord) {
+				var p press.Played
+				if p, err = press.Play(mp, b, chord, where); err == nil {
+					report = append(report, pressAnswer{Chord: chord, Machine: p.Machine, Played: momentsJSON(p.Moments), Meant: momentsJSON(p.Wanted)})
+					if a.format == "text" {
+						a.printPlayed(p)
+					}
+				}
+			} else {
+				answers, err = press.Ask(mp, b, chord, where)
+			}
 			if err != nil {
 				wrong++
 				report = append(report, pressAnswer{Chord: chord, Machine: b.Machine.Name, Error: err.Error()})
@@ -119,6 +142,34 @@ func (a *app) printAnswer(p press.Answer) {
 	table(a.stdout, "      ", rows)
 	if p.Wanted != "" {
 		fmt.Fprintln(a.stdout, wrap("      "+a.style.warn.Render("wanted")+": "+printable(p.Wanted), "        "))
+	}
+}
+
+func momentsJSON(list []press.Moment) []pressMoment {
+	var out []pressMoment
+	for _, m := range list {
+		out = append(out, pressMoment{m.At.Milliseconds(), m.Does, append([]string{}, m.Sees...)})
+	}
+	return out
+}
+
+// printPlayed prints what is seen, moment by moment.
+func (a *app) printPlayed(p press.Played) {
+	print := func(title string, moments []press.Moment) {
+		fmt.Fprintf(a.stdout, "  %s\n", title)
+		rows := [][]string{{"", a.style.faint.Render("on the board"), a.style.faint.Render("programs and the desktop see")}}
+		for _, m := range moments {
+			sees := strings.Join(m.Sees, ", ")
+			if sees == "" {
+				sees = "·"
+			}
+			rows = append(rows, []string{fmt.Sprintf("%5d ms", m.At.Milliseconds()), m.Does, cut(printable(sees), 72)})
+		}
+		table(a.stdout, "    ", rows)
+	}
+	print(a.style.bold.Render(p.Machine), p.Moments)
+	if p.Wanted != nil {
+		print("  "+a.style.warn.Render("wanted")+":", p.Wanted)
 	}
 }
 

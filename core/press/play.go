@@ -1,0 +1,234 @@
+package press
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// Moment is something that happens on the board or in time, and what comes of it.
+type Moment struct {
+	At   time.Duration
+	Does string   // what is done on the board; "" where only time passes
+	Sees []string // what programs and the desktop see of it
+}
+
+// Played is strokes in time on a machine.
+type Played struct {
+	Machine string
+	Moments []Moment // by the files
+	Wanted  []Moment // by the mapping; nil where that is the same
+}
+
+const (
+	tap = 50 * time.Millisecond // how long a key is down that is only named
+	gap = 50 * time.Millisecond // until the next stroke
+)
+
+// Timed says whether strokes name holds, releases or times, so that they are played
+// and not looked up.
+func Timed(text string) bool {
+	for part := range strings.SplitSeq(text, ", ") {
+		verb, rest, _ := strings.Cut(strings.TrimSpace(part), " ")
+		if _, err := time.ParseDuration(rest); err == nil || rest != "" && slices.Contains([]string{"hold", "release", "wait"}, verb) {
+			return true
+		}
+	}
+	return false
+}
+
+// Play presses keys one after the other on a compiled machine: "KeyA" or a chord is
+// tapped, "KeyA 300ms" held so long, "hold KeyA" and "release KeyA" are the two halves
+// of that, and "wait 1s" lets time pass. The error says what cannot be pressed.
+func Play(mp *mapping.Mapping, b *compile.Build, text string, where Where) (Played, error) {
+	events, err := events(mp, b, text, where)
+	if err != nil {
+		return Played{}, err
+	}
+	var does, meant []behaviour.Binding
+	for _, l := range b.Landings {
+		meant = append(meant, l.Binding)
+		if l.Target == nil {
+			continue
+		}
+		if l.Answer.Does != nil {
+			l.Binding.Effect = *l.Answer.Does
+		}
+		does = append(does, l.Binding)
+	}
+	p := Played{Machine: b.Machine.Name, Moments: play(b, does, events)}
+	if wanted := play(b, meant, events); !slices.EqualFunc(p.Moments, wanted, Moment.same) {
+		p.Wanted = wanted
+	}
+	return p, nil
+}
+
+func (m Moment) same(o Moment) bool {
+	return m.At == o.At && m.Does == o.Does && slices.Equal(m.Sees, o.Sees)
+}
+
+// events makes strokes into keys that go down and up.
+func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]behaviour.Event, error) {
+	var own []string
+	for _, m := range mp.Modifiers {
+		own = append(own, m.Name)
+	}
+	var list []behaviour.Event
+	now := time.Duration(0)
+	add := func(set []keys.Key, down bool) {
+		for _, k := range set {
+			list = append(list, behaviour.Event{Board: where.Board, Key: k, Down: down, At: now})
+			now += time.Millisecond
+		}
+	}
+	for part := range strings.SplitSeq(text, ", ") {
+		verb, name, _ := strings.Cut(strings.TrimSpace(part), " ")
+		long := tap
+		switch d, err := time.ParseDuration(name); {
+		case verb == "wait" && err != nil:
+			return nil, fmt.Errorf("%q is no time; write one such as 300ms or 1s", name)
+		case verb == "wait":
+			now += d
+			continue
+		case name != "" && err == nil:
+			verb, name, long = "", verb, d
+		case verb != "hold" && verb != "release":
+			verb, name = "", strings.TrimSpace(part)
+		}
+		set, err := boardKeys(mp, b, name, own, where.Board)
+		if err != nil {
+			return nil, err
+		}
+		back := slices.Clone(set)
+		slices.Reverse(back)
+		if verb != "release" {
+			add(set, true)
+		}
+		if verb == "" {
+			now += long
+		}
+		if verb != "hold" {
+			add(back, false)
+		}
+		now += gap
+	}
+	return list, nil
+}
+
+// boardKeys are the keys to press for a chord, a single key being its place.
+func boardKeys(mp *mapping.Mapping, b *compile.Build, name string, own []string, board string) ([]keys.Key, error) {
+	s, err := keys.ParseChord(name, own, diag.Nearest)
+	if err != nil {
+		return nil, spellingError(err)
+	}
+	c, err := intent.Chord(mp, b.Intent, s)
+	if err != nil {
+		return nil, err
+	}
+	if c.Mods == 0 {
+		return []keys.Key{c.Key}, nil
+	}
+	var list []keys.Key
+	mods := c.Mods.Names()
+	if all := holdingAll(b, board, c.Mods); len(all) > 0 {
+		list, mods = all[:1:1], nil
+	}
+	for _, mod := range mods {
+		m, _ := keys.ModByName(mod)
+		holders := holding(b, board, m)
+		if len(holders) == 0 {
+			return nil, fmt.Errorf("no key of this machine is %s", mod)
+		}
+		list = append(list, holders[0])
+	}
+	if c.Key == keys.None {
+		return list, nil
+	}
+	from := acting(b, board, c.Key)
+	if len(from) == 0 {
+		return nil, fmt.Errorf("no key of this machine gives %s", c.Key)
+	}
+	return append(list, from[0]), nil
+}
+
+// play lets an engine do what bindings say.
+func play(b *compile.Build, bindings []behaviour.Binding, events []behaviour.Event) []Moment {
+	layout := b.Machine.Layouts[0]
+	types := func(k keys.Key, shift, altgr bool) (rune, bool) {
+		level := 0
+		if shift {
+			level++
+		}
+		if altgr {
+			level += 2
+		}
+		list := layout.Characters(k)
+		return append(list, 0, 0, 0, 0)[level], level < len(list) && list[level] != 0
+	}
+	e := behaviour.NewEngine(bindings, types)
+	var moments []Moment
+	passed := func(outs []behaviour.Out) {
+		for len(outs) > 0 {
+			n := 1
+			for n < len(outs) && outs[n].At == outs[0].At {
+				n++
+			}
+			moments = append(moments, Moment{outs[0].At, "", seen(outs[:n])})
+			outs = outs[n:]
+		}
+	}
+	last := time.Duration(0)
+	for _, ev := range events {
+		passed(e.Wait(ev.At))
+		how := "up"
+		if ev.Down {
+			how = "down"
+		}
+		before := e.Mods()
+		m := Moment{ev.At, ev.Key.String() + " " + how, seen(e.Handle(ev))}
+		// No key of a board is called Hyper, so none is seen to go down.
+		switch changed := (before ^ e.Mods()) & keys.Hyper; {
+		case changed != 0 && before.Has(keys.Hyper):
+			m.Sees = append(m.Sees, "Hyper up")
+		case changed != 0:
+			m.Sees = append([]string{"Hyper down"}, m.Sees...)
+		}
+		moments = append(moments, m)
+		last = ev.At
+	}
+	passed(e.Wait(last + time.Minute))
+	return moments
+}
+
+// seen is what programs and the desktop see, in words.
+func seen(outs []behaviour.Out) []string {
+	var list []string
+	for i := 0; i < len(outs); i++ {
+		switch o := outs[i]; {
+		case o.Down != keys.None && i+1 < len(outs) && outs[i+1].Up == o.Down:
+			list = append(list, o.Down.String()+" tapped")
+			i++
+		case o.Down != keys.None:
+			list = append(list, o.Down.String()+" down")
+		case o.Up != keys.None:
+			list = append(list, o.Up.String()+" up")
+		case o.Text != "":
+			list = append(list, fmt.Sprintf("the text %q", o.Text))
+		case o.Erase > 0:
+			list = append(list, fmt.Sprintf("%d characters taken back", o.Erase))
+		case o.Launch != nil:
+			list = append(list, behaviour.Effect{Kind: behaviour.Launches, Launch: *o.Launch}.String())
+		case o.Action != "":
+			list = append(list, behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}.String())
+		}
+	}
+	return list
+}

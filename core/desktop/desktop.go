@@ -26,7 +26,8 @@ type Use struct {
 	Words string // what it does
 	Fixed bool   // the system acts on it before any setting can
 	// Key is where GNOME, MATE and Cinnamon keep the shortcut in their settings
-	// database, "" elsewhere; Accel how they spell it.
+	// database, and the group of Plasma's file; "" elsewhere. Accel is how it is
+	// spelled in our data.
 	Key, Accel string
 }
 
@@ -129,7 +130,7 @@ func Spelled(name string) map[string][]string {
 func Gap(m *intent.Machine) string {
 	switch {
 	case m.System == mapping.Linux && m.Desktop == "plasma":
-		return "only those of its window manager are known"
+		return "what its control of media players uses is not known"
 	case m.System == mapping.Linux && len(lines(m.Desktop)) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
 		return "only what the system keeps for itself is known"
 	}

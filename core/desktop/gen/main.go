@@ -4,11 +4,12 @@
 // folder into which these Debian packages were unpacked: gsettings-desktop-schemas,
 // mutter-common, gnome-settings-daemon-common, gnome-shell-common, marco-common,
 // mate-settings-daemon-common, mate-desktop-common, cinnamon-desktop-data,
-// libxfce4ui-common, i3-wm, sway. KDE's are in no file of a package; its window
-// manager writes them into ~/.config/kglobalshortcutsrc when it starts in a home
-// without settings (kglobalaccel5 and kwin_x11 under Xvfb and dbus-run-session),
-// and that file is expected in the folder's etc. What other parts of Plasma use is
-// not in it.
+// libxfce4ui-common, i3-wm, sway. KDE's are in no file of a package; the parts of
+// Plasma write them into ~/.config/kglobalshortcutsrc when they start in a home
+// without settings, one after the other under Xvfb and dbus-run-session: kglobalaccel5,
+// kwin_x11, kded5, ksmserver, org_kde_powerdevil, kactivitymanagerd, plasmashell,
+// krunner, kaccess, with spectacle and the volume applet installed. That file is
+// expected in the folder's etc. What the control of media players uses is not in it.
 package main
 
 import (
@@ -37,7 +38,7 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS\tDCONF KEY, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
+	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS\tDCONF KEY OR GROUP, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
 	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
 		log.Fatal(err)
 	}
@@ -67,7 +68,7 @@ var quoted = regexp.MustCompile(`['"]([^'"]+)['"]`)
 
 func collect(root string) ([]string, error) {
 	var lines []string
-	at := "" // where GNOME and its kin keep the shortcut
+	at := "" // where GNOME and its kin keep the shortcut, and Plasma
 	add := func(desktop, accel, name, words string) {
 		if accel == "" || accel == "disabled" {
 			return
@@ -105,9 +106,13 @@ func collect(root string) ([]string, error) {
 	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), add); err != nil {
 		return nil, err
 	}
-	if err := plasma(filepath.Join(root, "etc/kglobalshortcutsrc"), add); err != nil {
+	if err := plasma(filepath.Join(root, "etc/kglobalshortcutsrc"), func(group, accel, name, words string) {
+		at = group
+		add("plasma", accel, name, words)
+	}); err != nil {
 		return nil, err
 	}
+	at = ""
 	for desktop, file := range map[string]string{"i3": "etc/i3/config", "sway": "etc/sway/config"} {
 		if err := bindings(desktop, filepath.Join(root, file), add); err != nil {
 			return nil, err
@@ -149,28 +154,33 @@ func xfce(file string, add func(desktop, accel, name, words string)) error {
 // qtKeys are Qt's names of keys whose keysym is called otherwise.
 var qtKeys = map[string]string{
 	"Esc": "Escape", "Return": "Return", "PgUp": "Prior", "PgDown": "Next", "Del": "Delete", "Ins": "Insert", "Backtab": "Tab",
-	"-": "minus", "=": "equal", "`": "grave", "~": "asciitilde",
+	"-": "minus", "=": "equal", "`": "grave", "~": "asciitilde", ".": "period", "Space": "space", "Search": "XF86Search", "Screensaver": "XF86ScreenSaver",
+	"Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume", "Volume Mute": "XF86AudioMute", "Microphone Mute": "XF86AudioMicMute",
+	"Touchpad Toggle": "XF86TouchpadToggle", "Touchpad On": "XF86TouchpadOn", "Touchpad Off": "XF86TouchpadOff", "Sleep": "XF86Sleep", "Hibernate": "XF86Hibernate",
+	"Power Off": "XF86PowerOff", "Power Down": "XF86PowerDown", "Monitor Brightness Up": "XF86MonBrightnessUp", "Monitor Brightness Down": "XF86MonBrightnessDown",
+	"Keyboard Brightness Up": "XF86KbdBrightnessUp", "Keyboard Brightness Down": "XF86KbdBrightnessDown", "Keyboard Light On/Off": "XF86KbdLightOnOff",
 }
 
-// plasma reads the default, the second field, of each line of the window manager.
-func plasma(file string, add func(desktop, accel, name, words string)) error {
+// plasma reads each line's default, and what is set without being the default: some
+// parts set theirs that way.
+func plasma(file string, add func(group, accel, name, words string)) error {
 	text, err := os.ReadFile(file)
 	if err != nil {
 		return err
 	}
-	section := ""
+	group := ""
 	for line := range strings.Lines(string(text)) {
 		line = strings.TrimSpace(line)
 		if strings.HasPrefix(line, "[") {
-			section = line
+			group = strings.Trim(line, "[]")
 			continue
 		}
 		name, value, ok := strings.Cut(line, "=")
 		f := strings.SplitN(value, ",", 3)
-		if !ok || section != "[kwin]" || len(f) < 3 {
+		if !ok || len(f) < 3 {
 			continue
 		}
-		for chord := range strings.SplitSeq(f[1], `\t`) {
+		for chord := range strings.SplitSeq(f[0]+`\t`+f[1], `\t`) {
 			if chord == "" || chord == "none" || strings.Contains(chord, "(") {
 				continue
 			}
@@ -186,7 +196,7 @@ func plasma(file string, add func(desktop, accel, name, words string)) error {
 				accel += "<" + p + ">"
 			}
 			key := parts[len(parts)-1]
-			add("plasma", accel+cmp.Or(qtKeys[key], key), name, f[2])
+			add(group, accel+cmp.Or(qtKeys[key], key), name, f[2])
 		}
 	}
 	return nil

@@ -216,7 +216,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		}
 	}
 	for _, u := range desktop.Stock(m) {
-		if u.Name != own.key && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
+		if (u.Key != own.group || u.Name != own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
 			differs = append(differs, fmt.Sprintf("Plasma uses it, too, for %q, and which of the two wins is not said; takes = true takes it away there", u.Words))
 		}
 	}
@@ -226,11 +226,11 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-// stock are the shortcuts of the window manager that are not the mapping's, by key.
-func stock(m *target.Machine, key string) []keys.Chord {
+// stock are the shortcuts that an action has when nobody has changed it.
+func stock(m *target.Machine, group, key string) []keys.Chord {
 	var list []keys.Chord
 	for _, u := range desktop.Stock(m) {
-		if u.Name == key && !slices.Contains(list, u.Chord) {
+		if u.Key == group && u.Name == key && !slices.Contains(list, u.Chord) {
 			list = append(list, u.Chord)
 		}
 	}

@@ -125,7 +125,9 @@ func (r *reader) shortcut(group, key, value string) error {
 			return err
 		}
 		for _, c := range list {
-			kept := len(list) > 1 || group == "kwin" && slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool { return u.Name == key && u.Chord.Overlaps(c) })
+			kept := len(list) > 1 || slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
+				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
+			})
 			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}, "does one thing or another")
 		}
 	}
@@ -178,11 +180,11 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		var list []keys.Chord
 		for level := range 2 {
 			for _, k := range keys.All() {
-				types := l.Characters(k)
-				if level >= len(types) {
+				s, ok := l.Symbols(k)
+				if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") || strings.HasPrefix(s.Level[level], "XF86") {
 					continue
 				}
-				if typed := types[level]; typed != 0 && unicode.ToUpper(typed) == char[0] {
+				if typed, ok := keys.KeysymRune(s.Level[level]); ok && unicode.ToUpper(typed) == char[0] {
 					found := keys.Chord{Mods: c.Mods, Key: k}
 					if level == 1 && !unicode.IsLetter(typed) {
 						found.Mods |= keys.Shift

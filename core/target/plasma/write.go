@@ -42,7 +42,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	for _, b := range list {
 		if b.Effect.Kind == behaviour.Acts {
 			p := actions()[b.Effect.Action]
-			meant[p.key] = append(meant[p.key], b.Chord)
+			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
 		}
 	}
 	var gone []keys.Chord // chords that are taken from whoever has them
@@ -56,15 +56,17 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	}
 	for _, u := range desktop.Stock(m) {
 		if slices.ContainsFunc(gone, u.Chord.Overlaps) {
-			w.entry("kwin", u.Name, u.Words)
+			w.entry(u.Key, u.Name, u.Words)
 		}
 	}
 	// What an action has anyhow it keeps, unless somebody takes it.
-	for key, e := range w.groups["kwin"] {
-		for _, c := range stock(m, key) {
-			if !slices.ContainsFunc(gone, c.Overlaps) && !slices.ContainsFunc(meant[key], c.Overlaps) {
-				names, _ := spell(m, c)
-				e.chords = append(e.chords, names...)
+	for group, entries := range w.groups {
+		for key, e := range entries {
+			for _, c := range stock(m, group, key) {
+				if !slices.ContainsFunc(gone, c.Overlaps) && !slices.ContainsFunc(meant[group+"/"+key], c.Overlaps) {
+					names, _ := spell(m, c)
+					e.chords = append(e.chords, names...)
+				}
 			}
 		}
 	}

@@ -341,6 +341,9 @@ func (a *auditor) notes() {
 			continue
 		}
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
+		if f.Everyone {
+			a.add("needs-rights", nil, at, fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name), "")
+		}
 		if !f.Everyone && f.Stage != target.Desktop {
 			a.add("not-everywhere", nil, at, fmt.Sprintf("what %s does holds in your session: not on the log-in screen, nor on a text console", f.Name), "")
 		}

@@ -50,6 +50,8 @@ var Catalogue = []Finding{
 		"Many programs have the same meaning for this key: F1 help, F2 rename, F5 reload, F10 the menu, F11 full screen, Ctrl+C copy. The rule takes it from them."},
 	{"takes-effect", diag.Note, "when the change takes effect",
 		"The files of a mechanism are read at a certain time only: at log-in, or when the machine starts. Until then the old mapping holds."},
+	{"needs-rights", diag.Note, "what needs an administrator",
+		"The files of a mechanism belong in the system's own folders or registry, where only an administrator may write, and hold for every user of the machine. With rights = \"user\" in the machine's block the next best way is taken."},
 	{"not-everywhere", diag.Note, "where the mapping does not hold",
 		"Some mechanisms belong to a user's session: on the log-in screen, on the text console or in a virtual machine the keys are as they were."},
 }

@@ -15,6 +15,7 @@ import (
 type keyboard struct {
 	display   uintptr
 	fakeKey   func(display uintptr, keycode uint32, down int32, delay uint64) int32
+	button    func(display uintptr, button uint32, down int32, delay uint64) int32
 	lockGroup func(display uintptr, device, group uint32) int32
 	sync      func(display uintptr, discard int32) int32
 }
@@ -26,7 +27,7 @@ func newKeyboard(t testing.TB, name string) *keyboard {
 	var end func(display uintptr) int32
 	for lib, functions := range map[string]map[string]any{
 		"libX11.so.6":  {"XOpenDisplay": &open, "XCloseDisplay": &end, "XkbLockGroup": &k.lockGroup, "XSync": &k.sync},
-		"libXtst.so.6": {"XTestFakeKeyEvent": &k.fakeKey},
+		"libXtst.so.6": {"XTestFakeKeyEvent": &k.fakeKey, "XTestFakeButtonEvent": &k.button},
 	} {
 		handle, err := purego.Dlopen(lib, purego.RTLD_NOW|purego.RTLD_GLOBAL)
 		if err != nil {
@@ -42,7 +43,10 @@ func newKeyboard(t testing.TB, name string) *keyboard {
 	return k
 }
 
-// key presses a key or lets it go, by its evdev code.
+// buttons are the X server's numbers of the buttons of a mouse, by evdev code.
+var buttons = map[int]uint32{0x110: 1, 0x111: 3, 0x112: 2, 0x113: 8, 0x114: 9, 0x115: 10, 0x116: 11, 0x117: 12}
+
+// key presses a key or a button or lets it go, by its evdev code.
 func (s *Server) key(evdev int, down bool) {
 	s.t.Helper()
 	if s.keyboard == nil {
@@ -52,7 +56,11 @@ func (s *Server) key(evdev int, down bool) {
 	if down {
 		press = 1
 	}
-	require.NotZero(s.t, s.keyboard.fakeKey(s.keyboard.display, uint32(evdev+evdevOffset), press, 0))
+	if b, ok := buttons[evdev]; ok {
+		require.NotZero(s.t, s.keyboard.button(s.keyboard.display, b, press, 0))
+	} else {
+		require.NotZero(s.t, s.keyboard.fakeKey(s.keyboard.display, uint32(evdev+evdevOffset), press, 0))
+	}
 	s.keyboard.sync(s.keyboard.display, 0)
 	time.Sleep(time.Millisecond)
 }

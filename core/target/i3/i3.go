@@ -121,12 +121,15 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
-	case c.Key == keys.None || c.Key.Section() == keys.Mouse:
-		return target.Answer{Words: "only a chord with a key of the board is bound"}
+	case c.Key == keys.None:
+		return target.Answer{Words: "only a chord with a key is bound"}
 	case left != 0:
 		return target.Answer{Words: fmt.Sprintf("%s's bindings know no %s", t.name(), strings.Join(left.Names(), ", "))}
 	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
 		return target.Answer{Words: "no key of this machine is Hyper"}
+	}
+	if c.Key.Section() == keys.Mouse {
+		return target.Answer{Verdict: target.Near, Words: "over a window, not over the bare desktop"}
 	}
 	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	if len(names) == 0 {

@@ -146,3 +146,25 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// Buttons of a mouse are bound over windows, and read back.
+func TestButtons(t *testing.T) {
+	for name, w := range both {
+		m := machine(name, "de")
+		var list []target.Binding
+		for _, k := range keys.Buttons() {
+			b := sample.Launch(keys.Meta, k.String(), behaviour.Launch{Command: []string{"tidegauge"}})
+			require.Equal(t, target.Near, w.Take(m, b).Verdict)
+			list = append(list, b)
+		}
+		out, err := w.Write(m, list)
+		require.NoError(t, err)
+		text := string(out.Files[0].Data)
+		assert.Contains(t, text, "bindsym --whole-window Mod4+button8 exec ")
+		got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(got, list), text)
+		_, err = w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: []byte("bindsym --whole-window button3 kill\n")}})
+		assert.ErrorContains(t, err, "no button of a mouse")
+	}
+}

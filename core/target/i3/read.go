@@ -80,8 +80,9 @@ func (r *reader) line(line string) error {
 	case word == "exec_always" && !r.sway:
 		return r.server(strings.Fields(rest))
 	case word == "bindsym" && !r.input:
+		rest, over := strings.CutPrefix(rest, wordOver)
 		spelled, does, _ := strings.Cut(rest, " ")
-		list, err := r.chords(spelled)
+		list, err := r.chords(spelled, over)
 		if err != nil {
 			return err
 		}
@@ -145,7 +146,7 @@ func (r *reader) server(f []string) error {
 
 // chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is
 // NumLock, which only chooses a name of a key of the numpad.
-func (r *reader) chords(text string) ([]keys.Chord, error) {
+func (r *reader) chords(text string, overWindow bool) ([]keys.Chord, error) {
 	var mods keys.Mods
 	parts := strings.Split(text, "+")
 	name := parts[len(parts)-1]
@@ -160,6 +161,10 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 			return nil, fmt.Errorf("%q is no modifier here", p)
 		}
 		mods |= m
+	}
+	if overWindow {
+		k, err := buttonNamed(name)
+		return []keys.Chord{{Mods: mods, Key: k}}, err
 	}
 	same, err := accelerator.Keys(r.layouts, name)
 	if err != nil {

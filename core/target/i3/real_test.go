@@ -90,8 +90,10 @@ func TestPressedUnderI3(t *testing.T) {
 		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
 		sample.Launch(keys.Hyper|keys.Shift, "Numpad1", behaviour.Launch{Command: []string{program, "five"}}),
 		sequence,
+		sample.Launch(keys.Meta, "MouseBack", behaviour.Launch{Command: []string{program, "six"}}),
+		sample.Launch(0, "MouseForward", behaviour.Launch{Command: []string{program, "seven"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00"}
 	off := sample.Off(0, "F10")
 	list := append([]target.Binding{off, sample.Act(keys.Meta, "Digit3", "workspace-3"), sample.Act(keys.Meta, "Digit1", "workspace-1"),
 		sample.Act(keys.Meta, "KeyQ", "close"), sample.Act(keys.Meta, "KeyF", "full-screen"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)
@@ -157,8 +159,9 @@ func TestPressedUnderSway(t *testing.T) {
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
 		sequence,
+		sample.Launch(keys.Meta, "MouseMiddle", behaviour.Launch{Command: []string{program, "four"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00", "four\x00"}
 	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
 		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
 	main := config(t, home, both["sway"], m, list,

@@ -174,6 +174,9 @@ func (w *writer) arrows(name string) {
 // spell names a chord, once for each name of its key.
 func (w *writer) spell(c keys.Chord) []string {
 	mods, _ := accelerator.Spell(tags, c.Mods)
+	if c.Key.Section() == keys.Mouse {
+		return []string{wordOver + mods + w.button(c.Key)}
+	}
 	names, _ := accelerator.Names(w.layouts(w.m), c, accelerator.Plain)
 	for i, n := range names {
 		names[i] = mods + n

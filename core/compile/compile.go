@@ -256,9 +256,13 @@ func (b *Build) composed(mechanisms []Target) {
 	modifiers := map[keys.Key]bool{}
 	switched := map[string]bool{}
 	touched := map[keys.Key]bool{} // by the layout
+	inner := map[keys.Key]string{} // the layer in which the layout gives a key a meaning; "" where it does outside
 	for _, l := range b.Landings {
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Position {
 			touched[l.Binding.Chord.Key], touched[l.Binding.Effect.Key] = true, true
+			if _, have := inner[l.Binding.Chord.Key]; !have || l.Binding.Layer == "" {
+				inner[l.Binding.Chord.Key] = l.Binding.Layer
+			}
 		}
 		if l.Target != nil && l.Binding.Effect.Kind == behaviour.Layers {
 			switched[l.Binding.Effect.Layer] = true
@@ -275,6 +279,13 @@ func (b *Build) composed(mechanisms []Target) {
 		}
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey && (touched[l.Binding.Chord.Key] || touched[l.Binding.Effect.Key] || touched[l.Binding.Effect.Chord.Key]) {
 			l.Target, l.Answer = nil, target.Answer{Words: "a layout gives a chord only for a chord whose keys it leaves alone otherwise"}
+		}
+		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" && l.Binding.Effect.Kind == behaviour.Sends {
+			to := l.Binding.Effect.Chord.Key
+			outside, own := inner[l.Binding.Chord.Key], l.Binding.Chord.Key == to
+			if other, meant := inner[to]; meant && !own || own && outside == "" {
+				l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf("the layout gives %s another meaning%s, so that a chord with it cannot come of a layer", to, ofLayer(other))}
+			}
 		}
 		if l.Target != nil && l.Binding.Layer != "" && !switched[l.Binding.Layer] {
 			l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf("nothing switches layer %s on here", l.Binding.Layer)}
@@ -307,6 +318,13 @@ func (b *Build) composed(mechanisms []Target) {
 			again = true
 		}
 	}
+}
+
+func ofLayer(name string) string {
+	if name == "" {
+		return ""
+	}
+	return " in layer " + name
 }
 
 // findings tells what does not land, with the rule's line.

@@ -142,6 +142,44 @@ remap "Insert" {
 
 // A layer whose key is also tapped is held without the tap; one that nothing can switch
 // on has no keys.
+// A chord comes of a chord, or of a key of a layer, only where the layout leaves alone
+// what it is made of.
+func TestChordOfKeysThatTheLayoutLeavesAlone(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "gauge" {
+  system  = "linux"
+  session = "x11"
+  desktop = "i3"
+  rights  = "user"
+}
+hyper "ScrollLock" {}
+swap "CapsLock" "Escape" {}
+remap "Ctrl+KeyH" { to = "Backspace" }
+remap "Ctrl+BracketLeft" { to = "Escape" }
+layer "arrows" {
+  hold = "ControlRight"
+  keys {
+    KeyD = "Ctrl+d"
+    KeyE = "Ctrl+h"
+    KeyF = "Alt+j"
+    KeyJ = "ArrowDown"
+    KeyX = "Ctrl+CapsLock"
+  }
+}
+`)
+	want := map[string]target.Verdict{
+		"Ctrl+KeyH": target.Exact, "Ctrl+BracketLeft": target.None, "KeyD in layer arrows": target.Exact, "KeyE in layer arrows": target.Exact,
+		"KeyF in layer arrows": target.None, "KeyX in layer arrows": target.None, "KeyJ in layer arrows": target.Near,
+	}
+	for _, l := range builds[0].Landings {
+		if v, asked := want[l.Binding.Press()]; asked {
+			assert.Equal(t, v, l.Answer.Verdict, "%s: %s", l.Binding, l.Answer.Words)
+			delete(want, l.Binding.Press())
+		}
+	}
+	assert.Empty(t, want)
+}
+
 func TestLayerIsSwitchedOnOrNotThere(t *testing.T) {
 	_, builds, _ := build(t, `
 machine "office" {

@@ -216,6 +216,19 @@ func (p *prover) layout(written *keymap.Keymap) {
 			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "is changed twice, and " + then.Binding.Effect.String(), Rule: l.Rule, Range: l.Range})
 		}
 	}
+	// A key that is pressed in place of another must be what the bare layout makes it.
+	for _, l := range p.build.Landings {
+		to, out := sent(l)
+		_, file := l.Target.(compile.Reader)
+		if !file || !out || l.Target.Facts().Stage != target.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
+			continue
+		}
+		key, ok1 := written.KeyOf(to)
+		model, ok2 := bare.KeyOf(to)
+		if ok1 && ok2 && len(chords[to]) == 0 && !written.Like(key, bare, model) {
+			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: fmt.Sprintf("is %s, which the layout changes", to), Rule: l.Rule, Range: l.Range})
+		}
+	}
 	p.reach = 0
 	for _, k := range keys.All() {
 		if key, ok := written.KeyOf(k); ok {
@@ -301,6 +314,17 @@ func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile
 	}, list[0])
 }
 
+// sent is the key that is pressed in place of a press's own, if there is one.
+func sent(l compile.Landing) (keys.Key, bool) {
+	switch e := l.Binding.Effect; {
+	case e.Kind == behaviour.Sends:
+		return e.Chord.Key, true
+	case e.Kind == behaviour.Becomes && l.Binding.Level == behaviour.Hotkey:
+		return e.Key, true
+	}
+	return keys.None, false
+}
+
 // special compares a key that is to do nothing, or to be a modifier.
 func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
 	want := p.still(written, l.Binding.Effect)
@@ -357,7 +381,11 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 				m.effect, m.meant = l.Binding.Effect, true
 			}
 		}
-		if m.model, _ = bare.KeyOf(m.effect.Key); m.model != nil {
+		as := m.effect.Key
+		if m.effect.Kind == behaviour.Sends {
+			as = m.effect.Chord.Key
+		}
+		if m.model, _ = bare.KeyOf(as); m.model != nil {
 			watched |= m.model.Watches()
 		}
 		groups[g] = m
@@ -376,6 +404,14 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			if groups[g].meant {
 				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
 			}
+		case behaviour.Sends:
+			if groups[g].model == nil {
+				break // X11 has no such key; the default of nothing is no chord
+			}
+			want = bare.At(groups[g].model, on, g%n)
+			want.Repeats = got.Repeats
+			to, _ := e.Chord.Key.XKB()
+			want.Redirect = keymap.Redirect{To: to, Adds: written.Held(e.Chord.Mods)}
 		case behaviour.Types:
 			r := []rune(e.Text)[0]
 			if want.Keysym, want.Left, want.Repeats = keys.RuneKeysym(r), on, got.Repeats; unicode.IsLetter(r) {

@@ -237,11 +237,17 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		list = append(list, on)
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(all), 0, 6, rapid.ID[keys.Key]).Draw(t, "keys in the layer") {
 			b := behaviour.Binding{Layer: name, Chord: keys.Chord{Key: k}}
-			switch rapid.IntRange(0, 4).Draw(t, "kind in the layer") {
+			switch rapid.IntRange(0, 5).Draw(t, "kind in the layer") {
 			case 0:
 				b.Effect.Kind = behaviour.Nothing
 			case 1:
 				b.Effect = behaviour.Effect{Kind: behaviour.Types, Text: rapid.SampledFrom([]string{"€", "ä", "ß", "→", "7", "Q"}).Draw(t, "character")}
+			case 2:
+				mods := rapid.SampledFrom([]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta}).Draw(t, "with in the layer")
+				b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
+				if used[k] { // which is another key then
+					continue
+				}
 			default:
 				b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: rapid.SampledFrom(all).Draw(t, "to in the layer")}
 			}

@@ -90,6 +90,29 @@ func otherChord(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
+// chordInLayer says whether a key may be a chord in a layer.
+func chordInLayer(m *target.Machine, b target.Binding) target.Answer {
+	to := b.Effect.Chord
+	_, spelled := named(to.Mods)
+	switch {
+	case m.Session != "x11":
+		return target.Answer{Words: `only X11 gives a chord in a layer: say session = "x11" if the machine has no Wayland session`}
+	case !spelled:
+		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
+	case !reaches(to.Key) || to.Key.IsModifier():
+		return target.Answer{Words: fmt.Sprintf("X11 has no chord with %s", to.Key)}
+	}
+	for g := range m.Layouts {
+		if s, ok := m.Symbols(g, b.Chord.Key); !ok || slices.ContainsFunc(s.Level, acts) {
+			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", b.Chord.Key, m.Layouts[g].Name)}
+		}
+		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, acts) {
+			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", to.Key, m.Layouts[g].Name)}
+		}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
 // sent is the chord that a press gives instead.
 func sent(e behaviour.Effect) keys.Chord {
 	if e.Kind == behaviour.Becomes {

@@ -336,7 +336,7 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 			continue
 		}
 		at := keys.Chord{Key: k}
-		if chords := l.chords(m, k, name); chords != nil {
+		if chords := l.chords(m, k, name); chords != nil { // which no key has that is in a layer
 			list = append(list, chords...)
 			continue
 		}
@@ -472,6 +472,9 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 		one = one && s.Equal(keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}}) && actions[g] == actions[0]
 	}
 	step, steps := groupStep(actions[0])
+	if e, ok := chordOf(m, groups, actions); ok {
+		return e
+	}
 	switch {
 	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.Locks && step.By == -by):
 		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}

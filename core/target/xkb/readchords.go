@@ -118,3 +118,31 @@ func redirected(c keys.Chord, r keymap.RedirectTo) behaviour.Effect {
 	}
 	return behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
 }
+
+// chordOf reads a group in which all levels of a key are one chord, and whose keysyms
+// are the other key's, since programs look it up there.
+func chordOf(m *target.Machine, groups []keys.Symbols, actions []string) (behaviour.Effect, bool) {
+	var effect behaviour.Effect
+	for g, s := range groups {
+		all := (&keyText{actions: actions}).redirects(g)
+		first, ok := all[0]
+		to, known := keys.ByXKB(first.To)
+		if !ok || !known || len(all) != len(s.Level) || len(first.Clears) > 0 || len(first.Adds) == 0 {
+			return effect, false
+		}
+		for _, r := range all {
+			if r.To != first.To || len(r.Clears) > 0 || !slices.Equal(r.Adds, first.Adds) {
+				return effect, false
+			}
+		}
+		if want, _ := m.Symbols(g, to); !want.Equal(s) {
+			return effect, false
+		}
+		e := behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: modsOf(first.Adds), Key: to}}
+		if g > 0 && !e.Equal(effect) {
+			return effect, false
+		}
+		effect = e
+	}
+	return effect, len(groups) > 0
+}

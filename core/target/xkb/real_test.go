@@ -332,6 +332,8 @@ func TestLayersPressedInX(t *testing.T) {
 				in("KeyH", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("ArrowLeft")}),
 				in("KeyE", behaviour.Effect{Kind: behaviour.Types, Text: "ß"}),
 				in("KeyX", behaviour.Effect{Kind: behaviour.Nothing}),
+				in("KeyD", behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyD")}}),
+				in("KeyU", behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyC")}}),
 			}
 			if how == "switch" {
 				list = append(list, in("ControlRight", behaviour.Effect{Kind: behaviour.Leaves, Layer: "arrows"}))
@@ -361,7 +363,8 @@ func TestLayersPressedInX(t *testing.T) {
 				// Xlib's own look-up, which the window of the test uses, prefers a group with a
 				// letter while Ctrl is held; the verdict says so.
 				{[]string{"ControlLeft", "KeyH"}, "h", 0x04},
-				{[]string{"KeyE"}, "ssharp", 0}, {[]string{"ShiftLeft", "KeyE"}, "ssharp", 0x01}, {[]string{"KeyX"}, "NoSymbol", 0}, {[]string{"KeyG"}, "g", 0}, {[]string{"ShiftLeft", "KeyG"}, "G", 0x01},
+				{[]string{"KeyE"}, "ssharp", 0}, {[]string{"ShiftLeft", "KeyE"}, "ssharp", 0x01}, {[]string{"KeyX"}, "NoSymbol", 0}, {[]string{"KeyD"}, "d", 0x04}, {[]string{"ShiftLeft", "KeyD"}, "D", 0x05}, {[]string{"KeyU"}, "c", 0x08},
+				{[]string{"KeyG"}, "g", 0}, {[]string{"ShiftLeft", "KeyG"}, "G", 0x01},
 			} {
 				keysym, state := press(c.keys...)
 				assert.Equal(t, []any{xlibName(c.keysym), c.state}, []any{xlibName(keysym), state}, "%s: %v", at, c.keys)

@@ -199,11 +199,19 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			s.actions = append(s.actions, fmt.Sprintf(form, n*(1+slices.Index(m.Layers, b.Effect.Layer))))
 		}
 	}
+	// A key that is a chord in a layer has actions of its own, and none from keysyms.
+	chords := map[keys.Key]bool{}
+	for _, b := range list {
+		chords[b.Chord.Key] = chords[b.Chord.Key] || b.Layer != "" && b.Effect.Kind == behaviour.Sends
+	}
 	for _, b := range list {
 		if b.Layer == "" {
 			continue
 		}
 		s, layer := at(b.Chord.Key), slices.Index(m.Layers, b.Layer)
+		if chords[b.Chord.Key] && s.actions == nil {
+			s.actions, s.repeats = make([]string, len(s.groups)), true
+		}
 		// The groups of other layers keep the key's own; it would not wrap to that from
 		// all of them.
 		for len(s.groups) < n*(1+len(m.Layers)) {
@@ -218,6 +226,10 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			switch b.Effect.Kind {
 			case behaviour.Becomes:
 				sym, _ = m.Symbols(g, b.Effect.Key)
+			case behaviour.Sends:
+				// Programs look up the other key in this group, too.
+				sym, _ = m.Symbols(g, b.Effect.Chord.Key)
+				action = strings.Join(slices.Repeat([]string{redirect(b)}, len(sym.Level)), ", ")
 			case behaviour.Types:
 				r := []rune(b.Effect.Text)[0]
 				if sym = oneLevel(keys.RuneKeysym(r)); unicode.IsLetter(r) {
@@ -255,7 +267,7 @@ func (s stanza) text(statement string) string {
 			b.WriteString(",\n       ")
 		}
 		fmt.Fprintf(&b, " type[Group%d] = \"%s\", symbols[Group%d] = [ %s ]", i+1, sym.Type, i+1, strings.Join(sym.Level, ", "))
-		if s.actions != nil {
+		if s.actions != nil && s.actions[i] != "" {
 			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.actions[i])
 		}
 	}

@@ -141,7 +141,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		}
 		return target.Answer{Words: "a key of a layout types one character"}
 	case e.Kind == behaviour.Sends:
-		return target.Answer{Words: "a key of a layout gives no chord"}
+		return chordInLayer(m, b)
 	}
 	return target.Answer{Words: "a key of a layout gives keys and characters only"}
 }

@@ -98,6 +98,9 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+		if c.Key == keys.None && (len(b.Then) > 0 || b.Effect.Kind == behaviour.Nothing) {
+			return target.Answer{Words: "a modifier alone is no stroke of a sequence, and nothing to switch off"}
+		}
 		if answer = t.chord(m, c); answer.Verdict == target.None {
 			return answer
 		}
@@ -121,12 +124,17 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
-	case c.Key == keys.None:
-		return target.Answer{Words: "only a chord with a key is bound"}
-	case left != 0:
+	case c.Key == keys.None && !t.Sway:
+		return target.Answer{Words: "i3 binds no modifier alone"}
+	case c.Key == keys.None && alone(c.Mods) == nil:
+		return target.Answer{Words: "several modifiers alone are not bound"}
+	case c.Key != keys.None && left != 0:
 		return target.Answer{Words: fmt.Sprintf("%s's bindings know no %s", t.name(), strings.Join(left.Names(), ", "))}
 	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
 		return target.Answer{Words: "no key of this machine is Hyper"}
+	}
+	if c.Key == keys.None {
+		return target.Answer{Verdict: target.Exact}
 	}
 	if c.Key.Section() == keys.Mouse {
 		return target.Answer{Verdict: target.Near, Words: "over a window, not over the bare desktop"}

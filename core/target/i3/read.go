@@ -23,7 +23,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}}
+	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
 	for n, line := range strings.Split(string(text), "\n") {
 		if err := r.line(strings.TrimSpace(line)); err != nil {
 			return nil, fmt.Errorf("%s/leitstand.conf:%d: %w", t.name(), n+1, err)
@@ -31,6 +31,9 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	}
 	if r.mode != "" || r.input {
 		return nil, fmt.Errorf("%s/leitstand.conf: a brace is not closed", t.name())
+	}
+	if err := r.released(); err != nil {
+		return nil, fmt.Errorf("%s/leitstand.conf: %w", t.name(), err)
 	}
 	for _, b := range r.modes[""] {
 		if err := r.follow(b, nil, 0, false); err != nil {
@@ -56,6 +59,7 @@ type reader struct {
 	// ownDelay: the delay that the server is told is not the mapping's.
 	ownDelay bool
 	modes    map[string][]bound
+	alone    map[string]string // what modifiers do by their release, by keysym
 	found    behaviour.Found
 }
 
@@ -80,6 +84,14 @@ func (r *reader) line(line string) error {
 	case word == "exec_always" && !r.sway:
 		return r.server(strings.Fields(rest))
 	case word == "bindsym" && !r.input:
+		if sym, ok := strings.CutPrefix(rest, releases); ok && r.sway && r.mode == "" {
+			name, does, _ := strings.Cut(sym, " ")
+			if _, twice := r.alone[name]; twice {
+				return fmt.Errorf("%q is bound twice", name)
+			}
+			r.alone[name] = does
+			return nil
+		}
 		rest, over := strings.CutPrefix(rest, wordOver)
 		spelled, does, _ := strings.Cut(rest, " ")
 		list, err := r.chords(spelled, over)

@@ -164,6 +164,9 @@ func TestPressedUnderSway(t *testing.T) {
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00", "four\x00"}
 	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
 		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
+	alone := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
+	alone.Chord.Key = keys.None
+	list = append(list, alone)
 	main := config(t, home, both["sway"], m, list,
 		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")
@@ -186,4 +189,14 @@ func TestPressedUnderSway(t *testing.T) {
 	for i, b := range starts {
 		press(t, server, b, recording.Expect(want[i], want))
 	}
+
+	// A modifier alone acts, and not when another key was pressed with it.
+	meta := sample.Evdev(sample.Key("MetaRight"))
+	none := recording.Expect("alone\x00", want)
+	server.Tap(meta, sample.Evdev(sample.Key("F8")))
+	time.Sleep(time.Second)
+	assert.False(t, none(), "Meta with another key is not Meta alone")
+	done := recording.Expect("alone\x00", want)
+	server.Tap(meta)
+	realtest.WaitFor(t, "Meta alone", done)
 }

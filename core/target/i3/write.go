@@ -174,6 +174,13 @@ func (w *writer) arrows(name string) {
 // spell names a chord, once for each name of its key.
 func (w *writer) spell(c keys.Chord) []string {
 	mods, _ := accelerator.Spell(tags, c.Mods)
+	if c.Key == keys.None {
+		var names []string
+		for _, sym := range alone(c.Mods) {
+			names = append(names, releases+sym)
+		}
+		return names
+	}
 	if c.Key.Section() == keys.Mouse {
 		return []string{wordOver + mods + w.button(c.Key)}
 	}

@@ -305,7 +305,7 @@ func ends(e behaviour.Effect) (string, bool) {
 
 // reachable finds chords that nobody can press.
 func (a *auditor) reachable(l compile.Landing) {
-	if l.Target == nil {
+	if l.Target == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
 		return
 	}
 	board := &mapping.Board{Name: l.Binding.Board}

@@ -60,6 +60,7 @@ func TestFindings(t *testing.T) {
 		{`remap "CapsLock" { to = "Escape" }`, ""},
 		{`remap "Escape" { to = "CapsLock" }`, "lost-key: no key gives Escape any more [gauge lab]"},
 		{`swap "Escape" "CapsLock" {}`, ""},
+		{`launch "Ctrl+Alt+MouseBack" { run = ["x"] }`, ""},
 		{`disable "KeyQ" {}`, "lost-key: no key types q any more [gauge lab]"},
 		{`swap "KeyQ" "KeyA" {}`, ""},
 		{"disable \"KeyQ\" { allow = [\"lost-key\"] }", ""},

@@ -144,7 +144,9 @@ func ask(b *compile.Build, at place, c keys.Chord) Answer {
 			a.Keys = append(a.Keys, oneOf(b, holding(b, board, m)))
 		}
 	}
-	a.Keys = append(a.Keys, oneOf(b, acting(b, board, c.Key)))
+	if c.Key != keys.None {
+		a.Keys = append(a.Keys, oneOf(b, acting(b, board, c.Key)))
+	}
 	a.Way = append(a.Way, Step{"board", "", "press " + strings.Join(a.Keys, " and ")})
 	a.hotkey(b, c)
 	return a
@@ -175,6 +177,9 @@ func does(b *compile.Build, board string, k keys.Key) behaviour.Effect {
 
 // acting lists the keys that act as a key.
 func acting(b *compile.Build, board string, k keys.Key) []keys.Key {
+	if k.Section() == keys.Mouse { // which nothing changes
+		return []keys.Key{k}
+	}
 	var list []keys.Key
 	for _, from := range keys.All() {
 		if e := does(b, board, from); e.Kind == behaviour.Becomes && e.Key == k && exists(b, board, from) {

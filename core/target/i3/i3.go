@@ -98,8 +98,11 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
-		if c.Key == keys.None && (len(b.Then) > 0 || b.Effect.Kind == behaviour.Nothing) {
-			return target.Answer{Words: "a modifier alone is no stroke of a sequence, and nothing to switch off"}
+		switch {
+		case c.Key == keys.None && b.Effect.Kind == behaviour.Nothing:
+			return target.Answer{Words: t.name() + " does nothing by a modifier alone that could be switched off"}
+		case c.Key == keys.None && len(b.Then) > 0:
+			return target.Answer{Words: "a modifier alone is no stroke of a sequence"}
 		}
 		if answer = t.chord(m, c); answer.Verdict == target.None {
 			return answer

@@ -177,6 +177,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
 	}
+	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0 {
+		return alone(b)
+	}
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}

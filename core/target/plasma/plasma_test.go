@@ -126,3 +126,43 @@ func FuzzRead(f *testing.F) {
 		_, _ = plasma.Target{}.Read(m, fstest.MapFS{"plasma/kglobalshortcutsrc": {Data: shortcuts}, "plasma/kcminputrc": {Data: shortcuts}, "plasma/leitstand-0.desktop": {Data: program}})
 	})
 }
+
+// What modifiers do alone stands in the window manager's own file, and reads back.
+func TestModifierAlone(t *testing.T) {
+	m := machine("de")
+	lone := func(mods keys.Mods, e behaviour.Effect) target.Binding {
+		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}
+	}
+	run := func(words ...string) behaviour.Effect {
+		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: words}}
+	}
+	list := []target.Binding{
+		lone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}), lone(keys.Ctrl, run("tidegauge", sample.Nasty)),
+		lone(keys.Alt, behaviour.Effect{Kind: behaviour.Nothing}), lone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
+	}
+	for _, b := range list {
+		require.Equal(t, target.Near, plasma.Target{}.Take(m, b).Verdict, b.String())
+	}
+	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.MetaLeft, run("x"))).Words, "nothing for MetaLeft alone")
+	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.Meta|keys.Alt, run("x"))).Words, "nothing for Alt+Meta alone")
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	files := fstest.MapFS{}
+	for _, f := range out.Files {
+		files[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	assert.Contains(t, string(files["plasma/kwinrc"].Data), "\nMeta=org.kde.kglobalaccel,/component/kwin,org.kde.kglobalaccel.Component,invokeShortcut,Overview\n")
+	got, err := plasma.Target{}.Read(m, files)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(got, list))
+
+	for text, want := range map[string]string{
+		"[ModifierOnlyShortcuts]\nSuper=x\n": "no modifier alone", "[Windows]\nMeta=\n": "no modifier alone",
+	} {
+		_, err := plasma.Target{}.Read(m, fstest.MapFS{"plasma/kwinrc": {Data: []byte(text)}})
+		assert.ErrorContains(t, err, want)
+	}
+	got, err = plasma.Target{}.Read(m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=a,b,c\n")}})
+	require.NoError(t, err)
+	assert.Contains(t, got[0].String(), `calls "a,b,c"`)
+}

@@ -24,7 +24,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
-	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}} {
+	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}, {"plasma/kwinrc", r.loneShortcut}} {
 		if err := r.groups(f.path, f.key); err != nil {
 			return nil, err
 		}
@@ -36,6 +36,7 @@ type reader struct {
 	m     *target.Machine
 	fsys  fs.FS
 	found behaviour.Found
+	named []string // the groups of shortcuts
 }
 
 func (r *reader) groups(path string, key func(group, name, value string) error) error {
@@ -102,19 +103,26 @@ func actionOf(group, key string) string {
 	return does[group+"/"+key]
 }
 
+// does is what a shortcut does.
+func (r *reader) does(group, key string) (behaviour.Effect, error) {
+	if name := actionOf(group, key); name != "" {
+		return behaviour.Effect{Kind: behaviour.Acts, Action: name}, nil
+	}
+	if key == "_launch" {
+		return r.started(group)
+	}
+	return behaviour.Effect{Kind: behaviour.Other, Words: "has " + group + " do " + key}, nil
+}
+
 func (r *reader) shortcut(group, key, value string) error {
 	fields := strings.SplitN(value, ",", 3)
 	if len(fields) != 3 {
 		return fmt.Errorf("%s has not the three fields of a shortcut", key)
 	}
-	e := behaviour.Effect{Kind: behaviour.Other, Words: "has " + group + " do " + key}
-	if name := actionOf(group, key); name != "" {
-		e = behaviour.Effect{Kind: behaviour.Acts, Action: name}
-	} else if key == "_launch" {
-		var err error
-		if e, err = r.started(group); err != nil {
-			return err
-		}
+	r.named = append(r.named, group)
+	e, err := r.does(group, key)
+	if err != nil {
+		return err
 	}
 	for chord := range strings.SplitSeq(fields[0], `\t`) {
 		if chord == "none" || chord == "" {

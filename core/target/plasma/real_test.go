@@ -3,6 +3,7 @@ package plasma_test
 import (
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -51,7 +52,9 @@ func TestPressedUnderPlasma(t *testing.T) {
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{App: "gauge.desktop"}),
 	}
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00", "spare\x00", "five\x00"}
-	list := append([]target.Binding{left, right, maximize, end, off}, starts...)
+	loneMeta, loneCtrl := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "lone"}})
+	loneMeta.Chord.Key, loneCtrl.Chord.Key = keys.None, keys.None
+	list := append([]target.Binding{left, right, maximize, end, off, loneMeta, loneCtrl}, starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, plasma.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
@@ -68,7 +71,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(f.Path)), f.Data, 0o644))
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"), []byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644))
-	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), append([]byte("[Compositing]\nEnabled=false\n"), loneFile(t, out.Files)...), 0o644))
 	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4; xterm -class one -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	press := func(b target.Binding) {
@@ -93,9 +96,28 @@ func TestPressedUnderPlasma(t *testing.T) {
 		press(b)
 		realtest.WaitFor(t, b.String(), done)
 	}
+	// A modifier alone acts, and not when another key was pressed with it.
+	whole := server.Window("one").Width
+	done := recording.Expect("lone\x00", want)
+	server.Tap(sample.Evdev(sample.Key("ControlLeft")), sample.Evdev(sample.Key("F8")))
+	time.Sleep(time.Second)
+	assert.False(t, done(), "Ctrl with another key is not Ctrl alone")
+	server.Tap(sample.Evdev(sample.Key("ControlLeft")))
+	realtest.WaitFor(t, "Ctrl alone", done)
+	server.Tap(sample.Evdev(sample.Key("MetaLeft")))
+	realtest.WaitFor(t, "Meta alone to give the window its size back", func() bool { return server.Window("one").Width < whole })
+
 	press(off)
 	time.Sleep(time.Second)
 	assert.Positive(t, server.Window("one").Width, "Alt+F4 closed the window, and was switched off")
 	press(end)
 	realtest.WaitFor(t, end.String(), func() bool { return server.Window("one").Width == 0 })
+}
+
+// loneFile is what the files say of modifiers alone, for the window manager's own file.
+func loneFile(t *testing.T, files []target.File) []byte {
+	t.Helper()
+	i := slices.IndexFunc(files, func(f target.File) bool { return strings.HasSuffix(f.Path, "kwinrc") })
+	require.GreaterOrEqual(t, i, 0)
+	return files[i].Data
 }

@@ -30,6 +30,7 @@ type writer struct {
 	groups map[string]map[string]*entry
 	files  []target.File
 	repeat []string
+	alone  [][2]string // what modifiers do alone, by name
 }
 
 // Write makes the groups of the settings files, the desktop files, and the steps
@@ -47,7 +48,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	}
 	var gone []keys.Chord // chords that are taken from whoever has them
 	for _, b := range list {
-		if b.Takes || b.Effect.Kind == behaviour.Nothing {
+		if b.Chord.Key != keys.None && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
 			gone = append(gone, b.Chord)
 		}
 	}
@@ -102,6 +103,16 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			Lines: append([]string{"kquitapp5 kglobalaccel"}, set...),
 		})
 	}
+	if len(w.alone) > 0 {
+		text, lines := "[ModifierOnlyShortcuts]\n", []string{}
+		for _, a := range w.alone {
+			text += a[0] + "=" + a[1] + "\n"
+			lines = append(lines, "kwriteconfig5 --file kwinrc --group ModifierOnlyShortcuts --key "+a[0]+" "+command.Quote(a[1]))
+		}
+		out.Files = append(out.Files, target.File{Path: lone, Goes: "~/.config/kwinrc", Data: []byte(text)})
+		out.Steps = append(out.Steps, target.Step{Text: "Say what modifiers do when they are pressed alone, and have the window manager look.",
+			Lines: append(lines, "dbus-send --session --type=method_call --dest=org.kde.KWin /KWin org.kde.KWin.reconfigure")})
+	}
 	if len(w.repeat) > 0 {
 		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc", Data: []byte("[Keyboard]\n" + strings.Join(w.repeat, "\n") + "\n")})
 		var lines []string
@@ -133,7 +144,18 @@ func (w *writer) binding(b target.Binding) {
 		w.repeat = append(w.repeat, fmt.Sprintf("RepeatRate=%d", b.Effect.Rate()))
 		return
 	}
-	names, _ := spell(w.m, b.Chord)
+	if b.Chord.Key == keys.None && b.Effect.Kind != behaviour.Launches {
+		call := ""
+		if p, ok := actions()[b.Effect.Action]; ok {
+			call = invoke(p.group, p.key)
+		}
+		w.alone = append(w.alone, [2]string{loneNames[b.Chord.Mods], call})
+		return
+	}
+	var names []string
+	if b.Chord.Key != keys.None {
+		names, _ = spell(w.m, b.Chord)
+	}
 	if b.Effect.Kind == behaviour.Acts {
 		p := actions()[b.Effect.Action]
 		e := w.entry(p.group, p.key, p.words)
@@ -150,6 +172,9 @@ func (w *writer) binding(b target.Binding) {
 	}
 	e := w.entry(file, "_launch", name)
 	e.chords = append(e.chords, names...)
+	if b.Chord.Key == keys.None {
+		w.alone = append(w.alone, [2]string{loneNames[b.Chord.Mods], invoke(file, "_launch")})
+	}
 }
 
 // exec is the Exec line of a desktop file.

@@ -1,0 +1,87 @@
+package plasma
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// lone is the window manager's file of what modifiers do when they are pressed alone:
+// a call on the session bus, by service, path, interface, method and argument.
+const lone = "plasma/kwinrc"
+
+// loneNames are the modifiers as that file calls them.
+var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
+
+// alone says how well a modifier alone lands.
+func alone(b target.Binding) target.Answer {
+	switch {
+	case loneNames[b.Chord.Mods] == "":
+		return target.Answer{Words: fmt.Sprintf("Plasma has nothing for %s alone", b.Chord)}
+	case len(b.Then) > 0:
+		return target.Answer{Words: "a modifier alone is no stroke of a sequence"}
+	case b.Effect.Kind == behaviour.Acts:
+		if _, ok := actions()[b.Effect.Action]; !ok {
+			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
+		}
+	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Nothing:
+		return target.Answer{}
+	}
+	return target.Answer{Verdict: target.Near, Words: "in Plasma 5; a later one may keep it elsewhere"}
+}
+
+// component is a group of shortcuts as the session bus names it.
+func component(group string) string {
+	return strings.Map(func(r rune) rune {
+		if r < 0x80 && (r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'z') {
+			return r
+		}
+		return '_'
+	}, group)
+}
+
+// invoke is the call that does what a shortcut does.
+func invoke(group, key string) string {
+	return "org.kde.kglobalaccel,/component/" + component(group) + ",org.kde.kglobalaccel.Component,invokeShortcut," + key
+}
+
+// loneShortcut reads what a modifier does alone.
+func (r *reader) loneShortcut(group, name, value string) error {
+	b := target.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	b.Chord.Mods = map[string]keys.Mods{"Meta": keys.Meta, "Control": keys.Ctrl, "Alt": keys.Alt, "Shift": keys.Shift}[name]
+	if group != "ModifierOnlyShortcuts" || b.Chord.Mods == 0 {
+		return fmt.Errorf("[%s] %s is no modifier alone", group, name)
+	}
+	if f := strings.Split(value, ","); value != "" {
+		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("calls %q", value)}
+		if len(f) == 5 && f[0] == "org.kde.kglobalaccel" && f[2] == "org.kde.kglobalaccel.Component" && f[3] == "invokeShortcut" {
+			for _, known := range r.known() {
+				if "/component/"+component(known) != f[1] {
+					continue
+				}
+				e, err := r.does(known, f[4])
+				if err != nil {
+					return err
+				}
+				b.Effect = e
+				break
+			}
+		}
+	}
+	r.found.Add(b, "does one thing or another")
+	return nil
+}
+
+// known are the groups that a call may mean: those of the file of shortcuts, and those
+// of the desktop's own actions.
+func (r *reader) known() []string {
+	list := r.named
+	for name := range does {
+		group, _, _ := strings.Cut(name, "/")
+		list = append(list, group)
+	}
+	return list
+}

@@ -20,6 +20,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/octal"
 )
 
 // Target is the stage at which programs make text of keysyms.
@@ -91,7 +92,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	for _, b := range list {
 		names, _ := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
 		for _, n := range names {
-			fmt.Fprintf(&text, "<%s> : \"%s\"\n", n, quoted(b.Effect.Text))
+			fmt.Fprintf(&text, "<%s> : %s\n", n, octal.Quote(b.Effect.Text))
 		}
 	}
 	return target.Output{
@@ -102,22 +103,4 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 				Lines: []string{`include "%L"`, `include "%H/.config/leitstand/leitstand.compose"`}},
 		},
 	}, nil
-}
-
-// quoted writes a text so that every reader of the format has it the same: only the
-// quote, the backslash and octal numbers are common to all.
-func quoted(s string) string {
-	var b strings.Builder
-	for _, r := range s {
-		switch {
-		case r == '"' || r == '\\':
-			b.WriteByte('\\')
-			b.WriteRune(r)
-		case r < ' ' || r == 0x7F:
-			fmt.Fprintf(&b, `\%03o`, r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	return b.String()
 }

@@ -24,6 +24,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/octal"
 )
 
 // Target is the keymap of the text console.
@@ -222,7 +223,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 					return target.Output{}, fmt.Errorf("the console holds %d texts, and the mapping has more", lastText-firstText+1)
 				}
 				numbers[b.Effect.Text] = n
-				fmt.Fprintf(&strs, "string F%d = \"%s\"\n", n, quoted(b.Effect.Text))
+				fmt.Fprintf(&strs, "string F%d = %s\n", n, octal.Quote(b.Effect.Text))
 			}
 			gives = fmt.Sprintf("F%d", n)
 		}
@@ -260,20 +261,3 @@ ExecStart=loadkeys /etc/leitstand/console.map
 [Install]
 WantedBy=multi-user.target
 `
-
-// quoted writes a text by the rules of keymaps(5).
-func quoted(s string) string {
-	var b strings.Builder
-	for _, r := range s {
-		switch {
-		case r == '"' || r == '\\':
-			b.WriteByte('\\')
-			b.WriteRune(r)
-		case r < ' ' || r == 0x7F:
-			fmt.Fprintf(&b, `\%03o`, r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	return b.String()
-}

@@ -226,8 +226,8 @@ func TestRead(t *testing.T) {
 		"plain keycode 30 = U+zz":     "is no character",
 		"plain keycode 30 = U+4e00":   "layout us does not type \"一\"",
 		"string F100 = \"a":           "between quotation marks",
-		"string F100 = \"\\\"":        "a backslash at the end",
-		"string F100 = \"\\999\"":     "no octal number",
+		"string F100 = \"\\\"":        "a backslash means nothing",
+		"string F100 = \"\\999\"":     "is no character",
 		"string F100 = \"a\"b\"":      "a quotation mark within",
 		"string F100":                 "no string",
 	} {

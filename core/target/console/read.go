@@ -11,6 +11,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
+	"leitstand/core/target/octal"
 )
 
 // codes are the keys of what terminals have keys for.
@@ -35,7 +36,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			if !ok {
 				return nil, fmt.Errorf("%s:%d: no string", file, n+1)
 			}
-			if r.texts[name], err = unquote(text); err != nil {
+			if r.texts[name], err = octal.Unquote(text); err != nil {
 				return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)
 			}
 		}
@@ -144,35 +145,4 @@ func (r *reader) effect(gives string) (behaviour.Effect, error) {
 		return behaviour.Effect{}, fmt.Errorf("layout %s does not type %q", r.layout.Name, string(typed))
 	}
 	return sends(held|at.Mods, at.Key), nil
-}
-
-// unquote reads a string by the rules of keymaps(5).
-func unquote(text string) (string, error) {
-	inner, begins := strings.CutPrefix(text, `"`)
-	inner, ends := strings.CutSuffix(inner, `"`)
-	if !begins || !ends {
-		return "", errors.New("a string stands between quotation marks")
-	}
-	var b strings.Builder
-	for i := 0; i < len(inner); i++ {
-		switch {
-		case inner[i] == '"':
-			return "", errors.New("a quotation mark within a string")
-		case inner[i] != '\\':
-			b.WriteByte(inner[i])
-		case i+1 < len(inner) && (inner[i+1] == '"' || inner[i+1] == '\\'):
-			i++
-			b.WriteByte(inner[i])
-		case i+3 < len(inner):
-			n, err := strconv.ParseUint(inner[i+1:i+4], 8, 8)
-			if err != nil {
-				return "", fmt.Errorf("%q is no octal number", inner[i+1:i+4])
-			}
-			b.WriteByte(byte(n))
-			i += 3
-		default:
-			return "", errors.New("a backslash at the end")
-		}
-	}
-	return b.String(), nil
 }

@@ -3,6 +3,7 @@ package keymap
 import (
 	"maps"
 	"slices"
+	"sync"
 
 	"leitstand/core/keys"
 )
@@ -74,32 +75,9 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 		k.types[name] = &copied
 	}
 	maps.Copy(k.types, more)
-	all := keys.All()
-	slab := make([]Key, 0, len(all)) // one allocation for all
-	for _, key := range all {
-		name, ok := key.XKB()
-		if code, has := key.Evdev(); !ok || !has || code > 247 {
-			continue
-		}
-		slab = append(slab, Key{Name: name})
-		made := &slab[len(slab)-1]
-		for g, l := range layouts {
-			if g > 0 && !l.Defines(key) {
-				continue
-			}
-			if s, ok := l.Symbols(key); ok {
-				if g > 0 && len(made.Groups) == 0 { // the first layout has no such key
-					made.Groups = append(made.Groups, Group{Type: "ONE_LEVEL", Levels: []Level{{}}})
-				}
-				for len(made.Groups) < g { // a layout between that leaves the key out has it as the first
-					made.Groups = append(made.Groups, Group{Type: made.Groups[0].Type, Levels: slices.Clone(made.Groups[0].Levels)})
-				}
-				made.Groups = append(made.Groups, group(s.Type, s.Level))
-			}
-		}
-		if len(made.Groups) > 0 {
-			k.Keys[name] = made
-		}
+	made := plain(layouts).copied()
+	for i := range made {
+		k.Keys[made[i].Name] = &made[i]
 	}
 	for name, syms := range fake {
 		k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
@@ -155,6 +133,73 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 	}
 	k.resolve()
 	return k
+}
+
+// plain is the keys of layouts before anything has given them actions. It is kept, since
+// most keymaps are built twice, with changes and without.
+func plain(layouts []*keys.Layout) *plainKeys {
+	var id string
+	for _, l := range layouts {
+		id += l.Name + "\x00"
+	}
+	if known, ok := plains.Load(id); ok {
+		return known.(*plainKeys)
+	}
+	p := &plainKeys{}
+	for _, key := range keys.All() {
+		name, ok := key.XKB()
+		if code, has := key.Evdev(); !ok || !has || code > 247 {
+			continue
+		}
+		made := Key{Name: name}
+		for g, l := range layouts {
+			if g > 0 && !l.Defines(key) {
+				continue
+			}
+			if s, ok := l.Symbols(key); ok {
+				if g > 0 && len(made.Groups) == 0 { // the first layout has no such key
+					made.Groups = append(made.Groups, Group{Type: "ONE_LEVEL", Levels: []Level{{}}})
+				}
+				for len(made.Groups) < g { // a layout between that leaves the key out has it as the first
+					made.Groups = append(made.Groups, made.Groups[0])
+				}
+				made.Groups = append(made.Groups, group(s.Type, s.Level))
+			}
+		}
+		if len(made.Groups) > 0 {
+			p.keys = append(p.keys, made)
+			p.groups += len(made.Groups)
+			for _, g := range made.Groups {
+				p.levels += len(g.Levels)
+			}
+		}
+	}
+	plains.Store(id, p)
+	return p
+}
+
+type plainKeys struct {
+	keys           []Key
+	groups, levels int // how many there are in all
+}
+
+var plains sync.Map // *plainKeys by layouts
+
+// copied is the keys with groups and levels of their own, in one piece each.
+func (p *plainKeys) copied() []Key {
+	list := slices.Clone(p.keys)
+	groups, levels := make([]Group, 0, p.groups), make([]Level, 0, p.levels)
+	for i := range list {
+		first := len(groups)
+		groups = append(groups, list[i].Groups...)
+		list[i].Groups = groups[first:len(groups):len(groups)]
+		for g := range list[i].Groups {
+			first := len(levels)
+			levels = append(levels, list[i].Groups[g].Levels...)
+			list[i].Groups[g].Levels = levels[first:len(levels):len(levels)]
+		}
+	}
+	return list
 }
 
 // GroupOf makes a group of a type and keysyms.

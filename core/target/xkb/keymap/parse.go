@@ -219,14 +219,15 @@ func (p *parser) keycode() {
 func (p *parser) mods() mods {
 	var m mods
 	for p.err == nil {
-		switch name := p.word(); {
+		name := p.word()
+		switch i := slices.Index(realNames, name); {
+		case i >= 0:
+			m.real |= 1 << i
 		case strings.EqualFold(name, "none"):
 		case strings.EqualFold(name, "all"):
 			m.real = 0xFF
 		case name == "modMapMods":
 			m.modMap = true
-		case slices.Contains(realNames, name):
-			m.real |= 1 << slices.Index(realNames, name)
 		default:
 			m.virtual = append(m.virtual, name)
 		}

@@ -169,7 +169,7 @@ func (a *app) printPlayed(p press.Played) {
 	}
 	print(a.style.bold.Render(p.Machine), p.Moments)
 	if p.Wanted != nil {
-		print("  "+a.style.warn.Render("wanted")+":", p.Wanted)
+		print("  "+a.style.warn.Render("wanted")+" by the mapping:", p.Wanted)
 	}
 }
 

@@ -280,6 +280,9 @@ func (b *Build) composed(mechanisms []Target) {
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey && (touched[l.Binding.Chord.Key] || touched[l.Binding.Effect.Key] || touched[l.Binding.Effect.Chord.Key]) {
 			l.Target, l.Answer = nil, target.Answer{Words: "a layout gives a chord only for a chord whose keys it leaves alone otherwise"}
 		}
+		if _, moved := inner[l.Binding.Effect.Key]; moved && l.Target != nil && l.Answer.Verdict == target.Exact && l.Binding.Layer != "" && l.Binding.Effect.Kind == behaviour.Becomes {
+			l.Answer = target.Answer{Verdict: target.Near, Words: xkb.KeycodesDiffer}
+		}
 		if l.Target != nil && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" && l.Binding.Effect.Kind == behaviour.Sends {
 			to := l.Binding.Effect.Chord.Key
 			outside, own := inner[l.Binding.Chord.Key], l.Binding.Chord.Key == to

@@ -169,7 +169,7 @@ layer "arrows" {
 `)
 	want := map[string]target.Verdict{
 		"Ctrl+KeyH": target.Exact, "Ctrl+BracketLeft": target.None, "KeyD in layer arrows": target.Exact, "KeyE in layer arrows": target.Exact,
-		"KeyF in layer arrows": target.None, "KeyX in layer arrows": target.None, "KeyJ in layer arrows": target.Near,
+		"KeyF in layer arrows": target.None, "KeyX in layer arrows": target.None, "KeyJ in layer arrows": target.Exact,
 	}
 	for _, l := range builds[0].Landings {
 		if v, asked := want[l.Binding.Press()]; asked {

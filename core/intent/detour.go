@@ -13,10 +13,12 @@ import (
 // its own: XF86Launch5 to XF86Launch9.
 var spare = []string{"F14", "F15", "F16", "F17", "F18"}
 
-// detour lets a key of a layer type a text, which a layout cannot: it becomes a spare key
-// there, and the programs' compose sequences make the text of that key. (Actions cannot
-// go this way: window managers find the keys of a keysym in the first group only, and do
-// not see one of a layer.) What is left when the spare keys are used up stays as it is.
+// detour lets a key of a layer type a text or have the desktop do something, which a
+// layout cannot: it becomes a spare key there, of which the programs' compose sequences
+// make the text, and the desktop the action. (An action goes this way in an X11 session
+// only, whose server presses the spare key in place of a letter or a sign: window
+// managers find the keys of a keysym in the first group, and see no other of a layer.)
+// What is left when the spare keys are used up stays as it is.
 func (r *resolver) detour(claims []claim) []claim {
 	m := r.Machine
 	if m.System != mapping.Linux || m.Session == "console" {
@@ -37,7 +39,14 @@ func (r *resolver) detour(claims []claim) []claim {
 	for i := range claims {
 		e := &claims[i].entry
 		b := e.Binding
-		if b.Layer == "" || !claims[i].every || len(free) == 0 || b.Effect.Kind != behaviour.Types || len([]rune(b.Effect.Text)) < 2 {
+		if b.Layer == "" || !claims[i].every || len(free) == 0 {
+			continue
+		}
+		pressed := m.Session == "x11" && b.Chord.Key.Section() == keys.Writing
+		switch kind := b.Effect.Kind; {
+		case kind == behaviour.Types && len([]rune(b.Effect.Text)) > 1:
+		case pressed && (kind == behaviour.Acts || kind == behaviour.Launches):
+		default:
 			continue
 		}
 		k, _ := keys.ByCode(free[0])

@@ -404,6 +404,10 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			if groups[g].meant {
 				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
 			}
+			if got.To != "" && g >= n { // the server presses the key in place of this one
+				to, _ := e.Key.XKB()
+				want.Redirect = keymap.Redirect{To: to}
+			}
 		case behaviour.Sends:
 			if groups[g].model == nil {
 				break // X11 has no such key; the default of nothing is no chord

@@ -82,6 +82,13 @@ func Off(mods keys.Mods, code string) behaviour.Binding {
 	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
 }
 
+// Layered is a layer that one key holds on, and in which another becomes a third.
+func Layered(layer, hold, from, to string) []behaviour.Binding {
+	in := Becomes(from, to)
+	in.Layer = layer
+	return []behaviour.Binding{{Chord: keys.Chord{Key: Key(hold)}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "hold"}}, in}
+}
+
 // Setting is a setting of the keyboard.
 func Setting(name, value string) behaviour.Binding {
 	return behaviour.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}

@@ -137,7 +137,7 @@ func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 		return target.Answer{Words: "no key of this machine is Hyper"}
 	}
 	if c.Key == keys.None {
-		return target.Answer{Verdict: target.Exact}
+		return target.Answer{Verdict: target.Near, Words: "it acts also when a button of the mouse was pressed with it"}
 	}
 	if c.Key.Section() == keys.Mouse {
 		return target.Answer{Verdict: target.Near, Words: "over a window, not over the bare desktop"}

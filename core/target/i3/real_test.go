@@ -20,10 +20,10 @@ import (
 	"leitstand/internal/sample"
 )
 
-// loadHyper loads the compiled keymap in which CapsLock is Hyper.
-func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home string) {
+// loadHyper loads the compiled keymap in which CapsLock is Hyper, and more if there is.
+func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home string, more ...target.Binding) {
 	t.Helper()
-	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	layout, err := xkb.Target{}.Write(m, append(more, sample.Modifier("CapsLock", keys.Hyper)))
 	require.NoError(t, err)
 	for _, f := range layout.Files {
 		file := filepath.Join(home, f.Path)
@@ -80,7 +80,8 @@ func TestPressedUnderI3(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	program := recording.Program
 	m := machine("i3", "de", "us")
-	loadHyper(t, server, m, home)
+	m.Session, m.Layers = "x11", []string{"arrows"}
+	loadHyper(t, server, m, home, sample.Layered("arrows", "ControlRight", "KeyU", "F14")...)
 	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}, {Mods: keys.Ctrl, Key: sample.Key("KeyA")}}
 	starts := []target.Binding{
@@ -92,8 +93,9 @@ func TestPressedUnderI3(t *testing.T) {
 		sequence,
 		sample.Launch(keys.Meta, "MouseBack", behaviour.Launch{Command: []string{program, "six"}}),
 		sample.Launch(0, "MouseForward", behaviour.Launch{Command: []string{program, "seven"}}),
+		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "eight"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00", "eight\x00"}
 	off := sample.Off(0, "F10")
 	list := append([]target.Binding{off, sample.Act(keys.Meta, "Digit3", "workspace-3"), sample.Act(keys.Meta, "Digit1", "workspace-1"),
 		sample.Act(keys.Meta, "KeyQ", "close"), sample.Act(keys.Meta, "KeyF", "full-screen"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)
@@ -112,6 +114,13 @@ func TestPressedUnderI3(t *testing.T) {
 		for i, b := range starts {
 			press(t, server, b, recording.Expect(want[i], want))
 		}
+	}
+	// A key of a layer in whose place the server presses F14.
+	for group := range m.Layouts {
+		server.LockGroup(uint32(group))
+		done := recording.Expect("eight\x00", want)
+		server.Tap(sample.Evdev(sample.Key("ControlRight")), sample.Evdev(sample.Key("KeyU")))
+		realtest.WaitFor(t, "the key of the layer", done)
 	}
 	assert.Regexp(t, `Group 2:\s+on`, server.Run("xset", "q"), "the second layout was in use")
 	assert.Regexp(t, `auto repeat delay:\s+300\s+repeat rate:\s+50`, server.Run("xset", "q"))
@@ -190,7 +199,9 @@ func TestPressedUnderSway(t *testing.T) {
 		press(t, server, b, recording.Expect(want[i], want))
 	}
 
-	// A modifier alone acts, and not when another key was pressed with it.
+	// A modifier alone acts, and not when another key was pressed with it. (A button of the
+	// mouse, as just now, is none.)
+	time.Sleep(time.Second)
 	meta := sample.Evdev(sample.Key("MetaRight"))
 	none := recording.Expect("alone\x00", want)
 	server.Tap(meta, sample.Evdev(sample.Key("F8")))

@@ -123,12 +123,18 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	home, env := realtest.Home(t)
 	m := machine("de")
 	left, right, maximize := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), sample.Act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
-	out, err := xfce.Target{}.Write(m, []target.Binding{left, right, maximize})
+	bottom := sample.Act(0, "F14", "tile-bottom")
+	out, err := xfce.Target{}.Write(m, []target.Binding{left, right, maximize, bottom})
+	require.NoError(t, err)
+	m.Session, m.Layers = "x11", []string{"arrows"}
+	layout, err := xkb.Target{}.Write(m, sample.Layered("arrows", "ControlRight", "KeyU", "F14"))
 	require.NoError(t, err)
 	config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
 	require.NoError(t, os.MkdirAll(config, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
-	server.Run("setxkbmap", "de")
+	keymap := filepath.Join(home, "keymap.xkb")
+	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
+	server.LoadKeymap(keymap)
 	server.Session(env, "xfwm4 --compositor=off & sleep 2; xterm -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("xterm").Width > 0 })
 	// A second press would undo the first, so each press is given its time.
@@ -147,5 +153,11 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	realtest.WaitFor(t, "the whole screen", func() bool {
 		w := server.Window("xterm")
 		return w.Width > 950 && w.Height > 540
+	})
+	// A key of a layer in whose place the server presses F14.
+	server.Tap(sample.Evdev(sample.Key("ControlRight")), sample.Evdev(sample.Key("KeyU")))
+	realtest.WaitFor(t, "the bottom half", func() bool {
+		w := server.Window("xterm")
+		return w.Width > 950 && w.Height < 300 && w.Y > 280
 	})
 }

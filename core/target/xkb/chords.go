@@ -90,9 +90,10 @@ func otherChord(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-// chordInLayer says whether a key may be a chord in a layer.
+// chordInLayer says whether a key of a layer may have the server press another key, with
+// or without modifiers, in its place.
 func chordInLayer(m *target.Machine, b target.Binding) target.Answer {
-	to := b.Effect.Chord
+	to := sent(b.Effect)
 	_, spelled := named(to.Mods)
 	switch {
 	case m.Session != "x11":
@@ -106,8 +107,8 @@ func chordInLayer(m *target.Machine, b target.Binding) target.Answer {
 		if s, ok := m.Symbols(g, b.Chord.Key); !ok || slices.ContainsFunc(s.Level, acts) {
 			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", b.Chord.Key, m.Layouts[g].Name)}
 		}
-		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, acts) {
-			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", to.Key, m.Layouts[g].Name)}
+		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, switches) {
+			return target.Answer{Words: fmt.Sprintf("%s changes the keyboard itself under layout %s", to.Key, m.Layouts[g].Name)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}
@@ -131,8 +132,12 @@ func reaches(k keys.Key) bool {
 // acts says whether a keysym may have an action by itself, which a key with actions of
 // ours would lose.
 func acts(sym string) bool {
-	return strings.HasPrefix(sym, "XF86") || strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "KP_") ||
-		strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server"
+	return strings.HasPrefix(sym, "XF86") || strings.HasPrefix(sym, "KP_") || switches(sym)
+}
+
+// switches says whether a keysym changes the state of the keyboard.
+func switches(sym string) bool {
+	return strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server"
 }
 
 // split parts what is said of keys from what is said of chords.

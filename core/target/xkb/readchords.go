@@ -119,7 +119,7 @@ func redirected(c keys.Chord, r keymap.RedirectTo) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
 }
 
-// chordOf reads a group in which all levels of a key are one chord, and whose keysyms
+// chordOf reads a group in which all levels of a key are another key or a chord, and whose keysyms
 // are the other key's, since programs look it up there.
 func chordOf(m *target.Machine, groups []keys.Symbols, actions []string) (behaviour.Effect, bool) {
 	var effect behaviour.Effect
@@ -127,7 +127,7 @@ func chordOf(m *target.Machine, groups []keys.Symbols, actions []string) (behavi
 		all := (&keyText{actions: actions}).redirects(g)
 		first, ok := all[0]
 		to, known := keys.ByXKB(first.To)
-		if !ok || !known || len(all) != len(s.Level) || len(first.Clears) > 0 || len(first.Adds) == 0 {
+		if !ok || !known || len(all) != len(s.Level) || len(first.Clears) > 0 {
 			return effect, false
 		}
 		for _, r := range all {
@@ -138,7 +138,7 @@ func chordOf(m *target.Machine, groups []keys.Symbols, actions []string) (behavi
 		if want, _ := m.Symbols(g, to); !want.Equal(s) {
 			return effect, false
 		}
-		e := behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: modsOf(first.Adds), Key: to}}
+		e := redirected(keys.Chord{}, first)
 		if g > 0 && !e.Equal(effect) {
 			return effect, false
 		}

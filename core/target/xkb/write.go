@@ -199,10 +199,18 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			s.actions = append(s.actions, fmt.Sprintf(form, n*(1+slices.Index(m.Layers, b.Effect.Layer))))
 		}
 	}
-	// A key that is a chord in a layer has actions of its own, and none from keysyms.
+	// Where the server presses another key in place of one of a layer, that key has actions
+	// of its own, and none from keysyms. The other key must be what the layouts make it.
+	changed := map[keys.Key]bool{}
+	for _, b := range list {
+		changed[b.Chord.Key] = true
+	}
+	redirects := func(b target.Binding) bool {
+		return b.Layer != "" && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes && !changed[b.Effect.Key] && chordInLayer(m, b).Verdict == target.Exact)
+	}
 	chords := map[keys.Key]bool{}
 	for _, b := range list {
-		chords[b.Chord.Key] = chords[b.Chord.Key] || b.Layer != "" && b.Effect.Kind == behaviour.Sends
+		chords[b.Chord.Key] = chords[b.Chord.Key] || redirects(b)
 	}
 	for _, b := range list {
 		if b.Layer == "" {
@@ -223,20 +231,20 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 		}
 		for g := range n {
 			sym, action := oneLevel("VoidSymbol"), "NoAction()"
-			switch b.Effect.Kind {
-			case behaviour.Becomes:
-				sym, _ = m.Symbols(g, b.Effect.Key)
-			case behaviour.Sends:
+			switch {
+			case redirects(b):
 				// Programs look up the other key in this group, too.
-				sym, _ = m.Symbols(g, b.Effect.Chord.Key)
+				sym, _ = m.Symbols(g, sent(b.Effect).Key)
 				action = strings.Join(slices.Repeat([]string{redirect(b)}, len(sym.Level)), ", ")
-			case behaviour.Types:
+			case b.Effect.Kind == behaviour.Becomes:
+				sym, _ = m.Symbols(g, b.Effect.Key)
+			case b.Effect.Kind == behaviour.Types:
 				r := []rune(b.Effect.Text)[0]
 				if sym = oneLevel(keys.RuneKeysym(r)); unicode.IsLetter(r) {
 					// A type that uses Shift and Lock up keeps them from making a capital.
 					sym = keys.Symbols{Type: "ALPHABETIC", Level: []string{sym.Level[0], sym.Level[0]}}
 				}
-			case behaviour.Leaves:
+			case b.Effect.Kind == behaviour.Leaves:
 				// The key that switches it on goes back by as much; another one has the
 				// keysym whose action is to go to the first group.
 				if action = fmt.Sprintf("LockGroup(group=-%d)", n*(1+layer)); s.actions == nil {

@@ -45,7 +45,9 @@ func (Target) Serves(m *target.Machine) bool {
 	return m.System == mapping.Linux && m.Session != "console"
 }
 
-const keycodesDiffer = "programs that look at keycodes (games, virtual machines) still see the old key"
+// KeycodesDiffer is the difference that there is where a layout changes what a key means
+// and not which key it is.
+const KeycodesDiffer = "programs that look at keycodes (games, virtual machines) still see the old key"
 
 // Take says how well a binding lands in a layout.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
@@ -84,9 +86,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		if _, ok := m.Layouts[0].Symbols(b.Effect.Key); !ok {
 			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, b.Effect.Key)}
 		}
-		return target.Answer{Verdict: target.Near, Words: keycodesDiffer}
+		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	case behaviour.Nothing:
-		return target.Answer{Verdict: target.Near, Words: keycodesDiffer}
+		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	}
 	return target.Answer{}
 }
@@ -120,7 +122,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
 		return target.Answer{Verdict: target.Near, Words: "another key than its own leaves the layer for the first layout" + passes}
 	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing:
-		return target.Answer{Verdict: target.Near, Words: keycodesDiffer + passes}
+		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)
 		switch {
@@ -128,13 +130,15 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, e.Key)}
 		case e.Key.IsModifier() || keys.RealModifier(s.Level[0]) != "":
 			return target.Answer{Words: "a key is a modifier in a layout whatever the layer, or never"}
+		case chordInLayer(m, b).Verdict == target.Exact:
+			return target.Answer{Verdict: target.Exact}
 		}
 		if _, x11 := sessions(m); x11 {
 			if _, typed := keys.KeysymRune(s.Level[0]); !typed {
 				passes += "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key"
 			}
 		}
-		return target.Answer{Verdict: target.Near, Words: keycodesDiffer + passes}
+		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
 	case e.Kind == behaviour.Types:
 		if r := []rune(e.Text); len(r) == 1 && keys.RuneKeysym(r[0]) != "" {
 			return target.Answer{Verdict: target.Exact}

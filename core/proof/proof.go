@@ -368,11 +368,14 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 		effect behaviour.Effect
 		meant  bool
 		model  *keymap.Key // what it becomes, in the bare layout
+		// pressed: the server may press that key in place of this one, since the layout
+		// leaves it alone.
+		pressed bool
 	}
 	watched := key.Watches() | keymap.Shift // of which a text leaves nothing
 	groups := make([]meaning, p.groups())
 	for g := range groups {
-		m := meaning{behaviour.Effect{Kind: behaviour.Becomes, Key: k}, changed, nil}
+		m := meaning{effect: behaviour.Effect{Kind: behaviour.Becomes, Key: k}, meant: changed}
 		if changed {
 			m.effect = base.Binding.Effect
 		}
@@ -387,6 +390,8 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 		}
 		if m.model, _ = bare.KeyOf(as); m.model != nil {
 			watched |= m.model.Watches()
+			other, ok := written.KeyOf(as)
+			m.pressed = g >= n && ok && written.Like(other, bare, m.model)
 		}
 		groups[g] = m
 	}
@@ -404,7 +409,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			if groups[g].meant {
 				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
 			}
-			if got.To != "" && g >= n { // the server presses the key in place of this one
+			if got.To != "" && groups[g].pressed {
 				to, _ := e.Key.XKB()
 				want.Redirect = keymap.Redirect{To: to}
 			}

@@ -15,6 +15,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb"
+	"leitstand/core/target/xkb/keymap"
 	"leitstand/internal/sample"
 )
 
@@ -131,10 +132,22 @@ func FuzzRead(f *testing.F) {
 	m := machine("wayland", "sway", "de", "us")
 	out, err := xkb.Target{}.Write(m, everything)
 	require.NoError(f, err)
-	for _, file := range out.Files {
+	x11 := machine("x11", "i3", "de")
+	x11.Layers = []string{"arrows"}
+	chords, err := xkb.Target{}.Write(x11, append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")))
+	require.NoError(f, err)
+	for _, file := range append(out.Files, chords.Files...) {
 		f.Add(string(file.Data))
 	}
 	f.Fuzz(func(t *testing.T, text string) {
-		_, _ = xkb.Target{}.Read(m, fstest.MapFS{"xkb/symbols/leitstand": {Data: []byte(text)}})
+		for name, m := range map[string]*target.Machine{"xkb/symbols/leitstand": m, "xkb/keymap.xkb": x11} {
+			files := fstest.MapFS{name: {Data: []byte(text)}}
+			_, _ = xkb.Target{}.Read(m, files)
+			if k, err := (xkb.Target{}).Keymap(m, files); err == nil {
+				for _, key := range k.Keys {
+					k.At(key, keymap.Shift, 1)
+				}
+			}
+		}
 	})
 }

@@ -1,7 +1,6 @@
 package keymap
 
 import (
-	"maps"
 	"slices"
 	"sync"
 
@@ -69,12 +68,13 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 		k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
 		k.bySym, k.anySym = nil, nil
 	}
-	for name, t := range base.types {
-		copied := *t
-		copied.entries = append([]typeEntry(nil), t.entries...)
-		k.types[name] = &copied
+	for _, types := range []Types{base.types, more} { // which others use, too
+		for name, t := range types {
+			copied := *t
+			copied.entries = append([]typeEntry(nil), t.entries...)
+			k.types[name] = &copied
+		}
 	}
-	maps.Copy(k.types, more)
 	made := plain(layouts).copied()
 	for i := range made {
 		k.Keys[made[i].Name] = &made[i]
@@ -99,7 +99,11 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 		}
 		for at, r := range c.Redirects {
 			key.explicit, key.Repeats, key.repeatSet = true, true, true
-			key.Groups[at[0]].Levels[at[1]].action = &action{kind: redirectKey, to: r.To, mods: named(r.Adds), clear: named(r.Clears)}
+			g := &key.Groups[at[0]]
+			for len(g.Levels) <= at[1] { // more actions than keysyms
+				g.Levels = append(g.Levels, Level{})
+			}
+			g.Levels[at[1]].action = &action{kind: redirectKey, to: r.To, mods: named(r.Adds), clear: named(r.Clears)}
 		}
 		for g, step := range c.Steps {
 			key.explicit = true

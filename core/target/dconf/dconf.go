@@ -159,6 +159,9 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
 	}
+	if lone(b) {
+		return t.alone(b)
+	}
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}

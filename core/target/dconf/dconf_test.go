@@ -166,3 +166,26 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// Meta alone shows GNOME's overview, or nothing.
+func TestModifierAlone(t *testing.T) {
+	m := machine("gnome", "de")
+	w := dconf.Target{Desktop: "gnome"}
+	alone := func(mods keys.Mods, e behaviour.Effect) target.Binding {
+		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}
+	}
+	for value, e := range map[string]behaviour.Effect{"''": {Kind: behaviour.Nothing}, "'Super_L'": {Kind: behaviour.Acts, Action: "overview"}} {
+		b := alone(keys.Meta, e)
+		assert.Equal(t, target.Exact, w.Take(m, b).Verdict)
+		got, text := back(t, "gnome", m, []target.Binding{b})
+		assert.Equal(t, "[org/gnome/mutter]\noverlay-key="+value+"\n", text)
+		assert.Empty(t, behaviour.Compare(got, []target.Binding{b}))
+	}
+	assert.Contains(t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Words, "one thing by a modifier alone")
+	assert.Contains(t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Words, "one thing by a modifier alone")
+	got, err := w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}})
+	require.NoError(t, err)
+	assert.Contains(t, got[0].String(), "leaves the overview to")
+	_, err = w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key=['x']\n")}})
+	assert.ErrorContains(t, err, "of another type")
+}

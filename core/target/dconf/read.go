@@ -132,6 +132,8 @@ func (r *reader) key(folder, name, value string) error {
 	r.seen = append(r.seen, folder+name)
 	parent, last, _ := cutLast(strings.TrimSuffix(folder, "/"))
 	switch {
+	case folder+name == overlay:
+		return r.lone(v)
 	case name == "custom-keybindings" || name == "custom-list":
 		r.listed = v.texts
 		return nil

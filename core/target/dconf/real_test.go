@@ -64,6 +64,9 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			taken.Takes = true
 			list = append(list, taken, sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s"),
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}))
+			if desktop == "gnome" {
+				list = append(list, target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Nothing}})
+			}
 			out, err := w.Write(m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)

@@ -123,6 +123,10 @@ func (w *writer) binding(b target.Binding) error {
 		}
 		return nil
 	}
+	if lone(b) {
+		w.values[overlay] = overlaid(b.Effect)
+		return nil
+	}
 	key := w.family.actions[b.Effect.Action]
 	for _, u := range taken(w.m, b) {
 		if u.Key != key {

@@ -1,0 +1,56 @@
+package dconf
+
+import (
+	"fmt"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// overlay is the key whose press alone shows GNOME's overview; the window manager does
+// nothing else by a modifier alone.
+const overlay = "/org/gnome/mutter/overlay-key"
+
+// lone says whether a binding is of modifiers alone.
+func lone(b target.Binding) bool {
+	return b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
+}
+
+// alone says how well a modifier alone lands.
+func (t Target) alone(b target.Binding) target.Answer {
+	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts && b.Effect.Action == "overview"
+	switch {
+	case t.Desktop != "gnome":
+		return target.Answer{}
+	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
+		return target.Answer{Words: "GNOME does one thing by a modifier alone: Meta shows the overview, or does not"}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// overlaid is the value of the overlay key.
+func overlaid(e behaviour.Effect) string {
+	if e.Kind == behaviour.Nothing {
+		return "''"
+	}
+	return "'Super_L'"
+}
+
+// lone reads the overlay key.
+func (r *reader) lone(v value) error {
+	if v.kind != kindText || len(v.texts) != 1 {
+		return fmt.Errorf("%s is of another type than the desktop's", overlay)
+	}
+	b := target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}}
+	switch v.texts[0] {
+	case "":
+		b.Effect = behaviour.Effect{Kind: behaviour.Nothing}
+	case "Super_L":
+		b.Effect = behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}
+	default:
+		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("leaves the overview to %q", v.texts[0])}
+	}
+	r.found.Add(b, "does one thing or another")
+	return nil
+}

@@ -299,7 +299,7 @@ func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile
 	key, _ := written.KeyOf(k)
 	model, _ := bare.KeyOf(k)
 	p.compare(k, key.Watches()|model.Watches()|chordMods, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
-		want := bare.At(model, on, g)
+		want, got := bare.At(model, on, g), written.At(key, on, g)
 		for _, l := range list {
 			to := l.Binding.Effect.Chord
 			if l.Binding.Effect.Kind == behaviour.Becomes {
@@ -308,9 +308,10 @@ func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile
 			if from := l.Binding.Chord.Mods; on&chordMods == written.Held(from) {
 				want.To, _ = to.Key.XKB()
 				want.Adds, want.Clears = written.Held(to.Mods&^from), written.Held(from&^to.Mods)
+				want.Keysym = got.Keysym // which nobody sees: the other key's is looked up
 			}
 		}
-		return want, written.At(key, on, g)
+		return want, got
 	}, list[0])
 }
 

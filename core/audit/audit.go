@@ -33,7 +33,7 @@ func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bo
 	a := &auditor{mp: mp, b: b, told: map[told]bool{}}
 	for _, l := range b.Landings {
 		command := l.Binding.Effect.Launch.Command
-		if l.Target == nil || len(command) == 0 || strings.ContainsAny(command[0][:min(1, len(command[0]))], "~$%") || has(command[0]) {
+		if l.Target == nil || len(command) == 0 || strings.IndexAny(command[0], "~$%") == 0 || has(command[0]) {
 			continue
 		}
 		a.add("no-program", l.Rule, l.Range, fmt.Sprintf("%s is not on this machine", command[0]), "install it, or name it by its whole path")

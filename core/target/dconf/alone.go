@@ -25,6 +25,8 @@ func (t Target) alone(b target.Binding) target.Answer {
 		return target.Answer{}
 	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
 		return target.Answer{Words: "GNOME does one thing by a modifier alone: Meta shows the overview, or does not"}
+	case overview:
+		return target.Answer{Verdict: target.Near, Words: "by the left of the two keys"}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

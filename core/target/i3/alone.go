@@ -2,6 +2,7 @@ package i3
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"leitstand/core/behaviour"
@@ -59,7 +60,7 @@ func (r *reader) released() error {
 			}
 		}
 	}
-	for sym := range r.alone {
+	for _, sym := range slices.Sorted(maps.Keys(r.alone)) {
 		return fmt.Errorf("%q is no modifier", sym)
 	}
 	return nil

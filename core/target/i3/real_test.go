@@ -35,6 +35,17 @@ func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home st
 	}
 }
 
+// everyButton binds each button of a mouse, so that their names are parsed.
+func everyButton(w i3.Target, m *target.Machine) []target.Binding {
+	var list []target.Binding
+	for _, k := range keys.Buttons() {
+		if b := sample.Launch(keys.Ctrl|keys.Alt, k.String(), behaviour.Launch{Command: []string{"true"}}); w.Take(m, b).Verdict >= target.Near {
+			list = append(list, b)
+		}
+	}
+	return list
+}
+
 // press presses a chord or a sequence and waits for what it does. The window manager
 // takes a moment to enter a mode; on a busy machine a stroke can come too early, and the
 // sequence is begun again.
@@ -102,7 +113,7 @@ func TestPressedUnderI3(t *testing.T) {
 	for _, b := range list {
 		require.GreaterOrEqual(t, i3.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
-	main := config(t, home, i3.Target{}, m, list, "# i3 config file (v4)\nset $mod broken\n")
+	main := config(t, home, i3.Target{}, m, append(list, everyButton(i3.Target{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
 	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
 	require.NotContains(t, complaints, "ERROR")
 	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
@@ -175,7 +186,7 @@ func TestPressedUnderSway(t *testing.T) {
 		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
 	alone := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
 	alone.Chord.Key = keys.None
-	list = append(list, alone)
+	list = append(append(list, alone), everyButton(both["sway"], m)...)
 	main := config(t, home, both["sway"], m, list,
 		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")
@@ -199,14 +210,18 @@ func TestPressedUnderSway(t *testing.T) {
 		press(t, server, b, recording.Expect(want[i], want))
 	}
 
-	// A modifier alone acts, and not when another key was pressed with it. (A button of the
-	// mouse, as just now, is none.)
+	// A modifier alone acts, and not when another key was pressed with it; a button of the
+	// mouse, as just now, is none.
 	time.Sleep(time.Second)
 	meta := sample.Evdev(sample.Key("MetaRight"))
 	none := recording.Expect("alone\x00", want)
 	server.Tap(meta, sample.Evdev(sample.Key("F8")))
 	time.Sleep(time.Second)
 	assert.False(t, none(), "Meta with another key is not Meta alone")
+	clicked := recording.Expect("alone\x00", want)
+	server.Tap(meta, sample.Evdev(sample.Key("MouseMiddle")))
+	realtest.WaitFor(t, "Meta with a button, which counts as alone", clicked)
+	time.Sleep(time.Second)
 	done := recording.Expect("alone\x00", want)
 	server.Tap(meta)
 	realtest.WaitFor(t, "Meta alone", done)

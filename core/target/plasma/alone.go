@@ -2,6 +2,8 @@ package plasma
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -78,8 +80,8 @@ func (r *reader) loneShortcut(group, name, value string) error {
 // known are the groups that a call may mean: those of the file of shortcuts, and those
 // of the desktop's own actions.
 func (r *reader) known() []string {
-	list := r.named
-	for name := range does {
+	list := slices.Clone(r.named)
+	for _, name := range slices.Sorted(maps.Keys(does)) {
 		group, _, _ := strings.Cut(name, "/")
 		list = append(list, group)
 	}

@@ -11,7 +11,7 @@ import (
 )
 
 // aloneKeys are the keysyms of the keys that hold a modifier and nothing else, the left
-// side first. sway binds them by their release, when nothing was pressed in between.
+// side first. They are bound by their release, and act when no other key was pressed in between.
 var aloneKeys = []struct {
 	mod, left, right keys.Mods
 	keysyms          []string

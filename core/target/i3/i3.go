@@ -127,8 +127,6 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
-	case c.Key == keys.None && !t.Sway:
-		return target.Answer{Words: "i3 binds no modifier alone"}
 	case c.Key == keys.None && alone(c.Mods) == nil:
 		return target.Answer{Words: "several modifiers alone are not bound"}
 	case c.Key != keys.None && left != 0:

@@ -147,28 +147,29 @@ func FuzzRead(f *testing.F) {
 	})
 }
 
-// A modifier alone is bound under sway, by either side or one.
+// A modifier alone is bound by either side or one.
 func TestModifierAlone(t *testing.T) {
-	m := machine("sway", "de")
-	var list []target.Binding
-	for _, mods := range []keys.Mods{keys.Ctrl, keys.MetaLeft, keys.AltRight, keys.Hyper} {
-		b := sample.Launch(mods, "KeyA", behaviour.Launch{Command: []string{"tidegauge", mods.Names()[0]}})
-		b.Chord.Key = keys.None
-		require.Equal(t, target.Near, both["sway"].Take(m, b).Verdict, b.String())
-		assert.Contains(t, both["i3"].Take(m, b).Words, "no modifier alone")
-		list = append(list, b)
-	}
-	behaviour.Sort(list)
-	out, err := both["sway"].Write(m, list)
-	require.NoError(t, err)
-	text := string(out.Files[0].Data)
-	assert.Contains(t, text, "bindsym --release Control_L exec exec tidegauge Ctrl\nbindsym --release Control_R exec")
-	got, err := both["sway"].Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
-	require.NoError(t, err)
-	assert.Empty(t, behaviour.Compare(got, list), text)
-	for bad, want := range map[string]string{"bindsym --release a kill\n": "no modifier", "bindsym --release Super_L kill\nbindsym --release Super_L kill\n": "twice"} {
-		_, err = both["sway"].Read(m, fstest.MapFS{out.Files[0].Path: {Data: []byte(bad)}})
-		assert.ErrorContains(t, err, want)
+	for name, w := range both {
+		m := machine(name, "de")
+		var list []target.Binding
+		for _, mods := range []keys.Mods{keys.Ctrl, keys.MetaLeft, keys.AltRight, keys.Hyper} {
+			b := sample.Launch(mods, "KeyA", behaviour.Launch{Command: []string{"tidegauge", mods.Names()[0]}})
+			b.Chord.Key = keys.None
+			require.Equal(t, target.Near, w.Take(m, b).Verdict, b.String())
+			list = append(list, b)
+		}
+		behaviour.Sort(list)
+		out, err := w.Write(m, list)
+		require.NoError(t, err)
+		path, text := out.Files[0].Path, string(out.Files[0].Data)
+		assert.Regexp(t, "(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec", text)
+		got, err := w.Read(m, fstest.MapFS{path: {Data: []byte(text)}})
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(got, list), text)
+		for bad, want := range map[string]string{"bindsym --release a kill\n": "no modifier", "bindsym --release Super_L kill\nbindsym --release Super_L kill\n": "twice"} {
+			_, err = w.Read(m, fstest.MapFS{path: {Data: []byte(bad)}})
+			assert.ErrorContains(t, err, want)
+		}
 	}
 }
 

@@ -84,7 +84,7 @@ func (r *reader) line(line string) error {
 	case word == "exec_always" && !r.sway:
 		return r.server(strings.Fields(rest))
 	case word == "bindsym" && !r.input:
-		if sym, ok := strings.CutPrefix(rest, releases); ok && r.sway && r.mode == "" {
+		if sym, ok := strings.CutPrefix(rest, releases); ok && r.mode == "" {
 			name, does, _ := strings.Cut(sym, " ")
 			if _, twice := r.alone[name]; twice {
 				return fmt.Errorf("%q is bound twice", name)

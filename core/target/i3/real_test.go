@@ -46,6 +46,32 @@ func everyButton(w i3.Target, m *target.Machine) []target.Binding {
 	return list
 }
 
+// lone is a launch by Meta alone.
+func lone(program string) target.Binding {
+	b := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
+	b.Chord.Key = keys.None
+	return b
+}
+
+// pressAlone presses Meta alone, which acts, and not when another key was pressed with
+// it; a button of the mouse is none.
+func pressAlone(t *testing.T, server *realtest.Server, recording *realtest.Recording, others []string) {
+	t.Helper()
+	meta := sample.Evdev(sample.Key("MetaRight"))
+	time.Sleep(time.Second)
+	done := recording.Expect("alone\x00", others)
+	server.Tap(meta, sample.Evdev(sample.Key("F8")))
+	time.Sleep(time.Second)
+	assert.False(t, done(), "Meta with another key is not Meta alone")
+	done = recording.Expect("alone\x00", others)
+	server.Tap(meta, sample.Evdev(sample.Key("MouseMiddle")))
+	realtest.WaitFor(t, "Meta with a button, which counts as alone", done)
+	time.Sleep(time.Second)
+	done = recording.Expect("alone\x00", others)
+	server.Tap(meta)
+	realtest.WaitFor(t, "Meta alone", done)
+}
+
 // press presses a chord or a sequence and waits for what it does. The window manager
 // takes a moment to enter a mode; on a busy machine a stroke can come too early, and the
 // sequence is begun again.
@@ -113,7 +139,7 @@ func TestPressedUnderI3(t *testing.T) {
 	for _, b := range list {
 		require.GreaterOrEqual(t, i3.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
-	main := config(t, home, i3.Target{}, m, append(list, everyButton(i3.Target{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
+	main := config(t, home, i3.Target{}, m, append(append(list, lone(program)), everyButton(i3.Target{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
 	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
 	require.NotContains(t, complaints, "ERROR")
 	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
@@ -123,9 +149,11 @@ func TestPressedUnderI3(t *testing.T) {
 	for group := range m.Layouts {
 		server.LockGroup(uint32(group))
 		for i, b := range starts {
-			press(t, server, b, recording.Expect(want[i], want))
+			press(t, server, b, recording.Expect(want[i], append(want, "alone\x00"))) // which a button with Meta does as well
 		}
 	}
+	server.LockGroup(0)
+	pressAlone(t, server, recording, want)
 	// A key of a layer in whose place the server presses F14.
 	for group := range m.Layouts {
 		server.LockGroup(uint32(group))
@@ -184,9 +212,7 @@ func TestPressedUnderSway(t *testing.T) {
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00", "four\x00"}
 	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
 		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
-	alone := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
-	alone.Chord.Key = keys.None
-	list = append(append(list, alone), everyButton(both["sway"], m)...)
+	list = append(append(list, lone(program)), everyButton(both["sway"], m)...)
 	main := config(t, home, both["sway"], m, list,
 		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")
@@ -207,22 +233,8 @@ func TestPressedUnderSway(t *testing.T) {
 	})
 	server.TapUntil("the first shortcut", func() bool { server.Focus("sway"); return recording.Any() }, sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
-		press(t, server, b, recording.Expect(want[i], want))
+		press(t, server, b, recording.Expect(want[i], append(want, "alone\x00"))) // which a button with Meta does as well
 	}
 
-	// A modifier alone acts, and not when another key was pressed with it; a button of the
-	// mouse, as just now, is none.
-	time.Sleep(time.Second)
-	meta := sample.Evdev(sample.Key("MetaRight"))
-	none := recording.Expect("alone\x00", want)
-	server.Tap(meta, sample.Evdev(sample.Key("F8")))
-	time.Sleep(time.Second)
-	assert.False(t, none(), "Meta with another key is not Meta alone")
-	clicked := recording.Expect("alone\x00", want)
-	server.Tap(meta, sample.Evdev(sample.Key("MouseMiddle")))
-	realtest.WaitFor(t, "Meta with a button, which counts as alone", clicked)
-	time.Sleep(time.Second)
-	done := recording.Expect("alone\x00", want)
-	server.Tap(meta)
-	realtest.WaitFor(t, "Meta alone", done)
+	pressAlone(t, server, recording, want)
 }

@@ -13,17 +13,10 @@ import (
 
 // types reads the file's own key types.
 func (p *parser) types(l *layer) {
-	if p.tok != '{' {
-		p.expect("{")
-		return
-	}
-	types, err := keymap.ParseTypes(p.file, p.s)
-	if l.types = types; p.err == nil {
-		p.err = err
-	}
-	p.s.Error = p.fail
-	p.expect("}")
-	p.expect(";")
+	p.Expect("{")
+	l.types = keymap.ParseTypes(p.Cursor)
+	p.Expect("}")
+	p.Expect(";")
 }
 
 // redirects are the levels of a group that are another key's presses.
@@ -119,8 +112,8 @@ func redirected(c keys.Chord, r keymap.RedirectTo) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
 }
 
-// chordOf reads a group in which all levels of a key are another key or a chord, and whose keysyms
-// are the other key's, since programs look it up there.
+// chordOf reads a group in which all levels of a key are another key or a chord, and
+// whose keysyms are the other key's, since programs look it up there.
 func chordOf(m *target.Machine, groups []keys.Symbols, actions []string) (behaviour.Effect, bool) {
 	var effect behaviour.Effect
 	for g, s := range groups {

@@ -43,62 +43,24 @@ func Parse(file, text string) (*Keymap, error) {
 	return k, nil
 }
 
-// Types are key types, by name.
-type Types map[string]*keyType
-
-// ParseTypes reads the inside of a section of key types, up to the brace that closes
-// it, which is left as the last word read. What it includes is not looked up.
-func ParseTypes(file string, words *lexer.Lexer) (Types, error) {
-	p := newParser(file, words)
-	for p.going('}') {
-		if p.maybe("include") {
-			p.next()
-			continue
-		}
-		if p.text() != "type" {
-			p.fail(fmt.Sprintf("%q is no key type", p.text()))
-		}
-		p.keyType()
-	}
-	return p.k.types, p.err
-}
-
-// Leads lists the sets of modifiers, by their names, with which a type gives a level,
-// from 0.
-func (t Types) Leads(name string, level int) [][]string {
-	var list [][]string
-	if t[name] == nil {
-		return nil
-	}
-	for _, e := range t[name].entries {
-		if e.level == level {
-			list = append(list, append(e.mods.real.Names(), e.mods.virtual...))
-		}
-	}
-	return list
-}
-
-func newParser(file string, words *lexer.Lexer) *parser {
-	p := &parser{s: words, k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, file: file, modMaps: map[string]Mask{}}
-	p.s.Error = p.fail
-	p.next()
-	return p
+func newParser(c *lexer.Cursor) *parser {
+	return &parser{Cursor: c, k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, modMaps: map[string]Mask{}}
 }
 
 func parse(file, text string) (*Keymap, error) {
-	p := newParser(file, lexer.New(text))
-	p.take("xkb_keymap")
-	if p.tok == lexer.String {
-		p.next()
+	p := newParser(lexer.Open(file, text))
+	p.Expect("xkb_keymap")
+	if p.Tok == lexer.String {
+		p.Step()
 	}
-	p.take("{")
-	for p.going('}') {
-		section := p.word()
-		if p.tok == lexer.String {
-			p.next()
+	p.Expect("{")
+	for p.Going('}') {
+		section := p.Word()
+		if p.Tok == lexer.String {
+			p.Step()
 		}
-		p.take("{")
-		for p.going('}') {
+		p.Expect("{")
+		for p.Going('}') {
 			switch section {
 			case "xkb_keycodes":
 				p.keycode()
@@ -112,114 +74,69 @@ func parse(file, text string) (*Keymap, error) {
 				p.skip()
 			}
 		}
-		p.take("}")
-		p.take(";")
+		p.Expect("}")
+		p.Expect(";")
 	}
 	for name, mask := range p.modMaps {
 		if key := p.k.Keys[name]; key != nil {
 			key.modMap |= mask
 		}
 	}
-	return p.k, p.err
+	return p.k, p.Err
 }
 
 type parser struct {
-	s       *lexer.Lexer
-	tok     rune
+	*lexer.Cursor
 	k       *Keymap
-	file    string
-	err     error
 	modMaps map[string]Mask
 	// The defaults that "interpret.name = value" sets.
 	levelOne, repeat bool
 }
 
-func (p *parser) next()        { p.tok = p.s.Next() }
-func (p *parser) text() string { return p.s.Text() }
-
-func (p *parser) fail(msg string) {
-	if p.err == nil {
-		line, column := p.s.Position()
-		p.err = fmt.Errorf("%s:%d:%d: %s", p.file, line, column, msg)
-	}
-}
-
-// going says whether there is more before a closing token.
-func (p *parser) going(end rune) bool { return p.tok != end && p.tok != lexer.EOF && p.err == nil }
-
-func (p *parser) word() string { t := p.text(); p.next(); return t }
-
-func (p *parser) take(t string) {
-	if p.text() != t {
-		p.fail(fmt.Sprintf("%q where %q should be", p.text(), t))
-	}
-	p.next()
-}
-
-// maybe takes a token if it is there.
-func (p *parser) maybe(t string) bool {
-	if p.text() != t || p.tok == lexer.EOF {
-		return false
-	}
-	p.next()
-	return true
-}
-
-func (p *parser) quoted() string { return strings.Trim(p.word(), `"`) }
-
-// name reads <NAME>.
-func (p *parser) name() string {
-	p.take("<")
-	var b strings.Builder
-	for p.going('>') {
-		b.WriteString(p.word())
-	}
-	p.take(">")
-	return b.String()
-}
+func (p *parser) quoted() string { return strings.Trim(p.Word(), `"`) }
 
 // skip passes over a statement.
 func (p *parser) skip() {
 	depth := 0
-	for p.tok != lexer.EOF && p.err == nil {
-		switch p.tok {
+	for p.Tok != lexer.EOF && p.Err == nil {
+		switch p.Tok {
 		case '{', '(', '[':
 			depth++
 		case '}', ')', ']':
 			depth--
 		case ';':
 			if depth == 0 {
-				p.next()
+				p.Step()
 				return
 			}
 		}
-		p.next()
+		p.Step()
 	}
 }
 
 func (p *parser) keycode() {
-	if p.tok != '<' {
+	if p.Tok != '<' {
 		p.skip()
 		return
 	}
-	name := p.name()
-	p.take("=")
-	code, err := strconv.Atoi(p.word())
+	name := p.Name()
+	p.Expect("=")
+	code, err := strconv.Atoi(p.Word())
 	if err != nil {
-		p.fail("a keycode should stand here")
+		p.Fail("a keycode should stand here")
 	}
 	if p.k.codes == nil {
 		p.k.codes = map[int]string{}
 	}
 	p.k.codes[code] = name
-	p.take(";")
+	p.Expect(";")
 }
 
 // mods reads Shift+Lock+LevelThree up to what cannot belong to it.
 func (p *parser) mods() mods {
 	var m mods
-	for p.err == nil {
-		name := p.word()
+	for p.Err == nil {
+		name := p.Word()
 		switch i := slices.Index(realNames, name); {
 		case i >= 0:
 			m.real |= 1 << i
@@ -231,111 +148,55 @@ func (p *parser) mods() mods {
 		default:
 			m.virtual = append(m.virtual, name)
 		}
-		if !p.maybe("+") {
+		if !p.Maybe("+") {
 			break
 		}
 	}
 	return m
 }
 
-func (p *parser) keyType() {
-	if p.text() != "type" {
-		p.skip()
-		return
-	}
-	p.next()
-	t := &keyType{}
-	name := p.quoted()
-	p.take("{")
-	for p.going('}') {
-		switch what := p.word(); what {
-		case "modifiers":
-			p.take("=")
-			t.mods = p.mods()
-		case "map", "preserve":
-			p.take("[")
-			m := p.mods()
-			p.take("]")
-			p.take("=")
-			if what == "map" {
-				level, err := strconv.Atoi(strings.TrimPrefix(p.word(), "Level"))
-				if err != nil || level < 1 {
-					p.fail("a level should stand here")
-				}
-				t.entries = append(t.entries, typeEntry{mods: m, level: level - 1})
-				break
-			}
-			keep := p.mods()
-			for i := range t.entries {
-				if same(t.entries[i].mods, m) {
-					t.entries[i].preserve = keep
-				}
-			}
-		default:
-			p.skip()
-			continue
-		}
-		p.take(";")
-	}
-	p.take("}")
-	p.take(";")
-	p.k.types[name] = t
-}
-
-func same(a, b mods) bool {
-	if a.real != b.real || len(a.virtual) != len(b.virtual) {
-		return false
-	}
-	for _, v := range a.virtual {
-		if !slices.Contains(b.virtual, v) {
-			return false
-		}
-	}
-	return true
-}
-
 func (p *parser) interpretation() {
-	if p.text() != "interpret" {
+	if p.Text() != "interpret" {
 		p.skip()
 		return
 	}
-	p.next()
-	if p.maybe(".") { // a default for those that follow
-		what := p.word()
-		p.take("=")
-		value := p.word()
+	p.Step()
+	if p.Maybe(".") { // a default for those that follow
+		what := p.Word()
+		p.Expect("=")
+		value := p.Word()
 		switch what {
 		case "useModMapMods":
 			p.levelOne = strings.EqualFold(value, "level1") || strings.EqualFold(value, "levelone")
 		case "repeat":
 			p.repeat = truth(value)
 		}
-		p.take(";")
+		p.Expect(";")
 		return
 	}
-	in := interpretation{sym: p.word(), match: "AnyOfOrNone", mask: 0xFF, levelOneOnly: p.levelOne, repeat: p.repeat}
-	if p.maybe("+") {
-		in.match = p.word()
-		if p.maybe("(") {
+	in := interpretation{sym: p.Word(), match: "AnyOfOrNone", mask: 0xFF, levelOneOnly: p.levelOne, repeat: p.repeat}
+	if p.Maybe("+") {
+		in.match = p.Word()
+		if p.Maybe("(") {
 			in.mask = p.mods().real
-			p.take(")")
+			p.Expect(")")
 		}
 	}
-	p.take("{")
-	for p.going('}') {
-		what := p.word()
+	p.Expect("{")
+	for p.Going('}') {
+		what := p.Word()
 		negated := what == "!"
 		if negated {
-			what = p.word()
+			what = p.Word()
 		}
 		value := ""
-		if p.maybe("=") {
+		if p.Maybe("=") {
 			if what == "action" {
 				in.action = p.action()
-				p.take(";")
+				p.Expect(";")
 				continue
 			}
-			value = p.word()
+			value = p.Word()
 		}
 		switch what {
 		case "virtualModifier":
@@ -345,10 +206,10 @@ func (p *parser) interpretation() {
 		case "repeat":
 			in.repeat = !negated && (value == "" || truth(value))
 		}
-		p.take(";")
+		p.Expect(";")
 	}
-	p.take("}")
-	p.take(";")
+	p.Expect("}")
+	p.Expect(";")
 	p.k.interp = append(p.k.interp, in)
 }
 
@@ -359,7 +220,7 @@ func truth(s string) bool {
 // action reads Name(argument=value,…).
 func (p *parser) action() action {
 	a := action{kind: otherAction}
-	switch p.word() {
+	switch p.Word() {
 	case "SetMods":
 		a.kind = setMods
 	case "LockMods":
@@ -377,19 +238,19 @@ func (p *parser) action() action {
 	case "NoAction":
 		a.kind = noAction
 	}
-	if !p.maybe("(") {
+	if !p.Maybe("(") {
 		return a
 	}
-	for p.going(')') {
-		if p.maybe("!") || p.maybe("~") {
-			p.next()
-			p.maybe(",")
+	for p.Going(')') {
+		if p.Maybe("!") || p.Maybe("~") {
+			p.Step()
+			p.Maybe(",")
 			continue
 		}
-		what := p.word()
-		if !p.maybe("=") {
+		what := p.Word()
+		if !p.Maybe("=") {
 			a.clearLocks = a.clearLocks || strings.EqualFold(what, "clearLocks")
-			p.maybe(",")
+			p.Maybe(",")
 			continue
 		}
 		switch {
@@ -397,59 +258,59 @@ func (p *parser) action() action {
 			a.mods = p.mods()
 		case what == "group":
 			sign := 1
-			if p.maybe("+") {
+			if p.Maybe("+") {
 				a.relative = true
-			} else if p.maybe("-") {
+			} else if p.Maybe("-") {
 				a.relative, sign = true, -1
 			}
-			n, err := strconv.Atoi(p.word())
+			n, err := strconv.Atoi(p.Word())
 			if err != nil {
-				p.fail("a group should stand here")
+				p.Fail("a group should stand here")
 			}
 			a.group = sign * n
 		case strings.EqualFold(what, "clearLocks"):
-			a.clearLocks = truth(p.word())
+			a.clearLocks = truth(p.Word())
 		case strings.EqualFold(what, "clearMods"):
 			a.clear = p.mods()
 		case a.kind == redirectKey && (what == "key" || what == "keycode"):
-			a.to = p.name()
+			a.to = p.Name()
 		default:
-			for p.going(')') && p.tok != ',' {
-				p.next()
+			for p.Going(')') && p.Tok != ',' {
+				p.Step()
 			}
 		}
-		p.maybe(",")
+		p.Maybe(",")
 	}
-	p.take(")")
+	p.Expect(")")
 	return a
 }
 
 func (p *parser) symbols() {
-	switch p.text() {
+	switch p.Text() {
 	case "key":
-		p.next()
+		p.Step()
 		p.key()
 	case "modifier_map":
-		p.next()
+		p.Step()
 		mod := p.mods()
-		p.take("{")
-		for p.going('}') {
-			p.modMaps[p.name()] |= mod.real
-			p.maybe(",")
+		p.Expect("{")
+		for p.Going('}') {
+			p.modMaps[p.Name()] |= mod.real
+			p.Maybe(",")
 		}
-		p.take("}")
-		p.take(";")
+		p.Expect("}")
+		p.Expect(";")
 	default:
 		p.skip()
 	}
 }
 
 func (p *parser) key() {
-	key := &Key{Name: p.name()}
-	p.take("{")
+	key := &Key{Name: p.Name()}
+	p.Expect("{")
 	group := func(n int) *Group {
 		if n < 1 || n > 4 {
-			p.fail("a group between 1 and 4 should stand here")
+			p.Fail("a group between 1 and 4 should stand here")
 			return &Group{}
 		}
 		for len(key.Groups) < n {
@@ -458,21 +319,21 @@ func (p *parser) key() {
 		return &key.Groups[n-1]
 	}
 	anyType, plain, plainActions := "", 0, 0
-	for p.going('}') {
-		if p.tok == '[' { // symbols, or actions, of the next group
-			p.next()
+	for p.Going('}') {
+		if p.Tok == '[' { // symbols, or actions, of the next group
+			p.Step()
 			plain++
 			p.levels(group(plain), false)
-			p.maybe(",")
+			p.Maybe(",")
 			continue
 		}
-		what := p.word()
+		what := p.Word()
 		n := 0
-		if p.maybe("[") {
-			n, _ = strconv.Atoi(strings.TrimPrefix(strings.TrimPrefix(p.word(), "Group"), "group"))
-			p.take("]")
+		if p.Maybe("[") {
+			n, _ = strconv.Atoi(strings.TrimPrefix(strings.TrimPrefix(p.Word(), "Group"), "group"))
+			p.Expect("]")
 		}
-		p.take("=")
+		p.Expect("=")
 		switch what {
 		case "type":
 			if n == 0 {
@@ -485,7 +346,7 @@ func (p *parser) key() {
 				n = plainActions + 1
 				plainActions++
 			}
-			p.take("[")
+			p.Expect("[")
 			if what == "actions" {
 				key.explicit = true
 			}
@@ -493,14 +354,14 @@ func (p *parser) key() {
 		case "virtualMods", "virtualmods", "vmods":
 			key.vmodMap = append(key.vmodMap, p.mods().virtual...)
 		case "repeat":
-			key.Repeats, key.repeatSet = truth(p.word()), true
+			key.Repeats, key.repeatSet = truth(p.Word()), true
 		default:
-			p.word()
+			p.Word()
 		}
-		p.maybe(",")
+		p.Maybe(",")
 	}
-	p.take("}")
-	p.take(";")
+	p.Expect("}")
+	p.Expect(";")
 	for i := range key.Groups {
 		g := &key.Groups[i]
 		if g.Type == "" {
@@ -515,28 +376,28 @@ func (p *parser) key() {
 
 // levels reads the list of a group up to its closing bracket.
 func (p *parser) levels(g *Group, actions bool) {
-	for l := 0; p.going(']'); l++ {
+	for l := 0; p.Going(']'); l++ {
 		for len(g.Levels) <= l {
 			g.Levels = append(g.Levels, Level{})
 		}
 		switch {
-		case actions || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Mods") || p.tok == lexer.Ident && strings.HasSuffix(p.text(), "Action"):
+		case actions || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Mods") || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Action"):
 			made := p.action()
 			g.Levels[l].action = &made
-		case p.maybe("{"):
-			for p.going('}') {
+		case p.Maybe("{"):
+			for p.Going('}') {
 				g.Levels[l].Syms = append(g.Levels[l].Syms, p.keysym())
-				p.maybe(",")
+				p.Maybe(",")
 			}
-			p.take("}")
+			p.Expect("}")
 		default:
 			if s := p.keysym(); s != "NoSymbol" {
 				g.Levels[l].Syms = []string{s}
 			}
 		}
-		p.maybe(",")
+		p.Maybe(",")
 	}
-	p.take("]")
+	p.Expect("]")
 }
 
-func (p *parser) keysym() string { return keys.KeysymName(p.word()) }
+func (p *parser) keysym() string { return keys.KeysymName(p.Word()) }

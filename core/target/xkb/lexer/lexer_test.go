@@ -67,3 +67,18 @@ func BenchmarkNext(b *testing.B) {
 		}
 	}
 }
+
+func TestCursor(t *testing.T) {
+	c := lexer.Open("a.xkb", "key <AB 03> [\n x }")
+	assert.True(t, c.Maybe("key"))
+	assert.False(t, c.Maybe("key"))
+	assert.Equal(t, "AB03", c.Name())
+	c.Expect("[")
+	assert.True(t, c.Going(']'))
+	assert.Equal(t, "x", c.Word())
+	require.NoError(t, c.Err)
+	c.Expect(";")
+	c.Fail("something else")
+	assert.EqualError(t, c.Err, `a.xkb:2:4: "}" where ";" should be`)
+	assert.False(t, c.Going(']'), "nothing goes on after an error")
+}

@@ -180,6 +180,35 @@ layer "arrows" {
 	assert.Empty(t, want)
 }
 
+// A key that the driver leaves to the layout is the layout's for a chord as well.
+func TestChordOfAKeyThatTheDriverLeaves(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "gauge" {
+  system  = "linux"
+  session = "x11"
+  desktop = "i3"
+}
+remap "KeyA" { to = "KeyB" }
+remap "KeyC" { to = "KeyD" }
+remap "Meta+b" { to = "Ctrl+b" }
+remap "Meta+d" { to = "Ctrl+d" }
+layer "arrows" {
+  hold = "ControlRight"
+  keys { KeyA = "ArrowLeft" }
+}
+`)
+	want := map[string]string{"KeyA": "xkb", "KeyC": "hwdb", "Meta+KeyB": "", "Meta+KeyD": "xkb"}
+	for _, l := range builds[0].Landings {
+		if name, asked := want[l.Binding.Press()]; asked {
+			got := ""
+			if l.Target != nil {
+				got = l.Target.Facts().Name
+			}
+			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Answer.Words)
+		}
+	}
+}
+
 func TestLayerIsSwitchedOnOrNotThere(t *testing.T) {
 	_, builds, _ := build(t, `
 machine "office" {

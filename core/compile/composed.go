@@ -1,0 +1,139 @@
+package compile
+
+import (
+	"fmt"
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/xkb"
+)
+
+// composed sees to it that what lands in different places goes together.
+func (b *Build) composed(mechanisms []Target) {
+	b.layersHold()
+	b.changedOnce(mechanisms)
+	b.chordsOfFreeKeys()
+}
+
+// at says whether something landed at a stage.
+func (l *Landing) at(stage target.Stage) bool {
+	return l.Target != nil && l.Target.Facts().Stage == stage
+}
+
+// drop has nothing do the press after all.
+func (l *Landing) drop(format string, args ...any) {
+	l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf(format, args...)}
+}
+
+// layersHold drops the keys of a layer that nothing switches on, and those that are
+// modifiers outside of it.
+func (b *Build) layersHold() {
+	modifiers, switched := map[keys.Key]bool{}, map[string]bool{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		e := l.Binding.Effect
+		if l.Target != nil && e.Kind == behaviour.Layers {
+			switched[e.Layer] = true
+		}
+		if l.at(target.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key.IsModifier()) {
+			modifiers[l.Binding.Chord.Key] = true
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		switch {
+		case l.Target == nil || l.Binding.Layer == "":
+		case !switched[l.Binding.Layer]:
+			l.drop("nothing switches layer %s on here", l.Binding.Layer)
+		case l.at(target.Layout) && modifiers[l.Binding.Chord.Key]:
+			l.drop("a key that is a modifier stays one in every layer of a layout")
+		}
+	}
+}
+
+// changedOnce sees to it that a key is changed once only: what a driver makes of a key goes
+// through the layout as the key that it has become. Where the layout gives that key
+// another meaning, the driver must not take the press, and the next mechanism is asked.
+func (b *Build) changedOnce(mechanisms []Target) {
+	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
+	for again := true; again; {
+		again = false
+		layout, inLayer := map[keys.Key]string{}, map[keys.Key]bool{}
+		for i := range b.Landings {
+			if l := &b.Landings[i]; l.at(target.Layout) && l.Binding.Level == behaviour.Position {
+				layout[l.Binding.Chord.Key] = l.Binding.Effect.String()
+				inLayer[l.Binding.Chord.Key] = inLayer[l.Binding.Chord.Key] || l.Binding.Layer != ""
+			}
+		}
+		for i := range b.Landings {
+			l := &b.Landings[i]
+			meaning, moved := layout[l.Binding.Effect.Key]
+			key := l.Binding.Effect.Key
+			if inLayer[l.Binding.Chord.Key] { // the layout must see the key itself
+				meaning, moved, key = "has a meaning in a layer", true, l.Binding.Chord.Key
+			}
+			if !l.at(target.Kernel) || l.Binding.Effect.Kind != behaviour.Becomes && l.Binding.Effect.Kind != behaviour.Nothing || !moved {
+				continue
+			}
+			l.Target, l.Answer = best(above, b.Machine, l.Binding)
+			if l.Target == nil {
+				l.Answer.Words = fmt.Sprintf("%s is changed again by the layout (it %s), and a layout holds for all boards", key, meaning)
+			}
+			again = true
+		}
+	}
+}
+
+// chordsOfFreeKeys drops what a layout cannot have the X server press in place of a
+// press: the keys of a chord must be what the layouts make them, and so must the other
+// key.
+func (b *Build) chordsOfFreeKeys() {
+	// The layer in which the layout gives a key a meaning, "" where it does outside; and
+	// the keys that others become.
+	meanings, become := map[keys.Key]string{}, map[keys.Key]bool{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if !l.at(target.Layout) || l.Binding.Level != behaviour.Position {
+			continue
+		}
+		k := l.Binding.Chord.Key
+		if _, have := meanings[k]; !have || l.Binding.Layer == "" {
+			meanings[k] = l.Binding.Layer
+		}
+		become[l.Binding.Effect.Key] = l.Binding.Effect.Key != keys.None
+	}
+	free := func(list ...keys.Key) bool {
+		return !slices.ContainsFunc(list, func(k keys.Key) bool { _, meant := meanings[k]; return meant || become[k] })
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if !l.at(target.Layout) {
+			continue
+		}
+		k, e := l.Binding.Chord.Key, l.Binding.Effect
+		switch {
+		case l.Binding.Level == behaviour.Hotkey && !free(k, e.Key, e.Chord.Key):
+			l.drop("a layout gives a chord only for a chord whose keys it leaves alone otherwise")
+		case l.Binding.Layer == "":
+		case e.Kind == behaviour.Becomes && l.Answer.Verdict == target.Exact:
+			if _, meant := meanings[e.Key]; meant {
+				l.Answer = target.Answer{Verdict: target.Near, Words: xkb.KeycodesDiffer}
+			}
+		case e.Kind == behaviour.Sends:
+			to := e.Chord.Key
+			layer, meant := meanings[to]
+			if meant && (to != k || layer == "") {
+				l.drop("the layout gives %s another meaning%s, so that a chord with it cannot come of a layer", to, ofLayer(layer))
+			}
+		}
+	}
+}
+
+func ofLayer(name string) string {
+	if name == "" {
+		return ""
+	}
+	return " in layer " + name
+}

@@ -76,7 +76,7 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 		if was, err := compile.Read(b.Machine, sub); err != nil {
 			d.Broken = err.Error()
 		} else {
-			d.Presses = behaviour.Compare(was, b.Written())
+			d.Presses = behaviour.Compare(was.Bindings, b.Written())
 		}
 		if d.Files, err = files(sub, b); err != nil {
 			return nil, err

@@ -276,21 +276,35 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 	return list
 }
 
+// Reading is what the files of a machine's folder say.
+type Reading struct {
+	Bindings []behaviour.Binding // of all mechanisms
+	Layout   *xkb.Layout         // nil where the machine has no XKB
+}
+
 // Read reads a machine's folder back: what its files do.
-func Read(m *intent.Machine, fsys fs.FS) ([]behaviour.Binding, error) {
-	var all []behaviour.Binding
+func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
+	var all Reading
 	for _, t := range serving(m) {
 		r, ok := t.(Reader)
 		if !ok {
 			continue
 		}
-		list, err := r.Read(m, fsys)
-		if err != nil {
-			return nil, err
+		var list []behaviour.Binding
+		var err error
+		if _, ok := t.(xkb.Target); ok { // which says more than bindings, and takes the longest to read
+			if all.Layout, err = xkb.Open(m, fsys); err == nil {
+				list = all.Layout.Bindings()
+			}
+		} else {
+			list, err = r.Read(m, fsys)
 		}
-		all = append(all, list...)
+		if err != nil {
+			return Reading{}, err
+		}
+		all.Bindings = append(all.Bindings, list...)
 	}
-	behaviour.Sort(all)
+	behaviour.Sort(all.Bindings)
 	return all, nil
 }
 

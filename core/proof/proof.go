@@ -70,13 +70,9 @@ func Machine(b *compile.Build, fsys fs.FS) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.bindings(got)
-	if (xkb.Target{}).Serves(b.Machine) {
-		written, err := xkb.Target{}.Keymap(b.Machine, fsys)
-		if err != nil {
-			return nil, err
-		}
-		p.layout(written)
+	p.bindings(got.Bindings)
+	if got.Layout != nil {
+		p.layout(got.Layout.Keymap())
 	}
 	slices.SortStableFunc(p.Defects, func(a, b Defect) int { return len(a.Press) - len(b.Press) })
 	return &p.Result, nil

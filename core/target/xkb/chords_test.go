@@ -72,8 +72,9 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		if rapid.IntRange(0, 3).Draw(rt, "asked") > 0 { // a real compiler takes its time
 			return
 		}
-		ours, err := xkb.Target{}.Keymap(m, files)
+		layout, err := xkb.Open(m, files)
 		require.NoError(rt, err)
+		ours := layout.Keymap()
 		in, dump := filepath.Join(dir, "in.xkb"), filepath.Join(dir, "out.xkb")
 		require.NoError(rt, os.WriteFile(in, files["xkb/keymap.xkb"].Data, 0o644))
 		printed, err := exec.Command("xkbcomp", "-w0", "-xkb", in, dump).CombinedOutput()

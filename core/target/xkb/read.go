@@ -14,39 +14,15 @@ import (
 	"leitstand/core/target/xkb/keymap"
 )
 
-// Read reads what Write wrote. A machine with both kinds of session has the
-// mapping twice; where the two differ, the press says so.
-func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	var readings [][]target.Binding
-	for _, file := range []string{"xkb/symbols/leitstand", "xkb/keymap.xkb"} {
-		text, err := fs.ReadFile(fsys, file)
-		if err != nil {
-			continue
-		}
-		k, err := parse(file, string(text), len(m.Layouts))
-		if err != nil {
-			return nil, err
-		}
-		readings = append(readings, k.bindings(m))
-	}
-	if len(readings) == 2 {
-		for _, c := range behaviour.Compare(readings[0], readings[1]) {
-			words := "differs between the Wayland option and the X11 keymap"
-			readings[0] = slices.DeleteFunc(readings[0], func(b target.Binding) bool { return b.Place() == c.Place })
-			readings[0] = append(readings[0], target.Binding{Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: words}})
-		}
-	}
-	if len(readings) == 0 {
-		return nil, nil
-	}
-	behaviour.Sort(readings[0])
-	return readings[0], nil
+// Layout is what the files say of a machine's keyboard.
+type Layout struct {
+	m      *target.Machine
+	layers []*layer // the Wayland option, then the X11 keymap, whichever there are
 }
 
-// Keymap is what the machine's keyboard does with the files: its layouts with the
-// mapping on top. It is the Wayland option's if there is one, else the X11
-// keymap's, and the bare layouts' where there is neither.
-func (Target) Keymap(m *target.Machine, fsys fs.FS) (*keymap.Keymap, error) {
+// Open reads what Write wrote, in the machine's folder.
+func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
+	r := &Layout{m: m}
 	for _, file := range []string{"xkb/symbols/leitstand", "xkb/keymap.xkb"} {
 		text, err := fs.ReadFile(fsys, file)
 		if err != nil {
@@ -56,9 +32,46 @@ func (Target) Keymap(m *target.Machine, fsys fs.FS) (*keymap.Keymap, error) {
 		if err != nil {
 			return nil, err
 		}
-		return l.keymap(m), nil
+		r.layers = append(r.layers, l)
 	}
-	return keymap.Build(m.Layouts, nil, nil), nil
+	return r, nil
+}
+
+// Read reads what Write wrote.
+func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	r, err := Open(m, fsys)
+	if err != nil {
+		return nil, err
+	}
+	return r.Bindings(), nil
+}
+
+// Bindings is what the keys do. A machine with both kinds of session has the mapping
+// twice; where the two differ, the press says so.
+func (r *Layout) Bindings() []target.Binding {
+	if len(r.layers) == 0 {
+		return nil
+	}
+	list := r.layers[0].bindings(r.m)
+	for _, other := range r.layers[1:] {
+		for _, c := range behaviour.Compare(list, other.bindings(r.m)) {
+			words := "differs between the Wayland option and the X11 keymap"
+			list = slices.DeleteFunc(list, func(b target.Binding) bool { return b.Place() == c.Place })
+			list = append(list, target.Binding{Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: words}})
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
+// Keymap is what the keyboard does: the machine's layouts with the mapping on top. It
+// is the Wayland option's if there is one, else the X11 keymap's, and the bare layouts'
+// where there is neither.
+func (r *Layout) Keymap() *keymap.Keymap {
+	if len(r.layers) == 0 {
+		return keymap.Build(r.m.Layouts, nil, nil)
+	}
+	return r.layers[0].keymap(r.m)
 }
 
 func (l *layer) keymap(m *target.Machine) *keymap.Keymap {

@@ -233,8 +233,9 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		text, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults",
 			"--rules", "evdev", "--model", "pc105", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", "leitstand:mapping")
 		require.Empty(rt, complaints)
-		ours, err := xkb.Target{}.Keymap(m, files)
+		layout, err := xkb.Open(m, files)
 		require.NoError(rt, err)
+		ours := layout.Keymap()
 		// The keys that the mapping makes modifiers, or that switch a layer on, are held, too.
 		var more []string
 		for _, b := range list {
@@ -274,8 +275,9 @@ func TestRandomMappingsPressedInX(t *testing.T) {
 		m := machine("x11", "i3", "de")
 		dir := write(t, m, list)
 		server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
-		ours, err := xkb.Target{}.Keymap(m, os.DirFS(dir))
+		layout, err := xkb.Open(m, os.DirFS(dir))
 		require.NoError(t, err)
+		ours := layout.Keymap()
 		held := [][]string{{}, {"ShiftLeft"}, {"AltRight"}, {"ShiftLeft", "AltRight"}, {"ControlLeft"}, {"MetaLeft", "ShiftRight"}}
 		var chords [][]int
 		var want []string

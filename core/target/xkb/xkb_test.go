@@ -143,7 +143,8 @@ func FuzzRead(f *testing.F) {
 		for name, m := range map[string]*target.Machine{"xkb/symbols/leitstand": m, "xkb/keymap.xkb": x11} {
 			files := fstest.MapFS{name: {Data: []byte(text)}}
 			_, _ = xkb.Target{}.Read(m, files)
-			if k, err := (xkb.Target{}).Keymap(m, files); err == nil {
+			if layout, err := xkb.Open(m, files); err == nil {
+				k := layout.Keymap()
 				for _, key := range k.Keys {
 					k.At(key, keymap.Shift, 1)
 				}

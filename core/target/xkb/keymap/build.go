@@ -1,6 +1,7 @@
 package keymap
 
 import (
+	"maps"
 	"slices"
 	"sync"
 
@@ -60,33 +61,14 @@ func Build(layouts []*keys.Layout, changes map[string]Change, modMaps map[string
 	return BuildWith(layouts, changes, modMaps, nil)
 }
 
-// BuildWith is Build with further key types.
+// BuildWith is Build with further key types. What nothing is changed about is shared
+// with the layouts' own keymap, and is not to be written to.
 func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[string][]string, more Types) *Keymap {
-	base := stock()
-	k := &Keymap{Keys: make(map[string]*Key, 256), types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
-	if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
-		k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
-		k.bySym, k.anySym = nil, nil
+	bare := bareOf(layouts)
+	if len(changes) == 0 && len(modMaps) == 0 {
+		return bare
 	}
-	for _, types := range []Types{base.types, more} { // which others use, too
-		for name, t := range types {
-			copied := *t
-			copied.entries = append([]typeEntry(nil), t.entries...)
-			k.types[name] = &copied
-		}
-	}
-	made := plain(layouts).copied()
-	for i := range made {
-		k.Keys[made[i].Name] = &made[i]
-	}
-	for name, syms := range fake {
-		k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
-	}
-	givers := k.givers()
-	fifth := givers["ISO_Level5_Shift"].key != nil || givers["ISO_Level5_Latch"].key != nil
-	if fifth { // a layout with a fifth level brings its modifier map
-		k.Keys["MDSW"].Groups = []Group{group("", []string{"ISO_Level5_Shift"})}
-	}
+	k := &Keymap{Keys: maps.Clone(bare.Keys), types: maps.Clone(bare.types), interp: bare.interp, bySym: bare.bySym, anySym: bare.anySym, fifth: bare.fifth}
 	for name, c := range changes {
 		key := &Key{Name: name, Groups: c.Groups}
 		if c.Actions != nil {
@@ -116,40 +98,127 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 		}
 		k.Keys[name] = key
 	}
-	for name, mask := range bound {
-		if name == "MDSW" && fifth {
-			mask = Mod3
-		}
-		if _, moved := modMaps[name]; !moved {
-			k.Keys[name].modMap |= mask
-		}
-	}
-	givers = k.givers()
-	for _, b := range bySym {
-		if key := givers[b.sym].key; key != nil && key.modMap&^b.mask == 0 {
-			key.modMap |= b.mask
-		}
-	}
-	for name, list := range modMaps {
-		if key := k.Keys[name]; key != nil {
-			key.modMap = named(list).real
-		}
-	}
-	k.resolve()
+	k.join(bare, modMaps)
+	k.useTypes(more)
+	k.resolve(bare)
 	return k
 }
 
-// plain is the keys of layouts before anything has given them actions. It is kept, since
-// most keymaps are built twice, with changes and without.
-func plain(layouts []*keys.Layout) *plainKeys {
+// bareOf is the keymap of layouts with nothing on top. It is kept: what is built of them
+// shares it, and is held against it.
+func bareOf(layouts []*keys.Layout) *Keymap {
 	var id string
 	for _, l := range layouts {
 		id += l.Name + "\x00"
 	}
-	if known, ok := plains.Load(id); ok {
-		return known.(*plainKeys)
+	once, _ := bares.LoadOrStore(id, sync.OnceValue(func() *Keymap {
+		base := stock()
+		k := &Keymap{Keys: plain(layouts), types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
+		if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
+			k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
+			k.bySym, k.anySym = nil, nil
+			k.index()
+		}
+		for name, syms := range fake {
+			k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
+		}
+		givers := k.givers()
+		if k.fifth = givers["ISO_Level5_Shift"].key != nil || givers["ISO_Level5_Latch"].key != nil; k.fifth {
+			k.Keys["MDSW"].Groups = []Group{group("", []string{"ISO_Level5_Shift"})}
+		}
+		k.join(nil, nil)
+		k.useTypes(nil)
+		k.resolve(nil)
+		return k
+	}))
+	return once.(func() *Keymap)()
+}
+
+var bares sync.Map // func() *Keymap by layouts
+
+// join puts the keys into their modifier maps. A key shared with the layouts' own keymap
+// that is in others there is replaced by one of its own.
+func (k *Keymap) join(bare *Keymap, modMaps map[string][]string) {
+	joined := map[*Key]Mask{}
+	for name, mask := range bound {
+		if name == "MDSW" && k.fifth {
+			mask = Mod3
+		}
+		if _, moved := modMaps[name]; !moved {
+			joined[k.Keys[name]] |= mask
+		}
 	}
-	p := &plainKeys{}
+	givers := k.givers()
+	for _, b := range bySym {
+		if key := givers[b.sym].key; key != nil && joined[key]&^b.mask == 0 {
+			joined[key] |= b.mask
+		}
+	}
+	for name, list := range modMaps {
+		if key := k.Keys[name]; key != nil {
+			joined[key] = named(list).real
+		}
+	}
+	for name, key := range k.Keys {
+		mask := joined[key]
+		if key.modMap == mask {
+			continue
+		}
+		if bare != nil && bare.Keys[name] == key {
+			key = key.copied()
+			key.vmodMap, key.Repeats = nil, false
+			for g := range key.Groups {
+				for l := range key.Groups[g].Levels {
+					key.Groups[g].Levels[l].action = nil
+				}
+			}
+			k.Keys[name] = key
+		}
+		key.modMap = mask
+	}
+}
+
+// useTypes makes the types known that the keys name: those given, or stock ones.
+func (k *Keymap) useTypes(more Types) {
+	for _, key := range k.Keys {
+		for g := range key.Groups {
+			name := key.Groups[g].Type
+			t, ok := more[name]
+			if _, has := k.types[name]; has && !ok {
+				continue
+			} else if !ok {
+				t = stock().types[name]
+			}
+			if t != nil {
+				k.types[name] = t.copied() // which others use, too
+			}
+		}
+	}
+}
+
+// copied is a key with groups and levels of its own.
+func (key *Key) copied() *Key {
+	c := *key
+	c.Groups = slices.Clone(key.Groups)
+	for g := range c.Groups {
+		c.Groups[g].Levels = slices.Clone(key.Groups[g].Levels)
+		for l := range c.Groups[g].Levels {
+			if a := c.Groups[g].Levels[l].action; a != nil {
+				own := *a
+				c.Groups[g].Levels[l].action = &own
+			}
+		}
+	}
+	return &c
+}
+
+func (t *keyType) copied() *keyType {
+	return &keyType{mods: t.mods, entries: slices.Clone(t.entries)}
+}
+
+// plain is the keys of layouts before anything has given them actions.
+func plain(layouts []*keys.Layout) map[string]*Key {
+	all := make(map[string]*Key, 256)
 	for _, key := range keys.All() {
 		name, ok := key.XKB()
 		if code, has := key.Evdev(); !ok || !has || code > 247 {
@@ -171,39 +240,10 @@ func plain(layouts []*keys.Layout) *plainKeys {
 			}
 		}
 		if len(made.Groups) > 0 {
-			p.keys = append(p.keys, made)
-			p.groups += len(made.Groups)
-			for _, g := range made.Groups {
-				p.levels += len(g.Levels)
-			}
+			all[name] = &made
 		}
 	}
-	plains.Store(id, p)
-	return p
-}
-
-type plainKeys struct {
-	keys           []Key
-	groups, levels int // how many there are in all
-}
-
-var plains sync.Map // *plainKeys by layouts
-
-// copied is the keys with groups and levels of their own, in one piece each.
-func (p *plainKeys) copied() []Key {
-	list := slices.Clone(p.keys)
-	groups, levels := make([]Group, 0, p.groups), make([]Level, 0, p.levels)
-	for i := range list {
-		first := len(groups)
-		groups = append(groups, list[i].Groups...)
-		list[i].Groups = groups[first:len(groups):len(groups)]
-		for g := range list[i].Groups {
-			first := len(levels)
-			levels = append(levels, list[i].Groups[g].Levels...)
-			list[i].Groups[g].Levels = levels[first:len(levels):len(levels)]
-		}
-	}
-	return list
+	return all
 }
 
 // GroupOf makes a group of a type and keysyms.

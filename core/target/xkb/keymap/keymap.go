@@ -7,7 +7,11 @@
 // keymap text format, V1" and its documentation of xkb_state.
 package keymap
 
-import "leitstand/core/keys"
+import (
+	"slices"
+
+	"leitstand/core/keys"
+)
 
 // Mask is a set of the eight real modifiers.
 type Mask uint8
@@ -41,8 +45,8 @@ func (m Mask) Names() []string {
 // are known.
 type mods struct {
 	real    Mask
-	virtual []string
 	modMap  bool // those of the key's own modifier map
+	virtual []string
 }
 
 // Keymap is a compiled keymap.
@@ -55,6 +59,7 @@ type Keymap struct {
 	vmods  map[string]Mask
 	codes  map[int]string // XKB names by X keycode
 	groups int            // how many groups the key with most of them has
+	fifth  bool           // a layout with a fifth level, which brings its modifier map
 }
 
 // Key is what one key does.
@@ -147,22 +152,32 @@ type interpretation struct {
 }
 
 // resolve gives actions to the keys, finds what the virtual modifiers are, and
-// works out all masks. It is the last step of compiling.
-func (k *Keymap) resolve() {
+// works out all masks. It is the last step of compiling. Keys and types shared with a
+// keymap that is resolved already, nil for none, stay as they are there if that is what
+// they are here.
+func (k *Keymap) resolve(bare *Keymap) {
+	shared := func(key *Key) bool { return bare != nil && bare.Keys[key.Name] == key }
 	if k.bySym == nil {
 		k.index()
 	}
-	for _, key := range k.Keys {
-		k.interpret(key)
-		k.groups = max(k.groups, len(key.Groups))
-	}
 	k.vmods = map[string]Mask{}
 	for _, key := range k.Keys {
+		if !shared(key) {
+			k.interpret(key)
+		}
+		k.groups = max(k.groups, len(key.Groups))
 		for _, v := range key.vmodMap {
 			k.vmods[v] |= key.modMap
 		}
 	}
-	for _, t := range k.types {
+	for name, t := range k.types {
+		if bare != nil && bare.types[name] == t {
+			if t.resolved(k) {
+				continue
+			}
+			t = t.copied()
+			k.types[name] = t
+		}
 		t.mask = k.mask(t.mods, 0)
 		for i := range t.entries {
 			e := &t.entries[i]
@@ -170,18 +185,45 @@ func (k *Keymap) resolve() {
 			e.dead = e.mask == 0 && (e.mods.real != 0 || len(e.mods.virtual) > 0)
 		}
 	}
-	for _, key := range k.Keys {
+	for name, key := range k.Keys {
+		if shared(key) {
+			if key.resolved(k) {
+				continue
+			}
+			key = key.copied()
+			k.Keys[name] = key
+		}
 		for g := range key.Groups {
 			key.Groups[g].typ = k.types[key.Groups[g].Type]
 			for l := range key.Groups[g].Levels {
-				a := key.Groups[g].Levels[l].action
-				if a == nil {
-					continue
+				if a := key.Groups[g].Levels[l].action; a != nil {
+					a.mask, a.cleared = k.mask(a.mods, key.modMap), k.mask(a.clear, 0)
 				}
-				a.mask, a.cleared = k.mask(a.mods, key.modMap), k.mask(a.clear, 0)
 			}
 		}
 	}
+}
+
+// resolved says whether a type has the masks that it has in a keymap.
+func (t *keyType) resolved(k *Keymap) bool {
+	return t.mask == k.mask(t.mods, 0) && !slices.ContainsFunc(t.entries, func(e typeEntry) bool {
+		return e.mask != k.mask(e.mods, 0) || e.preserved != k.mask(e.preserve, 0)
+	})
+}
+
+// resolved says whether a key has the types and masks that it has in a keymap.
+func (key *Key) resolved(k *Keymap) bool {
+	for g := range key.Groups {
+		if key.Groups[g].typ != k.types[key.Groups[g].Type] {
+			return false
+		}
+		for l := range key.Groups[g].Levels {
+			if a := key.Groups[g].Levels[l].action; a != nil && (a.mask != k.mask(a.mods, key.modMap) || a.cleared != k.mask(a.clear, 0)) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 func (k *Keymap) mask(m mods, modMap Mask) Mask {

@@ -53,6 +53,9 @@ func (k *Keymap) At(key *Key, on Mask, group int) Outcome {
 // Like says whether two keys of two keymaps do the same in every state, told from
 // their definitions alone.
 func (k *Keymap) Like(key *Key, o *Keymap, other *Key) bool {
+	if key == other {
+		return true // shared
+	}
 	if key.Repeats != other.Repeats || len(key.Groups) != len(other.Groups) {
 		return false
 	}

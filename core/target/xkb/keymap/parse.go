@@ -39,7 +39,7 @@ func Parse(file, text string) (*Keymap, error) {
 	if len(k.Keys) == 0 || len(k.types) == 0 {
 		return nil, fmt.Errorf("%s: no whole keymap", file)
 	}
-	k.resolve()
+	k.resolve(nil)
 	return k, nil
 }
 

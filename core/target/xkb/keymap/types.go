@@ -72,9 +72,10 @@ func (p *parser) keyType() {
 				break
 			}
 			keep := p.mods()
-			for i := range t.entries {
+			for i := range slices.Backward(t.entries) { // it mostly follows what it is for
 				if same(t.entries[i].mods, m) {
 					t.entries[i].preserve = keep
+					break
 				}
 			}
 		default:

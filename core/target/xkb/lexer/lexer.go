@@ -50,18 +50,21 @@ func (l *Lexer) Next() rune {
 	if l.end == len(l.text) {
 		return EOF
 	}
-	r, size := utf8.DecodeRuneInString(l.text[l.end:])
-	l.end += size
-	switch {
-	case letter(r):
-		l.while(func(r rune) bool { return letter(r) || digit(r) })
+	switch c := l.text[l.end]; {
+	case classes[c]&letter != 0 || c >= utf8.RuneSelf && l.name(l.end) > l.end:
+		l.end = l.name(l.end)
 		return Ident
-	case digit(r):
-		l.while(func(r rune) bool {
-			return digit(r) || letter(r) && r < utf8.RuneSelf && strings.HasPrefix(l.text[l.start:], "0x")
-		})
+	case classes[c]&digit != 0:
+		in := digit
+		if strings.HasPrefix(l.text[l.end:], "0x") {
+			in |= letter
+		}
+		for l.end < len(l.text) && classes[l.text[l.end]]&in != 0 {
+			l.end++
+		}
 		return Int
-	case r == '"':
+	case c == '"':
+		l.end++
 		for l.end < len(l.text) && l.text[l.end] != '\n' {
 			c := l.text[l.end]
 			l.end++
@@ -74,20 +77,48 @@ func (l *Lexer) Next() rune {
 		}
 		l.Error("a string does not end")
 		return String
+	case c < utf8.RuneSelf:
+		l.end++
+		return rune(c)
 	}
+	r, size := utf8.DecodeRuneInString(l.text[l.end:])
+	l.end += size
 	return r
+}
+
+// name is where letters and digits that begin at a place end.
+func (l *Lexer) name(at int) int {
+	for at < len(l.text) {
+		if classes[l.text[at]] != 0 {
+			at++
+			continue
+		}
+		r, size := utf8.DecodeRuneInString(l.text[at:])
+		if r < utf8.RuneSelf || !unicode.IsLetter(r) {
+			break
+		}
+		at += size
+	}
+	return at
 }
 
 // blanks passes over white space and comments.
 func (l *Lexer) blanks() {
 	for l.end < len(l.text) {
-		rest := l.text[l.end:]
-		switch {
-		case rest[0] == ' ' || rest[0] == '\t' || rest[0] == '\n' || rest[0] == '\r':
+		switch l.text[l.end] {
+		case ' ', '\t', '\n', '\r':
 			l.end++
+			continue
+		case '/':
+		default:
+			return
+		}
+		switch rest := l.text[l.end:]; {
 		case strings.HasPrefix(rest, "//"):
-			if l.end += strings.IndexByte(rest, '\n'); !strings.Contains(rest, "\n") {
+			if n := strings.IndexByte(rest, '\n'); n < 0 {
 				l.end = len(l.text)
+			} else {
+				l.end += n
 			}
 		case strings.HasPrefix(rest, "/*"):
 			n := strings.Index(rest[2:], "*/")
@@ -103,21 +134,20 @@ func (l *Lexer) blanks() {
 	}
 }
 
-func (l *Lexer) while(in func(rune) bool) {
-	for l.end < len(l.text) {
-		r, size := rune(l.text[l.end]), 1
-		if r >= utf8.RuneSelf {
-			r, size = utf8.DecodeRuneInString(l.text[l.end:])
+// What an ASCII character can be part of.
+const (
+	letter uint8 = 1 << iota
+	digit
+)
+
+var classes = func() (table [256]uint8) {
+	for c := range table[:utf8.RuneSelf] {
+		switch c := byte(c); {
+		case c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_':
+			table[c] = letter
+		case c >= '0' && c <= '9':
+			table[c] = digit
 		}
-		if !in(r) {
-			return
-		}
-		l.end += size
 	}
-}
-
-func letter(r rune) bool {
-	return r|0x20 >= 'a' && r|0x20 <= 'z' || r == '_' || r >= utf8.RuneSelf && unicode.IsLetter(r)
-}
-
-func digit(r rune) bool { return r >= '0' && r <= '9' }
+	return table
+}()

@@ -2,9 +2,11 @@ package behaviour_test
 
 import (
 	"fmt"
+	"reflect"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -38,4 +40,38 @@ func TestWords(t *testing.T) {
 	b.Then = []keys.Chord{{Key: sample.Key("KeyW")}}
 	b.Apps = []string{"terminal"}
 	assert.Equal(t, "Hyper+KeyT, KeyW in terminal open https://tides.example in /log, after a question", b.String())
+}
+
+// Two effects that differ in any field are not equal.
+func TestEffectsDifferInAnyField(t *testing.T) {
+	var differ func(t *testing.T, v reflect.Value, whole *behaviour.Effect)
+	differ = func(t *testing.T, v reflect.Value, whole *behaviour.Effect) {
+		for i := range v.NumField() {
+			f := v.Field(i)
+			if f.Type() == reflect.TypeFor[behaviour.Launch]() || f.Type() == reflect.TypeFor[keys.Chord]() {
+				differ(t, f, whole)
+				continue
+			}
+			require.True(t, whole.Equal(behaviour.Effect{}))
+			switch f.Kind() {
+			case reflect.String:
+				f.SetString("x")
+			case reflect.Bool:
+				f.SetBool(true)
+			case reflect.Slice:
+				f.Set(reflect.MakeSlice(f.Type(), 1, 1))
+			case reflect.Pointer:
+				f.Set(reflect.New(f.Type().Elem()))
+			case reflect.Int64:
+				f.SetInt(1)
+			default:
+				f.SetUint(1)
+			}
+			assert.False(t, whole.Equal(behaviour.Effect{}), v.Type().Field(i).Name)
+			assert.True(t, whole.Equal(*whole))
+			f.SetZero()
+		}
+	}
+	var e behaviour.Effect
+	differ(t, reflect.ValueOf(&e).Elem(), &e)
 }

@@ -2,7 +2,7 @@ package behaviour
 
 import (
 	"fmt"
-	"reflect"
+	"slices"
 	"strings"
 	"time"
 
@@ -150,5 +150,19 @@ func (e Effect) String() string {
 
 // Equal says whether two effects are the same.
 func (e Effect) Equal(o Effect) bool {
-	return e.Kind == o.Kind && e.Key == o.Key && reflect.DeepEqual(e, o)
+	same := e.Kind == o.Kind && e.Key == o.Key && e.Mods == o.Mods && e.Chord == o.Chord && e.Text == o.Text && e.Within == o.Within &&
+		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action && e.Value == o.Value && e.Words == o.Words
+	return same && slices.Equal(e.Steps, o.Steps) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
+}
+
+func alike(a, b *Effect) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return a.Equal(*b)
+}
+
+// Equal says whether two launches are the same.
+func (l Launch) Equal(o Launch) bool {
+	return l.App == o.App && l.Open == o.Open && l.Dir == o.Dir && l.Confirm == o.Confirm && slices.Equal(l.Command, o.Command)
 }

@@ -84,7 +84,7 @@ func serving(m *target.Machine) []Target {
 
 // Landing is where a press of the mapping ended up.
 type Landing struct {
-	intent.Entry
+	*intent.Entry
 	Target Target // nil where no mechanism takes it
 	Answer target.Answer
 }
@@ -198,8 +198,8 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	in, diags := Resolve(mp, m)
 	b := &Build{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
 	mechanisms := serving(in.Machine)
-	taken := make([][]target.Binding, len(mechanisms))
-	for _, e := range in.Entries {
+	for i := range in.Entries {
+		e := &in.Entries[i]
 		l := Landing{Entry: e}
 		if e.Missing != "" {
 			l.Answer.Words = e.Missing
@@ -211,24 +211,27 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	b.composed(mechanisms)
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		e := l.Entry
-		if e.Less != "" && l.Answer.Verdict > target.Near {
+		if l.Less != "" && l.Answer.Verdict > target.Near {
 			l.Answer.Verdict = target.Near
 		}
-		l.Answer.Words = join(l.Answer.Words, e.Less)
-		if i := slices.Index(mechanisms, l.Target); i >= 0 {
-			taken[i] = append(taken[i], e.Binding)
-		}
+		l.Answer.Words = join(l.Answer.Words, l.Less)
 	}
 	diags = append(diags, findings(mp, b)...)
 	if diags.HasErrors() {
 		return b, diags, nil
 	}
-	for i, t := range mechanisms {
-		if len(taken[i]) == 0 {
+	taken := make([]target.Binding, 0, len(b.Landings))
+	for _, t := range mechanisms {
+		first := len(taken)
+		for i := range b.Landings {
+			if b.Landings[i].Target == t {
+				taken = append(taken, b.Landings[i].Binding)
+			}
+		}
+		if len(taken) == first {
 			continue
 		}
-		out, err := t.Write(in.Machine, taken[i])
+		out, err := t.Write(in.Machine, taken[first:len(taken):len(taken)])
 		if err != nil {
 			return nil, diags, fmt.Errorf("machine %s: %w", m.Name, err)
 		}
@@ -314,14 +317,20 @@ func (b *Build) Written() []behaviour.Binding {
 	list := make([]behaviour.Binding, 0, len(b.Landings))
 	for _, l := range b.Landings {
 		if _, ok := l.Target.(Reader); ok {
-			if l.Answer.Does != nil {
-				l.Binding.Effect = *l.Answer.Does
-			}
-			list = append(list, l.Binding)
+			list = append(list, l.Written())
 		}
 	}
 	behaviour.Sort(list)
 	return list
+}
+
+// Written is what the landing's file should say.
+func (l Landing) Written() behaviour.Binding {
+	b := l.Binding
+	if l.Answer.Does != nil {
+		b.Effect = *l.Answer.Does
+	}
+	return b
 }
 
 // description is a machine as its folder states it, so that the folder can be

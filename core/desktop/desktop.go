@@ -4,6 +4,7 @@
 package desktop
 
 import (
+	"cmp"
 	_ "embed"
 	"slices"
 	"strings"
@@ -69,12 +70,15 @@ var parsed sync.Map
 // Uses lists the chords that a machine's desktop or system uses, under the
 // machine's layouts, each chord once.
 func Uses(m *intent.Machine) []Use {
-	var list []Use
-	seen := map[keys.Chord]bool{}
-	for _, u := range slices.Concat(fixed(m), Stock(m)) {
-		if !seen[u.Chord] {
-			seen[u.Chord] = true
-			list = append(list, u)
+	own, stock := fixed(m), Stock(m)
+	list := make([]Use, 0, len(own)+len(stock))
+	seen := make(map[keys.Chord]bool, cap(list))
+	for _, uses := range [][]Use{own, stock} {
+		for _, u := range uses {
+			if !seen[u.Chord] {
+				seen[u.Chord] = true
+				list = append(list, u)
+			}
 		}
 	}
 	return list
@@ -138,20 +142,22 @@ func Gap(m *intent.Machine) string {
 }
 
 // Table finds what a machine uses a chord for.
-type Table map[keys.Key][]Use
+type Table []Use // by key, and for one key in the order of Uses
 
 // NewTable makes the table of a machine.
 func NewTable(m *intent.Machine) Table {
-	t := Table{}
-	for _, u := range Uses(m) {
-		t[u.Chord.Key] = append(t[u.Chord.Key], u)
-	}
+	t := Table(Uses(m))
+	slices.SortStableFunc(t, func(a, b Use) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
 	return t
 }
 
 // Of finds the use of a chord, a bare modifier being either side.
 func (t Table) Of(c keys.Chord) (Use, bool) {
-	for _, u := range t[c.Key] {
+	at, _ := slices.BinarySearchFunc(t, c.Key, func(u Use, k keys.Key) int { return cmp.Compare(u.Chord.Key, k) })
+	for _, u := range t[at:] {
+		if u.Chord.Key != c.Key {
+			break
+		}
 		if u.Chord.Overlaps(c) {
 			return u, true
 		}

@@ -1,7 +1,7 @@
 package desktop
 
 import (
-	"fmt"
+	"strconv"
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -15,15 +15,19 @@ import (
 // "Keyboard shortcuts in Windows"; Apple, "Mac keyboard shortcuts".
 func fixed(m *intent.Machine) []Use {
 	var list []Use
+	use := func(c keys.Chord, words string) {
+		list = append(list, Use{Chord: c, Name: "system", Words: words, Fixed: true})
+	}
 	add := func(text, words string) {
 		if c, ok := chord(text); ok {
-			list = append(list, Use{Chord: c, Name: "system", Words: words, Fixed: true})
+			use(c, words)
 		}
 	}
 	switch m.System {
 	case mapping.Linux:
 		for n := 1; n <= 12; n++ {
-			add(fmt.Sprintf("Ctrl+Alt+F%d", n), fmt.Sprintf("switches to console %d", n))
+			k, _ := keys.ByCode("F" + strconv.Itoa(n))
+			use(keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k}, "switches to console "+strconv.Itoa(n))
 		}
 	case mapping.Windows:
 		add("Ctrl+Alt+Delete", "opens the security screen")

@@ -37,7 +37,7 @@ func (r *resolver) detour(claims []claim) []claim {
 		return used[k]
 	})
 	for i := range claims {
-		e := &claims[i].entry
+		e := claims[i].entry
 		b := e.Binding
 		if b.Layer == "" || !claims[i].every || len(free) == 0 {
 			continue
@@ -50,15 +50,15 @@ func (r *resolver) detour(claims []claim) []claim {
 			continue
 		}
 		k, _ := keys.ByCode(free[0])
-		acts := claims[i]
-		acts.entry.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Everyone: b.Everyone}
-		if !r.carries(acts.entry.Binding) {
+		acts := *e
+		acts.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Everyone: b.Everyone}
+		if !r.carries(acts.Binding) {
 			continue
 		}
 		free = free[1:]
-		acts.entry.Less = fmt.Sprintf("by way of the key %s, which %s becomes in the layer", k, b.Chord.Key)
+		acts.Less = fmt.Sprintf("by way of the key %s, which %s becomes in the layer", k, b.Chord.Key)
 		e.Binding.Effect = as(k)
-		claims = append(claims, acts)
+		claims = append(claims, claim{entry: &acts, boards: claims[i].boards, every: true, own: claims[i].own})
 	}
 	return claims
 }

@@ -144,8 +144,9 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	}
 	var claims []claim
 	for _, p := range here {
-		for _, e := range r.expand(p.rule) {
-			h := p.rule.Head()
+		h, entries := p.rule.Head(), r.expand(p.rule)
+		for i := range entries {
+			e := &entries[i]
 			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
 			for _, a := range h.Apps {
 				e.Binding.Apps = append(e.Binding.Apps, a.Value)

@@ -13,7 +13,7 @@ import (
 
 // claim is an entry with the part of the machine for which its rule speaks.
 type claim struct {
-	entry  Entry
+	entry  *Entry
 	boards []string
 	every  bool
 	own    bool // the rule has an entry for this board only, beside that for all
@@ -34,14 +34,14 @@ func (r *resolver) settle(claims []claim) {
 	for i, c := range claims {
 		rivals := buckets[bucketOf(c.entry.Binding)]
 		if c.every && r.wins(claims, rivals, i, "") {
-			r.Entries = append(r.Entries, c.entry)
+			r.Entries = append(r.Entries, *c.entry)
 		}
 		for _, b := range r.Machine.Boards {
 			if c.every && !contested(claims, rivals, i, b.Name) || !c.on(b.Name) {
 				continue
 			}
 			if r.wins(claims, rivals, i, b.Name) && !c.every {
-				e := c.entry
+				e := *c.entry
 				e.Binding.Board = b.Name
 				r.Entries = append(r.Entries, e)
 			}

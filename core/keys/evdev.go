@@ -12,7 +12,7 @@ var evdevText string
 
 // evdevNames are the kernel's names of input event codes, in lower case, both ways.
 var evdevNames = sync.OnceValues(func() (map[int]string, map[string]int) {
-	names, codes := map[int]string{}, map[string]int{}
+	names, codes := make(map[int]string, 800), make(map[string]int, 800)
 	for line := range strings.Lines(evdevText) {
 		number, name, _ := strings.Cut(strings.TrimSuffix(line, "\n"), " ")
 		n, err := strconv.Atoi(number)

@@ -56,13 +56,9 @@ func Play(mp *mapping.Mapping, b *compile.Build, text string, where Where) (Play
 	var does, meant []behaviour.Binding
 	for _, l := range b.Landings {
 		meant = append(meant, l.Binding)
-		if l.Target == nil {
-			continue
+		if l.Target != nil {
+			does = append(does, l.Written())
 		}
-		if l.Answer.Does != nil {
-			l.Binding.Effect = *l.Answer.Does
-		}
-		does = append(does, l.Binding)
 	}
 	p := Played{Machine: b.Machine.Name, Moments: play(b, does, events)}
 	if wanted := play(b, meant, events); !slices.EqualFunc(p.Moments, wanted, Moment.same) {

@@ -424,7 +424,10 @@ func (p *prover) compare(k keys.Key, watched keymap.Mask, both func(on keymap.Ma
 			if n := len(p.build.Machine.Layouts); g >= n {
 				press += " in layer " + p.build.Machine.Layers[g/n-1]
 			}
-			defect = Defect{Press: press, Want: words(want), Got: words(got), Rule: l.Rule, Range: l.Range}
+			defect = Defect{Press: press, Want: words(want), Got: words(got)}
+			if l.Entry != nil { // the mapping speaks of the key
+				defect.Rule, defect.Range = l.Rule, l.Range
+			}
 		}
 	}
 	if best >= 0 {

@@ -62,7 +62,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		for _, x := range list {
-			b.Landings = append(b.Landings, compile.Landing{Entry: intent.Entry{Binding: x}, Target: xkb.Target{}})
+			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
 		}
 		out, err := xkb.Target{}.Write(m, list)
 		require.NoError(t, err)
@@ -85,7 +85,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 			return xkb.Target{}.Take(m, b).Verdict >= target.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
 		}), sample.Modifier("ScrollLock", keys.Hyper))
 		for _, x := range list {
-			b.Landings = append(b.Landings, compile.Landing{Entry: intent.Entry{Binding: x}, Target: xkb.Target{}})
+			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
 		}
 		out, err := xkb.Target{}.Write(m, list)
 		require.NoError(t, err)
@@ -150,7 +150,7 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: []string{"de"}})
 	first, second := sample.Becomes("ContextMenu", "CapsLock"), sample.Modifier("CapsLock", keys.Hyper)
 	b := &compile.Build{Intent: &intent.Intent{Machine: m}, Landings: []compile.Landing{
-		{Entry: intent.Entry{Binding: first}, Target: hwdb.Target{}}, {Entry: intent.Entry{Binding: second}, Target: xkb.Target{}},
+		{Entry: &intent.Entry{Binding: first}, Target: hwdb.Target{}}, {Entry: &intent.Entry{Binding: second}, Target: xkb.Target{}},
 	}}
 	for _, w := range []struct {
 		target compile.Target

@@ -2,9 +2,11 @@ package xkb
 
 import (
 	"fmt"
+	"math/bits"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
@@ -155,7 +157,8 @@ func split(list []target.Binding) (positions, chords []target.Binding) {
 
 // redirects makes a stanza of each key that has chords, and the key types for them.
 // hyper says whether a key is Hyper.
-func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza, types []string) {
+func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza, types string) {
+	var text strings.Builder
 	numbers := map[string]int{} // of types, by what they are
 	for len(chords) > 0 {
 		key := chords[0].Chord.Key
@@ -186,14 +189,15 @@ func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas 
 			if !known {
 				number = len(numbers) + 1
 				numbers[id] = number
-				types = append(types, chordType(typeName(number), form, own, hyper))
+				text.Grow(10000) // a hundred states
+				chordType(&text, typeName(number), form, own, hyper)
 			}
 			st.groups = append(st.groups, keys.Symbols{Type: typeName(number), Level: levels})
 			st.actions = append(st.actions, strings.Join(actions, ", "))
 		}
 		stanzas = append(stanzas, st)
 	}
-	return stanzas, types
+	return stanzas, text.String()
 }
 
 func typeName(n int) string { return fmt.Sprintf("LEITSTAND_%d", n) }
@@ -217,67 +221,84 @@ func redirect(b target.Binding) string {
 // does not look at stays on for programs. xkbcomp forgets what is said of the first
 // level, so that level is there a second time; what it is to keep of a virtual
 // modifier, so there are real ones only; and it wants every level named.
-func chordType(name string, form base, chords []target.Binding, hyper bool) string {
-	var b strings.Builder
-	var all []string
-	lock := 1
-	if form.lock {
-		lock = 2
-		all = append(all, "Lock")
-	}
+func chordType(b *strings.Builder, name string, form base, chords []target.Binding, hyper bool) {
 	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
 	if hyper || slices.ContainsFunc(chords, func(b target.Binding) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
 		looked |= keys.Hyper
 	}
 	mods, _ := named(looked)
-	fmt.Fprintf(&b, "    type \"%s\" {\n      modifiers = %s;\n", name, strings.Join(append(all, mods...), "+"))
-	for set := range 1 << len(chordMods) {
-		var on keys.Mods
-		for i, m := range chordMods {
-			if set>>i&1 == 1 {
-				on |= m.mod
-			}
-		}
+	if form.lock {
+		mods = slices.Insert(mods, 0, "Lock")
+	}
+	fmt.Fprintf(b, "    type \"%s\" {\n      modifiers = %s;\n", name, strings.Join(mods, "+"))
+	spelled := spellings()
+	for set, on := range spelled.mods {
 		if !looked.Has(on) {
 			continue
 		}
-		for locked := range lock {
+		for locked := range 1 + one(form.lock) {
 			shift, third := on.Has(keys.Shift) && form.shift, on.Has(keys.AltGr) && form.third
 			level := form.level(shift, locked == 1, third)
 			if i := slices.IndexFunc(chords, func(c target.Binding) bool { return c.Chord.Mods == on }); i >= 0 {
 				level = form.levels + 1 + i
 			}
-			which, _ := named(on)
-			kept := on
-			if form.shift {
-				kept &^= keys.Shift
-			}
-			if form.third {
-				kept &^= keys.AltGr
-			}
-			keep, _ := named(kept)
-			if locked == 1 {
-				which = append(which, "Lock")
-				if form.keepsLock && third {
-					keep = append(keep, "Lock")
-				}
+			kept := set &^ (setShift*one(form.shift) | setThird*one(form.third))
+			if locked == 1 && form.keepsLock && third {
+				kept |= setLock
 			}
 			switch {
-			case level == 0 && len(keep) == 0:
+			case level == 0 && kept == 0:
 				continue // that is so where nothing is said
 			case level == 0:
 				level = form.levels
 			}
-			state := strings.Join(which, "+")
-			b.WriteString("      map[" + state + "] = Level" + strconv.Itoa(level+1) + ";\n")
-			if len(keep) > 0 {
-				b.WriteString("      preserve[" + state + "] = " + strings.Join(keep, "+") + ";\n")
+			state := spelled.names[set|setLock*locked]
+			b.WriteString("      map[")
+			b.WriteString(state)
+			b.WriteString("] = Level")
+			b.WriteString(strconv.Itoa(level + 1))
+			b.WriteString(";\n")
+			if kept != 0 {
+				b.WriteString("      preserve[")
+				b.WriteString(state)
+				b.WriteString("] = ")
+				b.WriteString(spelled.names[kept])
+				b.WriteString(";\n")
 			}
 		}
 	}
 	for i := range form.levels + 1 + len(chords) {
-		fmt.Fprintf(&b, "      level_name[Level%d] = \"%d\";\n", i+1, i+1)
+		fmt.Fprintf(b, "      level_name[Level%d] = \"%d\";\n", i+1, i+1)
 	}
 	b.WriteString("    };\n")
-	return b.String()
 }
+
+// Bits of a set of chordMods and Lock.
+const (
+	setShift = 1 << iota
+	setThird
+	setLock = 1 << 6
+)
+
+// spelling is every set of chordMods as modifiers, and with Lock or without as a key
+// type names it.
+type spelling struct {
+	mods  [setLock]keys.Mods
+	names [2 * setLock]string
+}
+
+var spellings = sync.OnceValue(func() *spelling {
+	var s spelling
+	for set := 1; set < len(s.names); set++ {
+		last := bits.Len(uint(set)) - 1
+		rest, name := set&^(1<<last), "Lock"
+		if set < setLock {
+			name = chordMods[last].name
+			s.mods[set] = s.mods[rest] | chordMods[last].mod
+		}
+		if s.names[set] = name; rest != 0 {
+			s.names[set] = s.names[rest] + "+" + name
+		}
+	}
+	return &s
+})

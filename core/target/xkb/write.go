@@ -335,10 +335,11 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, cho
 	b.WriteString("//   xkbcomp -w0 keymap.xkb $DISPLAY\n")
 	b.WriteString("xkb_keymap {\n")
 	fmt.Fprintf(&b, "  xkb_keycodes { include \"evdev+aliases(%s)\" };\n", aliases(m.Layouts[0].Name))
-	if len(types) == 0 {
+	if types == "" {
 		b.WriteString("  xkb_types { include \"complete\" };\n")
 	} else {
-		fmt.Fprintf(&b, "  xkb_types {\n    include \"complete\"\n%s  };\n", strings.Join(types, ""))
+		b.Grow(len(types) + 6000)
+		fmt.Fprintf(&b, "  xkb_types {\n    include \"complete\"\n%s  };\n", types)
 	}
 	b.WriteString("  xkb_compat { include \"complete\" };\n")
 	fmt.Fprintf(&b, "  xkb_symbols {\n    include \"%s\"\n", include)

@@ -305,7 +305,7 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 		if err != nil {
 			return Reading{}, err
 		}
-		all.Bindings = append(all.Bindings, list...)
+		all.Bindings = append(slices.Grow(all.Bindings, len(list)), list...)
 	}
 	behaviour.Sort(all.Bindings)
 	return all, nil

@@ -198,7 +198,7 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 			switched.Less = fmt.Sprintf("a tap gives nothing (%s is left out): only a running process can tell a tap from a hold", rule.Tap)
 		}
 	}
-	list := []Entry{switched}
+	list := append(make([]Entry, 0, len(rule.Keys)+3), switched)
 	in := func(k mapping.KeyAt, e behaviour.Effect) {
 		entry := position(rule, k.Key, k.Range, e)
 		entry.Binding.Layer = rule.Name.Value

@@ -29,7 +29,7 @@ type Layout struct {
 	keys [1 << 8]layoutKey // by Key
 	// characters is what the keys type and where, giving which keys give a keysym.
 	characters func() *characters
-	giving     func() [2]map[string][]Key
+	giving     func() [2]givers
 }
 
 type layoutKey struct {
@@ -50,15 +50,36 @@ func (l *Layout) Symbols(k Key) (Symbols, bool) { return l.keys[k].Symbols, l.ke
 
 // Giving lists the keys that give a keysym plain (level 0) or with Shift (level 1),
 // in the order of the key table.
-func (l *Layout) Giving(keysym string, level int) []Key { return l.giving()[level][keysym] }
+func (l *Layout) Giving(keysym string, level int) []Key {
+	g := l.giving()[level]
+	first, ok := slices.BinarySearch(g.keysyms, keysym)
+	if !ok {
+		return nil
+	}
+	next := first
+	for next < len(g.keysyms) && g.keysyms[next] == keysym {
+		next++
+	}
+	return g.keys[first:next:next]
+}
 
-func (l *Layout) indexKeysyms() [2]map[string][]Key {
-	found := [2]map[string][]Key{{}, {}}
-	for _, k := range All() {
-		s, ok := l.Symbols(k)
-		for level := 0; ok && level < min(2, len(s.Level)); level++ {
-			name := s.Level[level]
-			found[level][name] = append(found[level][name], k)
+// givers are keys in the order of the keysyms that they give.
+type givers struct {
+	keysyms []string
+	keys    []Key
+}
+
+func (l *Layout) indexKeysyms() [2]givers {
+	var found [2]givers
+	for level := range found {
+		gives := func(k Key) bool { s, ok := l.Symbols(k); return ok && level < len(s.Level) }
+		keysym := func(k Key) string { return l.keys[k].Level[level] }
+		g := &found[level]
+		g.keys = slices.DeleteFunc(All(), func(k Key) bool { return !gives(k) })
+		slices.SortStableFunc(g.keys, func(a, b Key) int { return strings.Compare(keysym(a), keysym(b)) })
+		g.keysyms = make([]string, len(g.keys))
+		for i, k := range g.keys {
+			g.keysyms[i] = keysym(k)
 		}
 	}
 	return found
@@ -177,7 +198,7 @@ type characters struct {
 }
 
 func (l *Layout) indexCharacters() *characters {
-	c := &characters{exact: map[rune]Place{}, loose: map[rune]Place{}}
+	c := &characters{exact: make(map[rune]Place, 256), loose: make(map[rune]Place, 256)}
 	writing := slices.DeleteFunc(All(), func(k Key) bool { return k.Section() != Writing && k != space() })
 	for _, k := range writing {
 		s, _ := l.Symbols(k)

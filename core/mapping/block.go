@@ -163,7 +163,13 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	if !l.written(src, expr) {
 		return fail("nothing is computed" + bareAdvice(expr))
 	}
-	v, diags := expr.Value(&hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}})
+	if v, ok := literal(expr); ok && (f == formText || f == formTexts || f == formCommand) {
+		return v, true
+	}
+	if l.constants == nil {
+		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
+	}
+	v, diags := expr.Value(l.constants)
 	if diags.HasErrors() {
 		return cty.NilVal, false // an unknown constant, which written has reported
 	}
@@ -177,15 +183,23 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 			texts = texts && t == cty.String
 		}
 	}
-	ok := map[form]bool{
-		formText:    text,
-		formTexts:   text || texts,
-		formNumber:  v.Type() == cty.Number && isWhole(v),
-		formBool:    v.Type() == cty.Bool,
-		formCommand: text || texts && v.LengthInt() > 0,
-		formPairs:   v.Type().IsObjectType(),
-		formAny:     true,
-	}[f]
+	ok := false
+	switch f {
+	case formText:
+		ok = text
+	case formTexts:
+		ok = text || texts
+	case formNumber:
+		ok = v.Type() == cty.Number && isWhole(v)
+	case formBool:
+		ok = v.Type() == cty.Bool
+	case formCommand:
+		ok = text || texts && v.LengthInt() > 0
+	case formPairs:
+		ok = v.Type().IsObjectType()
+	case formAny:
+		ok = true
+	}
 	if !ok {
 		advice := ""
 		if f != formNumber && f != formBool && f != formPairs && !texts {
@@ -194,6 +208,19 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 		return fail(advice)
 	}
 	return v, true
+}
+
+// literal is a plain text, the usual case by far, without HCL's evaluation.
+func literal(expr hclsyntax.Expression) (cty.Value, bool) {
+	t, ok := expr.(*hclsyntax.TemplateExpr)
+	if !ok || len(t.Parts) != 1 {
+		return cty.NilVal, false
+	}
+	v, ok := t.Parts[0].(*hclsyntax.LiteralValueExpr)
+	if !ok || v.Val.Type() != cty.String {
+		return cty.NilVal, false
+	}
+	return v.Val, true
 }
 
 // written says whether an expression is written out in full, constants included,

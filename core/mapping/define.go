@@ -25,7 +25,7 @@ func (b *block) let() {
 			continue
 		}
 		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
-			b.lets[name] = v
+			b.lets[name], b.constants = v, nil
 		}
 	}
 }

@@ -66,15 +66,17 @@ func Load(fsys fs.FS, name, shown string) (*Mapping, diag.List, error) {
 
 // loader reads files into a mapping and gathers what is wrong.
 type loader struct {
-	fsys     fs.FS
-	shown    string
-	read     map[string]diag.Range // files by their names in fsys, and who asked for them
-	parsed   []parsedFile
-	lets     map[string]cty.Value
-	m        *Mapping
-	diags    diag.List
-	broken   map[diag.Range]bool // lines that HCL itself could not read
-	guessing bool                // a syntax error may have hidden a definition
+	fsys   fs.FS
+	shown  string
+	read   map[string]diag.Range // files by their names in fsys, and who asked for them
+	parsed []parsedFile
+	lets   map[string]cty.Value
+	// constants is lets as HCL looks them up; nil when they have changed.
+	constants *hcl.EvalContext
+	m         *Mapping
+	diags     diag.List
+	broken    map[diag.Range]bool // lines that HCL itself could not read
+	guessing  bool                // a syntax error may have hidden a definition
 	// Names to be looked up at the end.
 	scoped, usedBoards, usedApps []Text
 	versions                     []Text

@@ -1,6 +1,7 @@
 package xkb
 
 import (
+	"bytes"
 	"fmt"
 	"math/bits"
 	"slices"
@@ -155,10 +156,9 @@ func split(list []target.Binding) (positions, chords []target.Binding) {
 	return positions, chords
 }
 
-// redirects makes a stanza of each key that has chords, and the key types for them.
-// hyper says whether a key is Hyper.
-func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza, types string) {
-	var text strings.Builder
+// redirects makes a stanza of each key that has chords, and writes the key types for
+// them. hyper says whether a key is Hyper.
+func redirects(types *bytes.Buffer, m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza) {
 	numbers := map[string]int{} // of types, by what they are
 	for len(chords) > 0 {
 		key := chords[0].Chord.Key
@@ -189,15 +189,15 @@ func redirects(m *intent.Machine, chords []target.Binding, hyper bool) (stanzas 
 			if !known {
 				number = len(numbers) + 1
 				numbers[id] = number
-				text.Grow(10000) // a hundred states
-				chordType(&text, typeName(number), form, own, hyper)
+				types.Grow(10000) // a hundred states
+				chordType(types, typeName(number), form, own, hyper)
 			}
 			st.groups = append(st.groups, keys.Symbols{Type: typeName(number), Level: levels})
 			st.actions = append(st.actions, strings.Join(actions, ", "))
 		}
 		stanzas = append(stanzas, st)
 	}
-	return stanzas, text.String()
+	return stanzas
 }
 
 func typeName(n int) string { return fmt.Sprintf("LEITSTAND_%d", n) }
@@ -221,7 +221,7 @@ func redirect(b target.Binding) string {
 // does not look at stays on for programs. xkbcomp forgets what is said of the first
 // level, so that level is there a second time; what it is to keep of a virtual
 // modifier, so there are real ones only; and it wants every level named.
-func chordType(b *strings.Builder, name string, form base, chords []target.Binding, hyper bool) {
+func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding, hyper bool) {
 	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
 	if hyper || slices.ContainsFunc(chords, func(b target.Binding) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
 		looked |= keys.Hyper

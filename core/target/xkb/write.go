@@ -1,6 +1,7 @@
 package xkb
 
 import (
+	"bytes"
 	"cmp"
 	"fmt"
 	"slices"
@@ -30,7 +31,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	}
 	if x11 {
 		out.Files = append(out.Files,
-			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: []byte(wholeKeymap(m, stanzas, mods, chords))},
+			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: wholeKeymap(m, stanzas, mods, chords)},
 			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: "~/.config/autostart/leitstand-keymap.desktop", Data: []byte(autostart)},
 		)
 		out.Steps = append(out.Steps, x11Steps(m)...)
@@ -320,8 +321,7 @@ func symbols(m *intent.Machine, list []stanza, mods map[string][]string) string 
 }
 
 // wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
-func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []target.Binding) string {
-	others, types := redirects(m, chords, len(mods["Mod3"]) > 0)
+func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []target.Binding) []byte {
 	include := "pc"
 	for g, l := range m.Layouts {
 		include += "+" + l.Name
@@ -330,26 +330,28 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, cho
 		}
 	}
 	include += "+inet(evdev)"
-	var b strings.Builder
+	var b bytes.Buffer
+	b.Grow(6000)
 	b.WriteString("// The machine's layouts with the keyboard mapping on top. Load it with:\n")
 	b.WriteString("//   xkbcomp -w0 keymap.xkb $DISPLAY\n")
 	b.WriteString("xkb_keymap {\n")
 	fmt.Fprintf(&b, "  xkb_keycodes { include \"evdev+aliases(%s)\" };\n", aliases(m.Layouts[0].Name))
-	if types == "" {
+	if len(chords) == 0 {
 		b.WriteString("  xkb_types { include \"complete\" };\n")
 	} else {
-		b.Grow(len(types) + 6000)
-		fmt.Fprintf(&b, "  xkb_types {\n    include \"complete\"\n%s  };\n", types)
+		b.WriteString("  xkb_types {\n    include \"complete\"\n")
+		list = append(list, redirects(&b, m, chords, len(mods["Mod3"]) > 0)...)
+		b.WriteString("  };\n")
 	}
 	b.WriteString("  xkb_compat { include \"complete\" };\n")
 	fmt.Fprintf(&b, "  xkb_symbols {\n    include \"%s\"\n", include)
-	for _, s := range slices.Concat(list, others) {
+	for _, s := range list {
 		// Without replace, xkbcomp keeps the levels a key had beyond ours.
 		b.WriteString(s.text("replace key"))
 	}
 	b.WriteString(modifierMaps(mods))
 	b.WriteString("  };\n  xkb_geometry { include \"pc(pc105)\" };\n};\n")
-	return b.String()
+	return b.Bytes()
 }
 
 // aliases names xkeyboard-config's set of letter aliases for a layout, as its

@@ -14,7 +14,7 @@ import (
 // is said, and every comment, stays as it is. A text that HCL cannot read is
 // refused, since its layout cannot be known.
 func Format(text []byte) ([]byte, error) {
-	ready, bad := scan("", text)
+	ready, _, bad := scan("", text)
 	if bad != nil {
 		return nil, errors.New(bad.Summary)
 	}

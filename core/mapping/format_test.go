@@ -72,7 +72,7 @@ func FuzzFormat(f *testing.F) {
 	}
 	words := func(t *testing.T, src []byte) string {
 		var all bytes.Buffer
-		ready, _ := scan("", src) // as a template is none here
+		ready, _, _ := scan("", src) // as a template is none here
 		tokens, _ := hclsyntax.LexConfig(ready, "", hcl.InitialPos)
 		for _, tok := range tokens {
 			all.Write(bytes.TrimRight(tok.Bytes, " \t\r\n"))

@@ -93,7 +93,7 @@ func (l *loader) file(name string, asked diag.Range) error {
 	l.read[name] = asked
 	shown := path.Join(l.shown, name)
 	if info, err := fs.Stat(l.fsys, name); err == nil && info.Size() > maxSize {
-		_, d := scan(shown, make([]byte, maxSize+1))
+		_, _, d := scan(shown, make([]byte, maxSize+1))
 		d.Summary = tooLarge(info.Size())
 		l.diags = append(l.diags, *d)
 		return nil
@@ -117,7 +117,7 @@ func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag
 }
 
 func (l *loader) parse(name string, text []byte) {
-	ready, bad := scan(name, text)
+	ready, parts, bad := scan(name, text)
 	if bad != nil {
 		l.diags = append(l.diags, *bad)
 		return
@@ -133,9 +133,9 @@ func (l *loader) parse(name string, text []byte) {
 			`write a first rule, such as: remap "CapsLock" { to = "Escape" }`)
 		return
 	}
-	file, diags := hclsyntax.ParseConfig(ready, name, hcl.InitialPos)
+	body, diags := parseParts(name, ready, parts)
 	l.syntax(src, diags)
-	if body, ok := file.Body.(*hclsyntax.Body); ok {
+	if body != nil {
 		l.parsed = append(l.parsed, parsedFile{src, body})
 	}
 }

@@ -19,14 +19,20 @@ const (
 )
 
 // scan makes a source ready for HCL: every "${" and "%{" in a string loses its
-// meaning without any byte moving, and what would harm the parser is refused.
-func scan(file string, src []byte) ([]byte, *diag.Diagnostic) {
-	bad := func(at int, summary, advice string) ([]byte, *diag.Diagnostic) {
+// meaning without any byte moving, and what would harm the parser is refused. parts is
+// where parts begin that can be parsed by themselves, the first at 0.
+func scan(file string, src []byte) (ready []byte, parts []int, refused *diag.Diagnostic) {
+	return scanParts(file, src, max(len(src)/maxParts, minPart))
+}
+
+// scanParts is scan for parts of a number of bytes.
+func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, refused *diag.Diagnostic) {
+	bad := func(at int, summary, advice string) ([]byte, []int, *diag.Diagnostic) {
 		r := rangeAt(file, src, at, at+1)
-		return nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: lineAt(src, at)}
+		return nil, nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: lineAt(src, at)}
 	}
 	if len(src) > maxSize {
-		return nil, &diag.Diagnostic{
+		return nil, nil, &diag.Diagnostic{
 			Code: "unreadable-file", Range: diag.Range{File: file},
 			Summary: tooLarge(int64(len(src))),
 			Advice:  "check that it is a mapping; a very large one can be split into several files in a folder",
@@ -43,6 +49,7 @@ func scan(file string, src []byte) ([]byte, *diag.Diagnostic) {
 		i += n
 	}
 	out := bytes.Clone(src)
+	parts = []int{0}
 	depth := 0
 	for i := 0; i < len(src); {
 		switch c := src[i]; {
@@ -66,11 +73,16 @@ func scan(file string, src []byte) ([]byte, *diag.Diagnostic) {
 		case c == '}' || c == ']' || c == ')':
 			depth--
 			i++
+		case c == '\n':
+			i++
+			if depth == 0 && i-parts[len(parts)-1] >= enough && len(src)-i >= enough/2 {
+				parts = append(parts, i)
+			}
 		default:
 			i++
 		}
 	}
-	return out, nil
+	return out, parts, nil
 }
 
 func tooLarge(size int64) string {

@@ -1,0 +1,46 @@
+package mapping
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/examples"
+)
+
+// However a text is cut into parts, HCL makes of them what it makes of the whole, places
+// and complaints included.
+func FuzzParts(f *testing.F) {
+	f.Add([]byte(examples.TideOffice), uint16(700))
+	for _, s := range []string{
+		"a = 1\nb \"c\" {\n}\n# end\nd = [\n1,\n]\n", "a = 1\na = 2\n", "a = <<E\nb = 1\nE\nc = 2\n", "/* a\nb\n*/\nc = 1\n", "/* a\nb = 1\nc = 2\n",
+		"a {\n", "a = \"x\nb = \"y\"\n", "a = (\n1\n)\r\nb = 2\r\n", "a {\nb = 1\n}\n}\nc = 3\n", "\"a\n\"b = 1\n", "a\n= 1\nb = 2", "a = 1 +\n2\nb = ä\n",
+	} {
+		f.Add([]byte(s), uint16(1))
+	}
+	f.Fuzz(func(t *testing.T, src []byte, enough uint16) {
+		ready, parts, bad := scanParts("m.hcl", src, int(enough))
+		if bad != nil {
+			return
+		}
+		body, diags := parseParts("m.hcl", ready, parts)
+		whole, complaints := hclsyntax.ParseConfig(ready, "m.hcl", hcl.InitialPos)
+		require.Equal(t, complaints, diags)
+		require.Equal(t, whole.Body, body)
+	})
+}
+
+// A mapping of any size is parted where its blocks begin.
+func TestPartsOfTheExample(t *testing.T) {
+	long := strings.Repeat(string(examples.TideOffice), 20)
+	_, parts, _ := scan("m.hcl", []byte(long))
+	require.Len(t, parts, maxParts)
+	for _, at := range parts[1:] {
+		require.Equal(t, byte('\n'), long[at-1])
+	}
+	_, parts, _ = scan("m.hcl", []byte("a = 1\n"))
+	require.Equal(t, []int{0}, parts)
+}

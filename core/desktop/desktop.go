@@ -51,15 +51,16 @@ func lines(desktop string) []line {
 	if known, ok := parsed.Load(desktop); ok {
 		return known.([]line)
 	}
-	var list []line
-	for text := range strings.Lines(defaultsText) {
-		text, ok := strings.CutPrefix(text, desktop+"\t")
-		if !ok {
-			continue
-		}
-		if f := strings.Split(strings.TrimSuffix(text, "\n"), "\t"); len(f) == 4 {
-			list = append(list, line{listed{f[0], f[1], f[2]}, f[3]})
-		}
+	_, own, _ := strings.Cut(defaultsText, "\n"+desktop+"\t") // its lines stand together
+	list := make([]line, 0, strings.Count(own, "\n"+desktop+"\t")+1)
+	for more := own != ""; more; {
+		var text string
+		text, own, _ = strings.Cut(own, "\n")
+		accel, rest, _ := strings.Cut(text, "\t")
+		name, rest, _ := strings.Cut(rest, "\t")
+		words, key, _ := strings.Cut(rest, "\t")
+		list = append(list, line{listed{accel, name, words}, key})
+		own, more = strings.CutPrefix(own, desktop+"\t")
 	}
 	parsed.Store(desktop, list)
 	return list

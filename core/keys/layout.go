@@ -136,11 +136,13 @@ func findLayout(name string) (*Layout, bool) {
 	}
 	l.characters = sync.OnceValue(l.indexCharacters)
 	l.giving = sync.OnceValue(l.indexKeysyms)
+	words := make([]string, 0, strings.Count(text, " ")+strings.Count(text, "\n")+1) // of all lines
 	for line := range strings.Lines(text) {
-		f := strings.Fields(line)
-		if len(f) < 2 {
-			continue
+		first := len(words)
+		for word := range strings.SplitSeq(strings.TrimSuffix(line, "\n"), " ") {
+			words = append(words, word)
 		}
+		f := words[first:len(words):len(words)]
 		if f[0] == "defines" {
 			for _, name := range f[1:] {
 				if k, ok := ByXKB(name); ok {

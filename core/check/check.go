@@ -4,11 +4,14 @@
 package check
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"runtime"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"leitstand/core/audit"
 	"leitstand/core/compile"
@@ -54,27 +57,24 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 	if err != nil {
 		return Report{}, err
 	}
-	// Machines have nothing to do with each other, nor has a machine's proof with the
-	// look for regrets.
+	// Machines have nothing to do with each other. Those that take the longest go first,
+	// lest one of them is left over for the end.
 	found := make([]checked, len(machines))
+	order := make([]int, len(machines))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(work(machines[b]), work(machines[a])) })
+	var next atomic.Int64
 	var wait sync.WaitGroup
-	for i, m := range machines {
+	for range min(len(order), runtime.GOMAXPROCS(0)) {
 		wait.Go(func() {
-			f := &found[i]
-			if f.build, f.compiled, f.err = compile.Machine(mp, m); f.err != nil {
-				return
-			}
-			wait.Go(func() {
-				f.regrets = audit.Machine(mp, f.build)
-				if here.is(m) {
-					f.regrets = append(f.regrets, audit.Programs(mp, f.build, here.Has)...)
+			for {
+				i := int(next.Add(1)) - 1
+				if i >= len(order) {
+					return
 				}
-			})
-			if f.compiled.HasErrors() {
-				return // nothing was written
-			}
-			if f.proof, f.err = proof.Machine(f.build, target.Folder(f.build.Files)); f.err != nil {
-				f.err = fmt.Errorf("machine %s: what was written cannot be read back: %w", m.Name, f.err)
+				found[order[i]] = machine(mp, machines[order[i]], here)
 			}
 		})
 	}
@@ -104,4 +104,31 @@ type checked struct {
 	proof             *proof.Result // nil where nothing was written
 	compiled, regrets diag.List
 	err               error
+}
+
+// work is how much there is to do for a machine, beside others: every state of a keyboard
+// is compared for each layout.
+func work(m *mapping.Machine) int {
+	if m.System == mapping.Linux {
+		return 1 + len(m.Layouts)
+	}
+	return 0
+}
+
+func machine(mp *mapping.Mapping, m *mapping.Machine, here Here) checked {
+	var f checked
+	if f.build, f.compiled, f.err = compile.Machine(mp, m); f.err != nil {
+		return f
+	}
+	f.regrets = audit.Machine(mp, f.build)
+	if here.is(m) {
+		f.regrets = append(f.regrets, audit.Programs(mp, f.build, here.Has)...)
+	}
+	if f.compiled.HasErrors() {
+		return f // nothing was written
+	}
+	if f.proof, f.err = proof.Machine(f.build, target.Folder(f.build.Files)); f.err != nil {
+		f.err = fmt.Errorf("machine %s: what was written cannot be read back: %w", m.Name, f.err)
+	}
+	return f
 }

@@ -21,6 +21,7 @@ import (
 func Machine(mp *mapping.Mapping, b *compile.Build) diag.List {
 	a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
 	a.lost()
+	a.options()
 	for _, l := range b.Landings {
 		a.hotkey(l)
 	}
@@ -96,6 +97,24 @@ func (a *auditor) positions(board string) map[keys.Key]compile.Landing {
 // boards are the machine's boards, and "" for one that no rule singles out.
 func (a *auditor) boards() []*mapping.Board {
 	return append([]*mapping.Board{{}}, a.b.Machine.Boards...)
+}
+
+// options finds rules that take a key from an option of the machine.
+func (a *auditor) options() {
+	for _, o := range a.b.Machine.Layouts[0].Extra.Options {
+		for _, name := range o.Changes() {
+			k, ok := keys.ByXKB(name)
+			if !ok {
+				continue
+			}
+			for _, l := range a.b.Landings {
+				if l.Target != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" && l.Binding.Chord.Key == k {
+					a.add("option-lost", l.Rule, l.Range, fmt.Sprintf("%s is a key of option %s, and the rule gives it another meaning", k, o.Name),
+						"leave the key to the option, or take the option out of the machine's list and off the machine")
+				}
+			}
+		}
+	}
 }
 
 // needed are keys whose loss locks people out, beside letters and digits.

@@ -93,6 +93,19 @@ func TestFindings(t *testing.T) {
 	}
 }
 
+func TestOptionsLost(t *testing.T) {
+	assert.Equal(t, "option-lost: CapsLock is a key of option caps:escape, and the rule gives it another meaning [mess]", findings(t, `
+machine "mess" {
+  system  = "linux"
+  options = ["caps:escape", "compose:menu"]
+}
+on "mess" {
+  remap "CapsLock" { to = "F13" }
+  remap "Pause" { to = "F14" }
+}
+`))
+}
+
 // Each finding of the catalogue is explained, has a section in the docs, and those
 // that a rule may allow are the language's.
 func TestCatalogue(t *testing.T) {

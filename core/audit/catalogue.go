@@ -30,6 +30,8 @@ var Catalogue = []Finding{
 		"No key of the machine acts as Ctrl, Alt, Shift or Meta any more, so no chord with it can be pressed. Leave one of the two keys of the modifier as it is, or put the modifier on another key."},
 	{"lost-character", diag.Warning, "characters can no longer be typed",
 		"A key that types characters under the machine's layout means something else now, and no other key types them: an ISO board's key beside the left Shift often has < and >. Put them on another key, or into a layer."},
+	{"option-lost", diag.Warning, "a rule takes a key from an option",
+		"The machine has an option of XKB, such as compose:caps, that gives the key a meaning, and a rule gives it another. The rule wins, and what the option was for is gone. Leave the key to the option, or take the option out."},
 	{"system-keeps", diag.Warning, "the system keeps this chord for itself",
 		"The system or the desktop acts on the chord before any rule can: it switches consoles, locks the screen, ends the session. What the rule says will not happen, or will happen beside that. Use another chord."},
 	{"taken", diag.Warning, "the desktop uses this chord",

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
@@ -116,8 +117,8 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 		a := t.Take(m, b)
 		if a.Verdict > answer.Verdict {
 			winner, answer = t, a
-		} else if answer.Verdict == target.None && answer.Words == "" {
-			answer.Words = a.Words
+		} else if answer.Verdict == target.None && !strings.Contains(answer.Words, a.Words) {
+			answer.Words = join(answer.Words, a.Words) // each has a reason of its own
 		}
 	}
 	if winner != nil && b.Everyone && !winner.Facts().Everyone {
@@ -341,6 +342,7 @@ type description struct {
 	Desktop string          `json:"desktop,omitempty"`
 	Session string          `json:"session,omitempty"`
 	Layouts []string        `json:"layouts"`
+	Options []string        `json:"options,omitempty"`
 	Layers  []string        `json:"layers,omitempty"`
 	Files   []describedFile `json:"files"`
 }
@@ -351,7 +353,7 @@ type describedFile struct {
 }
 
 func describe(m *intent.Machine, files []target.File) []byte {
-	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Layers: m.Layers, Files: []describedFile{}}
+	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == mapping.Linux {
 		d.Desktop, d.Session = m.Desktop, m.Session
 	}

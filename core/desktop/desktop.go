@@ -88,7 +88,7 @@ func Uses(m *intent.Machine) []Use {
 // Stock lists what a machine's desktop does when nobody has changed it, a chord as
 // often as the desktop names it. The list is shared; nobody may change it.
 func Stock(m *intent.Machine) []Use {
-	id := string(m.System) + "\x00" + m.Desktop + "\x00" + strings.Join(m.Machine.Layouts, "\x00")
+	id := string(m.System) + "\x00" + m.Desktop + "\x00" + strings.Join(slices.Concat(m.Machine.Layouts, m.Options), "\x00")
 	if known, ok := stocks.Load(id); ok {
 		return known.([]Use)
 	}

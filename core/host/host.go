@@ -31,7 +31,7 @@ func Machine(root fs.FS, env func(string) string, goos string) *mapping.Machine 
 		case "tty":
 			m.Session = "console"
 		}
-		m.Layouts = layouts(root)
+		m.Layouts, m.Options = keyboard(root)
 	}
 	if len(m.Layouts) == 0 {
 		m.Layouts = []string{"us"}
@@ -53,11 +53,12 @@ func desktop(env func(string) string) string {
 	return "none"
 }
 
-// layouts reads /etc/default/keyboard, the setting of Debian and its kin.
-func layouts(root fs.FS) []string {
+// keyboard reads /etc/default/keyboard, the setting of Debian and its kin: the layouts,
+// and the options whose work we can tell.
+func keyboard(root fs.FS) (layouts, options []string) {
 	text, err := fs.ReadFile(root, "etc/default/keyboard")
 	if err != nil {
-		return nil
+		return nil, nil
 	}
 	values := map[string]string{}
 	for line := range strings.Lines(string(text)) {
@@ -65,18 +66,22 @@ func layouts(root fs.FS) []string {
 			values[name] = strings.Trim(value, `"'`)
 		}
 	}
+	for name := range strings.SplitSeq(values["XKBOPTIONS"], ",") {
+		if _, ok := keys.FindOption(name); ok {
+			options = append(options, name)
+		}
+	}
 	if values["XKBLAYOUT"] == "" {
-		return nil
+		return nil, options
 	}
 	variants := strings.Split(values["XKBVARIANT"], ",")
-	var list []string
 	for i, l := range strings.Split(values["XKBLAYOUT"], ",") {
 		if i < len(variants) && variants[i] != "" {
 			l += "(" + variants[i] + ")"
 		}
 		if _, ok := keys.FindLayout(l); ok {
-			list = append(list, l)
+			layouts = append(layouts, l)
 		}
 	}
-	return list
+	return layouts, options
 }

@@ -22,8 +22,8 @@ func TestMachine(t *testing.T) {
 		{"linux", nil, "", mapping.Machine{System: mapping.Linux, Desktop: "none", Layouts: []string{"us"}}},
 		{"linux", map[string]string{"XDG_CURRENT_DESKTOP": "ubuntu:GNOME", "XDG_SESSION_TYPE": "wayland"}, "XKBLAYOUT=\"de\"\nXKBVARIANT=\"nodeadkeys\"\n",
 			mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "wayland", Layouts: []string{"de(nodeadkeys)"}}},
-		{"linux", map[string]string{"XDG_CURRENT_DESKTOP": "KDE", "XDG_SESSION_TYPE": "x11"}, "# a comment\nXKBLAYOUT=fr,us\nXKBVARIANT=,intl\n",
-			mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: []string{"fr", "us(intl)"}}},
+		{"linux", map[string]string{"XDG_CURRENT_DESKTOP": "KDE", "XDG_SESSION_TYPE": "x11"}, "# a comment\nXKBLAYOUT=fr,us\nXKBVARIANT=,intl\nXKBOPTIONS=compose:rctrl,tide:none\n",
+			mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: []string{"fr", "us(intl)"}, Options: []string{"compose:rctrl"}}},
 		{"linux", map[string]string{"XDG_SESSION_TYPE": "tty"}, "XKBLAYOUT=xx\n", mapping.Machine{System: mapping.Linux, Desktop: "none", Session: "console", Layouts: []string{"us"}}},
 	} {
 		root := fstest.MapFS{}

@@ -83,12 +83,31 @@ func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
 			r.Layouts = append(r.Layouts, l)
 		}
 	}
+	r.Layouts = withOptions(r.Layouts, m.Options)
 	for _, name := range m.Boards {
 		if b, ok := mp.Board(name); ok {
 			r.Boards = append(r.Boards, b)
 		}
 	}
 	return r
+}
+
+// withOptions is layouts with options of XKB's rules.
+func withOptions(layouts []*keys.Layout, names []string) []*keys.Layout {
+	var list []*keys.Option
+	for _, name := range names {
+		if o, ok := keys.FindOption(name); ok {
+			list = append(list, o)
+		}
+	}
+	for i, l := range layouts {
+		if i == 0 {
+			layouts[i] = l.With(list)
+		} else {
+			layouts[i] = l.Behind(list)
+		}
+	}
+	return layouts
 }
 
 // hyperForm knows which desktops match hotkeys by a real Hyper. KDE's global

@@ -25,8 +25,10 @@ func (s Symbols) Equal(o Symbols) bool { return s.Type == o.Type && slices.Equal
 
 // Layout is what the keys of a board type under one XKB layout.
 type Layout struct {
-	Name string
-	keys [1 << 8]layoutKey // by Key
+	Name  string
+	ID    string            // the name, and those of the options it is with
+	Extra Extra             // what options add that keysyms do not say
+	keys  [1 << 8]layoutKey // by Key
 	// characters is what the keys type and where, giving which keys give a keysym.
 	characters func() *characters
 	giving     func() [2]givers
@@ -85,6 +87,12 @@ func (l *Layout) indexKeysyms() [2]givers {
 	return found
 }
 
+// index makes what is looked up ready to be made when it first is.
+func (l *Layout) index() {
+	l.characters = sync.OnceValue(l.indexCharacters)
+	l.giving = sync.OnceValue(l.indexKeysyms)
+}
+
 // layoutText finds a layout's lines; they are parsed when asked for, since a run
 // needs one or two of about a hundred.
 func layoutText(name string) (string, bool) {
@@ -126,7 +134,7 @@ func findLayout(name string) (*Layout, bool) {
 	if !ok {
 		return nil, false
 	}
-	l := &Layout{Name: name}
+	l := &Layout{Name: name, ID: name}
 	if name != "us" {
 		us, _ := findLayout("us")
 		l.keys = us.keys
@@ -134,8 +142,7 @@ func findLayout(name string) (*Layout, bool) {
 			l.keys[k].defines = false
 		}
 	}
-	l.characters = sync.OnceValue(l.indexCharacters)
-	l.giving = sync.OnceValue(l.indexKeysyms)
+	l.index()
 	words := make([]string, 0, strings.Count(text, " ")+strings.Count(text, "\n")+1) // of all lines
 	for line := range strings.Lines(text) {
 		first := len(words)

@@ -106,7 +106,7 @@ func TestEmbeddedDataIsCurrent(t *testing.T) {
 	dir := t.TempDir()
 	out, err := exec.Command("go", "run", "./gen", dir).CombinedOutput()
 	require.NoError(t, err, "%s", out)
-	for _, name := range []string{"layouts.txt", "keysyms.txt", "characters.txt"} {
+	for _, name := range []string{"layouts.txt", "options.txt", "keysyms.txt", "characters.txt"} {
 		want, err := os.ReadFile(filepath.Join(dir, name))
 		require.NoError(t, err)
 		got, err := os.ReadFile(filepath.Join("data", name))

@@ -101,6 +101,7 @@ func (b *block) machine() {
 	if len(m.Layouts) == 0 {
 		m.Layouts = []string{"us"}
 	}
+	b.options(m)
 	for _, t := range b.texts("boards") {
 		if slices.Contains(m.Boards, t.Value) {
 			b.add(t.Range, "duplicate", fmt.Sprintf("board %q stands twice", t.Value), "name it once")
@@ -117,6 +118,32 @@ func (b *block) machine() {
 	m.Name = name
 	b.m.Machines = append(b.m.Machines, m)
 	b.m.machines[name] = m
+}
+
+// options reads the options of XKB's rules.
+func (b *block) options(m *Machine) {
+	for _, t := range b.texts("options") {
+		o, ok := keys.FindOption(t.Value)
+		switch {
+		case m.System != Linux || m.Session == "console":
+			b.add(t.Range, "misplaced-attribute", "options are those of XKB, which linux has in its graphical sessions", "take it out")
+			return
+		case !ok:
+			b.unknown(t, "unknown-option", fmt.Sprintf("there is no option %q that we can tell the work of", t.Value), keys.OptionNames())
+			continue
+		case slices.Contains(m.Options, t.Value):
+			b.add(t.Range, "duplicate", fmt.Sprintf("option %q stands twice", t.Value), "name it once")
+			continue
+		}
+		for _, name := range m.Options {
+			other, _ := keys.FindOption(name)
+			if key := o.Clash(other); key != "" {
+				k, _ := keys.ByXKB(key)
+				b.add(t.Range, "two-options", fmt.Sprintf("options %s and %s make different things of %s", name, t.Value, k), "keep one of them, and say the rest with rules")
+			}
+		}
+		m.Options = append(m.Options, t.Value)
+	}
 }
 
 var shapeWords = []string{"ansi", "iso", "jis", "full", "tenkeyless", "compact", "laptop", "split"}

@@ -35,6 +35,7 @@ type Machine struct {
 	Desktop string   // linux only; "none" if not said
 	Session string   // linux only: wayland, x11 or console; "" means any
 	Layouts []string // XKB names, the first is the one after log-in
+	Options []string // those of XKB's rules that the user has, by their names
 	Boards  []string // names of the boards used with it, beside its own
 	Admin   bool     // whether its user may write system-wide settings
 }

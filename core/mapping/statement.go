@@ -288,6 +288,9 @@ func (m *Machine) Details() []string {
 		}
 	}
 	list = append(list, "layouts "+strings.Join(m.Layouts, ", "))
+	if len(m.Options) > 0 {
+		list = append(list, "options "+strings.Join(m.Options, ", "))
+	}
 	if len(m.Boards) > 0 {
 		list = append(list, "boards "+strings.Join(m.Boards, ", "))
 	}

@@ -309,6 +309,15 @@ func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 				a.Does = fmt.Sprintf("types %c", r)
 			}
 		}
+		name, _ := e.Key.XKB()
+		for _, o := range b.Machine.Layouts[0].Extra.Options {
+			if s, ok := b.Machine.Layouts[0].Symbols(e.Key); ok && slices.Contains(o.Changes(), name) {
+				a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("option %s makes %s give %s", o.Name, e.Key, strings.Join(slices.Compact(slices.Clone(s.Level)), ", "))})
+				if e.Key.Section() != keys.Writing {
+					a.Does = "gives " + s.Level[0]
+				}
+			}
+		}
 		a.hotkey(b, keys.Chord{Key: e.Key})
 	}
 }

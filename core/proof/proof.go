@@ -198,6 +198,12 @@ func (p *prover) layout(written *keymap.Keymap) {
 			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
 	}
+	// touched says whether the mapping gives a key another meaning in the layout. (One that
+	// it leaves alone may yet do something else, where it takes a modifier away.)
+	touched := func(k keys.Key) bool {
+		_, positions := meant[k]
+		return positions || len(layered[k]) > 0 || len(chords[k]) > 0
+	}
 	// What a driver makes of a key reaches the layout as that key.
 	for _, l := range p.build.Landings {
 		if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
@@ -221,7 +227,7 @@ func (p *prover) layout(written *keymap.Keymap) {
 		}
 		key, ok1 := written.KeyOf(to)
 		model, ok2 := bare.KeyOf(to)
-		if ok1 && ok2 && len(chords[to]) == 0 && !written.Like(key, bare, model) {
+		if ok1 && ok2 && len(chords[to]) == 0 && touched(to) && !written.Like(key, bare, model) {
 			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: fmt.Sprintf("is %s, which the layout changes", to), Rule: l.Rule, Range: l.Range})
 		}
 	}
@@ -261,7 +267,7 @@ func (p *prover) layout(written *keymap.Keymap) {
 		}
 		model, has := bare.KeyOf(as)
 		if inLayers := layered[k]; ok && len(inLayers) > 0 {
-			p.layers(written, bare, k, l, changed, inLayers)
+			p.layers(written, bare, k, l, changed, inLayers, touched)
 			continue
 		}
 		if ok && has && len(chords[k]) > 0 {
@@ -323,7 +329,7 @@ func (p *prover) groupOf(layer string) int {
 
 // layers compares a key that means something else in a layer, in the groups of the
 // layouts and of the layers.
-func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.Landing, changed bool, inLayers map[string]compile.Landing) {
+func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.Landing, changed bool, inLayers map[string]compile.Landing, touched func(keys.Key) bool) {
 	key, _ := written.KeyOf(k)
 	n := len(p.build.Machine.Layouts)
 	type meaning struct {
@@ -352,8 +358,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 		}
 		if m.model, _ = bare.KeyOf(as); m.model != nil {
 			watched |= m.model.Watches()
-			other, ok := written.KeyOf(as)
-			m.pressed = g >= n && ok && written.Like(other, bare, m.model)
+			m.pressed = g >= n && !touched(as)
 		}
 		groups[g] = m
 	}

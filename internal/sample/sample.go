@@ -230,7 +230,7 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		modifier[b.Chord.Key] = b.Effect.Kind == behaviour.Modifier || b.Effect.Key.IsModifier()
 	}
 	free := slices.DeleteFunc([]keys.Key{Key("ControlRight"), Key("AltRight"), Key("CapsLock"), Key("ContextMenu"), Key("IntlBackslash"), Key("KeyQ"), Key("MetaRight")},
-		func(k keys.Key) bool { return used[k] })
+		func(k keys.Key) bool { return used[k] || !taken(Nothing(k.String())) })
 	for _, name := range names {
 		if len(free) == 0 {
 			break
@@ -264,5 +264,21 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		}
 	}
 	behaviour.Sort(list)
+	return list
+}
+
+// Options draws options of XKB's rules that go together, mostly none.
+func Options(t *rapid.T) []string {
+	var list []string
+	for range max(0, rapid.IntRange(-2, 2).Draw(t, "how many options")) {
+		name := rapid.SampledFrom(keys.OptionNames()).Draw(t, "option")
+		o, _ := keys.FindOption(name)
+		if !slices.ContainsFunc(list, func(other string) bool {
+			x, _ := keys.FindOption(other)
+			return o.Clash(x) != "" || other == name
+		}) {
+			list = append(list, name)
+		}
+	}
 	return list
 }

@@ -80,28 +80,44 @@ func run(dir string) error {
 			fmt.Fprintf(&out, "%s %s\n", x, cmp.Or(got[x], "-"))
 		}
 	}
-	return os.WriteFile(filepath.Join(dir, "layouts.txt"), out.Bytes(), 0o644)
+	if err := os.WriteFile(filepath.Join(dir, "layouts.txt"), out.Bytes(), 0o644); err != nil {
+		return err
+	}
+	options, err := options("/usr/share/X11/xkb/rules/evdev")
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(dir, "options.txt"), options, 0o644)
 }
 
 // stanzas compiles layouts and returns the text of each key by XKB name.
 func stanzas(layouts, variants string) (map[string]string, error) {
-	cmd := exec.Command("xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", layouts, "--variant", variants)
-	var stderr bytes.Buffer
-	cmd.Stderr = &stderr
-	text, err := cmd.Output()
-	if err != nil || stderr.Len() > 0 {
-		return nil, fmt.Errorf("layout %s(%s): %v: %s", layouts, variants, err, stderr.String())
-	}
-	_, text, ok := bytes.Cut(text, []byte("xkb_symbols"))
-	if !ok {
-		return nil, fmt.Errorf("layout %s: no symbols in the compiled keymap", layouts)
+	text, err := symbols(layouts, variants, "")
+	if err != nil {
+		return nil, err
 	}
 	got := map[string]string{}
-	for _, stanza := range strings.Split(string(text), "key <")[1:] {
+	for _, stanza := range strings.Split(text, "key <")[1:] {
 		key, rest, _ := strings.Cut(stanza, ">")
 		got[key], _, _ = strings.Cut(rest, "};")
 	}
 	return got, nil
+}
+
+// symbols compiles layouts with options and returns the section of symbols.
+func symbols(layouts, variants, options string) (string, error) {
+	cmd := exec.Command("xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", layouts, "--variant", variants, "--options", options)
+	var stderr bytes.Buffer
+	cmd.Stderr = &stderr
+	text, err := cmd.Output()
+	if err != nil || stderr.Len() > 0 {
+		return "", fmt.Errorf("layout %s(%s) with %s: %v: %s", layouts, variants, options, err, stderr.String())
+	}
+	_, text, ok := bytes.Cut(text, []byte("xkb_symbols"))
+	if !ok {
+		return "", fmt.Errorf("layout %s: no symbols in the compiled keymap", layouts)
+	}
+	return string(text), nil
 }
 
 // defines lists the keys that have a second group when the layout is the second.
@@ -128,26 +144,33 @@ func compile(name string) (map[string]string, error) {
 	}
 	got := map[string]string{}
 	for key, rest := range texts {
-		typ := ""
-		if _, after, ok := strings.Cut(rest, `type= "`); ok {
-			typ, _, _ = strings.Cut(after, `"`)
-		}
-		_, list, _ := strings.Cut(rest, "symbols[Group1]=")
-		if list == "" {
-			list = rest
-		}
-		_, list, _ = strings.Cut(list, "[")
-		list, _, _ = strings.Cut(list, "]")
-		var syms []string
-		for s := range strings.SplitSeq(list, ",") {
-			syms = append(syms, strings.TrimSpace(s))
-		}
-		if typ == "" {
-			typ = keys.AutomaticType(syms)
-		}
-		got[key] = typ + " " + strings.Join(syms, " ")
+		got[key] = groupOf(rest, "Group1")
 	}
 	return got, nil
+}
+
+// groupOf is "TYPE KEYSYM…" of a group of a key.
+func groupOf(rest, group string) string {
+	typ := ""
+	for _, form := range []string{`type= "`, "type[" + group + `]= "`} {
+		if _, after, ok := strings.Cut(rest, form); ok {
+			typ, _, _ = strings.Cut(after, `"`)
+		}
+	}
+	_, list, _ := strings.Cut(rest, "symbols["+group+"]=")
+	if list == "" {
+		list = rest
+	}
+	_, list, _ = strings.Cut(list, "[")
+	list, _, _ = strings.Cut(list, "]")
+	var syms []string
+	for s := range strings.SplitSeq(list, ",") {
+		syms = append(syms, strings.TrimSpace(s))
+	}
+	if typ == "" {
+		typ = keys.AutomaticType(syms)
+	}
+	return typ + " " + strings.Join(syms, " ")
 }
 
 // keysyms returns sorted lines "NAME HEX [CHAR-HEX]" for every keysym of the

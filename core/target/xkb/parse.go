@@ -19,7 +19,10 @@ type layer struct {
 	types keymap.Types        // of the file's own
 }
 
-type keyText struct{ types, symbols, actions []string }
+type keyText struct {
+	types, symbols, actions []string
+	repeats                 bool // the file says so
+}
 
 // grow makes room for n groups.
 func (k *keyText) grow(n int) {
@@ -133,6 +136,7 @@ func (p *parser) key(l *layer) {
 		if what == "repeat" {
 			p.Expect("=")
 			p.Expect("Yes")
+			k.repeats = true
 			continue
 		}
 		p.Expect("[")

@@ -96,6 +96,7 @@ func (l *layer) keymap(m *target.Machine) *keymap.Keymap {
 				c.Redirects[[2]int{g, level}] = r
 			}
 		}
+		c.Repeats = k.repeats
 		changes[name] = c
 	}
 	return keymap.BuildWith(m.Layouts, changes, l.mods, l.types)

@@ -26,7 +26,11 @@ import (
 )
 
 func machine(session, desktop string, layouts ...string) *target.Machine {
-	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: session, Layouts: layouts})
+	return withOptions(nil, session, desktop, layouts...)
+}
+
+func withOptions(options []string, session, desktop string, layouts ...string) *target.Machine {
+	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: desktop, Session: session, Layouts: layouts, Options: options})
 }
 
 // everything has one of everything a layout can carry: modifiers exchanged, a
@@ -213,7 +217,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "es", "it", "se", "ch", "us(dvorak)", "de(nodeadkeys)", "ru", "jp"}),
 			1, 2, rapid.ID[string]).Draw(rt, "layouts")
-		m := machine("wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
+		m := withOptions(sample.Options(rt), "wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(rt, m, sample.Positions(rt, taken), taken)
 		out, err := xkb.Target{}.Write(m, list)
@@ -231,7 +235,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 			names, variants = append(names, name), append(variants, variant)
 		}
 		text, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults",
-			"--rules", "evdev", "--model", "pc105", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", "leitstand:mapping")
+			"--rules", "evdev", "--model", "pc105", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", strings.Join(append(m.Options, "leitstand:mapping"), ","))
 		require.Empty(rt, complaints)
 		layout, err := xkb.Open(m, files)
 		require.NoError(rt, err)

@@ -39,26 +39,38 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	return out, nil
 }
 
+// nameOptions tells those who have options of their own how to keep them.
+const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
+
 func waylandSteps(m *intent.Machine) []target.Step {
 	steps := []target.Step{{
 		Text:  "Copy the folder `xkb` to `~/.config/xkb`; if there is one already, add these files to it.",
 		Lines: []string{"mkdir -p ~/.config/xkb && cp -r xkb/rules xkb/symbols ~/.config/xkb/"},
 	}}
-	switchOn := target.Step{Text: "Switch the option `" + option + "` on where your compositor keeps its XKB options, and log in again."}
+	all := append(slices.Clone(m.Options), option)
+	keep := ""
+	if len(m.Options) == 0 {
+		keep = " " + nameOptions
+	}
+	switchOn := target.Step{Text: "Switch the option `" + option + "` on where your compositor keeps its XKB options, and log in again." + keep}
 	switch m.Desktop {
 	case "sway":
-		switchOn = target.Step{Text: "Add this line to `~/.config/sway/config`, then reload sway.", Lines: []string{"input type:keyboard xkb_options " + option}}
+		switchOn = target.Step{Text: "Add this line to `~/.config/sway/config`, then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
 	case "gnome":
-		switchOn = target.Step{Text: "Switch the option on; it takes effect at once. If you use other options, keep them in the list.",
-			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"['" + option + "']\""}}
+		switchOn = target.Step{Text: "Switch the option on; it takes effect at once." + keep,
+			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"['" + strings.Join(all, "', '") + "']\""}}
 	case "plasma":
-		switchOn = target.Step{Text: "Switch the option on and log in again. If you use other options, keep them in the list, joined by commas.",
-			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + option}}
+		switchOn = target.Step{Text: "Switch the option on and log in again." + keep,
+			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + strings.Join(all, ",")}}
 	}
 	return append(steps, switchOn)
 }
 
 func x11Steps(m *intent.Machine) []target.Step {
+	keep := ""
+	if len(m.Options) == 0 {
+		keep = " The keymap has no XKB options in it. " + nameOptions
+	}
 	steps := []target.Step{{
 		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
 		Lines: []string{
@@ -67,7 +79,7 @@ func x11Steps(m *intent.Machine) []target.Step {
 			"cp xkb/leitstand-keymap.desktop ~/.config/autostart/",
 		},
 	}, {
-		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in.",
+		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in." + keep,
 		Lines: []string{"xkbcomp -w0 ~/.config/leitstand/keymap.xkb \"$DISPLAY\""},
 	}}
 	if m.Desktop == "i3" {
@@ -330,6 +342,9 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, cho
 		}
 	}
 	include += "+inet(evdev)"
+	for _, o := range m.Layouts[0].Extra.Options {
+		include += o.Include
+	}
 	var b bytes.Buffer
 	b.Grow(6000)
 	b.WriteString("// The machine's layouts with the keyboard mapping on top. Load it with:\n")
@@ -340,7 +355,7 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, cho
 		b.WriteString("  xkb_types { include \"complete\" };\n")
 	} else {
 		b.WriteString("  xkb_types {\n    include \"complete\"\n")
-		list = append(list, redirects(&b, m, chords, len(mods["Mod3"]) > 0)...)
+		list = append(list, redirects(&b, m, chords, len(mods["Mod3"]) > 0 || thirdTaken(m))...)
 		b.WriteString("  };\n")
 	}
 	b.WriteString("  xkb_compat { include \"complete\" };\n")

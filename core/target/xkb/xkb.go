@@ -19,6 +19,7 @@ package xkb
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -51,6 +52,9 @@ const KeycodesDiffer = "programs that look at keycodes (games, virtual machines)
 
 // Take says how well a binding lands in a layout.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if o := deeper(m, b.Chord.Key); o != "" && b.Level <= behaviour.Hotkey {
+		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot take that back", o, b.Chord.Key)}
+	}
 	if b.Level == behaviour.Hotkey && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes) && target.Plain(b) {
 		return otherChord(m, b)
 	}
@@ -66,6 +70,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	case b.Board != "":
 		return target.Answer{Words: "a layout holds for all boards alike"}
 	}
+	if o := deeper(m, b.Effect.Key); o != "" && b.Effect.Kind == behaviour.Becomes {
+		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot do the same with another key", o, b.Effect.Key)}
+	}
+	if sym, two := alike(m, b.Chord.Key); two {
+		return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and the other would become the modifier", sym)}
+	}
 	code, _ := b.Chord.Key.Evdev()
 	if code > 247 {
 		return target.Answer{Words: fmt.Sprintf("X11 sees no key beyond evdev code 247, and %s is %d", from, code)}
@@ -76,7 +86,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
 		if b.Effect.Mods == keys.Hyper {
-			return target.Answer{Verdict: target.Exact}
+			return hyper(m)
 		}
 		if _, ok := setMods(b.Effect.Mods); !ok {
 			return target.Answer{Words: "a key cannot hold " + strings.Join(b.Effect.Mods.Names(), "+") + " in a layout"}
@@ -86,11 +96,64 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		if _, ok := m.Layouts[0].Symbols(b.Effect.Key); !ok {
 			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, b.Effect.Key)}
 		}
+		if s, _ := m.Layouts[0].Symbols(b.Effect.Key); strings.HasPrefix(s.Level[0], "Hyper_") {
+			return target.Answer{Words: fmt.Sprintf("%s is Hyper by an option, and a layout makes no other key that Hyper", b.Effect.Key)}
+		}
+		if sym, two := alike(m, b.Effect.Key); two {
+			return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and only the first of them is the modifier", sym)}
+		}
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	case behaviour.Nothing:
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	}
 	return target.Answer{}
+}
+
+// alike says whether another key gives the same modifier's keysym as a key does.
+func alike(m *target.Machine, k keys.Key) (sym string, two bool) {
+	s, ok := m.Layouts[0].Symbols(k)
+	if !ok || len(m.Options) == 0 || keys.RealModifier(s.Level[0]) == "" {
+		return "", false
+	}
+	return s.Level[0], len(m.Layouts[0].Giving(s.Level[0], 0)) > 1
+}
+
+// hyper says how well a key can be Hyper. We put it on Mod3, which nothing else uses as
+// xkeyboard-config comes; options may have it, or Hyper, already.
+func hyper(m *target.Machine) target.Answer {
+	for _, o := range m.Layouts[0].Extra.Options {
+		if o.Touches("Mod3") || slices.ContainsFunc([]string{"Hyper_L", "Hyper_R", "ISO_Level5_Shift", "ISO_Level5_Latch"}, o.Touches) {
+			return target.Answer{Words: fmt.Sprintf("option %s has made other keys Hyper, or the modifier Mod3 its own", o.Name)}
+		}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// thirdTaken says whether a key may turn Mod3 on that is not our Hyper.
+func thirdTaken(m *target.Machine) bool {
+	fifth := slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		return len(l.Giving("ISO_Level5_Shift", 0))+len(l.Giving("ISO_Level5_Latch", 0)) > 0
+	})
+	return fifth || hyper(m).Verdict != target.Exact
+}
+
+// deeper names an option of the machine that gives a key modifiers or actions by the
+// key's name, "" if there is none.
+func deeper(m *target.Machine, k keys.Key) string {
+	if k == keys.None {
+		return ""
+	}
+	name, ok := k.XKB()
+	extra := m.Layouts[0].Extra
+	if !ok || extra.Joins[name] == nil && extra.Virtual[name] == nil && extra.Actions[name] == nil {
+		return ""
+	}
+	for _, o := range extra.Options {
+		if o.Touches(name) {
+			return o.Name
+		}
+	}
+	return ""
 }
 
 // mostGroups is how many groups a key can have.

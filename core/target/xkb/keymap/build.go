@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"leitstand/core/keys"
+	"leitstand/core/target/xkb/lexer"
 )
 
 // fake are keys that no board has: xkeyboard-config binds modifiers to them.
@@ -23,7 +24,7 @@ var (
 		mask Mask
 	}{
 		{"Shift_L", Shift}, {"Shift_R", Shift}, {"Caps_Lock", Lock}, {"Control_L", Control}, {"Control_R", Control},
-		{"Alt_L", Mod1}, {"Alt_R", Mod1}, {"Num_Lock", Mod2}, {"Super_L", Mod4}, {"Super_R", Mod4},
+		{"Alt_L", Mod1}, {"Alt_R", Mod1}, {"Meta_L", Mod1}, {"Meta_R", Mod1}, {"Num_Lock", Mod2}, {"Super_L", Mod4}, {"Super_R", Mod4},
 	}
 )
 
@@ -36,6 +37,8 @@ type Change struct {
 	// Steps changes the group, in place of what the keysyms do, for each group, by 0 for
 	// not at all; nil for a key of which no group does.
 	Steps []GroupStep
+	// Repeats is whether the file says that the key repeats.
+	Repeats bool
 	// Redirects are the levels, by group and level from 0, whose presses are another
 	// key's; nil for none. The other levels have no action then.
 	Redirects map[[2]int]RedirectTo
@@ -68,9 +71,9 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 	if len(changes) == 0 && len(modMaps) == 0 {
 		return bare
 	}
-	k := &Keymap{Keys: maps.Clone(bare.Keys), types: maps.Clone(bare.types), interp: bare.interp, bySym: bare.bySym, anySym: bare.anySym, fifth: bare.fifth}
+	k := &Keymap{Keys: maps.Clone(bare.Keys), types: maps.Clone(bare.types), interp: bare.interp, bySym: bare.bySym, anySym: bare.anySym, fifth: bare.fifth, joins: bare.joins}
 	for name, c := range changes {
-		key := &Key{Name: name, Groups: c.Groups}
+		key := &Key{Name: name, Groups: c.Groups, Repeats: c.Repeats, repeatSet: c.Repeats}
 		if c.Actions != nil {
 			key.explicit = true
 			for g := range key.Groups {
@@ -80,7 +83,7 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 			}
 		}
 		for at, r := range c.Redirects {
-			key.explicit, key.Repeats, key.repeatSet = true, true, true
+			key.explicit = true
 			g := &key.Groups[at[0]]
 			for len(g.Levels) <= at[1] { // more actions than keysyms
 				g.Levels = append(g.Levels, Level{})
@@ -109,7 +112,7 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 func bareOf(layouts []*keys.Layout) *Keymap {
 	var id string
 	for _, l := range layouts {
-		id += l.Name + "\x00"
+		id += l.ID + "\x00"
 	}
 	once, _ := bares.LoadOrStore(id, sync.OnceValue(func() *Keymap {
 		base := stock()
@@ -122,6 +125,7 @@ func bareOf(layouts []*keys.Layout) *Keymap {
 		for name, syms := range fake {
 			k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
 		}
+		k.withOptions(layouts[0].Extra)
 		givers := k.givers()
 		if k.fifth = givers["ISO_Level5_Shift"].key != nil || givers["ISO_Level5_Latch"].key != nil; k.fifth {
 			k.Keys["MDSW"].Groups = []Group{group("", []string{"ISO_Level5_Shift"})}
@@ -140,6 +144,11 @@ var bares sync.Map // func() *Keymap by layouts
 // that is in others there is replaced by one of its own.
 func (k *Keymap) join(bare *Keymap, modMaps map[string][]string) {
 	joined := map[*Key]Mask{}
+	for name, list := range k.joins {
+		if key := k.Keys[name]; key != nil {
+			joined[key] = named(list).real
+		}
+	}
 	for name, mask := range bound {
 		if name == "MDSW" && k.fifth {
 			mask = Mod3
@@ -166,15 +175,45 @@ func (k *Keymap) join(bare *Keymap, modMaps map[string][]string) {
 		}
 		if bare != nil && bare.Keys[name] == key {
 			key = key.copied()
-			key.vmodMap, key.Repeats = nil, false
+			if key.Repeats = false; !key.vmodSet {
+				key.vmodMap = nil
+			}
 			for g := range key.Groups {
 				for l := range key.Groups[g].Levels {
-					key.Groups[g].Levels[l].action = nil
+					if !key.explicit {
+						key.Groups[g].Levels[l].action = nil
+					}
 				}
 			}
 			k.Keys[name] = key
 		}
 		key.modMap = mask
+	}
+}
+
+// withOptions adds what options of the layouts say beside keysyms.
+func (k *Keymap) withOptions(extra keys.Extra) {
+	k.joins = extra.Joins
+	for name, s := range extra.Keys {
+		k.Keys[name] = &Key{Name: name, Groups: []Group{group(s.Type, s.Level)}}
+	}
+	for name, list := range extra.Virtual {
+		if key := k.Keys[name]; key != nil {
+			key.vmodMap, key.vmodSet = list, true
+		}
+	}
+	for name, list := range extra.Actions {
+		key := k.Keys[name]
+		if key == nil {
+			continue
+		}
+		key.explicit = true
+		for l, text := range list {
+			if l < len(key.Groups[0].Levels) {
+				made := newParser(lexer.Open(name, text)).action()
+				key.Groups[0].Levels[l].action = &made
+			}
+		}
 	}
 }
 

@@ -57,9 +57,10 @@ type Keymap struct {
 	bySym  map[string][]*interpretation // those for one keysym, in order
 	anySym []*interpretation
 	vmods  map[string]Mask
-	codes  map[int]string // XKB names by X keycode
-	groups int            // how many groups the key with most of them has
-	fifth  bool           // a layout with a fifth level, which brings its modifier map
+	codes  map[int]string      // XKB names by X keycode
+	groups int                 // how many groups the key with most of them has
+	joins  map[string][]string // by key, the real modifiers that options name for it
+	fifth  bool                // a layout with a fifth level, which brings its modifier map
 }
 
 // Key is what one key does.
@@ -72,6 +73,7 @@ type Key struct {
 	// explicit: the file gives the actions itself, so that no interpretation counts.
 	explicit  bool
 	repeatSet bool
+	vmodSet   bool // its virtual modifiers, too
 }
 
 // Group is a key under one layout.
@@ -253,7 +255,7 @@ func (k *Keymap) interpret(key *Key) {
 			if g == 0 && l == 0 && !key.repeatSet {
 				key.Repeats = in.repeat
 			}
-			if (g == 0 && l == 0 || !in.levelOneOnly) && in.virtual != "" {
+			if (g == 0 && l == 0 || !in.levelOneOnly) && in.virtual != "" && !key.vmodSet {
 				key.vmodMap = append(key.vmodMap, in.virtual)
 			}
 			if in.action.kind != noAction {

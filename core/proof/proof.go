@@ -316,7 +316,7 @@ func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcom
 			want.Keysym, want.Sets = "Hyper_L", keymap.Mod3
 		}
 	case behaviour.Layers:
-		want.Action = map[string]string{"hold": "holds group", "switch": "locks group"}[e.How]
+		want.Action = map[string]string{"hold": "holds group", "switch": "locks group", "once": "latches group"}[e.How]
 		want.Group = p.groupOf(e.Layer)
 	}
 	return want

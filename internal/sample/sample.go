@@ -237,8 +237,13 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		}
 		on := behaviour.Binding{Chord: keys.Chord{Key: free[0]}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "hold"}}
 		free = free[1:]
-		if rapid.Bool().Draw(t, "switched") {
-			on.Effect.How = "switch"
+		switch how := rapid.SampledFrom([]string{"hold", "switch", "once"}).Draw(t, "how"); {
+		case how == "once":
+			if on.Effect.How = how; !taken(on) {
+				on.Effect.How = "hold"
+			}
+		case how == "switch":
+			on.Effect.How = how
 			list = append(list, behaviour.Binding{Layer: name, Chord: on.Chord, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: name}})
 		}
 		list = append(list, on)

@@ -153,9 +153,8 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 		step, steps := groupStep(k.actions[0])
 		switch {
 		case first == "VoidSymbol" && steps:
-			how := map[bool]string{false: "hold", true: "switch"}[step.Locks]
 			if n := len(m.Layouts); step.By > 0 && step.By%n == 0 {
-				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: how}
+				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: step.How}
 			}
 		case first == "VoidSymbol" && k.actions[0] == "":
 			return behaviour.Effect{Kind: behaviour.Nothing}
@@ -202,17 +201,20 @@ func (l *layer) unchanged(m *target.Machine, key keys.Key, name string) bool {
 	return true
 }
 
-// groupStep reads SetGroup(group=+1) and LockGroup(group=-1).
+// groupStep reads SetGroup(group=+1), LockGroup(group=-1) and LatchGroup(group=+1).
 func groupStep(action string) (keymap.GroupStep, bool) {
-	for verb, locks := range map[string]bool{"SetGroup": false, "LockGroup": true} {
+	for how, verb := range stepVerbs {
 		if rest, ok := strings.CutPrefix(action, verb+"(group="); ok && len(rest) > 1 && (rest[0] == '+' || rest[0] == '-') {
 			if by, err := strconv.Atoi(strings.TrimSuffix(rest, ")")); err == nil && fmt.Sprintf("%+d)", by) == rest {
-				return keymap.GroupStep{Locks: locks, By: by}, true
+				return keymap.GroupStep{How: how, By: by}, true
 			}
 		}
 	}
 	return keymap.GroupStep{}, false
 }
+
+// stepVerbs are the actions of keys that switch a layer on, by how they do.
+var stepVerbs = map[string]string{"hold": "SetGroup", "switch": "LockGroup", "once": "LatchGroup"}
 
 // layerName is the name of a layer by its place, for a machine whose layers are
 // known.
@@ -254,7 +256,7 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 		return e
 	}
 	switch {
-	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.Locks && step.By == -by):
+	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "switch" && step.By == -by):
 		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}
 	case steps || actions[0] != "" && actions[0] != "NoAction()":
 		return other

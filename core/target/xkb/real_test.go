@@ -331,7 +331,7 @@ func TestLayersPressedInX(t *testing.T) {
 		in := func(code string, e behaviour.Effect) target.Binding {
 			return target.Binding{Layer: "arrows", Chord: keys.Chord{Key: sample.Key(code)}, Effect: e}
 		}
-		for _, how := range []string{"hold", "switch"} {
+		for _, how := range []string{"hold", "switch", "once"} {
 			list := []target.Binding{
 				sample.Modifier("CapsLock", keys.Hyper),
 				{Chord: keys.Chord{Key: sample.Key("ControlRight")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "arrows", How: how}},
@@ -347,8 +347,11 @@ func TestLayersPressedInX(t *testing.T) {
 			server.LoadKeymap(filepath.Join(write(t, m, list), "xkb/keymap.xkb"))
 			press := func(codes ...string) (keysym string, state int) {
 				var evdev []int
-				if how == "hold" {
+				switch how {
+				case "hold":
 					evdev = append(evdev, sample.Evdev(sample.Key("ControlRight")))
+				case "once":
+					server.Tap(sample.Evdev(sample.Key("ControlRight")))
 				}
 				for _, c := range codes {
 					evdev = append(evdev, sample.Evdev(sample.Key(c)))

@@ -203,13 +203,9 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			continue
 		}
 		s := at(b.Chord.Key)
-		form := "SetGroup(group=+%d)"
-		if b.Effect.How == "switch" {
-			form = "LockGroup(group=+%d)"
-		}
 		for g := range n {
 			s.groups[g] = oneLevel("VoidSymbol")
-			s.actions = append(s.actions, fmt.Sprintf(form, n*(1+slices.Index(m.Layers, b.Effect.Layer))))
+			s.actions = append(s.actions, fmt.Sprintf("%s(group=+%d)", stepVerbs[b.Effect.How], n*(1+slices.Index(m.Layers, b.Effect.Layer))))
 		}
 	}
 	// Where the server presses another key in place of one of a layer, that key has actions

@@ -176,12 +176,14 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 			mostGroups, len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
 	case e.Kind == behaviour.TapHold:
 		return target.Answer{Verdict: target.Resident, Words: "only a running process can tell a tap from a hold"}
-	case e.Kind == behaviour.Layers && e.How == "once":
-		return target.Answer{Verdict: target.Resident, Words: "a layout cannot hold a layer for one key only"}
+	case e.Kind == behaviour.Layers && e.How == "once" && m.Session != "x11":
+		return target.Answer{Verdict: target.Resident, Words: `only X11 has a layer for one key only: say session = "x11" if the machine has no Wayland session`}
 	case e.Kind == behaviour.Layers && e.Dead:
 		return target.Answer{Words: "in a layout, keys without a meaning in the layer keep their own"}
 	case e.Kind == behaviour.Layers && inLayer:
 		return target.Answer{Words: "a layer leads to no other in a layout"}
+	case e.Kind == behaviour.Layers && e.How == "once":
+		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + "; held down, it holds the layer" + passes}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
 		return target.Answer{Verdict: target.Near, Words: "another key than its own leaves the layer for the first layout" + passes}
 	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing:

@@ -50,12 +50,13 @@ type RedirectTo struct {
 	Adds, Clears []string
 }
 
-// GroupStep is how a key changes the layout group: while it is held, or until it is
-// changed again.
+// GroupStep is how a key changes the layout group.
 type GroupStep struct {
-	Locks bool
-	By    int
+	How string // hold: while it is held; switch: until it is changed again; once: for the next key
+	By  int
 }
+
+var stepKinds = map[string]actionKind{"hold": setGroup, "switch": lockGroup, "once": latchGroup}
 
 // Build makes the keymap that the layouts give, one group each, with changes to
 // keys by XKB name and further entries of the modifier maps. It is what
@@ -96,7 +97,7 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 				continue // the group says that there is no action
 			}
 			for l := range key.Groups[g].Levels {
-				key.Groups[g].Levels[l].action = &action{kind: map[bool]actionKind{false: setGroup, true: lockGroup}[step.Locks], group: step.By, relative: true}
+				key.Groups[g].Levels[l].action = &action{kind: stepKinds[step.How], group: step.By, relative: true}
 			}
 		}
 		k.Keys[name] = key

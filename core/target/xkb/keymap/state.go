@@ -14,6 +14,7 @@ type State struct {
 	latched Mask // on for the next key only
 	group   int  // locked group, from 0
 	shift   int  // groups added by held keys
+	next    int  // groups added for the next key only
 }
 
 // held is a key that is down, and what letting it go undoes.
@@ -23,6 +24,7 @@ type held struct {
 	clear  Mask
 	latch  Mask
 	group  int
+	next   int
 }
 
 // NewState is a keyboard with nothing held and nothing locked.
@@ -43,7 +45,7 @@ func (s *State) Mods() Mask {
 // A key with fewer groups wraps it once more.
 func (s *State) Group() int {
 	n := max(1, s.k.groups)
-	return ((s.group+s.shift)%n + n) % n
+	return ((s.group+s.shift+s.next)%n + n) % n
 }
 
 // Given is what a press of a key gives in a state.
@@ -107,7 +109,7 @@ func (s *State) Press(key *Key) {
 	}
 	// A key pressed in between keeps a modifier from unlocking when it is let go.
 	for name, h := range s.held {
-		h.clear, h.latch = 0, 0
+		h.clear, h.latch, h.next = 0, 0, 0
 		s.held[name] = h
 	}
 	level, _ := s.k.level(key, s.Mods(), s.Group())
@@ -129,6 +131,9 @@ func (s *State) Press(key *Key) {
 				h.group = a.group - 1 - s.group
 			}
 			s.shift += h.group
+			if a.kind == latchGroup {
+				h.next = h.group
+			}
 		case lockGroup:
 			if a.relative {
 				s.group += a.group
@@ -138,7 +143,7 @@ func (s *State) Press(key *Key) {
 		}
 	}
 	if level == nil || level.does().kind == noAction || level.does().kind == redirectKey {
-		s.latched = 0
+		s.latched, s.next = 0, 0
 	}
 	for i := range s.base {
 		if h.set&(1<<i) != 0 {
@@ -162,5 +167,6 @@ func (s *State) Release(key *Key) {
 	}
 	s.locked &^= h.unlock | h.clear
 	s.latched |= h.latch
+	s.next += h.next
 	s.shift -= h.group
 }

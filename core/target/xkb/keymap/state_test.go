@@ -51,6 +51,27 @@ func TestState(t *testing.T) {
 	assert.Zero(t, s.Mods())
 }
 
+// A group latched by a tap serves the next key; held, it holds.
+func TestGroupLatch(t *testing.T) {
+	de, _ := keys.FindLayout("de")
+	change := keymap.Change{Steps: []keymap.GroupStep{{How: "once", By: 1}, {How: "once", By: 1}}}
+	for range 2 {
+		change.Groups = append(change.Groups, keymap.GroupOf("ONE_LEVEL", []string{"VoidSymbol"}))
+	}
+	other := keymap.Change{Groups: []keymap.Group{keymap.GroupOf("ONE_LEVEL", []string{"h"}), keymap.GroupOf("ONE_LEVEL", []string{"Left"})}}
+	k := keymap.Build([]*keys.Layout{de}, map[string]keymap.Change{"RCTL": change, "AC06": other}, nil)
+	s := k.NewState()
+	press := func(name string) string { got := s.Get(k.Keys[name]).Keysym; s.Press(k.Keys[name]); return got }
+	tap := func(name string) string { got := press(name); s.Release(k.Keys[name]); return got }
+	tap("RCTL")
+	tap("LFSH")
+	assert.Equal(t, []string{"Left", "h"}, []string{tap("AC06"), tap("AC06")})
+	press("RCTL")
+	assert.Equal(t, []string{"Left", "Left"}, []string{tap("AC06"), tap("AC06")})
+	s.Release(k.Keys["RCTL"])
+	assert.Equal(t, "h", tap("AC06"), "it was held, not tapped")
+}
+
 func TestMaskNames(t *testing.T) {
 	assert.Equal(t, []string{"Shift", "Mod4"}, (keymap.Shift | keymap.Mod4).Names())
 }

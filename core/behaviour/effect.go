@@ -22,6 +22,7 @@ const (
 	TapHold              // Effect.Tap when tapped, Effect.Hold when held
 	Layers               // the layer Effect.Layer is switched on, by Effect.How
 	Leaves               // the layer Effect.Layer is left
+	Composes             // a compose sequence begins
 	Launches             // Effect.Launch is started
 	Acts                 // the desktop does Effect.Action
 	Plays                // the steps Effect.Steps are played
@@ -131,6 +132,8 @@ func (e Effect) String() string {
 		return map[string]string{"hold": "holds layer ", "switch": "switches to layer ", "once": "takes the next key from layer "}[e.How] + e.Layer
 	case Leaves:
 		return "leaves layer " + e.Layer
+	case Composes:
+		return "acts as Compose"
 	case Launches:
 		return e.Launch.String()
 	case Acts:

@@ -158,6 +158,8 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 		need = "only a running process knows which program is in front"
 	case b.Effect.Kind == behaviour.Plays:
 		need = "only a running process can play a macro"
+	case b.Effect.Kind == behaviour.Composes:
+		elsewhere = "compose characters"
 	case b.Layer != "" || b.Effect.Kind == behaviour.Layers:
 		elsewhere = "hold a layer"
 	case b.Effect.Kind == behaviour.Types:

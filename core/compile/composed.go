@@ -3,6 +3,7 @@ package compile
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -15,6 +16,30 @@ func (b *Build) composed(mechanisms []Target) {
 	b.layersHold()
 	b.changedOnce(mechanisms)
 	b.chordsOfFreeKeys()
+	b.wordsBeginApart()
+}
+
+// wordsBeginApart drops abbreviations that begin with another one, where they are
+// sequences of keys: the shorter one is done before the longer one is.
+func (b *Build) wordsBeginApart() {
+	var words []string
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
+			words = append(words, l.Binding.Word)
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if l.Target == nil || l.Binding.Level != behaviour.Typing {
+			continue
+		}
+		for _, w := range words {
+			if w != l.Binding.Word && strings.HasPrefix(l.Binding.Word, w) {
+				l.drop("%q begins with %q, which is done before it", l.Binding.Word, w)
+				break
+			}
+		}
+	}
 }
 
 // at says whether something landed at a stage.

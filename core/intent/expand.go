@@ -170,6 +170,8 @@ func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
 	switch {
 	case o.Key != keys.None:
 		return as(o.Key), true
+	case o.Compose:
+		return behaviour.Effect{Kind: behaviour.Composes}, true
 	case o.Action != "":
 		return behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}, true
 	case o.Text != "":

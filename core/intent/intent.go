@@ -7,6 +7,7 @@ package intent
 
 import (
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
@@ -21,6 +22,7 @@ type Machine struct {
 	Boards  []*mapping.Board // those used with it
 	Hyper   HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
+	Compose bool     // a key begins compose sequences
 }
 
 // HyperForm is how a machine can have one more modifier.
@@ -84,6 +86,7 @@ func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
 		}
 	}
 	r.Layouts = withOptions(r.Layouts, m.Options)
+	r.Compose = slices.ContainsFunc(m.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") })
 	for _, name := range m.Boards {
 		if b, ok := mp.Board(name); ok {
 			r.Boards = append(r.Boards, b)
@@ -127,7 +130,7 @@ func hyperForm(m *mapping.Machine) HyperForm {
 // layout leaves out is there as under the first.
 func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
 	if l := m.Layouts[group]; group == 0 || l.Defines(k) {
-		return l.Symbols(k)
+		return l.SymbolsIn(group, k)
 	}
 	return m.Layouts[0].Symbols(k)
 }
@@ -157,6 +160,9 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	}
 	r.findHyper(here)
 	for _, p := range here {
+		if to, ok := p.rule.(*mapping.Remap); ok && to.To.Compose {
+			r.Machine.Compose = true
+		}
 		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
 			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
 		}

@@ -29,6 +29,8 @@ type Layout struct {
 	ID    string            // the name, and those of the options it is with
 	Extra Extra             // what options add that keysyms do not say
 	keys  [1 << 8]layoutKey // by Key
+	// behind is what keys are otherwise where the layout is not the first of a keymap.
+	behind map[Key]Symbols
 	// characters is what the keys type and where, giving which keys give a keysym.
 	characters func() *characters
 	giving     func() [2]givers
@@ -49,6 +51,14 @@ func (l *Layout) Defines(k Key) bool { return l.keys[k].defines }
 // Symbols returns what the key types, with ok false for a key the layout
 // leaves without a meaning.
 func (l *Layout) Symbols(k Key) (Symbols, bool) { return l.keys[k].Symbols, l.keys[k].has }
+
+// SymbolsIn is Symbols in a group of a keymap, from 0.
+func (l *Layout) SymbolsIn(group int, k Key) (Symbols, bool) {
+	if s, ok := l.behind[k]; ok && group > 0 {
+		return s, true
+	}
+	return l.Symbols(k)
+}
 
 // Giving lists the keys that give a keysym plain (level 0) or with Shift (level 1),
 // in the order of the key table.
@@ -155,6 +165,15 @@ func findLayout(name string) (*Layout, bool) {
 				if k, ok := ByXKB(name); ok {
 					l.keys[k].defines = true
 				}
+			}
+			continue
+		}
+		if f[0] == "behind" {
+			if k, ok := ByXKB(f[1]); ok {
+				if l.behind == nil {
+					l.behind = map[Key]Symbols{}
+				}
+				l.behind[k] = Symbols{Type: f[2], Level: f[3:]}
 			}
 			continue
 		}

@@ -48,6 +48,36 @@ var options = sync.OnceValue(func() []*Option {
 	return list
 })
 
+// OptionBases are the layouts by which the work of options is known.
+var OptionBases = []string{"us", "de", "fr", "gb", "se", "es"}
+
+// Fits says whether what the option does in a keymap of layouts is known: whether each key
+// that it changes is, under the first, what it is under one of OptionBases, and is given
+// something by a further one only where one of those gives something, too. (The keys of
+// the numeric pad have types that do not show; there, the first must be one of those. So
+// have those of a layout with a fifth level.)
+func (o *Option) Fits(layouts []*Layout) bool {
+	first := layouts[0]
+	if len(first.Giving("ISO_Level5_Shift", 0))+len(first.Giving("ISO_Level5_Latch", 1)) > 0 {
+		return false
+	}
+	known := func(is func(base *Layout) bool) bool {
+		return slices.ContainsFunc(OptionBases, func(name string) bool { base, _ := FindLayout(name); return is(base) })
+	}
+	return !slices.ContainsFunc(o.Changes(), func(name string) bool {
+		k, ok := ByXKB(name)
+		switch {
+		case !ok:
+			return false
+		case k.Section() == Numpad:
+			return !slices.Contains(OptionBases, first.Name)
+		case slices.ContainsFunc(layouts[1:], func(l *Layout) bool { return l.Defines(k) }) && !known(func(base *Layout) bool { return base.Defines(k) }):
+			return true
+		}
+		return !known(func(base *Layout) bool { return first.keys[k].Equal(base.keys[k].Symbols) })
+	})
+}
+
 // Changes says which keys, by XKB name, the option gives something else than a layout
 // does.
 func (o *Option) Changes() []string {
@@ -61,11 +91,18 @@ func (o *Option) Changes() []string {
 }
 
 // Clash names a key, by XKB name, of which two options make different things, "" if
-// there is none. What comes of it is a mixture that we do not tell. (Those of altwin
-// say of most modifiers what they are, changed or not.)
+// there is none. What comes of it is a mixture that we do not tell.
 func (o *Option) Clash(with *Option) string {
-	if strings.HasPrefix(o.Name, "altwin:") && strings.HasPrefix(with.Name, "altwin:") && o != with {
-		return "LALT"
+	if o == with {
+		return ""
+	}
+	for family, of := range wholesale {
+		if strings.HasPrefix(o.Name, family) || strings.HasPrefix(with.Name, family) {
+			a, b := slices.IndexFunc(o.Changes(), of), slices.IndexFunc(with.Changes(), of)
+			if a >= 0 && b >= 0 {
+				return with.Changes()[b]
+			}
+		}
 	}
 	for _, name := range o.Changes() {
 		if other := with.line(name); other != "" && other != o.line(name) {
@@ -73,6 +110,13 @@ func (o *Option) Clash(with *Option) string {
 		}
 	}
 	return ""
+}
+
+// wholesale are families of options that say what all keys of a kind are, whether they
+// change them or not.
+var wholesale = map[string]func(name string) bool{
+	"altwin:": func(name string) bool { k, ok := ByXKB(name); return ok && k.IsModifier() },
+	"keypad:": func(name string) bool { k, ok := ByXKB(name); return ok && k.Section() == Numpad },
 }
 
 // Touches says whether the option says anything of a key, by XKB name.
@@ -109,7 +153,7 @@ func (l *Layout) With(list []*Option) *Layout {
 	}
 	list = slices.Clone(list)
 	slices.SortFunc(list, func(a, b *Option) int { return a.place - b.place })
-	c := &Layout{Name: l.Name, ID: l.ID, keys: l.keys}
+	c := &Layout{Name: l.Name, ID: l.ID, keys: l.keys, behind: l.behind}
 	c.Extra = Extra{Options: list, Joins: map[string][]string{}, Virtual: map[string][]string{}, Actions: map[string][]string{}, Keys: map[string]Symbols{}}
 	for _, o := range list {
 		c.ID += "+" + o.Name
@@ -152,7 +196,7 @@ func (l *Layout) Behind(list []*Option) *Layout {
 				continue // it is as under the first layout
 			}
 			if c == l {
-				c = &Layout{Name: l.Name, keys: l.keys}
+				c = &Layout{Name: l.Name, keys: l.keys, behind: l.behind}
 				c.index()
 			}
 			c.keys[k].Symbols = c.keys[k].Symbols.over(f[2], f[3:])

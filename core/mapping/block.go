@@ -446,6 +446,10 @@ func (l *loader) output(t Text) (Output, bool) {
 		o.Key = k
 		return o, true
 	}
+	if strings.EqualFold(t.Value, "Compose") {
+		o.Compose = true
+		return o, true
+	}
 	if r, n := utf8.DecodeRuneInString(t.Value); n == len(t.Value) && r > ' ' && unicode.IsGraphic(r) {
 		o.Text = t.Value
 		return o, true

@@ -131,6 +131,9 @@ func (b *block) options(m *Machine) {
 		case !ok:
 			b.unknown(t, "unknown-option", fmt.Sprintf("there is no option %q that we can tell the work of", t.Value), keys.OptionNames())
 			continue
+		case !fits(o, m.Layouts):
+			b.add(t.Range, "option-unknown-here", fmt.Sprintf("what option %s does under layouts %s is not known", t.Value, strings.Join(m.Layouts, ", ")), "say what you want of its keys with rules")
+			continue
 		case slices.Contains(m.Options, t.Value):
 			b.add(t.Range, "duplicate", fmt.Sprintf("option %q stands twice", t.Value), "name it once")
 			continue
@@ -144,6 +147,15 @@ func (b *block) options(m *Machine) {
 		}
 		m.Options = append(m.Options, t.Value)
 	}
+}
+
+func fits(o *keys.Option, names []string) bool {
+	var layouts []*keys.Layout
+	for _, name := range names {
+		l, _ := keys.FindLayout(name) // unknown ones are not among them
+		layouts = append(layouts, l)
+	}
+	return o.Fits(layouts)
 }
 
 var shapeWords = []string{"ansi", "iso", "jis", "full", "tenkeyless", "compact", "laptop", "split"}

@@ -62,12 +62,14 @@ type Output struct {
 	Chord  *keys.Spelling
 	Text   string
 	Action string
-	Range  diag.Range
+	// Compose is the key that begins a compose sequence.
+	Compose bool
+	Range   diag.Range
 }
 
 // Given says whether there is an output.
 func (o Output) Given() bool {
-	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != ""
+	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != "" || o.Compose
 }
 
 // DefaultWithin is the time within which a press counts as a tap.

@@ -32,6 +32,8 @@ func (o Output) String() string {
 		return o.Chord.String()
 	case o.Action != "":
 		return o.Action
+	case o.Compose:
+		return "Compose"
 	case utf8.RuneCountInString(o.Text) == 1:
 		return o.Text
 	case o.Text != "":

@@ -315,6 +315,8 @@ func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcom
 		if e.Mods == keys.Hyper {
 			want.Keysym, want.Sets = "Hyper_L", keymap.Mod3
 		}
+	case behaviour.Composes:
+		want.Keysym = "Multi_key"
 	case behaviour.Layers:
 		want.Action = map[string]string{"hold": "holds group", "switch": "locks group", "once": "latches group"}[e.How]
 		want.Group = p.groupOf(e.Layer)

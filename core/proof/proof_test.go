@@ -58,7 +58,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: session, Layouts: layouts, Options: sample.Options(t)})
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: session, Layouts: layouts, Options: sample.Options(t, layouts)})
 		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
@@ -79,7 +79,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 func TestRandomChordsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts, Options: sample.Options(t)})
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts, Options: sample.Options(t, layouts)})
 		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
 		hyper := sample.Modifier("ScrollLock", keys.Hyper)
 		has := xkb.Target{}.Take(m, hyper).Verdict == target.Exact // options may have it already

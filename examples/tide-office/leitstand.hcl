@@ -99,6 +99,10 @@ on "linux" "windows" {
   disable "Insert" { why = "overwrites in the log when hit by accident" }
 }
 
+on "linux" {
+  remap "Pause" { to = "Compose" } # for é and ½, and for the abbreviations below
+}
+
 on "macos" {
   hands { # Control, Option, Command on every board, as on the laptop
     order = ["Ctrl", "Alt", "Meta"]

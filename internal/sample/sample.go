@@ -136,6 +136,8 @@ func Positions(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Bindi
 			b.Effect.Kind = behaviour.Nothing
 		case 1:
 			b.Effect = behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}
+		case 2:
+			b.Effect.Kind = behaviour.Composes
 		default:
 			to := rapid.SampledFrom(all).Draw(t, "to")
 			if to == k {
@@ -272,13 +274,18 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 	return list
 }
 
-// Options draws options of XKB's rules that go together, mostly none.
-func Options(t *rapid.T) []string {
+// Options draws options of XKB's rules that go together in a keymap of layouts, mostly none.
+func Options(t *rapid.T, names []string) []string {
+	var layouts []*keys.Layout
+	for _, name := range names {
+		l, _ := keys.FindLayout(name)
+		layouts = append(layouts, l)
+	}
 	var list []string
 	for range max(0, rapid.IntRange(-2, 2).Draw(t, "how many options")) {
 		name := rapid.SampledFrom(keys.OptionNames()).Draw(t, "option")
 		o, _ := keys.FindOption(name)
-		if !slices.ContainsFunc(list, func(other string) bool {
+		if o.Fits(layouts) && !slices.ContainsFunc(list, func(other string) bool {
 			x, _ := keys.FindOption(other)
 			return o.Clash(x) != "" || other == name
 		}) {

@@ -59,7 +59,7 @@ func run(dir string) error {
 	var out bytes.Buffer
 	fmt.Fprintf(&out, "# The keys of a board under each layout, from xkeyboard-config.\n")
 	fmt.Fprintf(&out, "# What a layout defines is what it gives to a keymap that has another before it.\n")
-	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash.\n")
+	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash. Behind says what a key is otherwise there.\n")
 	for _, name := range layouts {
 		got := base
 		if name != "us" {
@@ -67,7 +67,7 @@ func run(dir string) error {
 				return err
 			}
 		}
-		defined, err := defines(name)
+		defined, behind, err := defines(name)
 		if err != nil {
 			return err
 		}
@@ -78,6 +78,11 @@ func run(dir string) error {
 				continue
 			}
 			fmt.Fprintf(&out, "%s %s\n", x, cmp.Or(got[x], "-"))
+		}
+		for _, x := range defined {
+			if behind[x] != got[x] {
+				fmt.Fprintf(&out, "behind %s %s\n", x, behind[x])
+			}
 		}
 	}
 	if err := os.WriteFile(filepath.Join(dir, "layouts.txt"), out.Bytes(), 0o644); err != nil {
@@ -120,20 +125,23 @@ func symbols(layouts, variants, options string) (string, error) {
 	return string(text), nil
 }
 
-// defines lists the keys that have a second group when the layout is the second.
-func defines(name string) ([]string, error) {
+// defines lists the keys that have a second group when the layout is the second, and what
+// that group is.
+func defines(name string) ([]string, map[string]string, error) {
 	layout, variant := keys.SplitLayout(name)
 	got, err := stanzas("us,"+layout, ","+variant)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	var list []string
+	behind := map[string]string{}
 	for _, k := range keys.All() {
 		if x, ok := k.XKB(); ok && strings.Contains(got[x], "[Group2]") {
 			list = append(list, x)
+			behind[x] = groupOf(got[x], "Group2")
 		}
 	}
-	return list, nil
+	return list, behind, nil
 }
 
 // compile returns "TYPE KEYSYM…" by XKB key name.

@@ -61,10 +61,6 @@ altwin:meta_win altwin:left_meta_win ctrl:lctrl_meta grp:alts_toggle lv3:4_switc
 japan:nicola_f_bs japan:hztg_escape solaris:sun_compat parens:swap_brackets
 `)
 
-// bases are layouts that show what of an option is the option's own: in what they have
-// on the keys that options change, they differ.
-var bases = []string{"us", "de", "fr", "gb", "se", "es"}
-
 // plain is the layouts without options: the texts of their keys.
 var plain = map[string]map[string]string{}
 
@@ -72,7 +68,7 @@ var plain = map[string]map[string]string{}
 func option(name, include string) ([]string, error) {
 	var without, with, without2, with2 []map[string]string
 	changed := map[string]bool{}
-	for _, layout := range bases {
+	for _, layout := range keys.OptionBases {
 		if plain[layout] == nil {
 			w, err := keysOf(layout, "")
 			if err != nil {
@@ -106,7 +102,7 @@ func option(name, include string) ([]string, error) {
 			continue
 		}
 		var before, after [][]string
-		for i := range bases {
+		for i := range keys.OptionBases {
 			if with[i][key] == "" || key == "HYPR" || // which is to be Hyper
 				given(actions, with[i][key]) != given(actions, with[0][key]) {
 				return nil, nil
@@ -127,7 +123,7 @@ func option(name, include string) ([]string, error) {
 		lines = append(lines, key+line)
 		before, after = nil, nil
 		differs := false
-		for i := range bases {
+		for i := range keys.OptionBases {
 			if w, o := without2[i][key], with2[i][key]; strings.Contains(w, "[Group2]") {
 				before, after = append(before, strings.Fields(groupOf(w, "Group2"))), append(after, strings.Fields(groupOf(o, "Group2")))
 				differs = differs || groupOf(w, "Group2") != groupOf(o, "Group2")

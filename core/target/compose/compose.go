@@ -1,6 +1,7 @@
 // Package compose writes and reads a file of compose sequences, by which programs
 // turn the keysyms of presses into text: the user's ~/.XCompose names it in one
-// include line. A sequence of one key is a snippet.
+// include line. A sequence of one key is a snippet, and one that begins with the Compose
+// key an abbreviation.
 //
 // Programs read the file when they start. Those of GTK and Qt do, and those that use
 // Xlib or libxkbcommon for it; not every terminal on Wayland takes a sequence of a
@@ -14,6 +15,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -50,10 +52,11 @@ const (
 
 // Take says how well a binding lands.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	if b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b) {
-		return target.Answer{}
-	}
 	switch {
+	case b.Effect.Kind == behaviour.Types && b.Level == behaviour.Typing && len(b.Apps) == 0:
+		return abbreviation(m, b)
+	case b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b):
+		return target.Answer{}
 	case b.Chord.Mods != 0:
 		return target.Answer{Words: "a text is typed by a key alone or not at all: no file that we write there types one by a chord"}
 	case len(b.Effect.Text) > longest:
@@ -76,6 +79,31 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Near, Words: words}
 }
 
+// mostKeys is how many keys a sequence can have in libxkbcommon.
+const mostKeys = 10
+
+// abbreviation says how well one lands, which takes the Compose key before it.
+func abbreviation(m *target.Machine, b target.Binding) target.Answer {
+	switch {
+	case !m.Compose:
+		return target.Answer{Verdict: target.Resident, Words: `only a running process sees what is typed; with a Compose key (remap "ContextMenu" { to = "Compose" }, or an option such as compose:menu) it could be typed after that`}
+	case len(b.Effect.Text) > longest:
+		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
+	case utf8.RuneCountInString(b.Word) >= mostKeys:
+		return target.Answer{Words: fmt.Sprintf("a compose sequence has at most %d keys behind the Compose key", mostKeys-1)}
+	}
+	for _, r := range b.Word {
+		if _, ok := m.Layouts[0].FindExact(r); !ok {
+			return target.Answer{Words: fmt.Sprintf("layout %s types no %c by one key", m.Layouts[0].Name, r)}
+		}
+	}
+	words := "typed after the Compose key, and at once, in programs that compose text as X11 does (GTK, Qt, Xlib)"
+	if b.Case != "exact" {
+		words += "; its case counts"
+	}
+	return target.Answer{Verdict: target.Near, Words: words}
+}
+
 // modifies says whether a keysym changes the keyboard's state, by the ranges of the
 // X protocol's keysyms: such a press is no part of a sequence.
 func modifies(keysym string) bool {
@@ -90,6 +118,14 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	var text strings.Builder
 	text.WriteString("# The snippets of the keyboard mapping; ~/.XCompose includes them.\n")
 	for _, b := range list {
+		if b.Level == behaviour.Typing {
+			text.WriteString("<Multi_key>")
+			for _, r := range b.Word {
+				fmt.Fprintf(&text, " <%s>", keys.RuneKeysym(r))
+			}
+			fmt.Fprintf(&text, " : %s\n", octal.Quote(b.Effect.Text))
+			continue
+		}
 		names, _ := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
 		for _, n := range names {
 			fmt.Fprintf(&text, "<%s> : %s\n", n, octal.Quote(b.Effect.Text))

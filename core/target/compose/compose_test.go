@@ -27,6 +27,10 @@ func snippet(mods keys.Mods, code, text string) target.Binding {
 	return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: text}}
 }
 
+func abbreviation(word, text string) target.Binding {
+	return target.Binding{Level: behaviour.Typing, Word: word, Case: "exact", End: "space", Effect: behaviour.Effect{Kind: behaviour.Types, Text: text}}
+}
+
 func write(t require.TestingT, m *target.Machine, list []target.Binding) []byte {
 	out, err := compose.Target{}.Write(m, list)
 	require.NoError(t, err)
@@ -47,17 +51,39 @@ func TestReadAndComposed(t *testing.T) {
 				list = append(list, b)
 			}
 		}
+		m.Compose = true
+		for _, word := range []string{"shf", ";nhn", "Xé"} { // none of which begins another
+			b := abbreviation(word, text.Draw(rt, "text"))
+			if (compose.Target{}).Take(m, b).Verdict == target.Near {
+				list = append(list, b)
+			}
+		}
 		behaviour.Sort(list)
 		data := write(rt, m, list)
 		got, err := compose.Target{}.Read(m, fstest.MapFS{"compose/leitstand.compose": {Data: data}})
 		require.NoError(rt, err)
 		require.Empty(rt, behaviour.Compare(got, list), "%s", data)
 		for _, b := range list {
-			s, _ := m.Layouts[0].Symbols(b.Chord.Key)
-			value, ok := keys.KeysymValue(s.Level[0])
-			require.True(rt, ok)
-			typed, ok := x.Composed(t, string(data), "C.UTF-8", value)
-			require.True(rt, ok, "%s makes no text", s.Level[0])
+			var presses []uint32
+			press := func(sym string) {
+				value, ok := keys.KeysymValue(sym)
+				require.True(rt, ok, sym)
+				presses = append(presses, value)
+			}
+			if b.Level == behaviour.Typing {
+				press("Multi_key")
+				for _, r := range b.Word { // as the layout has it
+					at, ok := m.Layouts[0].FindExact(r)
+					require.True(rt, ok)
+					s, _ := m.Layouts[0].Symbols(at.Key)
+					press(s.Level[map[keys.Mods]int{0: 0, keys.Shift: 1, keys.AltGr: 2, keys.Shift | keys.AltGr: 3}[at.Mods]])
+				}
+			} else {
+				s, _ := m.Layouts[0].Symbols(b.Chord.Key)
+				press(s.Level[0])
+			}
+			typed, ok := x.Composed(t, string(data), "C.UTF-8", presses...)
+			require.True(rt, ok, "%s makes no text", b.Press())
 			require.Equal(rt, b.Effect.Text, typed)
 		}
 	})
@@ -74,6 +100,7 @@ func TestTake(t *testing.T) {
 		{snippet(0, "F7", strings.Repeat("ü", 121)), target.None, "at most 240 bytes"},
 		{snippet(0, "Fn", "x"), target.None, "no keysym"},
 		{sample.Nothing("Insert"), target.None, ""},
+		{abbreviation("shf", "x"), target.Resident, "with a Compose key"},
 	} {
 		got := compose.Target{}.Take(machine("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -88,6 +115,9 @@ func TestRead(t *testing.T) {
 		`<F7> : "\n"`:      "a backslash means nothing here",
 		`<F7> : "\3771"`:   "the text is no UTF-8",
 		`<F7> : "\9991"`:   "is no character",
+
+		"<Multi_key> <F7> : \"x\"":                             "is no key that types a character",
+		"<Multi_key> <a> <b> : \"x\"\n<Multi_key> <a> : \"y\"": `leitstand.compose:2: "ab" and "a" begin alike`,
 	} {
 		_, err := compose.Target{}.Read(machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte(text)}})
 		assert.ErrorContains(t, err, want)

@@ -23,6 +23,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		return nil, err
 	}
 	var found behaviour.Found
+	words := map[string]bool{} // abbreviations
 	for n, l := range strings.Split(string(text), "\n") {
 		if l == "" || l[0] == '#' {
 			continue
@@ -34,6 +35,22 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		typed, err := octal.Unquote(quoted)
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
+		}
+		if word, ok := strings.CutPrefix(sequence, "<Multi_key> "); ok {
+			b, err := typing(word)
+			if err != nil {
+				return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
+			}
+			b.Effect = behaviour.Effect{Kind: behaviour.Types, Text: typed}
+			// What begins a longer sequence ends it, and the one that comes later counts.
+			for other := range words {
+				if strings.HasPrefix(other, b.Word) || strings.HasPrefix(b.Word, other) {
+					return nil, fmt.Errorf("%s:%d: %q and %q begin alike, so that only one of them is a sequence", name, n+1, other, b.Word)
+				}
+			}
+			words[b.Word] = true
+			found.Add(b, "")
+			continue
 		}
 		sym, ok := strings.CutPrefix(sequence, "<")
 		sym, closed := strings.CutSuffix(sym, ">")
@@ -50,4 +67,19 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		}
 	}
 	return found.List(), nil
+}
+
+// typing reads the keys of an abbreviation behind the Compose key.
+func typing(sequence string) (target.Binding, error) {
+	b := target.Binding{Level: behaviour.Typing, Case: "exact", End: "none"}
+	for part := range strings.SplitSeq(sequence, " ") {
+		sym, ok := strings.CutPrefix(part, "<")
+		sym, closed := strings.CutSuffix(sym, ">")
+		r, known := keys.KeysymRune(sym)
+		if !ok || !closed || !known {
+			return b, fmt.Errorf("%q is no key that types a character", part)
+		}
+		b.Word += string(r)
+	}
+	return b, nil
 }

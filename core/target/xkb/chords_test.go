@@ -58,7 +58,7 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 	dir := t.TempDir()
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(rt, "layouts")
-		m := withOptions(sample.Options(rt), "x11", "i3", layouts...)
+		m := withOptions(sample.Options(rt, layouts), "x11", "i3", layouts...)
 		list := sample.Chords(rt, func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near })
 		out, err := xkb.Target{}.Write(m, append(list, sample.Modifier("CapsLock", keys.Hyper)))
 		require.NoError(rt, err)

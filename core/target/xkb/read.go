@@ -156,6 +156,8 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 			if n := len(m.Layouts); step.By > 0 && step.By%n == 0 {
 				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: step.How}
 			}
+		case first == "Multi_key" && k.actions[0] == "":
+			return behaviour.Effect{Kind: behaviour.Composes}
 		case first == "VoidSymbol" && k.actions[0] == "":
 			return behaviour.Effect{Kind: behaviour.Nothing}
 		case first == "VoidSymbol":
@@ -262,6 +264,8 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 		return other
 	case one && first == "VoidSymbol":
 		return behaviour.Effect{Kind: behaviour.Nothing}
+	case one && first == "Multi_key":
+		return behaviour.Effect{Kind: behaviour.Composes}
 	}
 	for _, candidate := range keys.All() {
 		match := true

@@ -217,7 +217,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "es", "it", "se", "ch", "us(dvorak)", "de(nodeadkeys)", "ru", "jp"}),
 			1, 2, rapid.ID[string]).Draw(rt, "layouts")
-		m := withOptions(sample.Options(rt), "wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
+		m := withOptions(sample.Options(rt, layouts), "wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(rt, m, sample.Positions(rt, taken), taken)
 		out, err := xkb.Target{}.Write(m, list)

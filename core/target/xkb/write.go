@@ -133,6 +133,8 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 			case b.Effect.Kind == behaviour.Modifier:
 				action, _ := setMods(b.Effect.Mods)
 				s.actions = append(s.actions, action)
+			case b.Effect.Kind == behaviour.Composes:
+				sym.Level[0] = "Multi_key"
 			case b.Effect.Kind == behaviour.Becomes:
 				if own, ok := m.Symbols(g, b.Effect.Key); ok {
 					sym = own
@@ -253,6 +255,8 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 					// A type that uses Shift and Lock up keeps them from making a capital.
 					sym = keys.Symbols{Type: "ALPHABETIC", Level: []string{sym.Level[0], sym.Level[0]}}
 				}
+			case b.Effect.Kind == behaviour.Composes:
+				sym.Level[0] = "Multi_key"
 			case b.Effect.Kind == behaviour.Leaves:
 				// The key that switches it on goes back by as much; another one has the
 				// keysym whose action is to go to the first group.

@@ -103,7 +103,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and only the first of them is the modifier", sym)}
 		}
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
-	case behaviour.Nothing:
+	case behaviour.Nothing, behaviour.Composes:
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	}
 	return target.Answer{}
@@ -186,7 +186,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + "; held down, it holds the layer" + passes}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
 		return target.Answer{Verdict: target.Near, Words: "another key than its own leaves the layer for the first layout" + passes}
-	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing:
+	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing, e.Kind == behaviour.Composes:
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)

@@ -26,7 +26,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom(keys.LayoutNames()), 1, 4, rapid.ID[string]).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		desktop := rapid.SampledFrom([]string{"none", "plasma"}).Draw(t, "desktop")
-		m := withOptions(sample.Options(t), session, desktop, layouts...)
+		m := withOptions(sample.Options(t, layouts), session, desktop, layouts...)
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			return xkb.Target{}.Take(m, b).Verdict >= target.Near
 		})

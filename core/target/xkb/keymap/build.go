@@ -127,10 +127,7 @@ func bareOf(layouts []*keys.Layout) *Keymap {
 			k.Keys[name] = &Key{Name: name, Groups: []Group{group("", syms)}}
 		}
 		k.withOptions(layouts[0].Extra)
-		givers := k.givers()
-		if k.fifth = givers["ISO_Level5_Shift"].key != nil || givers["ISO_Level5_Latch"].key != nil; k.fifth {
-			k.Keys["MDSW"].Groups = []Group{group("", []string{"ISO_Level5_Shift"})}
-		}
+		k.addFifth(layouts)
 		k.join(nil, nil)
 		k.useTypes(nil)
 		k.resolve(nil)
@@ -160,7 +157,7 @@ func (k *Keymap) join(bare *Keymap, modMaps map[string][]string) {
 	}
 	givers := k.givers()
 	for _, b := range bySym {
-		if key := givers[b.sym].key; key != nil && joined[key]&^b.mask == 0 {
+		if key := givers[b.sym].key; key != nil {
 			joined[key] |= b.mask
 		}
 	}
@@ -189,6 +186,27 @@ func (k *Keymap) join(bare *Keymap, modMaps map[string][]string) {
 			k.Keys[name] = key
 		}
 		key.modMap = mask
+	}
+}
+
+// addFifth gives the key that xkeyboard-config keeps for it the fifth level of those
+// layouts that have one, each in its own group.
+func (k *Keymap) addFifth(layouts []*keys.Layout) {
+	var groups []Group
+	for g, l := range layouts {
+		if !slices.ContainsFunc(keys.All(), func(key keys.Key) bool {
+			s, _ := l.SymbolsIn(g, key)
+			return (g == 0 || l.Defines(key)) && (slices.Contains(s.Level, "ISO_Level5_Shift") || slices.Contains(s.Level, "ISO_Level5_Latch"))
+		}) {
+			continue
+		}
+		for len(groups) < g {
+			groups = append(groups, group("", fake["MDSW"]))
+		}
+		groups = append(groups, group("", []string{"ISO_Level5_Shift"}))
+	}
+	if k.fifth = groups != nil; k.fifth {
+		k.Keys["MDSW"].Groups = groups
 	}
 }
 
@@ -269,7 +287,7 @@ func plain(layouts []*keys.Layout) map[string]*Key {
 			if g > 0 && !l.Defines(key) {
 				continue
 			}
-			if s, ok := l.Symbols(key); ok {
+			if s, ok := l.SymbolsIn(g, key); ok {
 				if g > 0 && len(made.Groups) == 0 { // the first layout has no such key
 					made.Groups = append(made.Groups, Group{Type: "ONE_LEVEL", Levels: []Level{{}}})
 				}
@@ -323,7 +341,7 @@ type giver struct {
 // givers finds, for the keysyms that matter here, the key that gives each in the
 // lowest group, then on the lowest level, then by the lowest keycode.
 func (k *Keymap) givers() map[string]giver {
-	found := map[string]giver{"ISO_Level5_Shift": {}, "ISO_Level5_Latch": {}}
+	found := map[string]giver{}
 	for _, b := range bySym {
 		found[b.sym] = giver{}
 	}

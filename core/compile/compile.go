@@ -121,9 +121,6 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 			answer.Words = join(answer.Words, a.Words) // each has a reason of its own
 		}
 	}
-	if winner != nil && b.Everyone && !winner.Facts().Everyone {
-		answer = target.Answer{Verdict: min(answer.Verdict, target.Near), Words: join(answer.Words, "for this user only")}
-	}
 	if answer.Verdict <= target.Resident {
 		winner = nil
 	}
@@ -218,6 +215,9 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 			l.Answer.Verdict = target.Near
 		}
 		l.Answer.Words = join(l.Answer.Words, l.Less)
+		if l.Binding.Everyone && l.Target != nil && !l.Target.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
+			l.Answer.Verdict, l.Answer.Words = min(l.Answer.Verdict, target.Near), join(l.Answer.Words, "for this user only")
+		}
 	}
 	diags = append(diags, findings(mp, b)...)
 	if diags.HasErrors() {

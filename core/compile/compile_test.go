@@ -374,3 +374,39 @@ func BenchmarkCompile(b *testing.B) {
 		})
 	}
 }
+
+// A layout is for every user of the machine if all that lands in it is.
+func TestLayoutForEveryone(t *testing.T) {
+	const rules = `
+machine "office" {
+  system  = "linux"
+  desktop = "sway"
+  rights  = %q
+}
+hyper "CapsLock" { everyone = true }
+swap "AltRight" "ContextMenu" { everyone = %v }
+`
+	for _, c := range []struct {
+		rights string
+		swap   bool
+		goes   string
+		words  string
+	}{
+		{"admin", true, "/etc/xkb/symbols/leitstand", ""},
+		{"user", true, "~/.config/xkb/symbols/leitstand", "for this user only"},
+		{"user", false, "~/.config/xkb/symbols/leitstand", "for this user only"},
+	} {
+		_, builds, diags := build(t, fmt.Sprintf(rules, c.rights, c.swap))
+		require.Empty(t, diags)
+		var goes []string
+		for _, f := range builds[0].Files {
+			goes = append(goes, f.Goes)
+		}
+		assert.Contains(t, goes, c.goes)
+		for _, l := range builds[0].Landings {
+			if l.Rule.Head().Everyone && l.Binding.Effect.Kind == behaviour.Modifier {
+				assert.Equal(t, c.words, l.Answer.Words)
+			}
+		}
+	}
+}

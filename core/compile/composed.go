@@ -17,6 +17,20 @@ func (b *Build) composed(mechanisms []Target) {
 	b.changedOnce(mechanisms)
 	b.chordsOfFreeKeys()
 	b.wordsBeginApart()
+	b.layoutForAll()
+}
+
+// layoutForAll finds out whether the layout is for every user of the machine.
+func (b *Build) layoutForAll() {
+	some := false
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.at(target.Layout) {
+			if some = true; !l.Binding.Everyone {
+				return
+			}
+		}
+	}
+	b.Machine.LayoutForAll = some && b.Machine.Admin
 }
 
 // wordsBeginApart drops abbreviations that begin with another one, where they are

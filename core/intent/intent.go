@@ -23,6 +23,9 @@ type Machine struct {
 	Hyper   HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
 	Compose bool     // a key begins compose sequences
+	// LayoutForAll: what lands in the layout is for every user of the machine. A layout
+	// is one piece, so all of it is or nothing.
+	LayoutForAll bool
 }
 
 // HyperForm is how a machine can have one more modifier.

@@ -388,3 +388,30 @@ func TestLayersPressedInX(t *testing.T) {
 		}
 	}
 }
+
+// For every user, the option lies where libxkbcommon looks beside a user's own folder.
+func TestForEveryone(t *testing.T) {
+	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
+	m := machine("wayland", "gnome", "de")
+	m.LayoutForAll = true
+	out, err := xkb.Target{}.Write(m, everything)
+	require.NoError(t, err)
+	etc := t.TempDir() // in place of /etc/xkb
+	for _, f := range out.Files {
+		rest, ok := strings.CutPrefix(f.Goes, "/etc/xkb/")
+		require.True(t, ok, f.Goes)
+		to := filepath.Join(etc, rest)
+		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
+		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
+	}
+	t.Setenv("XKB_CONFIG_EXTRA_PATH", etc)
+	t.Setenv("XDG_CONFIG_HOME", t.TempDir())
+	text, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include-defaults", "--layout", "de", "--options", "leitstand:mapping")
+	assert.Empty(t, complaints)
+	assert.Regexp(t, `modifier_map Mod3 \{ .*<HYPR>`, text)
+	for _, s := range out.Steps {
+		for _, line := range s.Lines {
+			assert.NotContains(t, line, "~")
+		}
+	}
+}

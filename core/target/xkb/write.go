@@ -22,86 +22,23 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	list, chords := split(list)
 	stanzas, mods := stanzas(m, list)
 	wayland, x11 := sessions(m)
+	at := placesOf(m)
 	if wayland {
 		out.Files = append(out.Files,
-			target.File{Path: "xkb/rules/evdev", Goes: "~/.config/xkb/rules/evdev", Data: []byte(rules)},
-			target.File{Path: "xkb/symbols/leitstand", Goes: "~/.config/xkb/symbols/leitstand", Data: []byte(symbols(m, stanzas, mods))},
+			target.File{Path: "xkb/rules/evdev", Goes: at.xkb + "/rules/evdev", Data: []byte(rules)},
+			target.File{Path: "xkb/symbols/leitstand", Goes: at.xkb + "/symbols/leitstand", Data: []byte(symbols(m, stanzas, mods))},
 		)
 		out.Steps = append(out.Steps, waylandSteps(m)...)
 	}
 	if x11 {
 		out.Files = append(out.Files,
-			target.File{Path: "xkb/keymap.xkb", Goes: "~/.config/leitstand/keymap.xkb", Data: wholeKeymap(m, stanzas, mods, chords)},
-			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: "~/.config/autostart/leitstand-keymap.desktop", Data: []byte(autostart)},
+			target.File{Path: "xkb/keymap.xkb", Goes: at.keymap + "/keymap.xkb", Data: wholeKeymap(m, stanzas, mods, chords)},
+			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: at.autostart + "/leitstand-keymap.desktop", Data: []byte(strings.ReplaceAll(autostart, "FOLDER", at.quoted))},
 		)
 		out.Steps = append(out.Steps, x11Steps(m)...)
 	}
 	return out, nil
 }
-
-// nameOptions tells those who have options of their own how to keep them.
-const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
-
-func waylandSteps(m *intent.Machine) []target.Step {
-	steps := []target.Step{{
-		Text:  "Copy the folder `xkb` to `~/.config/xkb`; if there is one already, add these files to it.",
-		Lines: []string{"mkdir -p ~/.config/xkb && cp -r xkb/rules xkb/symbols ~/.config/xkb/"},
-	}}
-	all := append(slices.Clone(m.Options), option)
-	keep := ""
-	if len(m.Options) == 0 {
-		keep = " " + nameOptions
-	}
-	switchOn := target.Step{Text: "Switch the option `" + option + "` on where your compositor keeps its XKB options, and log in again." + keep}
-	switch m.Desktop {
-	case "sway":
-		switchOn = target.Step{Text: "Add this line to `~/.config/sway/config`, then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
-	case "gnome":
-		switchOn = target.Step{Text: "Switch the option on; it takes effect at once." + keep,
-			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"['" + strings.Join(all, "', '") + "']\""}}
-	case "plasma":
-		switchOn = target.Step{Text: "Switch the option on and log in again." + keep,
-			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + strings.Join(all, ",")}}
-	}
-	return append(steps, switchOn)
-}
-
-func x11Steps(m *intent.Machine) []target.Step {
-	keep := ""
-	if len(m.Options) == 0 {
-		keep = " The keymap has no XKB options in it. " + nameOptions
-	}
-	steps := []target.Step{{
-		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
-		Lines: []string{
-			"mkdir -p ~/.config/leitstand ~/.config/autostart",
-			"cp xkb/keymap.xkb ~/.config/leitstand/",
-			"cp xkb/leitstand-keymap.desktop ~/.config/autostart/",
-		},
-	}, {
-		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in." + keep,
-		Lines: []string{"xkbcomp -w0 ~/.config/leitstand/keymap.xkb \"$DISPLAY\""},
-	}}
-	if m.Desktop == "i3" {
-		steps[0].Lines = steps[0].Lines[:2]
-		steps[0].Lines[0] = "mkdir -p ~/.config/leitstand"
-		steps = append(steps, target.Step{Text: "i3 starts nothing from the autostart folder by itself: add this line to `~/.config/i3/config`.",
-			Lines: []string{"exec --no-startup-id xkbcomp -w0 ~/.config/leitstand/keymap.xkb $DISPLAY"}})
-	}
-	return steps
-}
-
-// autostart loads the keymap at log-in. The Exec line is quoted as the Desktop
-// Entry specification asks: backslashes once for the string, once for the
-// argument.
-const autostart = `[Desktop Entry]
-Type=Application
-Name=Leitstand keymap
-Comment=Loads the keyboard mapping into the X server
-Exec=sh -c "exec xkbcomp -w0 \\"\\$HOME/.config/leitstand/keymap.xkb\\" \\"\\$DISPLAY\\""
-NoDisplay=true
-X-GNOME-Autostart-Phase=Initialization
-`
 
 // stanza is what one key means, a Symbols for each layout group.
 type stanza struct {

@@ -1,0 +1,114 @@
+package xkb
+
+import (
+	"slices"
+	"strings"
+
+	"leitstand/core/intent"
+	"leitstand/core/target"
+)
+
+// places are the folders where the files belong, for one user or for all.
+type places struct {
+	sudo                   string // before commands that write there
+	xkb, keymap, autostart string
+	quoted                 string // the keymap's folder in the autostart file
+}
+
+func placesOf(m *intent.Machine) places {
+	if m.LayoutForAll {
+		return places{"sudo ", "/etc/xkb", "/etc/leitstand", "/etc/xdg/autostart", "/etc/leitstand"}
+	}
+	return places{"", "~/.config/xkb", "~/.config/leitstand", "~/.config/autostart", `\\$HOME/.config/leitstand`}
+}
+
+// nameOptions tells those who have options of their own how to keep them.
+const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
+
+func waylandSteps(m *intent.Machine) []target.Step {
+	at := placesOf(m)
+	steps := []target.Step{{
+		Text:  "Copy the folder `xkb` to `" + at.xkb + "`; if there is one already, add these files to it.",
+		Lines: []string{at.sudo + "mkdir -p " + at.xkb + " && " + at.sudo + "cp -r xkb/rules xkb/symbols " + at.xkb + "/"},
+	}}
+	all := append(slices.Clone(m.Options), option)
+	keep := ""
+	if len(m.Options) == 0 {
+		keep = " " + nameOptions
+	}
+	who := "on"
+	if m.LayoutForAll {
+		who = "on for every user"
+	}
+	switchOn := target.Step{Text: "Switch the option `" + option + "` " + who + " where the compositor keeps its XKB options, and log in again." + keep}
+	switch m.Desktop {
+	case "sway":
+		file := "~/.config/sway/config"
+		if m.LayoutForAll {
+			file = "/etc/sway/config.d/leitstand-layout.conf"
+		}
+		switchOn = target.Step{Text: "Add this line to `" + file + "`, then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
+	case "gnome":
+		value := "['" + strings.Join(all, "', '") + "']"
+		switchOn = target.Step{Text: "Switch the option on; it takes effect at once." + keep,
+			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"" + value + "\""}}
+		if m.LayoutForAll {
+			switchOn = target.Step{Text: "Switch the option on in the system's database, for every user who has not chosen options; they have it when they log in." + keep,
+				Lines: []string{
+					"sudo mkdir -p /etc/dconf/db/local.d /etc/dconf/profile",
+					"printf '[org/gnome/desktop/input-sources]\\nxkb-options=%s\\n' \"" + value + "\" | sudo tee /etc/dconf/db/local.d/50-leitstand-layout",
+					"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
+					"sudo dconf update",
+				}}
+		}
+	case "plasma":
+		switchOn = target.Step{Text: "Switch the option " + who + " and log in again." + keep,
+			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + strings.Join(all, ",")}}
+		if m.LayoutForAll {
+			switchOn.Lines = []string{"sudo kwriteconfig5 --file /etc/xdg/kxkbrc --group Layout --key Options " + strings.Join(all, ",")}
+		}
+	}
+	return append(steps, switchOn)
+}
+
+func x11Steps(m *intent.Machine) []target.Step {
+	at := placesOf(m)
+	keep := ""
+	if len(m.Options) == 0 {
+		keep = " The keymap has no XKB options in it. " + nameOptions
+	}
+	steps := []target.Step{{
+		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
+		Lines: []string{
+			at.sudo + "mkdir -p " + at.keymap + " " + at.autostart,
+			at.sudo + "cp xkb/keymap.xkb " + at.keymap + "/",
+			at.sudo + "cp xkb/leitstand-keymap.desktop " + at.autostart + "/",
+		},
+	}, {
+		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in." + keep,
+		Lines: []string{"xkbcomp -w0 " + at.keymap + "/keymap.xkb \"$DISPLAY\""},
+	}}
+	if m.Desktop == "i3" {
+		file := "~/.config/i3/config"
+		if m.LayoutForAll {
+			file = "/etc/i3/config` and of those who have one of their own to `~/.config/i3/config"
+		}
+		steps[0].Lines = steps[0].Lines[:2]
+		steps[0].Lines[0] = at.sudo + "mkdir -p " + at.keymap
+		steps = append(steps, target.Step{Text: "i3 starts nothing from the autostart folder by itself: add this line to `" + file + "`.",
+			Lines: []string{"exec --no-startup-id xkbcomp -w0 " + at.keymap + "/keymap.xkb $DISPLAY"}})
+	}
+	return steps
+}
+
+// autostart loads the keymap at log-in, out of FOLDER. The Exec line is quoted as the
+// Desktop Entry specification asks: backslashes once for the string, once for the
+// argument.
+const autostart = `[Desktop Entry]
+Type=Application
+Name=Leitstand keymap
+Comment=Loads the keyboard mapping into the X server
+Exec=sh -c "exec xkbcomp -w0 \\"FOLDER/keymap.xkb\\" \\"\\$DISPLAY\\""
+NoDisplay=true
+X-GNOME-Autostart-Phase=Initialization
+`

@@ -155,7 +155,7 @@ func (b *Build) chordsOfFreeKeys() {
 		switch {
 		case l.Binding.Level == behaviour.Hotkey && !free(k, e.Key, e.Chord.Key):
 			l.drop("a layout gives a chord only for a chord whose keys it leaves alone otherwise")
-		case l.Binding.Layer == "":
+		case l.Binding.Layer == "" && e.Kind != behaviour.Sends:
 		case e.Kind == behaviour.Becomes && l.Answer.Verdict == target.Exact:
 			if _, meant := meanings[e.Key]; meant {
 				l.Answer = target.Answer{Verdict: target.Near, Words: xkb.KeycodesDiffer}
@@ -163,8 +163,8 @@ func (b *Build) chordsOfFreeKeys() {
 		case e.Kind == behaviour.Sends:
 			to := e.Chord.Key
 			layer, meant := meanings[to]
-			if meant && (to != k || layer == "") {
-				l.drop("the layout gives %s another meaning%s, so that a chord with it cannot come of a layer", to, ofLayer(layer))
+			if meant && (to != k || layer == "" || l.Binding.Layer == "") {
+				l.drop("the layout gives %s another meaning%s, so that no chord with it can come of a key", to, ofLayer(layer))
 			}
 		}
 	}

@@ -102,6 +102,9 @@ func (o *Option) Clash(with *Option) string {
 			if a >= 0 && b >= 0 {
 				return with.Changes()[b]
 			}
+			if strings.HasPrefix(o.Name, family) && strings.HasPrefix(with.Name, family) {
+				return with.Changes()[0]
+			}
 		}
 	}
 	for _, name := range o.Changes() {

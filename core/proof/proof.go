@@ -280,6 +280,10 @@ func (p *prover) layout(written *keymap.Keymap) {
 			}
 			continue
 		}
+		if sends := l.Entry != nil && l.Binding.Effect.Kind == behaviour.Sends; sends && ok {
+			p.layers(written, bare, k, l, changed, nil, touched)
+			continue
+		}
 		if changed && l.Binding.Effect.Kind != behaviour.Becomes {
 			p.special(written, key, l)
 			continue

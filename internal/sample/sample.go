@@ -138,6 +138,12 @@ func Positions(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Bindi
 			b.Effect = behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}
 		case 2:
 			b.Effect.Kind = behaviour.Composes
+		case 3:
+			mods := rapid.SampledFrom([]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta}).Draw(t, "with")
+			b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: rapid.SampledFrom(all).Draw(t, "chord")}}
+			if slices.Contains(from, b.Effect.Chord.Key) { // which may be another key then
+				continue
+			}
 		default:
 			to := rapid.SampledFrom(all).Draw(t, "to")
 			if to == k {
@@ -226,9 +232,9 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 	most := 4/len(m.Layouts) - 1
 	names := []string{"one", "two", "three"}[:rapid.IntRange(0, max(0, most)).Draw(t, "layers")]
 	m.Layers = names
-	used, modifier := map[keys.Key]bool{}, map[keys.Key]bool{}
+	used, modifier, given := map[keys.Key]bool{}, map[keys.Key]bool{}, map[keys.Key]bool{}
 	for _, b := range list {
-		used[b.Chord.Key] = true
+		used[b.Chord.Key], used[b.Effect.Chord.Key], given[b.Effect.Chord.Key] = true, true, true
 		modifier[b.Chord.Key] = b.Effect.Kind == behaviour.Modifier || b.Effect.Key.IsModifier()
 	}
 	free := slices.DeleteFunc([]keys.Key{Key("ControlRight"), Key("AltRight"), Key("CapsLock"), Key("ContextMenu"), Key("IntlBackslash"), Key("KeyQ"), Key("MetaRight")},
@@ -265,7 +271,7 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 			default:
 				b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: rapid.SampledFrom(all).Draw(t, "to in the layer")}
 			}
-			if k != on.Chord.Key && !modifier[k] && taken(b) {
+			if k != on.Chord.Key && !modifier[k] && !given[k] && taken(b) {
 				list = append(list, b)
 			}
 		}

@@ -93,21 +93,21 @@ func otherChord(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-// chordInLayer says whether a key of a layer may have the server press another key, with
-// or without modifiers, in its place.
-func chordInLayer(m *target.Machine, b target.Binding) target.Answer {
+// chordOfKey says whether a key, of a layer or outside of all, may have the server press
+// another key, with or without modifiers, in its place.
+func chordOfKey(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 	to := sent(b.Effect)
 	_, spelled := named(to.Mods)
 	switch {
 	case m.Session != "x11":
-		return target.Answer{Words: `only X11 gives a chord in a layer: say session = "x11" if the machine has no Wayland session`}
+		return target.Answer{Words: `only X11 gives a chord for a key: say session = "x11" if the machine has no Wayland session`}
 	case !spelled:
 		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
 	case !reaches(to.Key) || to.Key.IsModifier():
 		return target.Answer{Words: fmt.Sprintf("X11 has no chord with %s", to.Key)}
 	}
 	for g := range m.Layouts {
-		if s, ok := m.Symbols(g, b.Chord.Key); !ok || slices.ContainsFunc(s.Level, acts) {
+		if s, ok := m.Symbols(g, b.Chord.Key); inLayer && (!ok || slices.ContainsFunc(s.Level, acts)) { // which it is to stay outside
 			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", b.Chord.Key, m.Layouts[g].Name)}
 		}
 		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, switches) {

@@ -96,6 +96,11 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 	})
 }
 
+// key is a key by itself that gives a chord.
+func key(code string, mods keys.Mods, to string) target.Binding {
+	return target.Binding{Chord: keys.Chord{Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: sample.Key(to)}}}
+}
+
 // Chords are pressed in a real X server: a program gets the other key, with the other
 // modifiers; a chord with one modifier more is left alone, and the locks do not matter.
 func TestChordsPressedInX(t *testing.T) {
@@ -108,6 +113,7 @@ func TestChordsPressedInX(t *testing.T) {
 			sample.Modifier("CapsLock", keys.Hyper),
 			gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
 			gives(keys.Ctrl, "KeyH", 0, "Backspace"), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
+			key("F7", keys.Ctrl, "KeyV"), key("Pause", keys.Alt|keys.Shift, "ArrowUp"),
 		}
 		server.LoadKeymap(filepath.Join(write(t, m, list), "xkb/keymap.xkb"))
 		for _, c := range []struct {
@@ -124,6 +130,7 @@ func TestChordsPressedInX(t *testing.T) {
 			{[]string{"CapsLock", "ShiftLeft", "ArrowLeft"}, "ArrowLeft", mod3 | shift},
 			{[]string{"MetaRight", "Digit7"}, "F4", mod1},
 			{[]string{"KeyC"}, "KeyC", 0},
+			{[]string{"F7"}, "KeyV", ctrl}, {[]string{"ShiftLeft", "F7"}, "KeyV", ctrl | shift}, {[]string{"Pause"}, "ArrowUp", mod1 | shift},
 		} {
 			var chord []int
 			for _, k := range c.keys {

@@ -114,6 +114,11 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 			continue
 		}
 		at := keys.Chord{Key: k}
+		if e, ok := chordOf(m, l.groups(m, name), l.keys[name].actions); ok { // one chord for the whole key
+			list = append(list, target.Binding{Chord: at, Effect: e})
+			list = append(list, l.layers(m, at, name)...)
+			continue
+		}
 		if chords := l.chords(m, k, name); chords != nil { // which no key has that is in a layer
 			list = append(list, chords...)
 			continue
@@ -127,13 +132,19 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 	return list
 }
 
+// groups is what a key gives under the machine's layouts.
+func (l *layer) groups(m *target.Machine, name string) []keys.Symbols {
+	groups := make([]keys.Symbols, len(m.Layouts))
+	for g := range groups {
+		groups[g] = keys.Symbols{Type: l.keys[name].types[g], Level: strings.Split(l.keys[name].symbols[g], ",")}
+	}
+	return groups
+}
+
 func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 	k, mods := l.keys[name], l.mods[name]
 	other := func(words string) behaviour.Effect { return behaviour.Effect{Kind: behaviour.Other, Words: words} }
-	groups := make([]keys.Symbols, len(m.Layouts))
-	for g := range groups {
-		groups[g] = keys.Symbols{Type: k.types[g], Level: strings.Split(k.symbols[g], ",")}
-	}
+	groups := l.groups(m, name)
 	first := groups[0].Level[0]
 	// A modifier's keysym is worth nothing on a key outside its modifier map,
 	// and a key in a map is that modifier whatever it types.

@@ -72,6 +72,10 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 				s.actions = append(s.actions, action)
 			case b.Effect.Kind == behaviour.Composes:
 				sym.Level[0] = "Multi_key"
+			case b.Effect.Kind == behaviour.Sends:
+				// Programs look up the other key in this group, too.
+				sym, _ = m.Symbols(g, b.Effect.Chord.Key)
+				s.actions, s.repeats = append(s.actions, onAllLevels(b, sym)), true
 			case b.Effect.Kind == behaviour.Becomes:
 				if own, ok := m.Symbols(g, b.Effect.Key); ok {
 					sym = own
@@ -109,6 +113,11 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 		mods["Mod3"] = append(mods["Mod3"], "HYPR")
 	}
 	return all, mods
+}
+
+// onAllLevels has the server press another key, whatever the level.
+func onAllLevels(b target.Binding, sym keys.Symbols) string {
+	return strings.Join(slices.Repeat([]string{redirect(b)}, len(sym.Level)), ", ")
 }
 
 func oneLevel(keysym string) keys.Symbols {
@@ -154,7 +163,7 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 		changed[b.Chord.Key] = true
 	}
 	redirects := func(b target.Binding) bool {
-		return b.Layer != "" && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes && !changed[b.Effect.Key] && chordInLayer(m, b).Verdict == target.Exact)
+		return b.Layer != "" && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes && !changed[b.Effect.Key] && chordOfKey(m, b, true).Verdict == target.Exact)
 	}
 	chords := map[keys.Key]bool{}
 	for _, b := range list {
@@ -183,7 +192,7 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			case redirects(b):
 				// Programs look up the other key in this group, too.
 				sym, _ = m.Symbols(g, sent(b.Effect).Key)
-				action = strings.Join(slices.Repeat([]string{redirect(b)}, len(sym.Level)), ", ")
+				action = onAllLevels(b, sym)
 			case b.Effect.Kind == behaviour.Becomes:
 				sym, _ = m.Symbols(g, b.Effect.Key)
 			case b.Effect.Kind == behaviour.Types:

@@ -84,6 +84,8 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return layered(m, b, inLayer)
 	}
 	switch b.Effect.Kind {
+	case behaviour.Sends:
+		return chordOfKey(m, b, false)
 	case behaviour.Modifier:
 		if b.Effect.Mods == keys.Hyper {
 			return hyper(m)
@@ -115,7 +117,8 @@ func alike(m *target.Machine, k keys.Key) (sym string, two bool) {
 	if !ok || len(m.Options) == 0 || keys.RealModifier(s.Level[0]) == "" {
 		return "", false
 	}
-	return s.Level[0], len(m.Layouts[0].Giving(s.Level[0], 0)) > 1
+	givers := slices.Concat(m.Layouts[0].Giving(s.Level[0], 0), m.Layouts[0].Giving(s.Level[0], 1))
+	return s.Level[0], slices.ContainsFunc(givers, func(o keys.Key) bool { return o != k })
 }
 
 // hyper says how well a key can be Hyper. We put it on Mod3, which nothing else uses as
@@ -195,7 +198,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, e.Key)}
 		case e.Key.IsModifier() || keys.RealModifier(s.Level[0]) != "":
 			return target.Answer{Words: "a key is a modifier in a layout whatever the layer, or never"}
-		case chordInLayer(m, b).Verdict == target.Exact:
+		case chordOfKey(m, b, true).Verdict == target.Exact:
 			return target.Answer{Verdict: target.Exact}
 		}
 		if _, x11 := sessions(m); x11 {
@@ -210,7 +213,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		}
 		return target.Answer{Words: "a key of a layout types one character"}
 	case e.Kind == behaviour.Sends:
-		return chordInLayer(m, b)
+		return chordOfKey(m, b, true)
 	}
 	return target.Answer{Words: "a key of a layout gives keys and characters only"}
 }

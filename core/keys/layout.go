@@ -38,7 +38,8 @@ type Layout struct {
 
 type layoutKey struct {
 	Symbols
-	has bool // the layout gives the key a meaning
+	has   bool   // the layout gives the key a meaning
+	typed string // the character of each level, none for none; "" for keysyms to be asked
 	// defines: the layout gives the key a group of its own where it is not the first
 	// of a keymap.
 	defines bool
@@ -156,7 +157,8 @@ func findLayout(name string) (*Layout, bool) {
 	words := make([]string, 0, strings.Count(text, " ")+strings.Count(text, "\n")+1) // of all lines
 	for line := range strings.Lines(text) {
 		first := len(words)
-		for word := range strings.SplitSeq(strings.TrimSuffix(line, "\n"), " ") {
+		line, typed, _ := strings.Cut(strings.TrimSuffix(line, "\n"), "\t")
+		for word := range strings.SplitSeq(line, " ") {
 			words = append(words, word)
 		}
 		f := words[first:len(words):len(words)]
@@ -178,7 +180,7 @@ func findLayout(name string) (*Layout, bool) {
 			continue
 		}
 		if k, ok := ByXKB(f[0]); ok {
-			l.keys[k].Symbols, l.keys[k].has = Symbols{Type: f[1], Level: f[2:]}, true
+			l.keys[k].Symbols, l.keys[k].has, l.keys[k].typed = Symbols{Type: f[1], Level: f[2:]}, true, typed
 			if f[1] == "-" {
 				l.keys[k].Symbols, l.keys[k].has = Symbols{}, false
 			}
@@ -225,17 +227,33 @@ type characters struct {
 	exact, loose map[rune]Place
 }
 
+// noCharacter stands in the data for a level that types nothing.
+const noCharacter = '␀'
+
+// characters is what the key types on each level, 0 for nothing.
+func (k *layoutKey) characters() []rune {
+	list := make([]rune, 0, len(k.Level))
+	if k.typed == "" { // no key of the writing area, or changed by an option
+		for _, sym := range k.Level {
+			r, _ := KeysymRune(sym)
+			list = append(list, r)
+		}
+		return list
+	}
+	for _, r := range k.typed {
+		if r == noCharacter {
+			r = 0
+		}
+		list = append(list, r)
+	}
+	return list
+}
+
 func (l *Layout) indexCharacters() *characters {
 	c := &characters{exact: make(map[rune]Place, 256), loose: make(map[rune]Place, 256)}
 	writing := slices.DeleteFunc(All(), func(k Key) bool { return k.Section() != Writing && k != space() })
 	for _, k := range writing {
-		s, _ := l.Symbols(k)
-		c.typed[k] = make([]rune, len(s.Level))
-		for level, sym := range s.Level {
-			if r, ok := KeysymRune(sym); ok {
-				c.typed[k][level] = r
-			}
-		}
+		c.typed[k] = l.keys[k].characters()
 	}
 	add := func(to map[rune]Place, r rune, at Place) {
 		if _, have := to[r]; r != 0 && !have {

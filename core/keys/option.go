@@ -172,7 +172,7 @@ func (l *Layout) With(list []*Option) *Layout {
 				c.Extra.Actions[f[1]] = f[2:]
 			default:
 				if k, ok := ByXKB(f[0]); ok {
-					c.keys[k].Symbols, c.keys[k].has = c.keys[k].Symbols.over(f[1], f[2:]), true
+					c.keys[k].Symbols, c.keys[k].has, c.keys[k].typed = c.keys[k].Symbols.over(f[1], f[2:]), true, ""
 				} else {
 					c.Extra.Keys[f[0]] = c.Extra.Keys[f[0]].over(f[1], f[2:])
 				}
@@ -202,7 +202,7 @@ func (l *Layout) Behind(list []*Option) *Layout {
 				c = &Layout{Name: l.Name, keys: l.keys, behind: l.behind}
 				c.index()
 			}
-			c.keys[k].Symbols = c.keys[k].Symbols.over(f[2], f[3:])
+			c.keys[k].Symbols, c.keys[k].typed = c.keys[k].Symbols.over(f[2], f[3:]), ""
 		}
 	}
 	if c != l {

@@ -59,7 +59,7 @@ func run(dir string) error {
 	var out bytes.Buffer
 	fmt.Fprintf(&out, "# The keys of a board under each layout, from xkeyboard-config.\n")
 	fmt.Fprintf(&out, "# What a layout defines is what it gives to a keymap that has another before it.\n")
-	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash. Behind says what a key is otherwise there.\n")
+	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash; behind a tab, the\n# characters of its levels, ␀ for none. Behind says what a key is otherwise there.\n")
 	for _, name := range layouts {
 		got := base
 		if name != "us" {
@@ -77,7 +77,7 @@ func run(dir string) error {
 			if !ok || got[x] == base[x] && name != "us" || got[x] == base[x] && got[x] == "" {
 				continue
 			}
-			fmt.Fprintf(&out, "%s %s\n", x, cmp.Or(got[x], "-"))
+			fmt.Fprintf(&out, "%s %s%s\n", x, cmp.Or(got[x], "-"), typed(k, got[x]))
 		}
 		for _, x := range defined {
 			if behind[x] != got[x] {
@@ -123,6 +123,24 @@ func symbols(layouts, variants, options string) (string, error) {
 		return "", fmt.Errorf("layout %s: no symbols in the compiled keymap", layouts)
 	}
 	return string(text), nil
+}
+
+// typed is what a key of the writing area types on each level, behind a tab; a level
+// that types nothing has the sign for that.
+func typed(k keys.Key, group string) string {
+	syms := strings.Fields(group)
+	if k.Section() != keys.Writing && k.String() != "Space" || len(syms) < 2 {
+		return ""
+	}
+	text := "\t"
+	for _, s := range syms[1:] {
+		if r, ok := keys.KeysymRune(s); ok {
+			text += string(r)
+		} else {
+			text += "␀"
+		}
+	}
+	return text
 }
 
 // defines lists the keys that have a second group when the layout is the second, and what

@@ -95,16 +95,20 @@ func sameType(a, b *keyType) bool {
 // put aside.
 func (k *Keymap) Held(mods keys.Mods) Mask {
 	var m Mask
-	for mod, v := range map[keys.Mods]Mask{
-		keys.Shift: Shift, keys.Ctrl: Control, keys.Alt: k.vmods["Alt"], keys.Meta: k.vmods["Super"],
-		keys.AltGr: k.vmods["LevelThree"], keys.Hyper: k.vmods["Hyper"],
-	} {
-		if mods.Has(mod) {
-			m |= v
+	for _, h := range heldMods {
+		if mods.Has(h.mod) {
+			m |= h.real | k.vmods[h.virtual]
 		}
 	}
 	return m
 }
+
+// heldMods are the modifiers of chords, as real or as virtual ones.
+var heldMods = []struct {
+	mod     keys.Mods
+	real    Mask
+	virtual string
+}{{keys.Shift, Shift, ""}, {keys.Ctrl, Control, ""}, {keys.Alt, 0, "Alt"}, {keys.Meta, 0, "Super"}, {keys.AltGr, 0, "LevelThree"}, {keys.Hyper, 0, "Hyper"}}
 
 // Virtual is the real modifiers of a virtual one.
 func (k *Keymap) Virtual(name string) Mask { return k.vmods[name] }

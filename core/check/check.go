@@ -17,19 +17,28 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
-	"leitstand/core/keys"
+	"leitstand/core/intent"
 	"leitstand/core/mapping"
 	"leitstand/core/proof"
 	"leitstand/core/target"
+	"leitstand/core/target/xkb"
 	"leitstand/core/target/xkb/keymap"
 )
 
-// Warm makes ready what every check needs; it may run beside the loading of the
-// mapping.
-func Warm() {
-	keys.Warm()
+// Warm makes ready what the check of machines needs. It may run while the rules of their
+// mapping are still read.
+func Warm(machines []*mapping.Machine) {
 	keymap.Warm()
-	desktop.Warm()
+	for _, m := range machines {
+		in := intent.NewMachine(&mapping.Mapping{}, m)
+		for _, l := range in.Layouts {
+			l.Warm()
+		}
+		desktop.Stock(in)
+		if (xkb.Target{}).Serves(in) {
+			keymap.Build(in.Layouts, nil, nil)
+		}
+	}
 }
 
 // Report is what was found.

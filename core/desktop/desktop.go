@@ -39,13 +39,6 @@ type line struct {
 
 type listed struct{ accel, name, words string }
 
-// Warm parses the embedded data, as keys.Warm does.
-func Warm() {
-	for _, desktop := range mapping.Desktops {
-		lines(desktop)
-	}
-}
-
 // lines lists what the data say of a desktop.
 func lines(desktop string) []line {
 	if known, ok := parsed.Load(desktop); ok {

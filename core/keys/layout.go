@@ -112,16 +112,11 @@ func layoutText(name string) (string, bool) {
 	return text, ok
 }
 
-// Warm parses the embedded data, which otherwise waits until it is asked for. A
-// program that will ask can have it done beside its other work.
-func Warm() {
-	indexed()
-	for _, name := range []string{"us", "de"} {
-		if l, ok := FindLayout(name); ok {
-			l.characters()
-			l.giving()
-		}
-	}
+// Warm indexes the layout, which otherwise waits until it is asked for. A program that
+// will ask can have it done beside its other work.
+func (l *Layout) Warm() {
+	l.characters()
+	l.giving()
 }
 
 var (

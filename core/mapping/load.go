@@ -22,15 +22,29 @@ import (
 // The diagnostics are all that is wrong with the mapping, sorted; what could be
 // read is returned beside them. The error is for what cannot be read at all.
 func Load(fsys fs.FS, name, shown string) (*Mapping, diag.List, error) {
-	info, err := fs.Stat(fsys, name)
+	o, err := Open(fsys, name, shown)
 	if err != nil {
 		return nil, nil, err
+	}
+	m, diags := o.Mapping()
+	return m, diags, nil
+}
+
+// Opened is a mapping of which the definitions are read, and the rules are not.
+type Opened struct{ l *loader }
+
+// Open is the first half of Load, for a caller that has other work to do once it knows
+// the machines.
+func Open(fsys fs.FS, name, shown string) (*Opened, error) {
+	info, err := fs.Stat(fsys, name)
+	if err != nil {
+		return nil, err
 	}
 	files := []string{name}
 	if info.IsDir() {
 		entries, err := fs.ReadDir(fsys, name)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		files = nil
 		for _, e := range entries {
@@ -39,7 +53,7 @@ func Load(fsys fs.FS, name, shown string) (*Mapping, diag.List, error) {
 			}
 		}
 		if len(files) == 0 {
-			return nil, nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
+			return nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
 		}
 	}
 	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, m: &Mapping{
@@ -48,20 +62,30 @@ func Load(fsys fs.FS, name, shown string) (*Mapping, diag.List, error) {
 	}}
 	for _, f := range files {
 		if err := l.file(f, diag.Range{File: path.Join(shown, f)}); err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 	}
 	// What other lines refer to comes first, wherever it stands.
-	parsed := l.parsed
-	for _, p := range parsed {
+	l.opened = l.parsed
+	for _, p := range l.opened {
 		l.definitions(p.src, p.body)
 	}
-	for _, p := range parsed {
+	return &Opened{l}, nil
+}
+
+// Machines are the machines of the mapping, those of files that rules name left out.
+// They stay as they are.
+func (o *Opened) Machines() []*Machine { return slices.Clone(o.l.m.Machines) }
+
+// Mapping is the second half of Load.
+func (o *Opened) Mapping() (*Mapping, diag.List) {
+	l := o.l
+	for _, p := range l.opened {
 		l.top(p.src, p.body)
 	}
 	l.resolve()
 	l.diags.Sort()
-	return l.m, l.diags, nil
+	return l.m, l.diags
 }
 
 // loader reads files into a mapping and gathers what is wrong.
@@ -70,6 +94,7 @@ type loader struct {
 	shown  string
 	read   map[string]diag.Range // files by their names in fsys, and who asked for them
 	parsed []parsedFile
+	opened []parsedFile // those that the mapping begins with
 	lets   map[string]cty.Value
 	// constants is lets as HCL looks them up; nil when they have changed.
 	constants *hcl.EvalContext

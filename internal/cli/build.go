@@ -20,7 +20,7 @@ func build(path string, machines []string) (*mapping.Mapping, []*compile.Build, 
 
 // checked loads the mapping of -f and finds out all that can be known of it.
 func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
-	mp, diags, err := load(a.file)
+	mp, diags, err := loadBeside(a.file, check.Warm)
 	if err != nil || diags.HasErrors() {
 		return mp, check.Report{Findings: diags}, err
 	}

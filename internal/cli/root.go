@@ -95,6 +95,11 @@ func (a *app) formatFlag(c *cobra.Command, more ...string) {
 
 // load reads a mapping from a path as the user wrote it.
 func load(path string) (*mapping.Mapping, diag.List, error) {
+	return loadBeside(path, func([]*mapping.Machine) {})
+}
+
+// loadBeside is load, with something done beside once the machines are known.
+func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
 	dir, name := filepath.Split(filepath.Clean(path))
 	open := dir
 	if open == "" {
@@ -103,11 +108,16 @@ func load(path string) (*mapping.Mapping, diag.List, error) {
 	if name == "." || name == ".." {
 		dir, open, name = path, path, "."
 	}
-	m, diags, err := mapping.Load(os.DirFS(open), name, filepath.ToSlash(dir))
+	opened, err := mapping.Open(os.DirFS(open), name, filepath.ToSlash(dir))
 	if mapping.IsMissing(err) {
 		err = fmt.Errorf("there is no mapping %s; name one with -f, or write a first one with a line such as: remap \"CapsLock\" { to = \"Escape\" }", path)
 	}
-	return m, diags, err
+	if err != nil {
+		return nil, nil, err
+	}
+	go beside(opened.Machines())
+	m, diags := opened.Mapping()
+	return m, diags, nil
 }
 
 // here describes the machine the program runs on.

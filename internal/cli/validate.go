@@ -28,7 +28,6 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 			if about != "" {
 				return a.about(about)
 			}
-			go check.Warm()
 			mp, r, err := a.checked(machines)
 			if err != nil {
 				return err

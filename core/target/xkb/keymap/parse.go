@@ -27,7 +27,7 @@ var stock = sync.OnceValue(func() *Keymap {
 	return k
 })
 
-// Warm parses the embedded data, as keys.Warm does.
+// Warm parses the embedded data, which otherwise waits until it is asked for.
 func Warm() { stock() }
 
 // Parse reads a whole keymap, as xkbcli compile-keymap or xkbcomp writes it.

@@ -230,18 +230,23 @@ func (l *loader) top(src *source, body *hclsyntax.Body) {
 	l.blocks(src, body, setting{})
 }
 
-// definitions reads what chords and values refer to: constants and the user's own
-// modifiers.
+// definitions reads what chords and values refer to, constants and the user's own
+// modifiers, and the machines, which others wait for.
 func (l *loader) definitions(src *source, body *hclsyntax.Body) {
-	for _, typ := range []string{"let", "modifier"} {
+	for _, typ := range []string{"let", "modifier", "machine"} {
 		for _, syn := range body.Blocks {
 			if syn.Type != typ {
 				continue
 			}
-			if b := l.open(src, syn, schemaOf(typ)); b != nil && typ == "let" {
+			b := l.open(src, syn, schemaOf(typ))
+			switch {
+			case b == nil:
+			case typ == "let":
 				b.let()
-			} else if b != nil {
+			case typ == "modifier":
 				b.modifier()
+			default:
+				b.machine()
 			}
 		}
 	}
@@ -270,7 +275,7 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 				"only rules stand in on and group blocks; move this out of it")
 			continue
 		}
-		if s.typ == "let" || s.typ == "modifier" {
+		if s.typ == "let" || s.typ == "modifier" || s.typ == "machine" {
 			continue // read by definitions
 		}
 		b := l.open(src, syn, s)
@@ -278,8 +283,6 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 			continue
 		}
 		switch s.typ {
-		case "machine":
-			b.machine()
 		case "board":
 			b.board()
 		case "app":

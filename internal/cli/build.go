@@ -24,7 +24,11 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 	if err != nil || diags.HasErrors() {
 		return mp, check.Report{Findings: diags}, err
 	}
-	report, err := check.Mapping(mp, check.Here{Machine: here(), Name: hostname(), Has: has}, machines)
+	at := check.Here{Name: hostname(), Has: has}
+	if len(mp.Machines) == 0 {
+		at.Machine = here()
+	}
+	report, err := check.Mapping(mp, at, machines)
 	report.Findings = append(diags, report.Findings...)
 	return mp, report, err
 }

@@ -2,9 +2,11 @@ package audit
 
 import (
 	"fmt"
+	"maps"
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"leitstand/core/behaviour"
@@ -122,7 +124,7 @@ var needed = []string{"Escape", "Enter", "Tab", "Backspace", "Space"}
 
 // lost finds what no key gives any more.
 func (a *auditor) lost() {
-	layout := a.b.Machine.Layouts[0]
+	layout, all := a.b.Machine.Layouts[0], keys.All()
 	for _, board := range a.boards() {
 		moved := a.positions(board.Name)
 		if len(moved) == 0 {
@@ -130,19 +132,23 @@ func (a *auditor) lost() {
 		}
 		var given [1 << 8]bool
 		var mods keys.Mods
-		for _, k := range keys.All() {
-			if slices.Contains(board.Lacks, k) || slices.Contains(board.Broken, k) {
-				continue
+		works := func(k keys.Key) bool { return !slices.Contains(board.Lacks, k) && !slices.Contains(board.Broken, k) }
+		for _, k := range all {
+			_, is := moved[k]
+			given[k] = !is && works(k)
+		}
+		for _, k := range modifiers() {
+			if given[k] {
+				mods |= modifierOf(k)
 			}
-			e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
-			if l, ok := moved[k]; ok {
-				e = l.Binding.Effect
-			}
-			switch e.Kind {
-			case behaviour.Becomes:
+		}
+		for k, l := range moved {
+			switch e := l.Binding.Effect; {
+			case !works(k):
+			case e.Kind == behaviour.Becomes:
 				given[e.Key] = true
 				mods |= modifierOf(e.Key)
-			case behaviour.Modifier:
+			case e.Kind == behaviour.Modifier:
 				mods |= e.Mods
 			}
 		}
@@ -150,11 +156,8 @@ func (a *auditor) lost() {
 		if board.Name != "" {
 			where = " on " + board.Name
 		}
-		for _, k := range keys.All() {
-			l, ok := moved[k]
-			if !ok {
-				continue
-			}
+		for _, k := range slices.Sorted(maps.Keys(moved)) {
+			l := moved[k]
 			a.lostKey(l, k, &given, layout, where)
 			if mod := modifierOf(k); mod != 0 && mods&mod == 0 {
 				a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
@@ -163,6 +166,11 @@ func (a *auditor) lost() {
 		}
 	}
 }
+
+// modifiers are the keys of modifierOf.
+var modifiers = sync.OnceValue(func() []keys.Key {
+	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool { return modifierOf(k) == 0 })
+})
 
 // modifierOf is the modifier, either side, that a key is; 0 for another key, and for
 // the right Alt, which is AltGr in many layouts.

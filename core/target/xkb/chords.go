@@ -145,6 +145,7 @@ func switches(sym string) bool {
 
 // split parts what is said of keys from what is said of chords.
 func split(list []target.Binding) (positions, chords []target.Binding) {
+	positions = make([]target.Binding, 0, len(list))
 	for _, b := range list {
 		if b.Level == behaviour.Hotkey {
 			chords = append(chords, b)

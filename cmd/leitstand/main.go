@@ -6,6 +6,7 @@ import (
 	"os"
 	"runtime/debug"
 
+	"leitstand/core/check"
 	"leitstand/internal/cli"
 )
 
@@ -20,6 +21,7 @@ func main() {
 	// large mapping must not pay for that in memory.
 	debug.SetGCPercent(400)
 	debug.SetMemoryLimit(120 << 20)
+	go check.Warm(nil) // while flags and files are read
 	os.Exit(cli.Run(os.Args[1:], version+" ("+commitOf()+")", os.Stdout, os.Stderr))
 }
 

@@ -106,8 +106,40 @@ func (p Place) compare(o Place) int {
 // order is by level, board, layer and press.
 func order(a, b Binding) int { return a.Place().compare(b.Place()) }
 
-// Sort orders bindings by level, board, layer and press.
-func Sort(list []Binding) { slices.SortStableFunc(list, order) }
+// Sort orders bindings by level, board, layer and press. Bindings are large, so their
+// places are sorted, and each binding is moved once.
+func Sort(list []Binding) {
+	places := make([]placed, len(list))
+	for i := range list {
+		places[i] = placed{list[i].Place(), i}
+	}
+	if slices.IsSortedFunc(places, placed.compare) {
+		return
+	}
+	slices.SortFunc(places, placed.compare)
+	for i := range places {
+		if places[i].from == i {
+			continue
+		}
+		// A cycle: what belongs here comes from where something else belongs.
+		first, at := list[i], i
+		for places[at].from != i {
+			list[at] = list[places[at].from]
+			at, places[at].from = places[at].from, at
+		}
+		list[at], places[at].from = first, at
+	}
+}
+
+// placed is the place of a binding, and where it was.
+type placed struct {
+	Place
+	from int
+}
+
+func (p placed) compare(o placed) int {
+	return cmp.Or(p.Place.compare(o.Place), cmp.Compare(p.from, o.from))
+}
 
 // Change is one press that does different things in two behaviours. Before or
 // After is nil where the press has no binding there.

@@ -1,12 +1,15 @@
 package behaviour_test
 
 import (
+	"cmp"
 	"fmt"
 	"reflect"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -74,4 +77,22 @@ func TestEffectsDifferInAnyField(t *testing.T) {
 	}
 	var e behaviour.Effect
 	differ(t, reflect.ValueOf(&e).Elem(), &e)
+}
+
+// Bindings come to lie as a stable sort by their places has them.
+func TestSort(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var list, want []behaviour.Binding
+		for i := range rapid.IntRange(0, 12).Draw(t, "bindings") {
+			b := sample.Becomes(rapid.SampledFrom([]string{"KeyA", "KeyB", "KeyC", "F7"}).Draw(t, "key"), "F13")
+			b.Board, b.Effect.Text = rapid.SampledFrom([]string{"", "wheelhouse"}).Draw(t, "board"), fmt.Sprint(i)
+			list = append(list, b)
+		}
+		want = slices.Clone(list)
+		slices.SortStableFunc(want, func(a, b behaviour.Binding) int {
+			return cmp.Or(cmp.Compare(a.Board, b.Board), cmp.Compare(a.Chord.Key, b.Chord.Key))
+		})
+		behaviour.Sort(list)
+		require.Equal(t, want, list)
+	})
 }

@@ -22,7 +22,7 @@ func main() {
 	debug.SetGCPercent(400)
 	debug.SetMemoryLimit(120 << 20)
 	go check.Warm(nil) // while flags and files are read
-	os.Exit(cli.Run(os.Args[1:], version+" ("+commitOf()+")", os.Stdout, os.Stderr))
+	os.Exit(cli.Run(os.Args[1:], func() string { return version + " (" + commitOf() + ")" }, os.Stdout, os.Stderr))
 }
 
 // commitOf is the commit the program was built from: the build's own word, or

@@ -15,7 +15,7 @@ import (
 
 func TestMain(m *testing.M) {
 	testscript.Main(m, map[string]func(){
-		"leitstand": func() { os.Exit(cli.Run(os.Args[1:], "test", os.Stdout, os.Stderr)) },
+		"leitstand": func() { os.Exit(cli.Run(os.Args[1:], func() string { return "test" }, os.Stdout, os.Stderr)) },
 	})
 }
 

@@ -41,8 +41,9 @@ type app struct {
 	format         string // --format
 }
 
-// Run runs the command line and returns the exit code.
-func Run(args []string, version string, stdout, stderr io.Writer) int {
+// Run runs the command line and returns the exit code. The version is asked for when a
+// user wants to know it.
+func Run(args []string, version func() string, stdout, stderr io.Writer) int {
 	a := &app{stdout: stdout, stderr: stderr, style: newStyle(stdout)}
 	root := a.root(version)
 	root.SetArgs(args)
@@ -61,7 +62,7 @@ func Run(args []string, version string, stdout, stderr io.Writer) int {
 	}
 }
 
-func (a *app) root(version string) *cobra.Command {
+func (a *app) root(version func() string) *cobra.Command {
 	root := &cobra.Command{
 		Use:   "leitstand",
 		Short: "One keyboard mapping for every system you use",
@@ -69,11 +70,12 @@ func (a *app) root(version string) *cobra.Command {
 configuration that Linux, macOS and Windows already understand.
 
 Start with:  leitstand demo`,
-		Version:       version,
+		Version:       "known when asked for",
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.SetVersionTemplate("leitstand {{.Version}}\n")
+	cobra.AddTemplateFunc("version", version)
+	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, or a folder of .hcl files")
 	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.formatting(), a.keys())

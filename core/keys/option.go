@@ -96,15 +96,14 @@ func (o *Option) Clash(with *Option) string {
 	if o == with {
 		return ""
 	}
-	for family, of := range wholesale {
-		if strings.HasPrefix(o.Name, family) || strings.HasPrefix(with.Name, family) {
-			a, b := slices.IndexFunc(o.Changes(), of), slices.IndexFunc(with.Changes(), of)
-			if a >= 0 && b >= 0 {
-				return with.Changes()[b]
-			}
-			if strings.HasPrefix(o.Name, family) && strings.HasPrefix(with.Name, family) {
-				return with.Changes()[0]
-			}
+	for _, w := range wholesale {
+		mine, other := strings.HasPrefix(o.Name, w.family), strings.HasPrefix(with.Name, w.family)
+		a, b := slices.IndexFunc(o.Changes(), w.of), slices.IndexFunc(with.Changes(), w.of)
+		switch {
+		case (mine || other) && a >= 0 && b >= 0:
+			return with.Changes()[b]
+		case mine && other:
+			return with.Changes()[0]
 		}
 	}
 	for _, name := range o.Changes() {
@@ -117,9 +116,12 @@ func (o *Option) Clash(with *Option) string {
 
 // wholesale are families of options that say what all keys of a kind are, whether they
 // change them or not.
-var wholesale = map[string]func(name string) bool{
-	"altwin:": func(name string) bool { k, ok := ByXKB(name); return ok && k.IsModifier() },
-	"keypad:": func(name string) bool { k, ok := ByXKB(name); return ok && k.Section() == Numpad },
+var wholesale = []struct {
+	family string
+	of     func(name string) bool
+}{
+	{"altwin:", func(name string) bool { k, ok := ByXKB(name); return ok && k.IsModifier() }},
+	{"keypad:", func(name string) bool { k, ok := ByXKB(name); return ok && k.Section() == Numpad }},
 }
 
 // Touches says whether the option says anything of a key, by XKB name.

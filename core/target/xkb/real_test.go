@@ -415,3 +415,18 @@ func TestForEveryone(t *testing.T) {
 		}
 	}
 }
+
+// The options that a user has work beside the mapping in a real X server.
+func TestOptionsPressedInX(t *testing.T) {
+	server := realtest.XServer(t)
+	p := server.Presser()
+	m := withOptions([]string{"compose:rctrl", "grp:win_space_toggle"}, "x11", "i3", "de", "us")
+	server.LoadKeymap(filepath.Join(write(t, m, []target.Binding{sample.Becomes("CapsLock", "Escape"), sample.Becomes("Pause", "KeyZ")}), "xkb/keymap.xkb"))
+	press := func(code string) string {
+		events := p.Chord(sample.Evdev(sample.Key(code)))
+		return events[len(events)-1].Keysym
+	}
+	assert.Equal(t, []string{"Multi_key", "Escape", "y", "y"}, []string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")})
+	server.Tap(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("Space")))
+	assert.Equal(t, []string{"Multi_key", "Escape", "z", "z"}, []string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")})
+}

@@ -3,7 +3,6 @@ package keymap
 import (
 	_ "embed"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -137,9 +136,9 @@ func (p *parser) mods() mods {
 	var m mods
 	for p.Err == nil {
 		name := p.Word()
-		switch i := slices.Index(realNames, name); {
-		case i >= 0:
-			m.real |= 1 << i
+		switch real := realMask(name); {
+		case real != 0:
+			m.real |= real
 		case strings.EqualFold(name, "none"):
 		case strings.EqualFold(name, "all"):
 			m.real = 0xFF
@@ -153,6 +152,19 @@ func (p *parser) mods() mods {
 		}
 	}
 	return m
+}
+
+// realMask is the real modifier of a name, 0 for another.
+func realMask(name string) Mask {
+	if len(name) < 4 {
+		return 0
+	}
+	for i, n := range realNames {
+		if n[3] == name[3] && n == name { // Mod1 to Mod5 differ there
+			return 1 << i
+		}
+	}
+	return 0
 }
 
 func (p *parser) interpretation() {

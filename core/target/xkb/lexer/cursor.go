@@ -41,7 +41,7 @@ func (c *Cursor) Going(end rune) bool { return c.Tok != end && c.Tok != EOF && c
 
 // Expect passes over a word that must be there.
 func (c *Cursor) Expect(t string) {
-	if c.Text() != t {
+	if !c.at(t) {
 		c.Fail(fmt.Sprintf("%q where %q should be", c.Text(), t))
 	}
 	c.Step()
@@ -49,11 +49,19 @@ func (c *Cursor) Expect(t string) {
 
 // Maybe passes over a word if it is there.
 func (c *Cursor) Maybe(t string) bool {
-	if c.Text() != t || c.Tok == EOF {
+	if !c.at(t) || c.Tok == EOF {
 		return false
 	}
 	c.Step()
 	return true
+}
+
+// at says whether the word is t. A sign is its own kind.
+func (c *Cursor) at(t string) bool {
+	if len(t) == 1 && classes[t[0]] == 0 {
+		return c.Tok == rune(t[0])
+	}
+	return c.Text() == t
 }
 
 // Name reads <NAME>, the name of a key.

@@ -188,11 +188,7 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		var list []keys.Chord
 		for level := range 2 {
 			for _, k := range keys.All() {
-				s, ok := l.Symbols(k)
-				if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") || strings.HasPrefix(s.Level[level], "XF86") {
-					continue
-				}
-				if typed, ok := keys.KeysymRune(s.Level[level]); ok && unicode.ToUpper(typed) == char[0] {
+				if typed := types(l, k, level); unicode.ToUpper(typed) == char[0] {
 					found := keys.Chord{Mods: c.Mods, Key: k}
 					if level == 1 && !unicode.IsLetter(typed) {
 						found.Mods |= keys.Shift
@@ -208,6 +204,23 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		}
 	}
 	return nil, fmt.Errorf("%q: no key of the machine's layouts is called so", text)
+}
+
+// types is the character that Qt takes from a key on a level, 0 for none: not those of the
+// numeric pad, which have names of their own.
+func types(l *keys.Layout, k keys.Key, level int) rune {
+	if typed := l.Characters(k); typed != nil {
+		if level < len(typed) {
+			return typed[level]
+		}
+		return 0
+	}
+	s, ok := l.Symbols(k)
+	if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") || strings.HasPrefix(s.Level[level], "XF86") {
+		return 0
+	}
+	r, _ := keys.KeysymRune(s.Level[level])
+	return r
 }
 
 // started reads the desktop file of a program's shortcut.

@@ -1,9 +1,12 @@
 package xfce
 
 import (
+	"bytes"
+	"cmp"
 	"encoding/xml"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"slices"
 	"strconv"
@@ -17,14 +20,80 @@ import (
 
 // node is a property of a channel file, as far as reading needs it.
 type node struct {
-	Name    string `xml:"name,attr"`
-	Version string `xml:"version,attr"`
-	Type    string `xml:"type,attr"`
-	Value   string `xml:"value,attr"`
-	Items   []struct {
-		Value string `xml:"value,attr"`
-	} `xml:"value"`
-	Nodes []node `xml:"property"`
+	Name, Version, Type, Value string
+	Items                      []node // the values of an array
+	Nodes                      []node // the properties in it
+}
+
+// parse reads the element that a channel file is.
+func parse(text []byte) (node, error) {
+	d := xml.NewDecoder(bytes.NewReader(text))
+	for {
+		t, err := d.RawToken()
+		if err != nil {
+			return node{}, cmp.Or(ended(err), err)
+		}
+		if start, ok := t.(xml.StartElement); ok {
+			return element(d, start, 0)
+		}
+	}
+}
+
+var errEnds = errors.New("the file ends in the middle")
+
+// ended says that a file ends too early, nil for another error.
+func ended(err error) error {
+	if errors.Is(err, io.EOF) {
+		return errEnds
+	}
+	return nil
+}
+
+// deepest is how deep properties lie at most; a channel has four or five levels.
+const deepest = 40
+
+// element reads an element behind its start.
+func element(d *xml.Decoder, start xml.StartElement, depth int) (node, error) {
+	var n node
+	if depth > deepest {
+		return n, errors.New("properties are nested too deep")
+	}
+	for _, a := range start.Attr {
+		switch a.Name.Local {
+		case "name":
+			n.Name = a.Value
+		case "version":
+			n.Version = a.Value
+		case "type":
+			n.Type = a.Value
+		case "value":
+			n.Value = a.Value
+		}
+	}
+	for {
+		t, err := d.RawToken()
+		if err != nil {
+			return n, cmp.Or(ended(err), err)
+		}
+		switch t := t.(type) {
+		case xml.EndElement:
+			if t.Name != start.Name {
+				return n, fmt.Errorf("<%s> is closed by </%s>", start.Name.Local, t.Name.Local)
+			}
+			return n, nil
+		case xml.StartElement:
+			inside, err := element(d, t, depth+1)
+			if err != nil {
+				return n, err
+			}
+			switch t.Name.Local {
+			case "property":
+				n.Nodes = append(n.Nodes, inside)
+			case "value":
+				n.Items = append(n.Items, inside)
+			}
+		}
+	}
 }
 
 func (n node) child(name string) node {
@@ -56,8 +125,8 @@ func repeats(fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	var root node
-	if err := xml.Unmarshal(text, &root); err != nil {
+	root, err := parse(text)
+	if err != nil {
 		return nil, fmt.Errorf("xfce/keyboards.xml: %w", err)
 	}
 	if root.Name != "keyboards" || root.Version != "1.0" {
@@ -85,8 +154,8 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	var root node
-	if err := xml.Unmarshal(text, &root); err != nil {
+	root, err := parse(text)
+	if err != nil {
 		return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
 	}
 	custom := root.child("commands").child("custom")

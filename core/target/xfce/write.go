@@ -1,6 +1,7 @@
 package xfce
 
 import (
+	"bytes"
 	"encoding/xml"
 	"fmt"
 	"slices"
@@ -19,24 +20,17 @@ const (
 
 // property is one node of a settings channel.
 type property struct {
-	XMLName  xml.Name   `xml:"property"`
-	Name     string     `xml:"name,attr"`
-	Type     string     `xml:"type,attr"`
-	Value    string     `xml:"value,attr,omitempty"`
-	Values   []value    `xml:"value"`
-	Children []property `xml:"property"`
+	Name, Type, Value string
+	Values            []value
+	Children          []property
 }
 
-type value struct {
-	Type  string `xml:"type,attr"`
-	Value string `xml:"value,attr"`
-}
+type value struct{ Type, Value string }
 
 type channelFile struct {
-	XMLName    xml.Name   `xml:"channel"`
-	Name       string     `xml:"name,attr"`
-	Version    string     `xml:"version,attr"`
-	Properties []property `xml:"property"`
+	Name       string
+	Version    string
+	Properties []property
 }
 
 // Write makes the channel file, and the steps that set the same on a running
@@ -90,9 +84,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			}
 		}
 		file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
-		if err := add(&out, file, path); err != nil {
-			return target.Output{}, err
-		}
+		add(&out, file, path)
 		out.Steps = append(out.Steps, target.Step{
 			Text: "On a running Xfce desktop, set the shortcuts with these commands; they take effect at once. " +
 				"(The file `" + path + "` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)",
@@ -100,10 +92,8 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		})
 	}
 	if len(repeat) > 0 {
-		if err := add(&out, channelFile{Name: "keyboards", Version: "1.0", Properties: []property{{Name: "Default", Type: "empty", Children: []property{
-			{Name: "KeyRepeat", Type: "empty", Children: repeat}}}}}, "xfce/keyboards.xml"); err != nil {
-			return target.Output{}, err
-		}
+		add(&out, channelFile{Name: "keyboards", Version: "1.0", Properties: []property{{Name: "Default", Type: "empty", Children: []property{
+			{Name: "KeyRepeat", Type: "empty", Children: repeat}}}}}, "xfce/keyboards.xml")
 		var lines []string
 		for _, p := range repeat {
 			lines = append(lines, fmt.Sprintf("xfconf-query -c keyboards -p /Default/KeyRepeat/%s -n -t int -s %s", p.Name, p.Value))
@@ -114,16 +104,50 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 }
 
 // add puts a channel's file with the others.
-func add(out *target.Output, file channelFile, path string) error {
-	text, err := xml.MarshalIndent(file, "", "  ")
-	if err != nil {
-		return err
+func add(out *target.Output, file channelFile, path string) {
+	var b bytes.Buffer
+	b.WriteString(xml.Header)
+	open(&b, "", "channel", "name", file.Name, "version", file.Version)
+	for _, p := range file.Properties {
+		p.write(&b, "\n  ")
 	}
+	b.WriteString("\n</channel>\n")
 	out.Files = append(out.Files, target.File{
-		Path: path, Data: []byte(xml.Header + string(text) + "\n"),
+		Path: path, Data: b.Bytes(),
 		Goes: "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + file.Name + ".xml",
 	})
-	return nil
+}
+
+// write writes a property on lines that begin with a line feed and an indent.
+func (p property) write(b *bytes.Buffer, line string) {
+	attributes := []string{"name", p.Name, "type", p.Type}
+	if p.Value != "" {
+		attributes = append(attributes, "value", p.Value)
+	}
+	open(b, line, "property", attributes...)
+	for _, v := range p.Values {
+		open(b, line+"  ", "value", "type", v.Type, "value", v.Value)
+		b.WriteString("</value>")
+	}
+	for _, c := range p.Children {
+		c.write(b, line+"  ")
+	}
+	if len(p.Values)+len(p.Children) > 0 {
+		b.WriteString(line)
+	}
+	b.WriteString("</property>")
+}
+
+// open writes the start of an element with its attributes, each a name and a value.
+func open(b *bytes.Buffer, line, element string, attributes ...string) {
+	b.WriteString(line)
+	b.WriteString("<" + element)
+	for i := 0; i < len(attributes); i += 2 {
+		b.WriteString(" " + attributes[i] + `="`)
+		_ = xml.EscapeText(b, []byte(attributes[i+1])) // a buffer takes everything
+		b.WriteByte('"')
+	}
+	b.WriteByte('>')
 }
 
 func repeatProperty(b target.Binding) property {

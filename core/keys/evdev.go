@@ -4,28 +4,13 @@ import (
 	_ "embed"
 	"strconv"
 	"strings"
-	"sync"
 )
 
+// evdevText is the kernel's names of input event codes, in lower case: a line for each,
+// the code before the name. A run asks for few, so they are looked for as they stand.
+//
 //go:embed data/evdev.txt
 var evdevText string
-
-// evdevNames are the kernel's names of input event codes, in lower case, both ways.
-var evdevNames = sync.OnceValues(func() (map[int]string, map[string]int) {
-	names, codes := make(map[int]string, 800), make(map[string]int, 800)
-	for line := range strings.Lines(evdevText) {
-		number, name, _ := strings.Cut(strings.TrimSuffix(line, "\n"), " ")
-		n, err := strconv.Atoi(number)
-		if err != nil {
-			continue // a comment
-		}
-		if _, known := names[n]; !known {
-			names[n] = name
-		}
-		codes[name] = n
-	}
-	return names, codes
-})
 
 // EvdevName is the kernel's name of the key without KEY_, in lower case.
 func (k Key) EvdevName() (string, bool) {
@@ -33,16 +18,19 @@ func (k Key) EvdevName() (string, bool) {
 	if !ok {
 		return "", false
 	}
-	names, _ := evdevNames()
-	name, ok := names[code]
+	_, after, ok := strings.Cut(evdevText, "\n"+strconv.Itoa(code)+" ")
+	name, _, _ := strings.Cut(after, "\n")
 	return name, ok
 }
 
 // ByEvdevName finds a key by the kernel's name, and says whether there is such a
 // name at all.
 func ByEvdevName(name string) (k Key, named bool) {
-	_, codes := evdevNames()
-	code, named := codes[name]
+	before, _, ok := strings.Cut(evdevText, " "+name+"\n")
+	code, err := strconv.Atoi(before[strings.LastIndexByte(before, '\n')+1:])
+	if !ok || err != nil {
+		return None, false
+	}
 	k, _ = ByEvdev(code)
-	return k, named
+	return k, true
 }

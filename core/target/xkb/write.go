@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -227,22 +228,21 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 // text writes a stanza with all its groups. A statement is what begins it: "key"
 // or "replace key".
 func (s stanza) text(statement string) string {
-	var b strings.Builder
-	fmt.Fprintf(&b, "    %s <%s> {", statement, s.name)
+	text := "    " + statement + " <" + s.name + "> {"
 	for i, sym := range s.groups {
 		if i > 0 {
-			b.WriteString(",\n       ")
+			text += ",\n       "
 		}
-		fmt.Fprintf(&b, " type[Group%d] = \"%s\", symbols[Group%d] = [ %s ]", i+1, sym.Type, i+1, strings.Join(sym.Level, ", "))
+		group := "[Group" + strconv.Itoa(i+1) + "]"
+		text += " type" + group + " = \"" + sym.Type + "\", symbols" + group + " = [ " + strings.Join(sym.Level, ", ") + " ]"
 		if s.actions != nil && s.actions[i] != "" {
-			fmt.Fprintf(&b, ", actions[Group%d] = [ %s ]", i+1, s.actions[i])
+			text += ", actions" + group + " = [ " + s.actions[i] + " ]"
 		}
 	}
 	if s.repeats {
-		b.WriteString(",\n        repeat = Yes")
+		text += ",\n        repeat = Yes"
 	}
-	b.WriteString(" };\n")
-	return b.String()
+	return text + " };\n"
 }
 
 func modifierMaps(mods map[string][]string) string {

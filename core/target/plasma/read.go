@@ -185,12 +185,13 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		if len(char) != 1 {
 			break
 		}
+		names := []string{keys.RuneKeysym(char[0]), keys.RuneKeysym(unicode.ToLower(char[0]))}
 		var list []keys.Chord
 		for level := range 2 {
 			for _, k := range keys.All() {
-				if typed := types(l, k, level); unicode.ToUpper(typed) == char[0] {
+				if types(l, k, level, char[0], names) {
 					found := keys.Chord{Mods: c.Mods, Key: k}
-					if level == 1 && !unicode.IsLetter(typed) {
+					if level == 1 && !unicode.IsLetter(char[0]) {
 						found.Mods |= keys.Shift
 					}
 					if !slices.Contains(list, found) {
@@ -206,21 +207,14 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 	return nil, fmt.Errorf("%q: no key of the machine's layouts is called so", text)
 }
 
-// types is the character that Qt takes from a key on a level, 0 for none: not those of the
-// numeric pad, which have names of their own.
-func types(l *keys.Layout, k keys.Key, level int) rune {
+// types says whether Qt takes a character, a capital of which the keysyms have these
+// names, from a key on a level: not from the numeric pad, which has names of its own.
+func types(l *keys.Layout, k keys.Key, level int, char rune, names []string) bool {
 	if typed := l.Characters(k); typed != nil {
-		if level < len(typed) {
-			return typed[level]
-		}
-		return 0
+		return level < len(typed) && unicode.ToUpper(typed[level]) == char
 	}
 	s, ok := l.Symbols(k)
-	if !ok || level >= len(s.Level) || strings.HasPrefix(s.Level[level], "KP_") || strings.HasPrefix(s.Level[level], "XF86") {
-		return 0
-	}
-	r, _ := keys.KeysymRune(s.Level[level])
-	return r
+	return ok && level < len(s.Level) && slices.Contains(names, s.Level[level])
 }
 
 // started reads the desktop file of a program's shortcut.

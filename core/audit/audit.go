@@ -368,7 +368,7 @@ func (a *auditor) notes() {
 			continue
 		}
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
-		if f.Everyone {
+		if f.Everyone || f.Stage == target.Layout && a.b.Machine.LayoutForAll {
 			a.add("needs-rights", nil, at, fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name), "")
 		}
 		if !f.Everyone && f.Stage != target.Desktop {

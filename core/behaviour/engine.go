@@ -25,6 +25,8 @@ type Out struct {
 	Erase    int      // characters taken back, for an abbreviation
 	Launch   *Launch
 	Action   string
+	// Compose: a compose sequence begins, which programs make of the presses that follow.
+	Compose bool
 }
 
 // Engine does what bindings say, event by event. It has no clock: time comes with
@@ -306,6 +308,8 @@ func (e *Engine) act(effect Effect) {
 		e.emit(Out{Launch: &l})
 	case Acts:
 		e.emit(Out{Action: effect.Action})
+	case Composes:
+		e.emit(Out{Compose: true})
 	case Plays:
 		for _, s := range effect.Steps {
 			switch {

@@ -50,6 +50,8 @@ func words(list []behaviour.Out) string {
 			parts = append(parts, o.Launch.String())
 		case o.Action != "":
 			parts = append(parts, o.Action)
+		case o.Compose:
+			parts = append(parts, "compose")
 		default:
 			parts = append(parts, fmt.Sprintf("%q", o.Text))
 		}
@@ -176,6 +178,8 @@ func TestEngineAgreesWithBindings(t *testing.T) {
 			switch effect, ok := says[k]; {
 			case ok && effect.Kind == behaviour.Becomes:
 				want = "+" + effect.Key.String() + " -" + effect.Key.String()
+			case ok && effect.Kind == behaviour.Composes:
+				want = "compose"
 			case ok: // nothing, or Hyper, which is no key
 				want = ""
 			}

@@ -410,3 +410,25 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 		}
 	}
 }
+
+// Of two abbreviations that begin alike, the longer one can never be typed behind Compose.
+func TestAbbreviationsBeginApart(t *testing.T) {
+	_, builds, diags := build(t, `
+machine "office" {
+  system  = "linux"
+  options = ["compose:menu"]
+}
+snippet {
+  abbreviation = ";nhn"
+  text         = "NHN -5.00 m"
+}
+snippet {
+  abbreviation = ";nhnw"
+  text         = "NHN, wheelhouse"
+}
+`)
+	require.Len(t, diags, 1)
+	assert.Equal(t, `";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`, diags[0].Summary)
+	assert.Equal(t, "compose", builds[0].Landings[0].Target.Facts().Name)
+	assert.Nil(t, builds[0].Landings[1].Target)
+}

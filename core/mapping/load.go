@@ -73,8 +73,7 @@ func Open(fsys fs.FS, name, shown string) (*Opened, error) {
 	return &Opened{l}, nil
 }
 
-// Machines are the machines of the mapping, those of files that rules name left out.
-// They stay as they are.
+// Machines are the machines of the mapping, which stay as they are.
 func (o *Opened) Machines() []*Machine { return slices.Clone(o.l.m.Machines) }
 
 // Mapping is the second half of Load.

@@ -56,7 +56,8 @@ func Play(mp *mapping.Mapping, b *compile.Build, text string, where Where) (Play
 	var does, meant []behaviour.Binding
 	for _, l := range b.Landings {
 		meant = append(meant, l.Binding)
-		if l.Target != nil {
+		// An abbreviation that has landed is typed after Compose, and the mapping's is not.
+		if l.Target != nil && l.Binding.Level != behaviour.Typing {
 			does = append(does, l.Written())
 		}
 	}
@@ -224,6 +225,8 @@ func seen(outs []behaviour.Out) []string {
 			list = append(list, behaviour.Effect{Kind: behaviour.Launches, Launch: *o.Launch}.String())
 		case o.Action != "":
 			list = append(list, behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}.String())
+		case o.Compose:
+			list = append(list, "Compose")
 		}
 	}
 	return list

@@ -108,3 +108,35 @@ func TestAsk(t *testing.T) {
 	assert.Equal(t, "Hyper+KeyT", found[0].Press)
 	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
 }
+
+// What an option of the machine makes of a key is part of the way; Compose is told as
+// such, and an abbreviation that is typed after it does not come of the word alone.
+func TestAskOfOptions(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`
+machine "office" {
+  system  = "linux"
+  desktop = "i3"
+  options = ["compose:rctrl"]
+}
+remap "Pause" { to = "Compose" }
+snippet {
+  abbreviation = "nhn"
+  text         = "NHN"
+}
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	for chord, want := range map[string]string{"ControlRight": "gives Multi_key", "Pause": "acts as Compose"} {
+		answers, err := press.Ask(mp, builds[0], chord, press.Where{})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Does, chord)
+	}
+	played, err := press.Play(mp, builds[0], "Pause 100ms", press.Where{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Compose"}, played.Moments[0].Sees)
+	played, err = press.Play(mp, builds[0], "KeyN 50ms, KeyH 50ms, KeyN 50ms, Space 50ms", press.Where{})
+	require.NoError(t, err)
+	assert.NotEmpty(t, played.Wanted)
+}

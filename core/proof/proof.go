@@ -280,7 +280,7 @@ func (p *prover) layout(written *keymap.Keymap) {
 			}
 			continue
 		}
-		if sends := l.Entry != nil && l.Binding.Effect.Kind == behaviour.Sends; sends && ok {
+		if changed && l.Binding.Effect.Kind == behaviour.Sends {
 			p.layers(written, bare, k, l, changed, nil, touched)
 			continue
 		}

@@ -61,39 +61,26 @@ altwin:meta_win altwin:left_meta_win ctrl:lctrl_meta grp:alts_toggle lv3:4_switc
 japan:nicola_f_bs japan:hztg_escape solaris:sun_compat parens:swap_brackets
 `)
 
-// plain is the layouts without options: the texts of their keys.
-var plain = map[string]map[string]string{}
-
 // option lists what an option changes, nothing if our data cannot say it.
 func option(name, include string) ([]string, error) {
 	var without, with, without2, with2 []map[string]string
 	changed := map[string]bool{}
 	for _, layout := range keys.OptionBases {
-		if plain[layout] == nil {
-			w, err := keysOf(layout, "")
+		for _, c := range []struct {
+			layouts, options string
+			list             *[]map[string]string
+		}{{layout, "", &without}, {layout, name, &with}, {"us," + layout, "", &without2}, {"us," + layout, name, &with2}} {
+			found, err := keysOf(c.layouts, c.options)
 			if err != nil {
 				return nil, err
 			}
-			plain[layout] = w
+			*c.list = append(*c.list, found)
 		}
-		w := plain[layout]
-		o, err := keysOf(layout, name)
-		if err != nil {
-			return nil, err
-		}
-		without, with = append(without, w), append(with, o)
-		for options, list := range map[string]*[]map[string]string{"": &without2, name: &with2} {
-			two, err := keysOf("us,"+layout, options)
-			if err != nil {
-				return nil, err
+		w, o := without[len(without)-1], with[len(with)-1]
+		for _, some := range []map[string]string{w, o} {
+			for key := range some {
+				changed[key] = changed[key] || o[key] != w[key]
 			}
-			*list = append(*list, two)
-		}
-		for key := range o {
-			changed[key] = changed[key] || o[key] != w[key]
-		}
-		for key := range w {
-			changed[key] = changed[key] || o[key] != w[key]
 		}
 	}
 	var lines []string
@@ -246,10 +233,19 @@ func given(what *regexp.Regexp, stanza string) string {
 	return strings.TrimSpace(found[1])
 }
 
+// plain is what keysOf has found of layouts without options, which each option asks for.
+var plain = map[string]map[string]string{}
+
 // keysOf compiles layouts with options: the text of each key.
 func keysOf(layouts, options string) (map[string]string, error) {
+	if known, ok := plain[layouts]; ok && options == "" {
+		return known, nil
+	}
 	text, err := symbols(layouts, "", options)
 	found := map[string]string{}
+	if options == "" {
+		plain[layouts] = found
+	}
 	for _, m := range keyStanza.FindAllStringSubmatch(text, -1) {
 		found[m[1]] = m[2]
 	}

@@ -385,6 +385,11 @@ func TestLayersPressedInX(t *testing.T) {
 			} else {
 				assert.Equal(t, "h", p.Chord(sample.Evdev(sample.Key("KeyH")))[0].Keysym, at)
 			}
+			if how == "once" { // held, it holds the layer, and waits for no key afterwards
+				events := p.Chord(sample.Evdev(sample.Key("ControlRight")), sample.Evdev(sample.Key("KeyH")))
+				assert.Equal(t, "Left", events[len(events)-1].Keysym, at)
+				assert.Equal(t, "h", p.Chord(sample.Evdev(sample.Key("KeyH")))[0].Keysym, at)
+			}
 		}
 	}
 }

@@ -43,11 +43,11 @@ func waylandSteps(m *intent.Machine) []target.Step {
 	switchOn := target.Step{Text: "Switch the option `" + option + "` " + who + " where the compositor keeps its XKB options, and log in again." + keep}
 	switch m.Desktop {
 	case "sway":
-		file := "~/.config/sway/config"
+		file, included := "~/.config/sway/config", ""
 		if m.LayoutForAll {
-			file = "/etc/sway/config.d/leitstand-layout.conf"
+			file, included = "/etc/sway/config.d/leitstand-layout.conf", ", which a user's own configuration must include"
 		}
-		switchOn = target.Step{Text: "Add this line to `" + file + "`, then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
+		switchOn = target.Step{Text: "Add this line to `" + file + "`" + included + ", then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
 	case "gnome":
 		value := "['" + strings.Join(all, "', '") + "']"
 		switchOn = target.Step{Text: "Switch the option on; it takes effect at once." + keep,

@@ -79,6 +79,7 @@ func differs(a, b *keymap.Keymap, groups int) string {
 // Every option does on our keymaps what it does on those of xkeyboard-config.
 func TestOptions(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
+	assert.Len(t, keys.OptionNames(), 172, "docs/platforms.md says how many there are")
 	for _, o := range keys.OptionNames() {
 		list := []string{o}
 		assert.Empty(t, differs(builtWith(t, list, "us", "de"), compiledWith(t, list, "us", "de"), 2), o)

@@ -1,0 +1,167 @@
+package mapping
+
+import (
+	"fmt"
+	"maps"
+	"math/big"
+	"slices"
+	"strings"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+)
+
+// plain gives back the braces that scan hid from HCL.
+func plain(s string) string { return strings.ReplaceAll(s, string(rune(brace)), "{") }
+
+// value evaluates a literal. Whatever else HCL could compute is refused.
+func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f form) (cty.Value, bool) {
+	fail := func(advice string) (cty.Value, bool) {
+		l.add(src.rng(expr.Range()), "wrong-type", fmt.Sprintf("%s must be %s", name, formWords[f]), advice)
+		return cty.NilVal, false
+	}
+	if !l.written(src, expr) {
+		return fail("nothing is computed" + bareAdvice(expr))
+	}
+	if v, ok := literal(expr); ok && (f == formText || f == formTexts || f == formCommand) {
+		return v, true
+	}
+	if l.constants == nil {
+		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
+	}
+	v, diags := expr.Value(l.constants)
+	if diags.HasErrors() {
+		return cty.NilVal, false // an unknown constant, which written has reported
+	}
+	if !v.IsWhollyKnown() || v.IsNull() {
+		return fail("")
+	}
+	text := v.Type() == cty.String
+	texts := v.Type().IsTupleType()
+	if texts {
+		for _, t := range v.Type().TupleElementTypes() {
+			texts = texts && t == cty.String
+		}
+	}
+	ok := false
+	switch f {
+	case formText:
+		ok = text
+	case formTexts:
+		ok = text || texts
+	case formNumber:
+		ok = v.Type() == cty.Number && isWhole(v)
+	case formBool:
+		ok = v.Type() == cty.Bool
+	case formCommand:
+		ok = text || texts && v.LengthInt() > 0
+	case formPairs:
+		ok = v.Type().IsObjectType()
+	case formAny:
+		ok = true
+	}
+	if !ok {
+		advice := ""
+		if f != formNumber && f != formBool && f != formPairs && !texts {
+			advice = "put it in quotes"
+		}
+		return fail(advice)
+	}
+	return v, true
+}
+
+// literal is a plain text, the usual case by far, without HCL's evaluation.
+func literal(expr hclsyntax.Expression) (cty.Value, bool) {
+	t, ok := expr.(*hclsyntax.TemplateExpr)
+	if !ok || len(t.Parts) != 1 {
+		return cty.NilVal, false
+	}
+	v, ok := t.Parts[0].(*hclsyntax.LiteralValueExpr)
+	if !ok || v.Val.Type() != cty.String {
+		return cty.NilVal, false
+	}
+	return v.Val, true
+}
+
+// written says whether an expression is written out in full, constants included,
+// and reports constants that are not defined.
+func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
+	all := func(list []hclsyntax.Expression) bool {
+		ok := true
+		for _, e := range list {
+			ok = l.written(src, e) && ok
+		}
+		return ok
+	}
+	switch e := expr.(type) {
+	case *hclsyntax.LiteralValueExpr:
+		return true
+	case *hclsyntax.TemplateExpr:
+		return all(e.Parts)
+	case *hclsyntax.TupleConsExpr:
+		return all(e.Exprs)
+	case *hclsyntax.UnaryOpExpr: // HCL has no negative numbers but this
+		n, ok := e.Val.(*hclsyntax.LiteralValueExpr)
+		return ok && e.Op == hclsyntax.OpNegate && n.Val.Type() == cty.Number
+	case *hclsyntax.ObjectConsKeyExpr:
+		return !e.ForceNonLiteral
+	case *hclsyntax.ObjectConsExpr:
+		seen := map[string]bool{}
+		for _, item := range e.Items {
+			if !all([]hclsyntax.Expression{item.KeyExpr, item.ValueExpr}) {
+				return false
+			}
+			k, diags := item.KeyExpr.Value(nil)
+			if diags.HasErrors() || !k.IsKnown() || k.Type() != cty.String {
+				return false
+			}
+			if name := k.AsString(); seen[name] { // HCL keeps the last one without a word
+				l.add(src.rng(item.KeyExpr.Range()), "duplicate", fmt.Sprintf("%q stands twice in these braces", plain(name)), "keep one of the two")
+			} else {
+				seen[name] = true
+			}
+		}
+		return true
+	case *hclsyntax.ScopeTraversalExpr:
+		if e.Traversal.RootName() != "let" || len(e.Traversal) != 2 {
+			return false
+		}
+		if name, ok := e.Traversal[1].(hcl.TraverseAttr); ok {
+			l.constant(Text{"let." + name.Name, src.rng(expr.Range())})
+			return true
+		}
+	}
+	return false
+}
+
+// constant looks up a text of the form let.NAME, and leaves others as they are.
+func (l *loader) constant(t Text) Text {
+	name, ok := strings.CutPrefix(t.Value, "let.")
+	if !ok {
+		return t
+	}
+	v, ok := l.lets[name]
+	if !ok {
+		l.unknown(Text{name, t.Range}, "unknown-constant", fmt.Sprintf("there is no constant %q", name), slices.Sorted(maps.Keys(l.lets)))
+		return t
+	}
+	if v.Type() == cty.String {
+		t.Value = plain(v.AsString())
+	}
+	return t
+}
+
+// bareAdvice proposes quotes for a bare word, the usual slip.
+func bareAdvice(expr hclsyntax.Expression) string {
+	if t, ok := expr.(*hclsyntax.ScopeTraversalExpr); ok && len(t.Traversal) == 1 {
+		return fmt.Sprintf("; write %q with its quotes", t.Traversal.RootName())
+	}
+	return ""
+}
+
+// isWhole says whether a number is neither a fraction nor too large to count with.
+func isWhole(v cty.Value) bool {
+	_, accuracy := v.AsBigFloat().Int64()
+	return accuracy == big.Exact
+}

@@ -42,7 +42,9 @@ type Binding struct {
 	Everyone, Takes bool
 	// Kept is what a file says only to keep what the desktop does anyhow, or what it
 	// says of several keys that it cannot tell apart. Never meant, only found.
-	Kept   bool
+	Kept bool
+	// Alike says of a kept binding that it is for several keys, of which the file means one.
+	Alike  bool
 	Effect Effect
 }
 
@@ -149,9 +151,9 @@ type Change struct {
 	Before, After *Effect
 }
 
-// plain drops what a board says only to repeat what every board does, and sorts the
+// Plain drops what a board says only to repeat what every board does, and sorts the
 // rest.
-func plain(list []Binding) []Binding {
+func Plain(list []Binding) []Binding {
 	if slices.ContainsFunc(list, func(b Binding) bool { return b.Board != "" }) {
 		every := map[Place]Effect{}
 		for _, b := range list {
@@ -176,7 +178,7 @@ func plain(list []Binding) []Binding {
 // Compare lists the presses whose effects differ, in the order of Sort. What is
 // Kept on one side only is no difference.
 func Compare(before, after []Binding) []Change {
-	before, after = plain(before), plain(after)
+	before, after = Plain(before), Plain(after)
 	var changes []Change
 	for len(before) > 0 || len(after) > 0 {
 		at := 0
@@ -200,11 +202,14 @@ func Compare(before, after []Binding) []Change {
 			}
 			after = after[1:]
 		default:
-			// Where a press is bound twice, the later binding counts before, and each after.
-			for len(before) > 1 && order(before[0], before[1]) == 0 {
-				before = before[1:]
-			}
+			// Where a press is bound twice, the later binding counts before, unless it is only
+			// kept, and each after.
 			was := &before[0]
+			for len(before) > 1 && order(before[0], before[1]) == 0 {
+				if before = before[1:]; !before[0].Kept || was.Kept {
+					was = &before[0]
+				}
+			}
 			for len(after) > 0 && order(*was, after[0]) == 0 {
 				if b := &after[0]; !was.Effect.Equal(b.Effect) {
 					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})

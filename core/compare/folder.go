@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"path"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -41,27 +40,13 @@ type FileDifference struct {
 }
 
 // IsCompiled says whether a folder was written by compile.
-func IsCompiled(fsys fs.FS) bool { return len(machinesIn(fsys)) > 0 }
-
-func machinesIn(fsys fs.FS) []string {
-	entries, err := fs.ReadDir(fsys, ".")
-	if err != nil {
-		return nil
-	}
-	var names []string
-	for _, e := range entries {
-		if _, err := fs.Stat(fsys, path.Join(e.Name(), "machine.json")); err == nil {
-			names = append(names, e.Name())
-		}
-	}
-	return names
-}
+func IsCompiled(fsys fs.FS) bool { return len(compile.Folders(fsys)) > 0 }
 
 // Folder holds compiled machines against a folder compiled before: by what a
 // press does, and file by file.
 func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 	var list []MachineDifference
-	present := machinesIn(fsys)
+	present := compile.Folders(fsys)
 	for _, b := range builds {
 		d := MachineDifference{Machine: b.Machine.Name}
 		if !slices.Contains(present, d.Machine) {

@@ -6,7 +6,6 @@ package compile
 
 import (
 	"cmp"
-	"encoding/json"
 	"fmt"
 	"io/fs"
 	"slices"
@@ -58,7 +57,9 @@ var registry = []Target{
 	xkb.Target{},
 	console.Target{},
 	compose.Target{},
+	xfce.Target{Everyone: true},
 	xfce.Target{},
+	plasma.Target{Everyone: true},
 	plasma.Target{},
 	dconf.Target{Desktop: "gnome", Everyone: true},
 	dconf.Target{Desktop: "mate", Everyone: true},
@@ -67,9 +68,35 @@ var registry = []Target{
 	dconf.Target{Desktop: "mate"},
 	dconf.Target{Desktop: "cinnamon"},
 	i3.Target{},
+	i3.Target{Sway: true, Everyone: true},
 	i3.Target{Sway: true},
 	shelllink.Target{},
 	steps.Target{},
+}
+
+// Importer is a mechanism of whose kind others write files, too.
+type Importer interface {
+	// For is the machines whose files they are: a system, and a desktop or a session if
+	// it is one only.
+	For() mapping.Machine
+	// Knows says whether a file is of the mechanism's kind, by its name, with the folders as far
+	// as they are known, and its text.
+	Knows(name string, text []byte) bool
+	// Import is what a file does on a machine, and what of it cannot be told; given holds
+	// all files to read, by their names. The error says that the file as a whole cannot be
+	// read.
+	Import(m *target.Machine, text []byte, given fs.FS) (target.Imported, error)
+}
+
+// Importers lists the mechanisms that read files of others.
+func Importers() []Importer {
+	var list []Importer
+	for _, t := range registry {
+		if i, ok := t.(Importer); ok {
+			list = append(list, i)
+		}
+	}
+	return list
 }
 
 // serving lists the mechanisms of a machine.
@@ -113,10 +140,15 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target.Answer) {
 	var winner Target
 	var answer target.Answer
+	worth := target.None
 	for _, t := range list {
 		a := t.Take(m, b)
-		if a.Verdict > answer.Verdict {
-			winner, answer = t, a
+		v := a.Verdict
+		if b.Everyone && v == target.Exact && !t.Facts().Everyone {
+			v = target.Near // what is for one user only is no better than what is nearly for all
+		}
+		if v > worth {
+			winner, answer, worth = t, a, v
 		} else if answer.Verdict == target.None && !strings.Contains(answer.Words, a.Words) {
 			answer.Words = join(answer.Words, a.Words) // each has a reason of its own
 		}
@@ -248,7 +280,7 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
 func (b *Build) Folder() []target.File {
-	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: "machine.json", Data: describe(b.Machine, b.Files)})
+	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: DescriptionFile, Data: describe(b.Machine, b.Files)})
 	slices.SortFunc(all, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
 	return all
 }
@@ -334,37 +366,4 @@ func (l Landing) Written() behaviour.Binding {
 		b.Effect = *l.Answer.Does
 	}
 	return b
-}
-
-// description is a machine as its folder states it, so that the folder can be
-// read without the mapping.
-type description struct {
-	Machine string          `json:"machine"`
-	System  mapping.System  `json:"system"`
-	Desktop string          `json:"desktop,omitempty"`
-	Session string          `json:"session,omitempty"`
-	Layouts []string        `json:"layouts"`
-	Options []string        `json:"options,omitempty"`
-	Layers  []string        `json:"layers,omitempty"`
-	Files   []describedFile `json:"files"`
-}
-
-type describedFile struct {
-	Path string `json:"path"`
-	Goes string `json:"goes"`
-}
-
-func describe(m *intent.Machine, files []target.File) []byte {
-	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
-	if m.System == mapping.Linux {
-		d.Desktop, d.Session = m.Desktop, m.Session
-	}
-	for _, f := range files {
-		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
-	}
-	text, err := json.MarshalIndent(d, "", "  ")
-	if err != nil {
-		panic(err) // there are only strings in it
-	}
-	return append(text, '\n')
 }

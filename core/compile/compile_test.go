@@ -432,3 +432,63 @@ snippet {
 	assert.Equal(t, "compose", builds[0].Landings[0].Target.Facts().Name)
 	assert.Nil(t, builds[0].Landings[1].Target)
 }
+
+// A rule for one board lands in the driver's stage with rights, and in a layout of the board
+// without; what the driver would change for every board it leaves alone where a board's
+// layout must see the key.
+func TestBoards(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "pier" {
+  system  = "linux"
+  desktop = "sway"
+  boards  = ["chart-table"]
+}
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+machine "mole" {
+  system  = "linux"
+  desktop = "gnome"
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+remap "CapsLock" { to = "Escape" }
+remap "ScrollLock" { to = "F13" }
+on "chart-table" {
+  hyper "CapsLock" {}
+  disable "Insert" {}
+}`)
+	var got []string
+	for _, b := range builds {
+		for _, l := range b.Landings {
+			at := "nothing"
+			if l.Target != nil {
+				at = l.Target.Facts().Name
+			}
+			got = append(got, b.Machine.Name+" "+l.Binding.Press()+" "+at)
+		}
+	}
+	assert.Equal(t, []string{
+		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb", "pier Insert on chart-table hwdb",
+		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb", "gauge Insert on chart-table xkb",
+		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing", "mole Insert on chart-table nothing",
+	}, got)
+}
+
+// Where a desktop has one chord for an action, a second one is told, not lost.
+func TestOneChordEach(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "mess" {
+  system  = "linux"
+  desktop = "mate"
+}
+action "Meta+Shift+u" { does = "maximize" }
+action "Meta+Shift+v" { does = "maximize" }`)
+	require.Len(t, builds[0].Landings, 2)
+	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
+	assert.Equal(t, target.Answer{Words: "the desktop has one chord for maximize, which is Shift+Meta+KeyU"}, builds[0].Landings[1].Answer)
+}

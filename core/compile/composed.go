@@ -15,9 +15,33 @@ import (
 func (b *Build) composed(mechanisms []Target) {
 	b.layersHold()
 	b.changedOnce(mechanisms)
+	b.layersHold() // of keys that the layout has got from a driver
 	b.chordsOfFreeKeys()
 	b.wordsBeginApart()
+	b.oneChordEach()
 	b.layoutForAll()
+}
+
+// oneChordEach drops further chords of an action where the desktop has one only.
+func (b *Build) oneChordEach() {
+	type at struct {
+		target Target
+		action string
+	}
+	has := map[at]*Landing{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		one, ok := l.Target.(interface{ Single(action string) bool })
+		if !ok || l.Binding.Effect.Kind != behaviour.Acts || !one.Single(l.Binding.Effect.Action) {
+			continue
+		}
+		id := at{l.Target, l.Binding.Effect.Action}
+		if first := has[id]; first != nil {
+			l.drop("the desktop has one chord for %s, which is %s", l.Binding.Effect.Action, first.Binding.Press())
+			continue
+		}
+		has[id] = l
+	}
 }
 
 // layoutForAll finds out whether the layout is for every user of the machine.
@@ -99,11 +123,14 @@ func (b *Build) changedOnce(mechanisms []Target) {
 	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
 	for again := true; again; {
 		again = false
-		layout, inLayer := map[keys.Key]string{}, map[keys.Key]bool{}
+		layout, inLayer, ofBoard := map[keys.Key]string{}, map[keys.Key]bool{}, map[keys.Key]string{}
 		for i := range b.Landings {
 			if l := &b.Landings[i]; l.at(target.Layout) && l.Binding.Level == behaviour.Position {
 				layout[l.Binding.Chord.Key] = l.Binding.Effect.String()
 				inLayer[l.Binding.Chord.Key] = inLayer[l.Binding.Chord.Key] || l.Binding.Layer != ""
+				if l.Binding.Board != "" {
+					ofBoard[l.Binding.Chord.Key] = l.Binding.Board
+				}
 			}
 		}
 		for i := range b.Landings {
@@ -112,6 +139,9 @@ func (b *Build) changedOnce(mechanisms []Target) {
 			key := l.Binding.Effect.Key
 			if inLayer[l.Binding.Chord.Key] { // the layout must see the key itself
 				meaning, moved, key = "has a meaning in a layer", true, l.Binding.Chord.Key
+			}
+			if board := ofBoard[l.Binding.Chord.Key]; board != "" && l.Binding.Board == "" { // which must see the key itself
+				meaning, moved, key = "has a meaning of its own on "+board, true, l.Binding.Chord.Key
 			}
 			if !l.at(target.Kernel) || l.Binding.Effect.Kind != behaviour.Becomes && l.Binding.Effect.Kind != behaviour.Nothing || !moved {
 				continue
@@ -151,7 +181,7 @@ func (b *Build) chordsOfFreeKeys() {
 		if !l.at(target.Layout) {
 			continue
 		}
-		k, e := l.Binding.Chord.Key, l.Binding.Effect
+		k, e := l.Binding.Chord.Key, l.Written().Effect
 		switch {
 		case l.Binding.Level == behaviour.Hotkey && !free(k, e.Key, e.Chord.Key):
 			l.drop("a layout gives a chord only for a chord whose keys it leaves alone otherwise")

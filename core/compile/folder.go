@@ -72,7 +72,7 @@ func WriteFolder(dir string, builds []*Build) (err error) {
 // staleFiles lists what the folder's own description says an earlier run made,
 // and this one does not.
 func staleFiles(fsys fs.FS, machine string, files []target.File) []string {
-	text, err := fs.ReadFile(fsys, path.Join(machine, "machine.json"))
+	text, err := fs.ReadFile(fsys, path.Join(machine, DescriptionFile))
 	if err != nil {
 		return nil
 	}

@@ -123,6 +123,12 @@ func Spelled(name string) map[string][]string {
 	return found
 }
 
+// Spells says whether a Linux desktop spells a stock chord of an action so, whether or not
+// a layout has it.
+func Spells(name, accel, action string) bool {
+	return slices.ContainsFunc(lines(name), func(l line) bool { return l.accel == accel && l.name == action })
+}
+
 // Gap says what we do not know of the chords that a machine's desktop uses, ""
 // if nothing.
 func Gap(m *intent.Machine) string {

@@ -4,6 +4,7 @@ package host
 
 import (
 	"io/fs"
+	"slices"
 	"strings"
 
 	"leitstand/core/keys"
@@ -54,7 +55,7 @@ func desktop(env func(string) string) string {
 }
 
 // keyboard reads /etc/default/keyboard, the setting of Debian and its kin: the layouts,
-// and the options whose work we can tell.
+// each once and as many as XKB takes, and the options whose work we can tell.
 func keyboard(root fs.FS) (layouts, options []string) {
 	text, err := fs.ReadFile(root, "etc/default/keyboard")
 	if err != nil {
@@ -79,7 +80,7 @@ func keyboard(root fs.FS) (layouts, options []string) {
 		if i < len(variants) && variants[i] != "" {
 			l += "(" + variants[i] + ")"
 		}
-		if _, ok := keys.FindLayout(l); ok {
+		if _, ok := keys.FindLayout(l); ok && !slices.Contains(layouts, l) && len(layouts) < 4 {
 			layouts = append(layouts, l)
 		}
 	}

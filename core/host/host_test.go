@@ -24,6 +24,7 @@ func TestMachine(t *testing.T) {
 			mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "wayland", Layouts: []string{"de(nodeadkeys)"}}},
 		{"linux", map[string]string{"XDG_CURRENT_DESKTOP": "KDE", "XDG_SESSION_TYPE": "x11"}, "# a comment\nXKBLAYOUT=fr,us\nXKBVARIANT=,intl\nXKBOPTIONS=compose:rctrl,tide:none\n",
 			mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: []string{"fr", "us(intl)"}, Options: []string{"compose:rctrl"}}},
+		{"linux", nil, "XKBLAYOUT=us,de,us,fr,ru,gb\n", mapping.Machine{System: mapping.Linux, Desktop: "none", Layouts: []string{"us", "de", "fr", "ru"}}},
 		{"linux", map[string]string{"XDG_SESSION_TYPE": "tty"}, "XKBLAYOUT=xx\n", mapping.Machine{System: mapping.Linux, Desktop: "none", Session: "console", Layouts: []string{"us"}}},
 	} {
 		root := fstest.MapFS{}

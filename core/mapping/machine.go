@@ -209,23 +209,31 @@ func (b *block) board() {
 }
 
 func (b *block) boardID(t Text) (BoardID, bool) {
-	switch t.Value {
-	case string(BuiltIn), string(AnyExternal):
-		return BoardID{Bus: Bus(t.Value)}, true
-	}
-	f := strings.Split(t.Value, ":")
-	var number [2]uint16
-	good := len(f) == 3 && (f[0] == string(USB) || f[0] == string(Bluetooth))
-	for i := range number {
-		if good {
-			n, err := strconv.ParseUint(f[i+1], 16, 16)
-			number[i], good = uint16(n), err == nil && len(f[i+1]) == 4
-		}
-	}
-	if !good {
+	id, ok := ParseBoardID(t.Value)
+	if !ok {
 		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
 			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")
+	}
+	return id, ok
+}
+
+// ParseBoardID reads an identity as String spells it.
+func ParseBoardID(text string) (BoardID, bool) {
+	switch text {
+	case string(BuiltIn), string(AnyExternal):
+		return BoardID{Bus: Bus(text)}, true
+	}
+	f := strings.Split(text, ":")
+	if len(f) != 3 || f[0] != string(USB) && f[0] != string(Bluetooth) {
 		return BoardID{}, false
+	}
+	var number [2]uint16
+	for i := range number {
+		n, err := strconv.ParseUint(f[i+1], 16, 16)
+		if err != nil || len(f[i+1]) != 4 {
+			return BoardID{}, false
+		}
+		number[i] = uint16(n)
 	}
 	return BoardID{Bus(f[0]), number[0], number[1]}, true
 }

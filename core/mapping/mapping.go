@@ -68,9 +68,6 @@ func (m *Machine) Place() string {
 	if m.System == Linux && m.Session == "console" {
 		return m.System.Title() + " console"
 	}
-	if m.System == Linux && m.Session == "console" {
-		return m.System.Title() + " console"
-	}
 	if m.System != Linux || desktop == "" {
 		return m.System.Title()
 	}

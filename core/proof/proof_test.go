@@ -53,6 +53,41 @@ func TestExampleIsProved(t *testing.T) {
 	}
 }
 
+// Actions of programs that come as chords are proved as those chords.
+func TestEditingIsProved(t *testing.T) {
+	const text = `
+machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  layouts = ["fr", "us"]
+}
+action "Meta+c" { does = "copy" }
+action "Meta+Shift+z" { does = "redo" }
+layer "edit" {
+  hold = "ControlRight"
+  keys {
+    KeyV = { does = "paste" }
+  }
+}`
+	b := build(t, text)[0]
+	for _, l := range b.Landings {
+		require.Equal(t, "xkb", l.Target.Facts().Name, l.Binding.String())
+	}
+	r, err := proof.Machine(b, filesOf(b))
+	require.NoError(t, err)
+	require.Empty(t, r.Defects)
+	// Another chord than the usual one is found.
+	for i, f := range b.Files {
+		if f.Path == "xkb/keymap.xkb" {
+			b.Files[i].Data = []byte(strings.Replace(string(f.Data), "RedirectKey(key=<AB03>, clearMods=Mod4, modifiers=Control)", "RedirectKey(key=<AB03>, clearMods=Mod4)", 1))
+			require.NotEqual(t, f.Data, b.Files[i].Data)
+		}
+	}
+	r, err = proof.Machine(b, filesOf(b))
+	require.NoError(t, err)
+	require.NotEmpty(t, r.Defects)
+}
+
 // Random mappings of positions are proved, under any layouts.
 func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -71,6 +106,58 @@ func TestRandomMappingsAreProved(t *testing.T) {
 		r, err := proof.Machine(b, filesOf(b))
 		require.NoError(t, err)
 		require.Empty(t, r.Defects)
+	})
+}
+
+// Random mappings of positions, some of them for single boards, are proved, board by board;
+// what a board's file has lost is found.
+func TestRandomBoardsAreProved(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "ru"}), 1, 2, rapid.ID[string]).Draw(t, "layouts")
+		where := mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts}
+		if rapid.Bool().Draw(t, "sway") {
+			where.Desktop, where.Session = "sway", "wayland"
+		}
+		m := sample.Machine(where)
+		m.Boards = []*mapping.Board{
+			{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 1}, {Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}}},
+			{Name: "wheelhöuse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
+		}
+		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
+		list := sample.Positions(t, func(b behaviour.Binding) bool {
+			return b.Effect.Kind != behaviour.Sends && taken(b) // whose other key a board must leave alone
+		})
+		for _, board := range m.Boards {
+			for _, b := range sample.Positions(t, func(b behaviour.Binding) bool { return taken(sample.On(board.Name, b)) }) {
+				list = append(list, sample.On(board.Name, b))
+			}
+		}
+		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
+		for _, x := range list {
+			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
+		}
+		out, err := xkb.Target{}.Write(m, list)
+		require.NoError(t, err)
+		b.Files = out.Files
+		r, err := proof.Machine(b, filesOf(b))
+		require.NoError(t, err)
+		require.Empty(t, r.Defects)
+
+		if where.Desktop != "i3" {
+			return
+		}
+		for i, f := range b.Files {
+			if lines := strings.SplitAfter(string(f.Data), "\n"); strings.HasPrefix(f.Path, "xkb/board") {
+				at := slices.IndexFunc(lines, func(l string) bool { return strings.Contains(l, "VoidSymbol") && strings.HasSuffix(l, "};\n") })
+				if at < 0 {
+					continue
+				}
+				b.Files[i].Data = []byte(strings.Join(slices.Delete(lines, at, at+1), ""))
+				r, err := proof.Machine(b, filesOf(b))
+				require.True(t, err != nil || len(r.Defects) > 0, "%s has lost a key, and the proof finds nothing", f.Path)
+				return
+			}
+		}
 	})
 }
 
@@ -118,7 +205,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 			if err == nil && len(r.Defects) == 0 { // the line must have been for nothing
 				lost, err := xkb.Open(m, files)
 				require.NoError(t, err)
-				sameKeys(t, list, whole.Keymap(), lost.Keymap(), len(layouts), line)
+				sameKeys(t, list, whole.Keymap(""), lost.Keymap(""), len(layouts), line)
 			}
 		}
 	})

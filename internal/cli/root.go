@@ -78,7 +78,7 @@ Start with:  leitstand demo`,
 	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, or a folder of .hcl files")
-	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.formatting(), a.keys())
+	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys())
 	return root
 }
 

@@ -51,6 +51,17 @@ func ReadScript(line string) (behaviour.Launch, error) {
 	return started(l, words[1:]), nil
 }
 
+// ReadShell says what a line starts that is handed to a shell: the program and its
+// arguments where the shell only parts it into words, otherwise a shell with the line.
+func ReadShell(line string) behaviour.Launch {
+	words, err := Split(line)
+	first, _, _ := strings.Cut(strings.TrimSpace(line), " ")
+	if err != nil || len(words) == 0 || strings.ContainsAny(line, "$`|&;<>(){}*?[~!\n") || strings.Contains(first, "=") {
+		return behaviour.Launch{Command: []string{"sh", "-c", line}}
+	}
+	return Read(words)
+}
+
 // Split parts a command line by the rules of g_shell_parse_argv: quotes and
 // backslashes as in a shell, a comment from # at a word's start, nothing expanded.
 func Split(line string) ([]string, error) {

@@ -21,8 +21,10 @@ func lone(b target.Binding) bool {
 func (t Target) alone(b target.Binding) target.Answer {
 	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts && b.Effect.Action == "overview"
 	switch {
+	case t.Desktop == "cinnamon":
+		return target.Answer{Words: "what Cinnamon does by a modifier alone, its menu keeps among settings of its own"}
 	case t.Desktop != "gnome":
-		return target.Answer{}
+		return target.Answer{Words: "MATE has no shortcut by a modifier alone"}
 	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
 		return target.Answer{Words: "GNOME does one thing by a modifier alone: Meta shows the overview, or does not"}
 	case overview:

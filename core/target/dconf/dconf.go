@@ -147,6 +147,12 @@ type naming struct {
 // Calls is the desktop's own name of an action, "" if it has none.
 func (t Target) Calls(action string) string { return path.Base(families()[t.Desktop].actions[action]) }
 
+// Single says whether the desktop has one chord only for an action.
+func (t Target) Single(action string) bool {
+	f := families()[t.Desktop]
+	return f.one && f.actions[action] != ""
+}
+
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	f := families()[t.Desktop]

@@ -183,6 +183,11 @@ func TestModifierAlone(t *testing.T) {
 	}
 	assert.Contains(t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Words, "one thing by a modifier alone")
 	assert.Contains(t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Words, "one thing by a modifier alone")
+	for desktop, words := range map[string]string{"mate": "MATE has no shortcut", "cinnamon": "its menu keeps"} {
+		answer := dconf.Target{Desktop: desktop}.Take(machine(desktop, "de"), alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}))
+		assert.Equal(t, target.None, answer.Verdict)
+		assert.Contains(t, answer.Words, words)
+	}
 	got, err := w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}})
 	require.NoError(t, err)
 	assert.Contains(t, got[0].String(), "leaves the overview to")

@@ -274,7 +274,7 @@ func (r *reader) chords(accel string, from source) ([]keys.Chord, error) {
 func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 	list, err := r.chords(accel, from)
 	for _, c := range list {
-		r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Everyone: r.everyone, Kept: from == stock || len(list) > 1}, "does one thing or another")
+		r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Everyone: r.everyone, Kept: from == stock || len(list) > 1, Alike: from != stock && len(list) > 1}, "does one thing or another")
 	}
 	return err
 }
@@ -370,7 +370,7 @@ func parse(text string) (value, error) {
 			}
 			rest = after
 		}
-	case strings.HasPrefix(text, "'"):
+	case strings.HasPrefix(text, "'"), strings.HasPrefix(text, `"`):
 		s, after, err := unquote(text)
 		if err == nil && after != "" {
 			err = fmt.Errorf("%q stands behind the text", after)
@@ -390,13 +390,13 @@ func parse(text string) (value, error) {
 }
 
 func unquote(text string) (s, after string, err error) {
-	if text == "" || text[0] != '\'' {
+	if text == "" || text[0] != '\'' && text[0] != '"' {
 		return "", "", errors.New("a text in quotes is expected")
 	}
 	var b strings.Builder
 	for i := 1; i < len(text); i++ {
 		switch c := text[i]; {
-		case c == '\'':
+		case c == text[0]:
 			return b.String(), text[i+1:], nil
 		case c != '\\':
 			b.WriteByte(c)

@@ -100,6 +100,41 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 	}
 }
 
+// What the database prints of itself is taken over as it was meant, whatever it holds
+// beside.
+func TestImportsWhatIsDumped(t *testing.T) {
+	need(t)
+	for _, desktop := range desktops {
+		t.Run(desktop, func(t *testing.T) {
+			m := machine(desktop, "de")
+			w := dconf.Target{Desktop: desktop}
+			list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Off(keys.Ctrl|keys.Alt, "Delete"), sample.Setting("repeat delay", "220ms"),
+				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}})}
+			out, err := w.Write(m, list)
+			require.NoError(t, err)
+			home, env := realtest.Home(t)
+			file := filepath.Join(home, "in.ini")
+			require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+			dump := realtest.Bus(t, env, "set -e\nsh -c '"+strings.ReplaceAll(strings.Join(append([]string{"dconf load / < " + file}, more(out)...), "\n"), "'", `'\''`)+"'\n"+
+				"gsettings set org.gnome.desktop.interface clock-format 24h\ngsettings set org.gnome.desktop.input-sources sources \"[('xkb', 'de')]\"\ndconf dump /")
+			require.True(t, w.Knows("dump", []byte(dump)), "%s", dump)
+			got, err := w.Import(m, []byte(dump), nil)
+			require.NoError(t, err)
+			assert.Empty(t, got.Left)
+			assert.Empty(t, behaviour.Compare(list, got.Bindings), "%s", dump)
+		})
+	}
+}
+
+// more are the lines of the steps behind the one that loads the file.
+func more(out target.Output) []string {
+	var lines []string
+	for _, s := range out.Steps[1:] {
+		lines = append(lines, s.Lines...)
+	}
+	return lines
+}
+
 // Settings for everyone, compiled by dconf as the system's database, come back through
 // the schemas, and no user may write them.
 func TestEveryoneIsCompiledAndLocked(t *testing.T) {

@@ -22,6 +22,7 @@ import (
 	"fmt"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -48,6 +49,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	if b.Level != behaviour.Position {
 		return target.Answer{}
+	}
+	if b.Chord.Key.Section() == keys.Mouse || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse {
+		return target.Answer{Words: "macOS maps keys of boards, and no buttons of a mouse"}
 	}
 	if _, ok := b.Chord.Key.HID(); !ok {
 		return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Chord.Key)}

@@ -48,6 +48,8 @@ func TestTake(t *testing.T) {
 		{sample.On("chart-table", sample.Becomes("CapsLock", "Escape")), target.Near, "plugged in"},
 		{sample.Modifier("CapsLock", keys.Hyper), target.Resident, "fallback"},
 		{sample.Nothing("FnLock"), target.None, "no HID usage"},
+		{sample.Becomes("MouseBack", "Enter"), target.None, "no buttons of a mouse"},
+		{sample.Becomes("F13", "MouseBack"), target.None, "no buttons of a mouse"},
 		{sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{App: "org.tide.gauge"}), target.None, ""},
 	} {
 		got := hidutil.Target{}.Take(m, c.binding)

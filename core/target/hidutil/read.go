@@ -57,6 +57,11 @@ func read(m *target.Machine, text []byte) ([]target.Binding, error) {
 	if err != nil {
 		return nil, err
 	}
+	return set(m, commands)
+}
+
+// set is what hidutil has set when it has run with each of the command lines.
+func set(m *target.Machine, commands [][]string) ([]target.Binding, error) {
 	every := map[keys.Key]behaviour.Effect{}
 	boards := map[string]map[keys.Key]behaviour.Effect{}
 	for _, words := range commands {
@@ -161,8 +166,9 @@ func keyOf(wide uint64) (keys.Key, bool) {
 	return keys.ByHID(int(wide>>32<<16 | wide&0xFFFF))
 }
 
-// matched finds the board of the machine that a matching dictionary picks.
-func matched(m *target.Machine, text string) (string, error) {
+// identity is the identity that a matching dictionary picks; of a device, which has no bus
+// there, the numbers only.
+func identity(text string) (mapping.BoardID, error) {
 	var match struct {
 		VendorID, ProductID *uint16
 		BuiltIn             *bool `json:"Built-In"`
@@ -170,22 +176,28 @@ func matched(m *target.Machine, text string) (string, error) {
 		PrimaryUsage        *int
 	}
 	if err := json.Unmarshal([]byte(text), &match); err != nil {
-		return "", fmt.Errorf("--matching: %w", err)
+		return mapping.BoardID{}, fmt.Errorf("--matching: %w", err)
 	}
-	var id mapping.BoardID
 	switch {
 	case match.VendorID != nil && match.ProductID != nil:
-		id = mapping.BoardID{Vendor: *match.VendorID, Product: *match.ProductID}
+		return mapping.BoardID{Vendor: *match.VendorID, Product: *match.ProductID}, nil
 	case match.BuiltIn != nil && *match.BuiltIn:
-		id.Bus = mapping.BuiltIn
+		return mapping.BoardID{Bus: mapping.BuiltIn}, nil
 	case match.BuiltIn != nil:
-		id.Bus = mapping.AnyExternal
-	default:
-		return "", fmt.Errorf("--matching: %s picks no single board", text)
+		return mapping.BoardID{Bus: mapping.AnyExternal}, nil
+	}
+	return mapping.BoardID{}, fmt.Errorf("--matching: %s picks no single board", text)
+}
+
+// matched finds the board of the machine that a matching dictionary picks.
+func matched(m *target.Machine, text string) (string, error) {
+	id, err := identity(text)
+	if err != nil {
+		return "", err
 	}
 	for _, b := range m.Boards {
 		if slices.ContainsFunc(b.IDs, func(o mapping.BoardID) bool {
-			if match.VendorID != nil {
+			if id.Bus == "" {
 				return o.Vendor == id.Vendor && o.Product == id.Product
 			}
 			return o.Bus == id.Bus

@@ -46,6 +46,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level != behaviour.Position || !target.Plain(b) || b.Effect.Kind != behaviour.Becomes && b.Effect.Kind != behaviour.Nothing {
 		return target.Answer{}
 	}
+	switch {
+	case b.Chord.Key.Section() == keys.Mouse:
+		return target.Answer{Words: "what reads a mouse takes no keys from it"}
+	case b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse:
+		return target.Answer{Words: "what reads a board takes no buttons of a mouse from it"}
+	}
 	if !m.Admin {
 		return target.Answer{Words: "udev's hardware database needs an administrator"}
 	}

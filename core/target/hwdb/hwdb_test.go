@@ -4,6 +4,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -95,6 +96,8 @@ func TestTake(t *testing.T) {
 		{true, sample.On("wheelhouse", sample.Nothing("Insert")), target.Exact, ""},
 		{false, sample.Nothing("Insert"), target.None, "needs an administrator"},
 		{true, sample.Modifier("CapsLock", keys.Hyper), target.None, ""},
+		{true, sample.Becomes("MouseBack", "Enter"), target.None, "takes no keys from it"},
+		{true, sample.Becomes("F13", "MouseBack"), target.None, "takes no buttons of a mouse from it"},
 		{true, sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"x"}}), target.None, ""},
 	} {
 		got := hwdb.Target{}.Take(machine(c.admin), c.binding)
@@ -152,4 +155,26 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = hwdb.Target{}.Read(m, fstest.MapFS{path: {Data: data}})
 	})
+}
+
+// The database that comes with udev is read: the boards that it singles out, and what else
+// it says is told.
+func TestImportsStockDatabase(t *testing.T) {
+	const file = "/lib/udev/hwdb.d/60-keyboard.hwdb"
+	realtest.NeedFile(t, file, "udev")
+	text, err := os.ReadFile(file)
+	require.NoError(t, err)
+	require.True(t, hwdb.Target{}.Knows(file, text))
+	got, err := hwdb.Target{}.Import(nil, text, nil)
+	require.NoError(t, err)
+	assert.NotEmpty(t, got.Boards)
+	assert.Greater(t, len(got.Bindings), 20)
+	for _, b := range got.Bindings {
+		assert.True(t, slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Board }), b.String())
+	}
+	lines := strings.Split(string(text), "\n")
+	for _, l := range got.Left {
+		assert.Contains(t, lines[l.Line-1], l.Text)
+	}
+	assert.Greater(t, len(got.Left), 100, "most of it is for the makers' own models")
 }

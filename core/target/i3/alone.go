@@ -12,15 +12,17 @@ import (
 
 // aloneKeys are the keysyms of the keys that hold a modifier and nothing else, the left
 // side first. They are bound by their release, and act when no other key was pressed in between.
-var aloneKeys = []struct {
-	mod, left, right keys.Mods
-	keysyms          []string
-}{
+var aloneKeys = []aloneKey{
 	{keys.Ctrl, keys.CtrlLeft, keys.CtrlRight, []string{"Control_L", "Control_R"}},
 	{keys.Alt, keys.AltLeft, keys.AltRight, []string{"Alt_L", "Alt_R"}},
 	{keys.Shift, keys.ShiftLeft, keys.ShiftRight, []string{"Shift_L", "Shift_R"}},
 	{keys.Meta, keys.MetaLeft, keys.MetaRight, []string{"Super_L", "Super_R"}},
 	{keys.Hyper, 0, 0, []string{"Hyper_L"}},
+}
+
+type aloneKey struct {
+	mod, left, right keys.Mods
+	keysyms          []string
 }
 
 // releases is what a binding needs that is for the release of a key.

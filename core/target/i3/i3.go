@@ -26,8 +26,8 @@ import (
 	"leitstand/core/target/command"
 )
 
-// Target is the hotkey stage of i3 or of sway.
-type Target struct{ Sway bool }
+// Target is the hotkey stage of i3 or of sway; of sway for one user or for everyone.
+type Target struct{ Sway, Everyone bool }
 
 func (t Target) name() string {
 	if t.Sway {
@@ -37,11 +37,32 @@ func (t Target) name() string {
 }
 
 // path is the file below the machine's folder, goes where it belongs.
-func (t Target) path() string { return t.name() + "/leitstand.conf" }
-func (t Target) goes() string { return "~/.config/" + t.name() + "/leitstand.conf" }
+func (t Target) path() string {
+	if t.Everyone {
+		return t.name() + "/everyone/leitstand.conf"
+	}
+	return t.name() + "/leitstand.conf"
+}
+
+func (t Target) goes() string {
+	if t.Everyone {
+		return everyone + "/leitstand.conf"
+	}
+	return "~/.config/" + t.name() + "/leitstand.conf"
+}
+
+// everyone is the folder that the configuration includes which comes with sway.
+const everyone = "/etc/sway/config.d"
 
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
+	if t.Everyone {
+		return target.Facts{
+			Name: "sway for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
+			Basis: "sway took the file as one of the folder that its own configuration includes",
+			Takes: "when sway starts, or loads its configuration again",
+		}
+	}
 	f := target.Facts{
 		Name: t.name(), Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed under i3 started commands, moved between workspaces and closed windows",
@@ -76,6 +97,9 @@ const longest = 4000
 
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if t.Everyone {
+		return t.takeForAll(m, b)
+	}
 	if b.Level == behaviour.Setting {
 		return t.setting(b)
 	}
@@ -121,6 +145,23 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: near}
 	}
 	return target.Answer{Verdict: target.Exact}
+}
+
+// takeForAll says how well a binding lands for everyone. Modes have names, of which a
+// user's own file may have the same, so that there are none here.
+func (t Target) takeForAll(m *target.Machine, b target.Binding) target.Answer {
+	switch {
+	case !b.Everyone || len(b.Then) > 0 || b.Effect.Action == "move" || b.Effect.Action == "resize":
+		return target.Answer{}
+	case !m.Admin:
+		return target.Answer{Words: "settings for everyone need an administrator"}
+	}
+	answer := Target{Sway: true}.Take(m, b)
+	if answer.Verdict >= target.Near {
+		answer.Verdict = target.Near
+		answer.Words = strings.TrimPrefix(answer.Words+"; ", "; ") + "for those whose configuration includes " + everyone + ", as the one does that comes with sway"
+	}
+	return answer
 }
 
 // chord says whether the window manager can have a chord.

@@ -17,7 +17,11 @@ import (
 // Read reads a file of bindings: what the chords and sequences do, and how fast
 // keys repeat.
 func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	text, err := fs.ReadFile(fsys, t.name()+"/leitstand.conf")
+	file := t.name() + "/leitstand.conf"
+	if t.Everyone {
+		file = "sway/everyone/leitstand.conf"
+	}
+	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
@@ -26,21 +30,25 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
 	for n, line := range strings.Split(string(text), "\n") {
 		if err := r.line(strings.TrimSpace(line)); err != nil {
-			return nil, fmt.Errorf("%s/leitstand.conf:%d: %w", t.name(), n+1, err)
+			return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)
 		}
 	}
 	if r.mode != "" || r.input {
-		return nil, fmt.Errorf("%s/leitstand.conf: a brace is not closed", t.name())
+		return nil, fmt.Errorf("%s: a brace is not closed", file)
 	}
 	if err := r.released(); err != nil {
-		return nil, fmt.Errorf("%s/leitstand.conf: %w", t.name(), err)
+		return nil, fmt.Errorf("%s: %w", file, err)
 	}
 	for _, b := range r.modes[""] {
 		if err := r.follow(b, nil, 0, false); err != nil {
-			return nil, fmt.Errorf("%s/leitstand.conf: %w", t.name(), err)
+			return nil, fmt.Errorf("%s: %w", file, err)
 		}
 	}
-	return r.found.List(), nil
+	list := r.found.List()
+	for i := range list {
+		list[i].Everyone = t.Everyone
+	}
+	return list, nil
 }
 
 // bound is a line of bindings.
@@ -53,6 +61,7 @@ type bound struct {
 
 type reader struct {
 	sway    bool
+	shell   bool // others may have written the file
 	layouts []*keys.Layout
 	mode    string // the mode whose block is open
 	input   bool   // the block of an input is open
@@ -95,16 +104,19 @@ func (r *reader) line(line string) error {
 		rest, over := strings.CutPrefix(rest, wordOver)
 		spelled, does, _ := strings.Cut(rest, " ")
 		list, err := r.chords(spelled, over)
-		if err != nil {
-			return err
-		}
-		for _, c := range list {
-			r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, len(list) > 1})
-		}
+		r.bind(list, does)
+		return err
 	default:
 		return fmt.Errorf("%q is nothing that we know", line)
 	}
 	return nil
+}
+
+// bind notes what chords do that the window manager cannot tell apart.
+func (r *reader) bind(list []keys.Chord, does string) {
+	for _, c := range list {
+		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, len(list) > 1})
+	}
 }
 
 func unquote(s string, ok bool) (string, bool) {
@@ -159,20 +171,9 @@ func (r *reader) server(f []string) error {
 // chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is
 // NumLock, which only chooses a name of a key of the numpad.
 func (r *reader) chords(text string, overWindow bool) ([]keys.Chord, error) {
-	var mods keys.Mods
-	parts := strings.Split(text, "+")
-	name := parts[len(parts)-1]
-	numlock := false
-	for _, p := range parts[:len(parts)-1] {
-		if p == "Mod2" && !r.sway {
-			numlock = true
-			continue
-		}
-		m, ok := accelerator.Mod(p)
-		if !ok || strings.EqualFold(p, "hyper") || strings.EqualFold(p, "super") {
-			return nil, fmt.Errorf("%q is no modifier here", p)
-		}
-		mods |= m
+	mods, numlock, name, err := r.parted(text)
+	if err != nil {
+		return nil, err
 	}
 	if overWindow {
 		k, err := buttonNamed(name)
@@ -192,6 +193,23 @@ func (r *reader) chords(text string, overWindow bool) ([]keys.Chord, error) {
 		return nil, fmt.Errorf("%q does not hold whether NumLock is on or off", text)
 	}
 	return list, nil
+}
+
+// parted is a chord's modifiers, NumLock apart, and its key.
+func (r *reader) parted(text string) (mods keys.Mods, numlock bool, key string, err error) {
+	parts := strings.Split(text, "+")
+	for _, p := range parts[:len(parts)-1] {
+		if p == "Mod2" && !r.sway {
+			numlock = true
+			continue
+		}
+		m, ok := accelerator.Mod(p)
+		if !ok || strings.EqualFold(p, "hyper") || strings.EqualFold(p, "super") {
+			return 0, false, "", fmt.Errorf("%q is no modifier here", p)
+		}
+		mods |= m
+	}
+	return mods, numlock, parts[len(parts)-1], nil
 }
 
 // follow finds what a binding does, through the modes it leads to.
@@ -228,7 +246,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 	if inside && does == b.does && !leads {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
 	}
-	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Kept: several}
+	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Kept: several, Alike: several}
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
 	}
@@ -258,8 +276,17 @@ var programs = map[string]string{
 // numbered are commands that end in the number of a workspace.
 var numbered = map[string]string{"workspace number ": "workspace-", "move container to workspace number ": "window-to-workspace-"}
 
-// effect reads a command.
+// effect reads a command; of one that we did not write, a shell is given what is started.
 func (r *reader) effect(does string) behaviour.Effect {
+	e := r.written(does)
+	if line, ok := strings.CutPrefix(does, "exec "); ok && r.shell && e.Kind == behaviour.Other {
+		return behaviour.Effect{Kind: behaviour.Launches, Launch: command.ReadShell(line)}
+	}
+	return e
+}
+
+// written reads a command as we write it.
+func (r *reader) written(does string) behaviour.Effect {
 	other := behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q", does)}
 	acts := func(name string) behaviour.Effect { return behaviour.Effect{Kind: behaviour.Acts, Action: name} }
 	if does == "nop" {

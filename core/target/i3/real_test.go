@@ -238,3 +238,90 @@ func TestPressedUnderSway(t *testing.T) {
 
 	pressAlone(t, server, recording, want)
 }
+
+// The configurations that come with the window managers are read: what the language has a
+// word for is taken over, and no line of a binding is lost in silence.
+func TestImportsDefaults(t *testing.T) {
+	for name, w := range both {
+		file := "/etc/" + name + "/config"
+		realtest.NeedFile(t, file, map[string]string{"i3": "i3-wm", "sway": "sway"}[name])
+		text, err := os.ReadFile(file)
+		require.NoError(t, err)
+		require.True(t, w.Knows(file, text))
+		require.False(t, i3.Target{Sway: !w.Sway}.Knows(file, text))
+		got, err := w.Import(machine(name, "us"), text, nil)
+		require.NoError(t, err)
+		taken := map[string]string{}
+		for _, b := range got.Bindings {
+			taken[b.Effect.Action] = b.Press()
+		}
+		mod := map[string]string{"i3": "Alt", "sway": "Meta"}[name]
+		assert.Equal(t, mod+"+KeyF", taken["full-screen"], name)
+		assert.Equal(t, mod+"+Digit3", taken["workspace-3"], name)
+		assert.Contains(t, taken["window-to-workspace-10"], "Digit0", name)
+		assert.Contains(t, taken, "log-out", name)
+		lines := strings.Split(string(text), "\n")
+		for _, l := range got.Left {
+			assert.Contains(t, lines[l.Line-1], "bindsym", l.Text)
+		}
+		// Those of modes are reached from one line, and not counted.
+		bound := 0
+		for _, l := range lines {
+			l = strings.TrimSpace(l)
+			if (strings.HasPrefix(l, "bindsym $mod") || strings.HasPrefix(l, "bindsym Mod1")) && !strings.Contains(l, `mode "`) {
+				bound++
+			}
+		}
+		found := map[string]bool{}
+		for _, b := range got.Bindings {
+			if b.Chord.Mods.Has(keys.Alt) || b.Chord.Mods.Has(keys.Meta) {
+				found[b.Press()] = true
+			}
+		}
+		for _, l := range got.Left {
+			if !strings.Contains(l.Text, `mode "`) {
+				found[l.Text] = true
+			}
+		}
+		assert.Len(t, found, bound, name)
+	}
+}
+
+// The configuration that comes with sway includes the folder for everyone, and sway takes
+// our file there.
+func TestEveryoneUnderSway(t *testing.T) {
+	realtest.Need(t, "sway", "sway")
+	realtest.NeedFile(t, "/etc/sway/config", "sway")
+	m := machine("sway", "de")
+	w := i3.Target{Sway: true, Everyone: true}
+	list := []target.Binding{sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Act(keys.Meta, "F10", "close"), sample.Setting("repeat rate", "40/s")}
+	for i := range list {
+		require.Equal(t, target.None, w.Take(m, list[i]).Verdict)
+		list[i].Everyone = true
+		answer := w.Take(m, list[i])
+		require.Equal(t, target.Near, answer.Verdict)
+		require.Contains(t, answer.Words, "as the one does that comes with sway")
+	}
+	moved := sample.Act(keys.Meta, "F11", "move")
+	moved.Everyone = true
+	require.Equal(t, target.None, w.Take(m, moved).Verdict)
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	got, err := w.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+
+	stock, err := os.ReadFile("/etc/sway/config")
+	require.NoError(t, err)
+	require.Contains(t, string(stock), "\ninclude /etc/sway/config.d/*\n")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	folder := filepath.Join(home, "config.d")
+	require.NoError(t, os.MkdirAll(folder, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
+	main := filepath.Join(home, "config")
+	require.NoError(t, os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644))
+	text, err := server.Nobody(home, append(env, "WLR_RENDERER=pixman"))("WLR_BACKENDS=headless", "sway", "-C", "-c", main).CombinedOutput()
+	require.NoError(t, err, "%s", text)
+	require.NotContains(t, string(text), "Error on line")
+}

@@ -49,6 +49,13 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			w.arrows(a)
 		}
 	}
+	if t.Everyone {
+		return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: []target.Step{
+			{Text: "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include " + everyone + "/*`.",
+				Lines: []string{"sudo mkdir -p " + everyone, "sudo cp " + t.path() + " " + t.goes()}},
+			{Text: "To lift it again: delete the file; it counts when sway starts, or loads its configuration again.", Lines: []string{"sudo rm " + t.goes()}},
+		}}, nil
+	}
 	reload := map[bool]string{false: "i3-msg reload", true: "swaymsg reload"}[t.Sway]
 	steps := []target.Step{
 		{Text: "Copy the bindings.", Lines: []string{"mkdir -p ~/.config/" + t.name() + " && cp " + t.path() + " ~/.config/" + t.name() + "/"}},

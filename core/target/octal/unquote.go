@@ -28,7 +28,7 @@ func Unquote(text string) (string, error) {
 		case i+3 < len(inner):
 			n, err := strconv.ParseUint(inner[i+1:i+4], 8, 8)
 			if err != nil || n == 0 {
-				return "", fmt.Errorf("%q is no character", inner[i:i+4])
+				return "", fmt.Errorf("%q is no character", strings.ToValidUTF8(inner[i:i+4], ""))
 			}
 			b.WriteByte(byte(n))
 			i += 3

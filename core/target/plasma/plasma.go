@@ -11,6 +11,9 @@
 // the Exec line of a desktop file is split into words depends on what is installed,
 // so a command with any special character stands in it encoded.
 //
+// Chords for what all programs do, such as copy, are KDE's programs' own: they read them
+// from ~/.config/kdeglobals when they start.
+//
 // Sources: KDE's documentation of KGlobalAccel and KConfig; Qt's of QKeySequence; the
 // Desktop Entry specification; RFC 4648 (base64).
 package plasma
@@ -32,11 +35,18 @@ import (
 	"leitstand/core/target/command"
 )
 
-// Target is the hotkey stage of Plasma.
-type Target struct{}
+// Target is the hotkey stage of Plasma, of one user or of everyone.
+type Target struct{ Everyone bool }
 
 // Facts describes the mechanism.
-func (Target) Facts() target.Facts {
+func (t Target) Facts() target.Facts {
+	if t.Everyone {
+		return target.Facts{
+			Name: "plasma for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
+			Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; the repeat of keys by documentation only",
+			Takes: "at log-in",
+		}
+	}
 	return target.Facts{
 		Name: "plasma", Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed under kglobalaccel and kwin started programs and tiled windows; what other parts of the desktop do, by documentation only",
@@ -173,12 +183,18 @@ func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Ke
 func (Target) Calls(action string) string { return actions()[action].key }
 
 // Take says how well a binding lands.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if t.Everyone {
+		return takeForAll(m, b)
+	}
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
 	}
 	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0 {
 		return alone(b)
+	}
+	if b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse {
+		return ofButton(m, b)
 	}
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
@@ -192,7 +208,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		}
 	case behaviour.Acts:
 		p, ok := actions()[b.Effect.Action]
-		if !ok {
+		if _, shared := standardOf(b.Effect.Action); !ok && !shared {
 			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
 		}
 		own = p
@@ -208,6 +224,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	names, missing := spell(m, b.Chord)
 	if len(names) == 0 {
 		return target.Answer{Words: "Plasma's shortcuts have no name for " + b.Chord.Key.String()}
+	}
+	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
+		if !parts(b.Chord, names) {
+			return target.Answer{Words: "a semicolon parts the chords of a list of Plasma's, and is no key in it"}
+		}
+		differs = append(differs, takeStandard(s, b, names)...)
 	}
 	if len(missing) > 0 {
 		differs = append(differs, fmt.Sprintf("Plasma goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0]))

@@ -166,3 +166,56 @@ func TestModifierAlone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, got[0].String(), `calls "a,b,c"`)
 }
+
+// Two buttons of a mouse give a key or a chord, under Wayland.
+func TestButtons(t *testing.T) {
+	m := machine("de")
+	back1 := sample.Becomes("MouseBack", "Enter")
+	assert.Contains(t, plasma.Target{}.Take(m, back1).Words, "in its Wayland session")
+	m.Session = "wayland"
+	chord := target.Binding{Chord: keys.Chord{Key: sample.Key("MouseForward")},
+		Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl | keys.Shift, Key: sample.Key("KeyZ")}}}
+	list := []target.Binding{back1, chord, sample.Setting("repeat rate", "40/s")}
+	for _, b := range list[:2] {
+		answer := plasma.Target{}.Take(m, b)
+		assert.Equal(t, target.Near, answer.Verdict, b.String())
+		assert.Contains(t, answer.Words, "by its documentation only")
+	}
+	for _, b := range []target.Binding{sample.Nothing("MouseBack"), sample.Becomes("Mouse6", "Enter"), sample.Becomes("MouseBack", "ControlLeft"), sample.On("chart-table", back1)} {
+		assert.Equal(t, target.None, plasma.Target{}.Take(m, b).Verdict, b.String())
+	}
+	got, text := back(t, m, list)
+	assert.Empty(t, behaviour.Compare(got, list), text)
+	assert.Equal(t, "plasma/kcminputrc\n[Keyboard]\nRepeatRate=40\n\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\nExtraButton2=Key,Ctrl+Shift+Y\n", text)
+	_, err := plasma.Target{}.Read(m, fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}})
+	assert.ErrorContains(t, err, "no button that we know")
+}
+
+// What programs read of KConfig by themselves may be for everyone, and must be marked then.
+func TestEveryone(t *testing.T) {
+	m := machine("de")
+	w := plasma.Target{Everyone: true}
+	list := []target.Binding{sample.Act(keys.Alt, "KeyC", "copy"), sample.Setting("repeat rate", "40/s")}
+	for i := range list {
+		assert.Equal(t, target.None, w.Take(m, list[i]).Verdict)
+		list[i].Everyone = true
+		assert.GreaterOrEqual(t, w.Take(m, list[i]).Verdict, target.Near)
+	}
+	launch := sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"xterm"}})
+	launch.Everyone = true
+	assert.Equal(t, target.None, w.Take(m, launch).Verdict, "kglobalaccel reads a user's own file only")
+	m.Admin = false
+	assert.Contains(t, w.Take(m, list[0]).Words, "need an administrator")
+	m.Admin = true
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	require.Len(t, out.Files, 2)
+	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files[0].Data))
+	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files[0].Goes)
+	got, err := w.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+	out.Files[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
+	_, err = w.Read(m, target.Folder(out.Files))
+	assert.ErrorContains(t, err, "is not marked as immutable")
+}

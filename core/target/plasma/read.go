@@ -19,12 +19,15 @@ import (
 )
 
 // Read reads the groups of the settings files and the desktop files they name.
-func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	r := &reader{m: m, fsys: fsys}
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	if t.Everyone {
+		return readForAll(m, fsys)
+	}
+	r := &reader{m: m, fsys: fsys, program: func(name string) ([]byte, error) { return fs.ReadFile(fsys, "plasma/"+name) }}
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
-	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}, {"plasma/kwinrc", r.loneShortcut}} {
+	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}, {"plasma/kwinrc", r.loneShortcut}, {"plasma/kdeglobals", r.shared}} {
 		if err := r.groups(f.path, f.key); err != nil {
 			return nil, err
 		}
@@ -33,10 +36,12 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 }
 
 type reader struct {
-	m     *target.Machine
-	fsys  fs.FS
-	found behaviour.Found
-	named []string // the groups of shortcuts
+	m    *target.Machine
+	fsys fs.FS
+	// program reads the desktop file of a program of ours.
+	program func(name string) ([]byte, error)
+	found   behaviour.Found
+	named   []string // the groups of shortcuts
 }
 
 func (r *reader) groups(path string, key func(group, name, value string) error) error {
@@ -65,6 +70,9 @@ func (r *reader) groups(path string, key func(group, name, value string) error) 
 }
 
 func (r *reader) repeat(group, name, value string) error {
+	if group == buttonGroup {
+		return r.rebound(name, value)
+	}
 	n, err := strconv.Atoi(value)
 	word, form := map[string]string{"RepeatDelay": "delay", "RepeatRate": "rate"}[name], "%dms"
 	if group != "Keyboard" || word == "" || err != nil || n <= 0 {
@@ -133,10 +141,10 @@ func (r *reader) shortcut(group, key, value string) error {
 			return err
 		}
 		for _, c := range list {
-			kept := len(list) > 1 || slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
+			own := slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
 				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
 			})
-			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: kept}, "does one thing or another")
+			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: own || len(list) > 1, Alike: !own && len(list) > 1}, "does one thing or another")
 		}
 	}
 	return nil
@@ -217,12 +225,17 @@ func types(l *keys.Layout, k keys.Key, level int, char rune, names []string) boo
 	return ok && level < len(s.Level) && slices.Contains(names, s.Level[level])
 }
 
+// isOurs says whether a file is a desktop file that we write.
+func isOurs(name string) bool {
+	return strings.HasPrefix(name, "leitstand-") && strings.HasSuffix(name, ".desktop")
+}
+
 // started reads the desktop file of a program's shortcut.
 func (r *reader) started(file string) (behaviour.Effect, error) {
-	if !strings.HasPrefix(file, "leitstand-") {
+	if !isOurs(file) {
 		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: file}}, nil
 	}
-	text, err := fs.ReadFile(r.fsys, "plasma/"+file)
+	text, err := r.program(file)
 	if err != nil {
 		return behaviour.Effect{}, err
 	}

@@ -112,6 +112,25 @@ func TestPressedUnderPlasma(t *testing.T) {
 	assert.Positive(t, server.Window("one").Width, "Alt+F4 closed the window, and was switched off")
 	press(end)
 	realtest.WaitFor(t, end.String(), func() bool { return server.Window("one").Width == 0 })
+
+	// What Plasma has made of the file by now, with all of its own shortcuts, still says
+	// just that.
+	text, err := os.ReadFile(filepath.Join(config, "kglobalshortcutsrc"))
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "_k_friendly_name=", "Plasma has written its own")
+	got, err := plasma.Target{}.Import(m, text, os.DirFS(apps))
+	require.NoError(t, err)
+	assert.Empty(t, got.Left)
+	for _, c := range behaviour.Compare(got.Bindings, list) {
+		switch {
+		case c.Place.Chord.Key == keys.None: // in a file of its own
+		case c.Press == right.Press(): // which Plasma does anyhow
+		case strings.HasPrefix(c.Press, "Ctrl+Meta+Arrow"): // kwin has freed these by itself, of its grid of workspaces
+			assert.Equal(t, behaviour.Nothing, c.Before.Kind, c.Press)
+		default:
+			assert.Fail(t, c.Press, "%v in Plasma's file, %v meant", c.Before, c.After)
+		}
+	}
 }
 
 // loneFile is what the files say of modifiers alone, for the window manager's own file.
@@ -120,4 +139,75 @@ func loneFile(t *testing.T, files []target.File) []byte {
 	i := slices.IndexFunc(files, func(f target.File) bool { return strings.HasSuffix(f.Path, "kwinrc") })
 	require.GreaterOrEqual(t, i, 0)
 	return files[i].Data
+}
+
+// A program of KDE copies, and pastes, by the chords of the compiled file and by those that
+// it had, and leaves a chord that was taken from it alone.
+func TestPressedInProgramOfKDE(t *testing.T) {
+	realtest.Need(t, "kcalc", "kcalc")
+	realtest.Need(t, "xclip", "xclip")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	m := machine("de")
+	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)})
+	require.NoError(t, err)
+	keymap := filepath.Join(home, "keymap.xkb")
+	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
+	server.LoadKeymap(keymap)
+	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(keys.Meta, "KeyU", "copy"), sample.Act(keys.Ctrl, "KeyC", "undo")
+	undo.Takes = true
+	list := []target.Binding{first, second, undo}
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	require.Len(t, out.Files, 1)
+	config := filepath.Join(home, ".config")
+	require.NoError(t, os.MkdirAll(config, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(config, "kdeglobals"), out.Files[0].Data, 0o644))
+	server.Session(env, "kcalc & wait")
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("kcalc").Width > 0 })
+	server.Run("sh", "-c", `xdotool windowfocus $(xdotool search --class kcalc | tail -1)`)
+	copied := func() string { return server.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard") }
+	tap := func(c keys.Chord) { server.Tap(sample.Evdevs(c)...) }
+	digit := func(code string) { tap(keys.Chord{Key: sample.Key(code)}) }
+	digit("Digit2")
+	server.TapUntil("the copy", func() bool { return copied() == "2" }, sample.Evdevs(first.Chord)...)
+	digit("Digit3")
+	tap(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyC")})
+	time.Sleep(time.Second)
+	assert.Equal(t, "2", copied(), "Ctrl+C was taken from copying")
+	server.TapUntil("the copy by the second chord", func() bool { return strings.HasSuffix(copied(), "3") }, sample.Evdevs(second.Chord)...)
+	digit("Digit4")
+	server.TapUntil("the copy by a chord that it had", func() bool { return strings.HasSuffix(copied(), "4") }, sample.Evdevs(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")})...)
+
+	got, err := plasma.Target{}.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+}
+
+// What is for everyone counts in a program of KDE, whatever the user's own file says.
+func TestEveryoneInProgramOfKDE(t *testing.T) {
+	realtest.Need(t, "kcalc", "kcalc")
+	realtest.Need(t, "xclip", "xclip")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	m := machine("us")
+	ours, theirs := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(keys.Alt, "KeyU", "copy")
+	ours.Everyone = true
+	system, config := filepath.Join(home, "system"), filepath.Join(home, ".config")
+	for dir, b := range map[string]target.Binding{system: ours, config: theirs} {
+		out, err := plasma.Target{Everyone: b.Everyone}.Write(m, []target.Binding{b})
+		require.NoError(t, err)
+		require.NoError(t, os.MkdirAll(dir, 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
+	}
+	server.Session(append(env, "XDG_CONFIG_DIRS="+system+":/etc/xdg"), "kcalc & wait")
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("kcalc").Width > 0 })
+	server.Run("sh", "-c", `xdotool windowfocus $(xdotool search --class kcalc | tail -1)`)
+	copied := func() string { return server.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard") }
+	server.TapUntil("the digit", func() bool {
+		server.Tap(sample.Evdevs(theirs.Chord)...)
+		require.Empty(t, copied(), "the user's own chord copies, and is overruled")
+		server.Tap(sample.Evdevs(ours.Chord)...)
+		return strings.HasPrefix(copied(), "2")
+	}, sample.Evdev(sample.Key("Digit2")))
 }

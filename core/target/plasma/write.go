@@ -30,12 +30,14 @@ type writer struct {
 	groups map[string]map[string]*entry
 	files  []target.File
 	repeat []string
-	alone  [][2]string // what modifiers do alone, by name
+	mouse  [][2]string         // what buttons of a mouse give, by name
+	alone  [][2]string         // what modifiers do alone, by name
+	shared map[string][]string // the chords of KDE's programs, by name
 }
 
 // Write makes the groups of the settings files, the desktop files, and the steps
 // that put them in place.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
 	w := &writer{m: m, groups: map[string]map[string]*entry{}}
@@ -103,6 +105,10 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			Lines: append([]string{"kquitapp5 kglobalaccel"}, set...),
 		})
 	}
+	if len(w.shared) > 0 {
+		file, step := w.standardFile()
+		out.Files, out.Steps = append(out.Files, file), append(out.Steps, step)
+	}
 	if len(w.alone) > 0 {
 		text, lines := "[ModifierOnlyShortcuts]\n", []string{}
 		for _, a := range w.alone {
@@ -113,14 +119,35 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		out.Steps = append(out.Steps, target.Step{Text: "Say what modifiers do when they are pressed alone, and have the window manager look.",
 			Lines: append(lines, "dbus-send --session --type=method_call --dest=org.kde.KWin /KWin org.kde.KWin.reconfigure")})
 	}
-	if len(w.repeat) > 0 {
-		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc", Data: []byte("[Keyboard]\n" + strings.Join(w.repeat, "\n") + "\n")})
+	if len(w.repeat)+len(w.mouse) > 0 {
+		var text strings.Builder
 		var lines []string
-		for _, r := range w.repeat {
+		for i, r := range w.repeat {
+			if i == 0 {
+				text.WriteString("[Keyboard]\n")
+			}
 			name, value, _ := strings.Cut(r, "=")
+			text.WriteString(r + "\n")
 			lines = append(lines, "kwriteconfig5 --file kcminputrc --group Keyboard --key "+name+" "+value)
 		}
-		out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it counts from the next log-in.", Lines: lines})
+		if lines != nil {
+			out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it counts from the next log-in.", Lines: lines})
+		}
+		lines = nil
+		for i, b := range w.mouse {
+			if i == 0 {
+				fmt.Fprintf(&text, "%s[%s]\n", map[bool]string{true: "\n"}[text.Len() > 0], buttonGroup)
+			}
+			text.WriteString(b[0] + "=" + b[1] + "\n")
+			lines = append(lines, "kwriteconfig5 --file kcminputrc --group ButtonRebinds --group Mouse --key "+b[0]+" "+command.Quote(b[1]))
+		}
+		if lines != nil {
+			out.Steps = append(out.Steps, target.Step{Text: "Say what buttons of a mouse give; it counts from the next log-in.", Lines: lines})
+		}
+		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc", Data: []byte(text.String())})
+	}
+	if t.Everyone {
+		return forAll(out), nil
 	}
 	return out, nil
 }
@@ -144,6 +171,10 @@ func (w *writer) binding(b target.Binding) {
 		w.repeat = append(w.repeat, fmt.Sprintf("RepeatRate=%d", b.Effect.Rate()))
 		return
 	}
+	if b.Level == behaviour.Position {
+		w.button(b)
+		return
+	}
 	if b.Chord.Key == keys.None && b.Effect.Kind != behaviour.Launches {
 		call := ""
 		if p, ok := actions()[b.Effect.Action]; ok {
@@ -155,6 +186,10 @@ func (w *writer) binding(b target.Binding) {
 	var names []string
 	if b.Chord.Key != keys.None {
 		names, _ = spell(w.m, b.Chord)
+	}
+	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
+		w.standard(s, b, names)
+		return
 	}
 	if b.Effect.Kind == behaviour.Acts {
 		p := actions()[b.Effect.Action]

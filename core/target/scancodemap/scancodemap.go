@@ -178,8 +178,16 @@ func registryValue(data []byte) ([]byte, error) {
 	if lines[0] != "Windows Registry Editor Version 5.00" {
 		return nil, errors.New("the first line is not that of a registry file of version 5.00")
 	}
+	return valueIn(lines[1:], func(key string) bool { return strings.EqualFold(key, regKey) }, func(line string) error {
+		return fmt.Errorf("not part of a scancode map: %s", line)
+	})
+}
+
+// valueIn finds the bytes of the scancode map in the lines of a registry file; other lines
+// are handed to other.
+func valueIn(lines []string, ours func(key string) bool, other func(line string) error) ([]byte, error) {
 	key := ""
-	for i := 1; i < len(lines); i++ {
+	for i := 0; i < len(lines); i++ {
 		line := lines[i]
 		for strings.HasSuffix(line, `\`) && i+1 < len(lines) {
 			i++
@@ -188,19 +196,21 @@ func registryValue(data []byte) ([]byte, error) {
 		switch {
 		case strings.HasPrefix(line, "[") && strings.HasSuffix(line, "]"):
 			key = line[1 : len(line)-1]
-		case strings.EqualFold(key, regKey) && strings.HasPrefix(strings.ToLower(line), `"scancode map"=hex:`):
+		case ours(key) && strings.HasPrefix(strings.ToLower(line), `"scancode map"=hex:`):
 			_, hex, _ := strings.Cut(line, ":")
 			var value []byte
 			for part := range strings.SplitSeq(hex, ",") {
 				c, err := strconv.ParseUint(strings.TrimSpace(part), 16, 8)
 				if err != nil {
-					return nil, fmt.Errorf("line %d: %q is no byte", i+1, part)
+					return nil, fmt.Errorf("%q is no byte", part)
 				}
 				value = append(value, byte(c))
 			}
 			return value, nil
 		case strings.TrimSpace(line) != "" && !strings.HasPrefix(line, ";"):
-			return nil, fmt.Errorf("line %d is not part of a scancode map: %s", i+1, line)
+			if err := other(line); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return nil, errors.New("no scancode map in it")

@@ -49,9 +49,15 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	return list, nil
 }
 
+// errNoHotkey says that a link is not for the keyboard.
+var errNoHotkey = errors.New("the link has no hotkey")
+
 // chordOf turns a hotkey word into a chord of the machine's layout.
 func chordOf(m *target.Machine, hotkey uint16) (keys.Chord, error) {
 	var c keys.Chord
+	if hotkey == 0 {
+		return c, errNoHotkey
+	}
 	if hotkey>>8&^7 != 0 || hotkey&0xFF == 0 {
 		return c, fmt.Errorf("%04X is no hotkey", hotkey)
 	}
@@ -87,6 +93,9 @@ func readURL(m *target.Machine, text string) (target.Binding, error) {
 		} else if name, value, ok := strings.Cut(line, "="); ok && section == "[InternetShortcut]" {
 			fields[name] = value
 		}
+	}
+	if fields["HotKey"] == "" {
+		return target.Binding{}, errNoHotkey
 	}
 	n, err := strconv.ParseUint(fields["HotKey"], 10, 16)
 	if err != nil {

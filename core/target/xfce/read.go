@@ -21,6 +21,7 @@ import (
 // node is a property of a channel file, as far as reading needs it.
 type node struct {
 	Name, Version, Type, Value string
+	Locked, Unlocked           string
 	Items                      []node // the values of an array
 	Nodes                      []node // the properties in it
 }
@@ -68,6 +69,10 @@ func element(d *xml.Decoder, start xml.StartElement, depth int) (node, error) {
 			n.Type = a.Value
 		case "value":
 			n.Value = a.Value
+		case "locked":
+			n.Locked = a.Value
+		case "unlocked":
+			n.Unlocked = a.Value
 		}
 	}
 	for {
@@ -106,20 +111,35 @@ func (n node) child(name string) node {
 }
 
 // Read reads the channel files: what chords start and do, and how fast keys repeat.
-func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	list, err := shortcuts(m, fsys)
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	dir := "xfce/"
+	if t.Everyone {
+		dir = "xfce/everyone/"
+	}
+	list, err := t.shortcuts(m, fsys, dir+"xfce4-keyboard-shortcuts.xml")
 	if err != nil {
 		return nil, err
 	}
-	settings, err := repeats(fsys)
+	settings, err := t.repeats(fsys, dir+"keyboards.xml")
 	list = append(list, settings...)
+	for i := range list {
+		list[i].Everyone = t.Everyone
+	}
 	behaviour.Sort(list)
 	return list, err
 }
 
+// locked makes sure that what is for everyone is locked, so that it is.
+func (t Target) locked(file string, p node) error {
+	if t.Everyone && (p.Locked != "*" || p.Unlocked == "") {
+		return fmt.Errorf("%s: %s is not locked, so a user may have it otherwise", file, p.Name)
+	}
+	return nil
+}
+
 // repeats reads the channel keyboards.
-func repeats(fsys fs.FS) ([]target.Binding, error) {
-	text, err := fs.ReadFile(fsys, "xfce/keyboards.xml")
+func (t Target) repeats(fsys fs.FS, file string) ([]target.Binding, error) {
+	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
@@ -127,28 +147,37 @@ func repeats(fsys fs.FS) ([]target.Binding, error) {
 	}
 	root, err := parse(text)
 	if err != nil {
-		return nil, fmt.Errorf("xfce/keyboards.xml: %w", err)
+		return nil, fmt.Errorf("%s: %w", file, err)
 	}
 	if root.Name != "keyboards" || root.Version != "1.0" {
-		return nil, errors.New("xfce/keyboards.xml: not the channel keyboards of version 1.0")
+		return nil, errors.New(file + ": not the channel keyboards of version 1.0")
 	}
 	var list []target.Binding
 	for _, p := range root.child("Default").child("KeyRepeat").Nodes {
 		n, err := strconv.Atoi(p.Value)
-		word, form := map[string]string{"Delay": "delay", "Rate": "rate"}[p.Name], map[string]string{"Delay": "%dms", "Rate": "%d/s"}[p.Name]
-		if p.Type != "int" || err != nil || n <= 0 || word == "" {
-			return nil, fmt.Errorf("xfce/keyboards.xml: the property %s is no setting that we know, or no number above 0", p.Name)
+		b, ok := repeated(p.Name, n)
+		if p.Type != "int" || err != nil || n <= 0 || !ok {
+			return nil, fmt.Errorf("%s: the property %s is no setting that we know, or no number above 0", file, p.Name)
 		}
-		list = append(list, target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}})
+		if err := t.locked(file, p); err != nil {
+			return nil, err
+		}
+		list = append(list, b)
 	}
 	if len(list) == 0 || root.child("Default").Type != "empty" || root.child("Default").child("KeyRepeat").Type != "empty" {
-		return nil, errors.New("xfce/keyboards.xml: Default/KeyRepeat is missing, or of another type than empty")
+		return nil, errors.New(file + ": Default/KeyRepeat is missing, or of another type than empty")
 	}
 	return list, nil
 }
 
-func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	text, err := fs.ReadFile(fsys, "xfce/xfce4-keyboard-shortcuts.xml")
+// repeated is a setting of how keys repeat, by Xfce's name.
+func repeated(name string, n int) (target.Binding, bool) {
+	word, form := map[string]string{"Delay": "delay", "Rate": "rate"}[name], map[string]string{"Delay": "%dms", "Rate": "%d/s"}[name]
+	return target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}}, word != ""
+}
+
+func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Binding, error) {
+	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
@@ -156,11 +185,50 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	}
 	root, err := parse(text)
 	if err != nil {
-		return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
+		return nil, fmt.Errorf("%s: %w", file, err)
 	}
 	custom := root.child("commands").child("custom")
+	manager := root.child("xfwm4").child("custom")
+	if root.Name != "xfce4-keyboard-shortcuts" || root.Version != "1.0" {
+		return nil, errors.New(file + ": not the channel xfce4-keyboard-shortcuts of version 1.0")
+	}
+	if !t.Everyone {
+		if err := whole(root); err != nil {
+			return nil, fmt.Errorf("%s: %w", file, err)
+		}
+	}
+	var found behaviour.Found
+	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
+		if err := t.locked(file, p); err != nil {
+			return nil, err
+		}
+		if p.Type != "string" {
+			if p.Name != "override" {
+				return nil, fmt.Errorf("%s: the shortcut %s is of type %q", file, p.Name, p.Type)
+			}
+			continue
+		}
+		chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", file, err)
+		}
+		e := effect(p.Value)
+		if i >= len(custom.Nodes) {
+			e = managed(p.Value)
+		}
+		// A key may be named once for each layout, and a name may be that of two keys.
+		for _, c := range chords {
+			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1, Alike: len(chords) > 1}, "starts one thing or another, by the layout in use")
+		}
+	}
+	return found.List(), nil
+}
+
+// whole says what a user's own file lacks to count as it stands.
+func whole(root node) error {
+	custom := root.child("commands").child("custom")
 	if o := custom.child("override"); o.Type != "bool" || o.Value != "true" {
-		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: commands/custom lacks override=true, without which Xfce takes its defaults instead")
+		return errors.New("commands/custom lacks override=true, without which Xfce takes its defaults instead")
 	}
 	provided := false
 	for _, v := range root.child("providers").Items {
@@ -171,41 +239,17 @@ func shortcuts(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		typ  string
 	}{{root.child("commands"), "empty"}, {custom, "empty"}, {root.child("providers"), "array"}} {
 		if n.node.Type != n.typ {
-			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: the property %s is of type %q, not %q", n.node.Name, n.node.Type, n.typ)
+			return fmt.Errorf("the property %s is of type %q, not %q", n.node.Name, n.node.Type, n.typ)
 		}
 	}
-	if root.Version != "1.0" {
-		return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: a channel of version %q, not 1.0", root.Version)
-	}
-	if root.Name != "xfce4-keyboard-shortcuts" || !provided {
-		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: not the channel xfce4-keyboard-shortcuts with its provider commands")
+	if !provided {
+		return errors.New("the channel lacks its provider commands")
 	}
 	manager := root.child("xfwm4").child("custom")
 	if o := manager.child("override"); manager.Name != "" && (o.Type != "bool" || o.Value != "true" || manager.Type != "empty" || root.child("xfwm4").Type != "empty") {
-		return nil, errors.New("xfce/xfce4-keyboard-shortcuts.xml: xfwm4/custom lacks override=true, or is of another type than empty")
+		return errors.New("xfwm4/custom lacks override=true, or is of another type than empty")
 	}
-	var found behaviour.Found
-	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
-		if p.Type != "string" {
-			if p.Name != "override" {
-				return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: the shortcut %s is of type %q", p.Name, p.Type)
-			}
-			continue
-		}
-		chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
-		if err != nil {
-			return nil, fmt.Errorf("xfce/xfce4-keyboard-shortcuts.xml: %w", err)
-		}
-		e := effect(p.Value)
-		if i >= len(custom.Nodes) {
-			e = managed(p.Value)
-		}
-		// A key may be named once for each layout, and a name may be that of two keys.
-		for _, c := range chords {
-			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1}, "starts one thing or another, by the layout in use")
-		}
-	}
-	return found.List(), nil
+	return nil
 }
 
 // windowActions are the names that xfwm4 knows, as its defaults spell them.

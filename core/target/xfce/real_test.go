@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
@@ -55,7 +56,11 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			for _, dir := range []string{config, apps, filepath.Join(home, "a b")} {
 				require.NoError(t, os.MkdirAll(dir, 0o755))
 			}
-			require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
+			// A modifier alone, which we do not write.
+			const override = `<property name="override" type="bool" value="true"></property>`
+			require.Contains(t, string(out.Files[0].Data), override)
+			lone := strings.Replace(string(out.Files[0].Data), override, override+`<property name="Super_R" type="string" value="'`+program+`' alone"/>`, 1)
+			require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), []byte(lone), 0o644))
 			require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"),
 				[]byte(fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program)), 0o644))
 
@@ -77,10 +82,10 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(bindings[3].Chord)...)
 			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
 			for i, b := range bindings {
-				done := recording.Expect(want[i], want)
-				server.Tap(sample.Evdevs(b.Chord)...)
-				realtest.WaitFor(t, b.String(), done)
+				server.TapUntil(b.String(), recording.Expect(want[i], want), sample.Evdevs(b.Chord)...)
 			}
+			server.TapUntil("what Xfce does by a modifier, though a chord begins with it", recording.Expect("alone\x00", want),
+				sample.Evdev(sample.Key("MetaRight")), sample.Evdev(sample.Key("F8")))
 		})
 	}
 }
@@ -112,6 +117,68 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 		server.Tap(sample.Evdevs(b.Chord)...)
 		return slices.ContainsFunc(recording.Starts(), func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") })
 	})
+	// xfconfd keeps it in a file of its own, in time.
+	realtest.WaitFor(t, "xfconfd's file", func() bool {
+		text, err := os.ReadFile(filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"))
+		if err != nil {
+			return false
+		}
+		got, err := xfce.Target{}.Import(m, text, nil)
+		return err == nil && len(got.Left) == 0 && len(behaviour.Compare(got.Bindings, []target.Binding{b})) == 0
+	})
+}
+
+// What the system's files lock counts for a user who has it otherwise, and leaves alone what
+// the user has beside; nobody can change it.
+func TestEveryoneUnderXfsettingsd(t *testing.T) {
+	realtest.Need(t, "xfsettingsd", "xfce4-settings")
+	realtest.Need(t, "xfconf-query", "xfconf")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	program := recording.Program
+	m := machine("us")
+	w := xfce.Target{Everyone: true}
+	ours := sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "ours"}})
+	off := sample.Off(0, "F7")
+	list := []target.Binding{off, ours, sample.Setting("repeat rate", "47/s")}
+	for i := range list {
+		list[i].Everyone = true
+		require.Equal(t, target.Exact, w.Take(m, list[i]).Verdict)
+	}
+	out, err := w.Write(m, list)
+	require.NoError(t, err)
+	got, err := w.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	require.Empty(t, behaviour.Compare(list, got))
+	system := filepath.Join(home, "system")
+	for _, f := range out.Files {
+		file := filepath.Join(system, strings.TrimPrefix(f.Goes, "/etc/leitstand/xdg"))
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+	}
+	// The user's own, otherwise.
+	user, err := xfce.Target{}.Write(m, []target.Binding{
+		sample.Launch(0, "F7", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Launch(0, "F8", behaviour.Launch{Command: []string{program, "beside"}}),
+		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Setting("repeat rate", "20/s")})
+	require.NoError(t, err)
+	for _, f := range user.Files {
+		file := strings.Replace(f.Goes, "~", home, 1)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+	}
+	// root is not locked out.
+	run := server.Nobody(home, env)
+	server.Background(run("XDG_CONFIG_DIRS="+system+":/etc/xdg", "dbus-run-session", "--", "sh", "-c", "xfsettingsd --no-daemon --disable-wm-check --replace & "+
+		"sleep 2; xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F9 -n -t string -s \"'"+program+"' changed\"; wait"))
+	beside, want := recording.Expect("beside\x00", nil), []string{"ours\x00", "beside\x00"}
+	server.TapUntil("what the user has beside", beside, sample.Evdev(sample.Key("F8")))
+	server.TapUntil("what is locked", recording.Expect("ours\x00", want), sample.Evdev(sample.Key("F9")))
+	recording.Expect("", nil)
+	server.Tap(sample.Evdev(sample.Key("F7")))
+	time.Sleep(time.Second)
+	assert.False(t, recording.Any(), "F7 is switched off for everyone")
+	assert.Regexp(t, `repeat rate:\s+47`, server.Run("xset", "q"))
 }
 
 // xfwm4, given the compiled file, really tiles a window when the chord is pressed.

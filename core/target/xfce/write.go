@@ -13,14 +13,31 @@ import (
 	"leitstand/core/target/command"
 )
 
-const (
-	channel = "xfce4-keyboard-shortcuts"
-	path    = "xfce/" + channel + ".xml"
-)
+const channel = "xfce4-keyboard-shortcuts"
+
+// path is the file of a channel below the machine's folder, goes where it belongs.
+func (t Target) path(channel string) string {
+	if t.Everyone {
+		return "xfce/everyone/" + channel + ".xml"
+	}
+	return "xfce/" + channel + ".xml"
+}
+
+func (t Target) goes(channel string) string {
+	if t.Everyone {
+		return everyone + "/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml"
+	}
+	return "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml"
+}
+
+// everyone is a folder of settings for all users beside /etc/xdg, whose files belong to
+// packages.
+const everyone = "/etc/leitstand/xdg"
 
 // property is one node of a settings channel.
 type property struct {
 	Name, Type, Value string
+	Locked            bool // for every user
 	Values            []value
 	Children          []property
 }
@@ -35,7 +52,7 @@ type channelFile struct {
 
 // Write makes the channel file, and the steps that set the same on a running
 // desktop.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
 	// Without override, the desktop's defaults replace what stands in a group.
@@ -43,6 +60,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	groups := map[string]*property{}
 	for _, g := range []string{"commands", "xfwm4"} {
 		groups[g] = &property{Name: "custom", Type: "empty", Children: []property{override}}
+		if t.Everyone { // where a user's own shortcuts stay beside ours
+			groups[g].Children = nil
+		}
 	}
 	var set []string
 	var repeat []property
@@ -67,7 +87,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			group, value = "commands", line
 		}
 		for _, name := range accelerators(m, b.Chord) {
-			groups[group].Children = append(groups[group].Children, property{Name: name, Type: "string", Value: value})
+			groups[group].Children = append(groups[group].Children, property{Name: name, Type: "string", Value: value, Locked: t.Everyone})
 			if b.Takes { // from the group that may have it now
 				other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[group]
 				set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -r", channel, command.Quote("/"+other+"/custom/"+name)))
@@ -79,32 +99,60 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	if len(set) > 0 {
 		file := channelFile{Name: channel, Version: "1.0"}
 		for _, g := range []string{"commands", "xfwm4"} {
-			if len(groups[g].Children) > 1 || g == "commands" {
+			if n := len(groups[g].Children); n > 1 || n > 0 && (t.Everyone || g == "commands") {
 				file.Properties = append(file.Properties, property{Name: g, Type: "empty", Children: []property{*groups[g]}})
 			}
 		}
-		file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
-		add(&out, file, path)
+		if !t.Everyone {
+			file.Properties = append(file.Properties, property{Name: "providers", Type: "array", Values: []value{{"string", "xfwm4"}, {"string", "commands"}}})
+		}
+		t.add(&out, file)
 		out.Steps = append(out.Steps, target.Step{
 			Text: "On a running Xfce desktop, set the shortcuts with these commands; they take effect at once. " +
-				"(The file `" + path + "` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)",
+				"(The file `" + t.path(channel) + "` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)",
 			Lines: set,
 		})
 	}
 	if len(repeat) > 0 {
-		add(&out, channelFile{Name: "keyboards", Version: "1.0", Properties: []property{{Name: "Default", Type: "empty", Children: []property{
-			{Name: "KeyRepeat", Type: "empty", Children: repeat}}}}}, "xfce/keyboards.xml")
+		for i := range repeat {
+			repeat[i].Locked = t.Everyone
+		}
+		t.add(&out, channelFile{Name: "keyboards", Version: "1.0", Properties: []property{{Name: "Default", Type: "empty", Children: []property{
+			{Name: "KeyRepeat", Type: "empty", Children: repeat}}}}})
 		var lines []string
 		for _, p := range repeat {
 			lines = append(lines, fmt.Sprintf("xfconf-query -c keyboards -p /Default/KeyRepeat/%s -n -t int -s %s", p.Name, p.Value))
 		}
 		out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it takes effect at once.", Lines: lines})
 	}
+	if t.Everyone {
+		out.Steps = stepsForAll(out.Files)
+	}
 	return out, nil
 }
 
+// stepsForAll puts files into the folder for all users, and the folder onto the list of
+// those where sessions look.
+func stepsForAll(files []target.File) []target.Step {
+	const list = "/etc/X11/Xsession.d/55leitstand"
+	put := target.Step{
+		Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
+			"Users have them when they log in, and cannot change them.",
+		Lines: []string{"sudo mkdir -p " + everyone + "/xfce4/xfconf/xfce-perchannel-xml"},
+	}
+	lift := target.Step{Text: "To lift it again: delete what was put in place; it counts from the next log-in."}
+	gone := "sudo rm " + list
+	for _, f := range files {
+		put.Lines = append(put.Lines, "sudo cp "+f.Path+" "+f.Goes)
+		gone += " " + f.Goes
+	}
+	put.Lines = append(put.Lines, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
+	lift.Lines = []string{gone}
+	return []target.Step{put, lift}
+}
+
 // add puts a channel's file with the others.
-func add(out *target.Output, file channelFile, path string) {
+func (t Target) add(out *target.Output, file channelFile) {
 	var b bytes.Buffer
 	b.WriteString(xml.Header)
 	open(&b, "", "channel", "name", file.Name, "version", file.Version)
@@ -113,8 +161,7 @@ func add(out *target.Output, file channelFile, path string) {
 	}
 	b.WriteString("\n</channel>\n")
 	out.Files = append(out.Files, target.File{
-		Path: path, Data: b.Bytes(),
-		Goes: "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + file.Name + ".xml",
+		Path: t.path(file.Name), Data: b.Bytes(), Goes: t.goes(file.Name),
 	})
 }
 
@@ -123,6 +170,9 @@ func (p property) write(b *bytes.Buffer, line string) {
 	attributes := []string{"name", p.Name, "type", p.Type}
 	if p.Value != "" {
 		attributes = append(attributes, "value", p.Value)
+	}
+	if p.Locked { // which counts only beside an exception
+		attributes = append(attributes, "locked", "*", "unlocked", "root")
 	}
 	open(b, line, "property", attributes...)
 	for _, v := range p.Values {

@@ -11,6 +11,9 @@
 // running session: the file we write is for a home without one, and STEPS.md has
 // the same as commands for a running desktop.
 //
+// For everyone, the same file lies in a folder of the system's, where each property is
+// locked: it counts for all users, whatever their own files say.
+//
 // It cannot tell the left modifier from the right one, and knows no Fn. A
 // command is split into words by GLib's shell rules, without expansion.
 //
@@ -33,11 +36,18 @@ import (
 	"leitstand/core/target/command"
 )
 
-// Target is the hotkey stage of an Xfce desktop.
-type Target struct{}
+// Target is the hotkey stage of an Xfce desktop, of one user or of everyone.
+type Target struct{ Everyone bool }
 
 // Facts describes the mechanism.
-func (Target) Facts() target.Facts {
+func (t Target) Facts() target.Facts {
+	if t.Everyone {
+		return target.Facts{
+			Name: "xfce for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
+			Basis: "chords pressed under xfsettingsd started what the system's file locks, whatever the user's own said",
+			Takes: "at log-in",
+		}
+	}
 	return target.Facts{
 		Name: "xfce", Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed under xfsettingsd and xfwm4 started their commands and tiled windows",
@@ -60,9 +70,18 @@ var modTags = []accelerator.Tag{
 func (Target) Calls(action string) string { return strings.TrimSuffix(actions()[action], "_key") }
 
 // Take says how well a binding lands in Xfce's shortcuts.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	switch {
+	case t.Everyone && !b.Everyone:
+		return target.Answer{}
+	case t.Everyone && !m.Admin:
+		return target.Answer{Words: "settings for everyone need an administrator"}
+	}
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
+	}
+	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None {
+		return target.Answer{Words: "Xfce acts as soon as a modifier is pressed, also where that begins a chord"}
 	}
 	if !target.Plain(b) {
 		return target.Answer{}

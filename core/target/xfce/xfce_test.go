@@ -1,6 +1,7 @@
 package xfce_test
 
 import (
+	"bytes"
 	"testing"
 	"testing/fstest"
 
@@ -58,6 +59,8 @@ func TestTake(t *testing.T) {
 		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), target.None, "CtrlLeft"},
 		{[]string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
 		{[]string{"de"}, sample.Nothing("Insert"), target.None, ""},
+		{[]string{"de"}, behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: start}},
+			target.None, "as soon as a modifier is pressed"},
 	} {
 		got := xfce.Target{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -125,4 +128,24 @@ func FuzzRead(f *testing.F) {
 		_, _ = xfce.Target{}.Read(m, fstest.MapFS{path: {Data: data}})
 		_, _ = xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: data}})
 	})
+}
+
+// Settings for everyone need rights, and each must be locked.
+func TestEveryone(t *testing.T) {
+	m := machine("de")
+	w := xfce.Target{Everyone: true}
+	b := sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})
+	assert.Equal(t, target.None, w.Take(m, b).Verdict)
+	b.Everyone = true
+	assert.Equal(t, target.Exact, w.Take(m, b).Verdict)
+	m.Admin = false
+	assert.Contains(t, w.Take(m, b).Words, "need an administrator")
+	m.Admin = true
+	out, err := w.Write(m, []target.Binding{b})
+	require.NoError(t, err)
+	require.Len(t, out.Files, 1)
+	assert.Equal(t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes)
+	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
+	_, err = w.Read(m, target.Folder(out.Files))
+	assert.ErrorContains(t, err, "is not locked")
 }

@@ -74,7 +74,7 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		}
 		layout, err := xkb.Open(m, files)
 		require.NoError(rt, err)
-		ours := layout.Keymap()
+		ours := layout.Keymap("")
 		in, dump := filepath.Join(dir, "in.xkb"), filepath.Join(dir, "out.xkb")
 		require.NoError(rt, os.WriteFile(in, files["xkb/keymap.xkb"].Data, 0o644))
 		printed, err := exec.Command("xkbcomp", "-w0", "-xkb", in, dump).CombinedOutput()
@@ -148,5 +148,33 @@ func TestChordsPressedInX(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+// An action of programs is the chord that most of them have for it, by the character that
+// the layout types.
+func TestEditingPressedInX(t *testing.T) {
+	m := machine("x11", "i3", "fr")
+	list := []target.Binding{sample.Act(keys.Meta, "KeyK", "copy"), sample.Act(keys.Meta|keys.Shift, "KeyK", "redo"), sample.Act(keys.Alt, "KeyJ", "undo")}
+	for _, b := range list {
+		answer := xkb.Target{}.Take(m, b)
+		assert.Equal(t, target.Near, answer.Verdict, "%s: %s", b, answer.Words)
+		assert.Contains(t, answer.Words, "terminals for something else")
+		assert.Equal(t, behaviour.Sends, answer.Does.Kind)
+	}
+	assert.Equal(t, target.None, xkb.Target{}.Take(machine("wayland", "gnome", "fr"), list[0]).Verdict)
+	assert.Equal(t, target.None, xkb.Target{}.Take(m, sample.Act(keys.Meta, "KeyK", "maximize")).Verdict)
+	dir := write(t, m, list)
+	server := realtest.XServer(t)
+	server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
+	p := server.Presser()
+	for i, want := range []struct {
+		state  int
+		keysym string
+	}{{0x4, "c"}, {0x5, "Z"}, {0x4, "z"}} {
+		got := p.Chord(sample.Evdevs(list[i].Chord)...)
+		last := got[len(got)-1]
+		assert.Equal(t, want.state, last.State, list[i].String())
+		assert.Equal(t, want.keysym, last.Keysym, list[i].String())
 	}
 }

@@ -33,9 +33,11 @@ func (k *keyText) grow(n int) {
 	}
 }
 
-// parse reads the key and modifier_map statements of a symbols file or a keymap.
-func parse(file, text string, groups int) (*layer, error) {
-	l := &layer{keys: map[string]*keyText{}, mods: map[string][]string{}}
+// parse reads the key and modifier_map statements of a symbols file or a keymap, by the
+// names of its sections; that of a keymap has none.
+func parse(file, text string, groups int) (map[string]*layer, error) {
+	sections := map[string]*layer{}
+	l := newLayer()
 	p := &parser{lexer.Open(file, text)}
 	var open []string // the blocks that are not closed yet
 	for p.Tok != lexer.EOF && p.Err == nil {
@@ -46,13 +48,16 @@ func parse(file, text string, groups int) (*layer, error) {
 		}
 		switch word {
 		case "xkb_symbols":
+			name := ""
 			if p.Tok == lexer.String {
-				if name := p.Word(); name != `"mapping"` {
-					p.Fail(fmt.Sprintf("the section is called %s, and the rules name mapping", name))
-				}
+				name, l = strings.Trim(p.Word(), `"`), newLayer()
 			} else if len(open) == 0 {
 				p.Fail("the section has no name")
 			}
+			if sections[name] != nil {
+				p.Fail(fmt.Sprintf("the section %q stands twice", name))
+			}
+			sections[name] = l
 			open = append(open, word)
 			p.Expect("{")
 		case "key":
@@ -88,11 +93,15 @@ func parse(file, text string, groups int) (*layer, error) {
 	if len(open) > 0 {
 		p.Fail(open[len(open)-1] + " is not closed")
 	}
-	for _, k := range l.keys {
-		k.grow(groups)
+	for _, l := range sections {
+		for _, k := range l.keys {
+			k.grow(groups)
+		}
 	}
-	return l, p.Err
+	return sections, p.Err
 }
+
+func newLayer() *layer { return &layer{keys: map[string]*keyText{}, mods: map[string][]string{}} }
 
 type parser struct{ *lexer.Cursor }
 

@@ -3,6 +3,7 @@ package xkb
 import (
 	"fmt"
 	"io/fs"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,24 +18,67 @@ import (
 // Layout is what the files say of a machine's keyboard.
 type Layout struct {
 	m      *target.Machine
-	layers []*layer // the Wayland option, then the X11 keymap, whichever there are
+	layers []*layer            // the Wayland option, then the X11 keymap, whichever there are
+	own    map[string][]*layer // the same of boards that have one of their own
 }
 
 // Open reads what Write wrote, in the machine's folder.
 func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 	r := &Layout{m: m}
-	for _, file := range []string{"xkb/symbols/leitstand", "xkb/keymap.xkb"} {
+	if text, err := fs.ReadFile(fsys, "xkb/symbols/leitstand"); err == nil {
+		sections, err := parse("xkb/symbols/leitstand", string(text), len(m.Layouts))
+		if err != nil {
+			return nil, err
+		}
+		for _, name := range slices.Sorted(maps.Keys(sections)) {
+			if err := r.add("xkb/symbols/leitstand", name, sections[name]); err != nil {
+				return nil, err
+			}
+		}
+	}
+	files := []string{"keymap"}
+	for _, b := range m.Boards {
+		files = append(files, tag(m, b.Name))
+	}
+	for i, name := range files {
+		file := "xkb/" + name + ".xkb"
 		text, err := fs.ReadFile(fsys, file)
 		if err != nil {
 			continue
 		}
-		l, err := parse(file, string(text), len(m.Layouts))
+		sections, err := parse(file, string(text), len(m.Layouts))
 		if err != nil {
 			return nil, err
 		}
-		r.layers = append(r.layers, l)
+		if sections[""] == nil {
+			return nil, fmt.Errorf("%s: a keymap without symbols", file)
+		}
+		if i == 0 {
+			name = "mapping"
+		}
+		if err := r.add(file, name, sections[""]); err != nil {
+			return nil, err
+		}
 	}
 	return r, nil
+}
+
+// add adds a section of symbols, by the name that the rules have for it.
+func (r *Layout) add(file, name string, l *layer) error {
+	if name == "mapping" {
+		r.layers = append(r.layers, l)
+		return nil
+	}
+	for _, b := range r.m.Boards {
+		if tag(r.m, b.Name) == name {
+			if r.own == nil {
+				r.own = map[string][]*layer{}
+			}
+			r.own[b.Name] = append(r.own[b.Name], l)
+			return nil
+		}
+	}
+	return fmt.Errorf("%s: the section is called %q, and the rules name mapping, or a board of the machine", file, name)
 }
 
 // Read reads what Write wrote.
@@ -46,14 +90,34 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	return r.Bindings(), nil
 }
 
-// Bindings is what the keys do. A machine with both kinds of session has the mapping
-// twice; where the two differ, the press says so.
+// Bindings is what the keys do: on every board, and on those that have a layout of their
+// own what is different there.
 func (r *Layout) Bindings() []target.Binding {
-	if len(r.layers) == 0 {
+	list := r.found(r.layers)
+	every := list
+	for _, board := range slices.Sorted(maps.Keys(r.own)) {
+		own := r.found(r.own[board])
+		for _, c := range behaviour.Compare(every, own) {
+			e := c.After
+			if e == nil { // the key is what it is by itself
+				e = &behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}
+			}
+			b := target.Binding{Level: c.Place.Level, Board: board, Layer: c.Place.Layer, Chord: c.Place.Chord, Effect: *e}
+			list = append(list[:len(list):len(list)], b)
+		}
+	}
+	behaviour.Sort(list)
+	return list
+}
+
+// found is what the keys do by layers. A machine with both kinds of session has the mapping
+// twice; where the two differ, the press says so.
+func (r *Layout) found(layers []*layer) []target.Binding {
+	if len(layers) == 0 {
 		return nil
 	}
-	list := r.layers[0].bindings(r.m)
-	for _, other := range r.layers[1:] {
+	list := layers[0].bindings(r.m)
+	for _, other := range layers[1:] {
 		for _, c := range behaviour.Compare(list, other.bindings(r.m)) {
 			words := "differs between the Wayland option and the X11 keymap"
 			list = slices.DeleteFunc(list, func(b target.Binding) bool { return b.Place() == c.Place })
@@ -64,14 +128,21 @@ func (r *Layout) Bindings() []target.Binding {
 	return list
 }
 
-// Keymap is what the keyboard does: the machine's layouts with the mapping on top. It
-// is the Wayland option's if there is one, else the X11 keymap's, and the bare layouts'
-// where there is neither.
-func (r *Layout) Keymap() *keymap.Keymap {
-	if len(r.layers) == 0 {
+// Boards are those that have a layout of their own.
+func (r *Layout) Boards() []string { return slices.Sorted(maps.Keys(r.own)) }
+
+// Keymap is what a board does, or every one without a layout of its own where board is
+// "": the machine's layouts with the mapping on top. It is the Wayland option's if there is
+// one, else the X11 keymap's, and the bare layouts' where there is neither.
+func (r *Layout) Keymap(board string) *keymap.Keymap {
+	layers := r.layers
+	if own := r.own[board]; own != nil {
+		layers = own
+	}
+	if len(layers) == 0 {
 		return keymap.Build(r.m.Layouts, nil, nil)
 	}
-	return r.layers[0].keymap(r.m)
+	return layers[0].keymap(r.m)
 }
 
 func (l *layer) keymap(m *target.Machine) *keymap.Keymap {
@@ -235,7 +306,7 @@ func layerName(m *target.Machine, i int) string {
 	if i < len(m.Layers) {
 		return m.Layers[i]
 	}
-	return fmt.Sprintf("layer %d", i+1)
+	return fmt.Sprintf("layer-%d", i+1)
 }
 
 // layers is what a key means in the groups behind those of the layouts.

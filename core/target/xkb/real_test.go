@@ -239,7 +239,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		require.Empty(rt, complaints)
 		layout, err := xkb.Open(m, files)
 		require.NoError(rt, err)
-		ours := layout.Keymap()
+		ours := layout.Keymap("")
 		// The keys that the mapping makes modifiers, or that switch a layer on, are held, too.
 		var more []string
 		for _, b := range list {
@@ -281,7 +281,7 @@ func TestRandomMappingsPressedInX(t *testing.T) {
 		server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
 		layout, err := xkb.Open(m, os.DirFS(dir))
 		require.NoError(t, err)
-		ours := layout.Keymap()
+		ours := layout.Keymap("")
 		held := [][]string{{}, {"ShiftLeft"}, {"AltRight"}, {"ShiftLeft", "AltRight"}, {"ControlLeft"}, {"MetaLeft", "ShiftRight"}}
 		var chords [][]int
 		var want []string
@@ -434,4 +434,41 @@ func TestOptionsPressedInX(t *testing.T) {
 	assert.Equal(t, []string{"Multi_key", "Escape", "y", "y"}, []string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")})
 	server.Tap(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("Space")))
 	assert.Equal(t, []string{"Multi_key", "Escape", "z", "z"}, []string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")})
+}
+
+// What an X server says of its keymap is read as what is on top of its layouts: what we have
+// loaded, and what an option of somebody's has changed.
+func TestImportsKeymapOfServer(t *testing.T) {
+	for _, layouts := range [][]string{{"de"}, {"fr", "us"}} {
+		m := machine("x11", "i3", layouts...)
+		list := []target.Binding{
+			sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("MetaLeft", "AltLeft"),
+			sample.Becomes("Pause", "F5"), sample.Nothing("Insert"), {Chord: keys.Chord{Key: sample.Key("ContextMenu")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
+		}
+		dir := write(t, m, list)
+		server := realtest.XServer(t)
+		server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))
+		dump := filepath.Join(dir, "dump.xkb")
+		imported := func() target.Imported {
+			server.Run("xkbcomp", "-w0", server.Display, dump)
+			text, err := os.ReadFile(dump)
+			require.NoError(t, err)
+			require.True(t, xkb.Target{}.Knows(dump, text))
+			got, err := xkb.Target{}.Import(m, text, nil)
+			require.NoError(t, err)
+			assert.Empty(t, got.Left)
+			return got
+		}
+		assert.Empty(t, behaviour.Compare(list, imported().Bindings), layouts)
+
+		var names, variants []string
+		for _, l := range layouts {
+			names, variants = append(names, l), append(variants, "")
+		}
+		server.Run("setxkbmap", "-layout", strings.Join(names, ","), "-variant", strings.Join(variants, ","), "-option", "ctrl:nocaps")
+		assert.Empty(t, behaviour.Compare([]target.Binding{sample.Becomes("CapsLock", "ControlLeft")}, imported().Bindings), layouts)
+	}
+	text, _ := realtest.Output(t, "xkbcli", "compile-keymap", "--layout", "fr")
+	_, err := xkb.Target{}.Import(machine("x11", "i3", "ru"), []byte(text), nil)
+	assert.ErrorContains(t, err, "of other layouts than ru")
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"leitstand/core/intent"
+	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
 
@@ -25,7 +26,7 @@ func placesOf(m *intent.Machine) places {
 // nameOptions tells those who have options of their own how to keep them.
 const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
 
-func waylandSteps(m *intent.Machine) []target.Step {
+func waylandSteps(m *intent.Machine, every bool, own []*mapping.Board) []target.Step {
 	at := placesOf(m)
 	steps := []target.Step{{
 		Text:  "Copy the folder `xkb` to `" + at.xkb + "`; if there is one already, add these files to it.",
@@ -68,25 +69,49 @@ func waylandSteps(m *intent.Machine) []target.Step {
 			switchOn.Lines = []string{"sudo kwriteconfig5 --file /etc/xdg/kxkbrc --group Layout --key Options " + strings.Join(all, ",")}
 		}
 	}
-	return append(steps, switchOn)
+	if every {
+		steps = append(steps, switchOn)
+	}
+	if len(own) == 0 {
+		return steps
+	}
+	// Only sway is asked for single boards.
+	told := target.Step{Text: "Plug the boards in that have keys of their own, and write down for sway which they are.",
+		Lines: []string{"rm -f ~/.config/sway/leitstand-boards"}}
+	for _, b := range own {
+		told.Lines = append(told.Lines, inputs(m, b, strings.Join(append(slices.Clone(m.Options), "leitstand:"+tag(m, b.Name)), ","))...)
+	}
+	return append(steps, told, target.Step{Text: "Add this line to `~/.config/sway/config`, once, then reload sway.", Lines: []string{"include ~/.config/sway/leitstand-boards"}})
 }
 
-func x11Steps(m *intent.Machine) []target.Step {
+func x11Steps(m *intent.Machine, every bool, own []*mapping.Board) []target.Step {
 	at := placesOf(m)
 	keep := ""
 	if len(m.Options) == 0 {
 		keep = " The keymap has no XKB options in it. " + nameOptions
 	}
+	files, load := []string{"xkb/keymap.xkb"}, "xkbcomp -w0 "+at.keymap+"/keymap.xkb"
+	where := ` "$DISPLAY"`
+	if len(own) > 0 {
+		files, load, where = []string{"xkb/load-keymaps"}, "sh "+at.keymap+"/load-keymaps", ""
+		if every {
+			files = append(files, "xkb/keymap.xkb")
+		}
+		for _, b := range own {
+			files = append(files, "xkb/"+tag(m, b.Name)+".xkb")
+		}
+		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must be installed."
+	}
 	steps := []target.Step{{
 		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
 		Lines: []string{
 			at.sudo + "mkdir -p " + at.keymap + " " + at.autostart,
-			at.sudo + "cp xkb/keymap.xkb " + at.keymap + "/",
+			at.sudo + "cp " + strings.Join(files, " ") + " " + at.keymap + "/",
 			at.sudo + "cp xkb/leitstand-keymap.desktop " + at.autostart + "/",
 		},
 	}, {
 		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in." + keep,
-		Lines: []string{"xkbcomp -w0 " + at.keymap + "/keymap.xkb \"$DISPLAY\""},
+		Lines: []string{load + where},
 	}}
 	if m.Desktop == "i3" {
 		file := "~/.config/i3/config"
@@ -96,7 +121,7 @@ func x11Steps(m *intent.Machine) []target.Step {
 		steps[0].Lines = steps[0].Lines[:2]
 		steps[0].Lines[0] = at.sudo + "mkdir -p " + at.keymap
 		steps = append(steps, target.Step{Text: "i3 starts nothing from the autostart folder by itself: add this line to `" + file + "`.",
-			Lines: []string{"exec --no-startup-id xkbcomp -w0 " + at.keymap + "/keymap.xkb $DISPLAY"}})
+			Lines: []string{"exec --no-startup-id " + load + strings.ReplaceAll(where, `"`, "")}})
 	}
 	return steps
 }
@@ -109,6 +134,16 @@ Type=Application
 Name=Leitstand keymap
 Comment=Loads the keyboard mapping into the X server
 Exec=sh -c "exec xkbcomp -w0 \\"FOLDER/keymap.xkb\\" \\"\\$DISPLAY\\""
+NoDisplay=true
+X-GNOME-Autostart-Phase=Initialization
+`
+
+// startsLoader runs the script that loads keymaps, out of FOLDER.
+const startsLoader = `[Desktop Entry]
+Type=Application
+Name=Leitstand keymaps
+Comment=Loads the keyboard mapping into the X server
+Exec=sh -c "exec sh \\"FOLDER/load-keymaps\\""
 NoDisplay=true
 X-GNOME-Autostart-Phase=Initialization
 `

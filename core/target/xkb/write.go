@@ -17,29 +17,56 @@ import (
 
 const option = "leitstand:mapping"
 
-// Write makes the option folder, the complete keymap, or both.
+// Write makes the option folder, the complete keymap, or both, and the same for boards that
+// have bindings of their own.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	var out target.Output
-	list, chords := split(list)
-	stanzas, mods := stanzas(m, list)
+	list = slices.Clone(list)
+	for i, b := range list {
+		list[i], _ = asChord(m, b)
+	}
 	wayland, x11 := sessions(m)
 	at := placesOf(m)
+	every, own := on("", list), boards(m, list)
+	general := len(every) > 0 || len(own) == 0
 	if wayland {
+		rules, sections := []byte(nil), []byte(nil)
+		if general {
+			rules, sections = append(rules, rule("mapping")...), append(sections, section(m, "mapping", every)...)
+		}
+		for _, b := range own {
+			rules, sections = append(rules, rule(tag(m, b.Name))...), append(sections, section(m, tag(m, b.Name), on(b.Name, list))...)
+		}
 		out.Files = append(out.Files,
-			target.File{Path: "xkb/rules/evdev", Goes: at.xkb + "/rules/evdev", Data: []byte(rules)},
-			target.File{Path: "xkb/symbols/leitstand", Goes: at.xkb + "/symbols/leitstand", Data: []byte(symbols(m, stanzas, mods))},
+			target.File{Path: "xkb/rules/evdev", Goes: at.xkb + "/rules/evdev", Data: append([]byte(rulesHead), rules...)},
+			target.File{Path: symbolsFile, Goes: at.xkb + "/symbols/leitstand", Data: append([]byte(symbolsHead(m)), sections...)},
 		)
-		out.Steps = append(out.Steps, waylandSteps(m)...)
+		out.Steps = append(out.Steps, waylandSteps(m, general, own)...)
 	}
 	if x11 {
-		out.Files = append(out.Files,
-			target.File{Path: "xkb/keymap.xkb", Goes: at.keymap + "/keymap.xkb", Data: wholeKeymap(m, stanzas, mods, chords)},
-			target.File{Path: "xkb/leitstand-keymap.desktop", Goes: at.autostart + "/leitstand-keymap.desktop", Data: []byte(strings.ReplaceAll(autostart, "FOLDER", at.quoted))},
-		)
-		out.Steps = append(out.Steps, x11Steps(m)...)
+		if general {
+			out.Files = append(out.Files, target.File{Path: keymapFile, Goes: at.keymap + "/keymap.xkb", Data: keymapOf(m, every)})
+		}
+		for _, b := range own {
+			name := tag(m, b.Name) + ".xkb"
+			out.Files = append(out.Files, target.File{Path: "xkb/" + name, Goes: at.keymap + "/" + name, Data: keymapOf(m, on(b.Name, list))})
+		}
+		start := strings.ReplaceAll(autostart, "FOLDER", at.quoted)
+		if len(own) > 0 {
+			out.Files = append(out.Files, target.File{Path: "xkb/load-keymaps", Goes: at.keymap + "/load-keymaps", Data: []byte(loader(m, general, own))})
+			start = strings.ReplaceAll(startsLoader, "FOLDER", at.quoted)
+		}
+		out.Files = append(out.Files, target.File{Path: "xkb/leitstand-keymap.desktop", Goes: at.autostart + "/leitstand-keymap.desktop", Data: []byte(start)})
+		out.Steps = append(out.Steps, x11Steps(m, general, own)...)
 	}
 	return out, nil
 }
+
+// Files that a machine's folder may have.
+const (
+	symbolsFile = "xkb/symbols/leitstand"
+	keymapFile  = "xkb/keymap.xkb"
+)
 
 // stanza is what one key means, a Symbols for each layout group.
 type stanza struct {
@@ -255,27 +282,46 @@ func modifierMaps(mods map[string][]string) string {
 	return b.String()
 }
 
-// rules makes the option known. What comes last is on top, so the system's own
-// rules, which put the layouts together, come first.
-const rules = `// Makes the option ` + option + ` known to libxkbcommon.
+// rulesHead begins the rules that make our options known. What comes last is on top, so the
+// system's own rules, which put the layouts together, come first.
+const rulesHead = `// Makes our options known to libxkbcommon.
 
 ! include %S/evdev
 
 ! option = symbols
-  ` + option + ` = +leitstand(mapping)
 `
 
-func symbols(m *intent.Machine, list []stanza, mods map[string][]string) string {
+// rule makes the option of a section known.
+func rule(section string) string {
+	return fmt.Sprintf("  leitstand:%s = +leitstand(%s)\n", section, section)
+}
+
+func symbolsHead(m *intent.Machine) string {
+	return fmt.Sprintf("// The keyboard mapping, on top of the layouts %s (one group each).\n", strings.Join(m.Machine.Layouts, ", "))
+}
+
+// section is the symbols of an option.
+func section(m *intent.Machine, name string, list []target.Binding) string {
 	var b strings.Builder
-	b.WriteString("// The keyboard mapping, on top of the layouts ")
-	fmt.Fprintf(&b, "%s (one group each).\n", strings.Join(m.Machine.Layouts, ", "))
-	b.WriteString("default partial modifier_keys alphanumeric_keys\nxkb_symbols \"mapping\" {\n")
-	for _, s := range list {
+	list, _ = split(list)
+	stanzas, mods := stanzas(m, list)
+	if name == "mapping" {
+		b.WriteString("default ")
+	}
+	fmt.Fprintf(&b, "partial modifier_keys alphanumeric_keys\nxkb_symbols %q {\n", name)
+	for _, s := range stanzas {
 		b.WriteString(s.text("key"))
 	}
 	b.WriteString(modifierMaps(mods))
 	b.WriteString("};\n")
 	return b.String()
+}
+
+// keymapOf is the complete keymap with bindings.
+func keymapOf(m *intent.Machine, list []target.Binding) []byte {
+	list, chords := split(list)
+	stanzas, mods := stanzas(m, list)
+	return wholeKeymap(m, stanzas, mods, chords)
 }
 
 // wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
@@ -293,7 +339,7 @@ func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, cho
 	}
 	var b bytes.Buffer
 	b.Grow(6000)
-	b.WriteString("// The machine's layouts with the keyboard mapping on top. Load it with:\n")
+	b.WriteString("// " + ofOurs + " Load it with:\n")
 	b.WriteString("//   xkbcomp -w0 keymap.xkb $DISPLAY\n")
 	b.WriteString("xkb_keymap {\n")
 	fmt.Fprintf(&b, "  xkb_keycodes { include \"evdev+aliases(%s)\" };\n", aliases(m.Layouts[0].Name))

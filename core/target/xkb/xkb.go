@@ -7,8 +7,9 @@
 //
 // A layout changes what a key means, not which key it is: programs that look at
 // keycodes (games, virtual machines, the code of a browser's key events) see the
-// old key. It holds for all boards alike, and not on the text console. On the
-// log-in screen it does not hold either, since that belongs to another user.
+// old key. It does not hold on the text console, and not on the log-in screen, which
+// belongs to another user. In an X11 session and under sway a board may have a layout of
+// its own; elsewhere a layout holds for all boards alike.
 //
 // A layer is one more group of the keymap for each of the machine's layouts. XKB has
 // four groups, so two layouts leave room for one layer, one layout for three.
@@ -55,6 +56,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if o := deeper(m, b.Chord.Key); o != "" && b.Level <= behaviour.Hotkey {
 		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot take that back", o, b.Chord.Key)}
 	}
+	if c, ok := asChord(m, b); ok {
+		return takeEditing(m, c)
+	}
+	if b.Board != "" && b.Level == behaviour.Position {
+		return ofBoard(m, b)
+	}
 	if b.Level == behaviour.Hotkey && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes) && target.Plain(b) {
 		return otherChord(m, b)
 	}
@@ -64,11 +71,8 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	from, ok := b.Chord.Key.XKB()
-	switch {
-	case !ok:
+	if !ok {
 		return target.Answer{Words: fmt.Sprintf("%s does not reach the layout", b.Chord.Key)}
-	case b.Board != "":
-		return target.Answer{Words: "a layout holds for all boards alike"}
 	}
 	if o := deeper(m, b.Effect.Key); o != "" && b.Effect.Kind == behaviour.Becomes {
 		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot do the same with another key", o, b.Effect.Key)}

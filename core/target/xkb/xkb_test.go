@@ -83,7 +83,7 @@ func TestTake(t *testing.T) {
 		{sample.Modifier("CapsLock", intent.Four), target.Near, "Hyper is Ctrl+Alt+Shift+Meta here"},
 		{sample.Becomes("CapsLock", "Escape"), target.Near, "still see the old key"},
 		{sample.Nothing("Insert"), target.Near, "still see the old key"},
-		{sample.On("wheelhouse", sample.Nothing("Insert")), target.None, "all boards alike"},
+		{sample.On("wheelhouse", sample.Nothing("Insert")), target.None, "a session knows a board by its numbers only"},
 		{sample.Nothing("Fn"), target.None, "does not reach the layout"},
 		{sample.Becomes("CapsLock", "NumpadClear"), target.None, "no meaning"},
 	} {
@@ -144,7 +144,7 @@ func FuzzRead(f *testing.F) {
 			files := fstest.MapFS{name: {Data: []byte(text)}}
 			_, _ = xkb.Target{}.Read(m, files)
 			if layout, err := xkb.Open(m, files); err == nil {
-				k := layout.Keymap()
+				k := layout.Keymap("")
 				for _, key := range k.Keys {
 					k.At(key, keymap.Shift, 1)
 				}

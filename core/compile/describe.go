@@ -1,0 +1,117 @@
+package compile
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+
+	"leitstand/core/intent"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// description is a machine as its folder states it, so that the folder can be
+// read without the mapping.
+type description struct {
+	Machine string           `json:"machine"`
+	System  mapping.System   `json:"system"`
+	Desktop string           `json:"desktop,omitempty"`
+	Session string           `json:"session,omitempty"`
+	Layouts []string         `json:"layouts"`
+	Options []string         `json:"options,omitempty"`
+	Rights  string           `json:"rights,omitempty"`
+	Boards  []describedBoard `json:"boards,omitempty"`
+	Layers  []string         `json:"layers,omitempty"`
+	Files   []describedFile  `json:"files"`
+}
+
+type describedBoard struct {
+	Name string   `json:"name"`
+	IDs  []string `json:"ids"`
+}
+
+type describedFile struct {
+	Path string `json:"path"`
+	Goes string `json:"goes"`
+}
+
+func describe(m *intent.Machine, files []target.File) []byte {
+	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
+	if m.System == mapping.Linux {
+		d.Desktop, d.Session = m.Desktop, m.Session
+	}
+	if !m.Admin {
+		d.Rights = "user"
+	}
+	for _, b := range m.Boards {
+		board := describedBoard{Name: b.Name}
+		for _, id := range b.IDs {
+			board.IDs = append(board.IDs, id.String())
+		}
+		d.Boards = append(d.Boards, board)
+	}
+	for _, f := range files {
+		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
+	}
+	text, err := json.MarshalIndent(d, "", "  ")
+	if err != nil {
+		panic(err) // there are only strings in it
+	}
+	return append(text, '\n')
+}
+
+// DescriptionFile is the name of the file in which a compiled folder says what machine it
+// is for.
+const DescriptionFile = "machine.json"
+
+// Described is the machine that a compiled folder is for, as the folder itself says.
+func Described(fsys fs.FS) (*intent.Machine, error) {
+	text, err := fs.ReadFile(fsys, DescriptionFile)
+	if err != nil {
+		return nil, err
+	}
+	var d description
+	if err := json.Unmarshal(text, &d); err != nil {
+		return nil, fmt.Errorf("%s: %w", DescriptionFile, err)
+	}
+	m := &mapping.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, Session: d.Session,
+		Layouts: d.Layouts, Options: d.Options, Admin: d.Rights != "user"}
+	var boards []*mapping.Board
+	for _, b := range d.Boards {
+		board := &mapping.Board{Name: b.Name, Caps: "pc"}
+		for _, text := range b.IDs {
+			id, ok := mapping.ParseBoardID(text)
+			if !ok {
+				return nil, fmt.Errorf("%s: %q is no identity of a board", DescriptionFile, text)
+			}
+			board.IDs = append(board.IDs, id)
+		}
+		boards = append(boards, board)
+		m.Boards = append(m.Boards, b.Name)
+	}
+	in := intent.NewMachine(&mapping.Mapping{}, m)
+	if m.Name == "" || !slices.Contains(mapping.Systems, string(m.System)) || len(in.Layouts) == 0 || len(in.Layouts) != len(m.Layouts) {
+		return nil, errors.New(DescriptionFile + " does not describe a machine that we know")
+	}
+	in.Boards, in.Layers = boards, d.Layers
+	return in, nil
+}
+
+// Folders lists the machines whose folders compile wrote below a folder, by the folders'
+// names.
+func Folders(fsys fs.FS) []string {
+	entries, err := fs.ReadDir(fsys, ".")
+	if err != nil {
+		return nil
+	}
+	var names []string
+	for _, e := range entries {
+		if _, err := fs.Stat(fsys, path.Join(e.Name(), DescriptionFile)); err == nil {
+			names = append(names, e.Name())
+		}
+	}
+	return names
+}

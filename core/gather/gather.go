@@ -1,0 +1,307 @@
+// Package gather makes a mapping of native files: of folders that compile wrote, and of
+// files that somebody or some program wrote. What the language has no word for is not
+// taken over, and is told.
+package gather
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Path is a file or folder to read: Name below FS, which the user calls Shown.
+type Path struct {
+	FS          fs.FS
+	Name, Shown string
+}
+
+// Source is a machine, and what files say of its keyboard.
+type Source struct {
+	Machine  *intent.Machine
+	Bindings []behaviour.Binding
+}
+
+// Gathered is what was read.
+type Gathered struct {
+	Sources []Source
+	Files   []string // as the user calls them
+	Left    []target.Left
+}
+
+// largest is more than any file that we read has.
+const largest = 4 << 20
+
+// errForeign says that a file is none that any mechanism reads.
+var errForeign = errors.New("it is none of the files that we read")
+
+// Files reads files and folders. A file that does not say what machine it is for is for
+// one like here, as far as its kind allows. The error says what cannot be read at all.
+func Files(paths []Path, here *mapping.Machine) (Gathered, error) {
+	if err := layouts(here.Layouts); err != nil {
+		return Gathered{}, err
+	}
+	g := &gatherer{here: here}
+	for _, p := range paths {
+		if err := g.path(p); err != nil {
+			return Gathered{}, fmt.Errorf("%s: %w", p.Shown, err)
+		}
+	}
+	if err := g.foreign(); err != nil {
+		return Gathered{}, err
+	}
+	return g.Gathered, nil
+}
+
+// layouts says what is wrong with a machine's layouts, which may come from the command line.
+func layouts(names []string) error {
+	for i, name := range names {
+		if _, ok := keys.FindLayout(name); !ok {
+			if n := diag.Nearest(name, keys.LayoutNames()); n != "" {
+				return fmt.Errorf("there is no layout %q; did you mean %q?", name, n)
+			}
+			return fmt.Errorf("there is no layout %q; name one that XKB has", name)
+		}
+		if slices.Contains(names[:i], name) {
+			return fmt.Errorf("layout %q stands twice; name it once", name)
+		}
+	}
+	if len(names) > 4 {
+		return errors.New("XKB holds at most four layouts at once; leave some out")
+	}
+	return nil
+}
+
+type gatherer struct {
+	Gathered
+	here    *mapping.Machine
+	strange []strange
+}
+
+// strange is a file that says nothing of its machine.
+type strange struct {
+	by    compile.Importer
+	shown string
+	text  []byte
+}
+
+func (g *gatherer) path(p Path) error {
+	info, err := fs.Stat(p.FS, p.Name)
+	if err != nil {
+		return err
+	}
+	if !info.IsDir() {
+		return g.file(p)
+	}
+	root, err := fs.Sub(p.FS, p.Name)
+	if err != nil {
+		return err
+	}
+	machines := compile.Folders(root)
+	if _, err := fs.Stat(root, compile.DescriptionFile); err == nil {
+		machines = []string{"."}
+	}
+	for _, name := range machines {
+		sub, err := fs.Sub(root, name)
+		if err != nil {
+			return err
+		}
+		if err := g.compiled(sub, path.Join(p.Shown, name)); err != nil {
+			return err
+		}
+	}
+	if len(machines) > 0 {
+		return nil
+	}
+	before := len(g.strange)
+	err = fs.WalkDir(root, ".", func(name string, e fs.DirEntry, err error) error {
+		if errors.Is(err, fs.ErrPermission) && name != "." {
+			return fs.SkipDir // somebody else's, in a folder that is looked through
+		} else if err != nil || !e.Type().IsRegular() {
+			return err
+		}
+		if err := g.file(Path{root, name, path.Join(p.Shown, name)}); !errors.Is(err, errForeign) && !errors.Is(err, fs.ErrPermission) {
+			return err
+		}
+		return nil
+	})
+	if err == nil && len(g.strange) == before {
+		err = errors.New("it holds none of the files that we read")
+	}
+	return err
+}
+
+// compiled reads a machine's folder that compile wrote.
+func (g *gatherer) compiled(fsys fs.FS, shown string) error {
+	m, err := compile.Described(fsys)
+	if err != nil {
+		return err
+	}
+	if err := g.fresh(m); err != nil {
+		return err
+	}
+	got, err := compile.Read(m, fsys)
+	if err != nil {
+		return err
+	}
+	g.Files = append(g.Files, shown)
+	g.add(m, shown, got.Bindings)
+	return nil
+}
+
+// fresh refuses a second machine of one name.
+func (g *gatherer) fresh(m *intent.Machine) error {
+	if slices.ContainsFunc(g.Sources, func(s Source) bool { return s.Machine.Name == m.Name }) {
+		return fmt.Errorf("machine %q is given twice; take it over by itself, or under another name", m.Name)
+	}
+	return nil
+}
+
+func (g *gatherer) file(p Path) error {
+	info, err := fs.Stat(p.FS, p.Name)
+	if err != nil {
+		return err
+	}
+	if info.Size() > largest {
+		return errForeign
+	}
+	text, err := fs.ReadFile(p.FS, p.Name)
+	if err != nil {
+		return err
+	}
+	for _, by := range compile.Importers() {
+		if by.Knows(p.Shown, text) {
+			g.strange = append(g.strange, strange{by, p.Shown, text})
+			return nil
+		}
+	}
+	return errForeign
+}
+
+// foreign reads the files that say nothing of their machine: those of one desktop
+// belong together, and what is no desktop's belongs to each of the system's.
+func (g *gatherer) foreign() error {
+	var kinds []mapping.Machine
+	for _, f := range g.strange {
+		k := f.by.For()
+		if !slices.ContainsFunc(kinds, func(o mapping.Machine) bool { return serves(k, o) }) {
+			kinds = slices.DeleteFunc(kinds, func(o mapping.Machine) bool { return serves(o, k) })
+			kinds = append(kinds, k)
+		}
+	}
+	var given target.Folder
+	for _, f := range g.strange {
+		given = append(given, target.File{Path: path.Base(f.shown), Data: f.text})
+	}
+	for _, k := range kinds {
+		in := g.machine(k, len(kinds) > 1)
+		if err := g.fresh(in); err != nil {
+			return err
+		}
+		var list []behaviour.Binding
+		said := map[behaviour.Place]behaviour.Binding{}
+		for _, f := range g.strange {
+			if !serves(f.by.For(), k) {
+				continue
+			}
+			got, err := f.by.Import(in, f.text, given)
+			if err != nil {
+				return fmt.Errorf("%s: %w", f.shown, err)
+			}
+			if !slices.Contains(g.Files, f.shown) {
+				g.Files = append(g.Files, f.shown)
+			}
+			slices.SortStableFunc(got.Left, func(a, b target.Left) int { return cmp.Compare(a.Line, b.Line) })
+			for _, l := range got.Left {
+				l.File = f.shown
+				g.Left = append(g.Left, l)
+			}
+			for _, b := range got.Boards {
+				if !slices.Contains(in.Machine.Boards, b.Name) {
+					in.Boards = append(in.Boards, b)
+					in.Machine.Boards = append(in.Machine.Boards, b.Name)
+				}
+			}
+			for _, b := range got.Bindings {
+				before, twice := said[b.Place()]
+				switch {
+				case b.Effect.Kind == behaviour.Other:
+					g.Left = append(g.Left, target.Left{File: f.shown, Text: b.Press(), Why: b.Effect.String()})
+				case b.Kept || !twice:
+					list = append(list, b)
+					if !b.Kept {
+						said[b.Place()] = b
+					}
+				case !before.Effect.Equal(b.Effect):
+					g.Left = append(g.Left, target.Left{File: f.shown, Text: b.String(), Why: "another file says that it " + before.Effect.String()})
+				}
+			}
+		}
+		g.add(in, "", list)
+	}
+	return nil
+}
+
+// serves says whether a kind of file is for a machine: what names no desktop is for any.
+func serves(k, m mapping.Machine) bool {
+	return k.System == m.System && (k.Session == m.Session) && (k.Desktop == "" || k.Desktop == m.Desktop)
+}
+
+// machine is one like here, as far as a kind of file allows.
+func (g *gatherer) machine(k mapping.Machine, several bool) *intent.Machine {
+	m := &mapping.Machine{Name: g.here.Name, System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: g.here.Layouts, Admin: g.here.Admin}
+	if m.System == mapping.Linux && m.Desktop == "" {
+		m.Desktop = "none"
+		if g.here.System == mapping.Linux && k.Session == "" {
+			m.Desktop = g.here.Desktop
+		}
+	}
+	if g.here.System == mapping.Linux && m.System == mapping.Linux && m.Session == "" {
+		m.Options = g.here.Options
+		if m.Desktop == g.here.Desktop && g.here.Session != "console" {
+			m.Session = g.here.Session
+		}
+	}
+	if several {
+		if m.Name = k.Desktop; m.Name == "" {
+			m.Name = strings.TrimSuffix(string(k.System)+"-"+k.Session, "-")
+		}
+	}
+	return intent.NewMachine(&mapping.Mapping{}, m)
+}
+
+// add notes what a machine's files say, without what only keeps what the desktop does
+// anyhow.
+func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding) {
+	s := Source{Machine: m}
+	for _, b := range behaviour.Plain(list) {
+		switch {
+		case b.Kept && again(s, b):
+		case b.Effect.Kind == behaviour.Other:
+			g.Left = append(g.Left, target.Left{File: shown, Text: b.Press(), Why: b.Effect.String()})
+		default:
+			s.Bindings = append(s.Bindings, b)
+		}
+	}
+	g.Sources = append(g.Sources, s)
+}
+
+// again says whether a binding that is kept says nothing new: that the desktop does what
+// it does anyhow, or that a second key, which the desktop cannot tell from the first, does
+// the same.
+func again(s Source, b behaviour.Binding) bool {
+	return !b.Alike || slices.ContainsFunc(s.Bindings, func(o behaviour.Binding) bool {
+		return o.Level == b.Level && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift && o.Layer == b.Layer && o.Effect.Equal(b.Effect)
+	})
+}

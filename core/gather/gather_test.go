@@ -1,0 +1,210 @@
+package gather_test
+
+import (
+	"flag"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/rogpeppe/go-internal/txtar"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/gather"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/examples"
+	"leitstand/internal/sample"
+)
+
+var here = &mapping.Machine{Name: "gauge", System: mapping.Linux, Desktop: "none", Layouts: []string{"us"}, Admin: true}
+
+func loaded(t require.TestingT, text []byte) *mapping.Mapping {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags, "%s", text)
+	return mp
+}
+
+// all carries every press, so that nothing falls back.
+type all struct{}
+
+func (all) Carries(*intent.Machine, behaviour.Binding) bool { return true }
+
+// folder is what compile writes.
+func folder(builds []*compile.Build) fstest.MapFS {
+	fsys := fstest.MapFS{}
+	for _, b := range builds {
+		for _, f := range b.Folder() {
+			fsys[b.Machine.Name+"/"+f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+	}
+	return fsys
+}
+
+// taken is the mapping that is made of a folder.
+func taken(t require.TestingT, fsys fs.FS) ([]byte, []target.Left) {
+	got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here)
+	require.NoError(t, err)
+	text, left, err := got.Text()
+	require.NoError(t, err)
+	return text, left
+}
+
+// changes is what other files do than those in a folder, for one machine.
+func changes(t require.TestingT, fsys fs.FS, b *compile.Build) []behaviour.Change {
+	sub, err := fs.Sub(fsys, b.Machine.Name)
+	require.NoError(t, err)
+	was, err := compile.Read(b.Machine, sub)
+	require.NoError(t, err)
+	is, err := compile.Read(b.Machine, target.Folder(b.Files))
+	require.NoError(t, err)
+	return behaviour.Compare(was.Bindings, is.Bindings)
+}
+
+// What is compiled of the example, taken over, compiles to files that do the same.
+func TestExample(t *testing.T) {
+	builds, _, err := compile.All(loaded(t, examples.TideOffice), here, nil)
+	require.NoError(t, err)
+	fsys := folder(builds)
+	text, left := taken(t, fsys)
+	assert.Empty(t, left)
+	again, diags, err := compile.All(loaded(t, text), here, nil)
+	require.NoError(t, err)
+	assert.Empty(t, diags)
+	assert.Len(t, again, len(builds))
+	for _, b := range again {
+		assert.Empty(t, changes(t, fsys, b), b.Machine.Name)
+	}
+}
+
+// Whatever is compiled, taken over, compiles to files that do the same.
+func TestCompiledComesBack(t *testing.T) {
+	sample.Checks(150)
+	rapid.Check(t, func(t *rapid.T) {
+		text, mp := sample.Mapping(t)
+		builds, diags, err := compile.All(mp, here, nil)
+		require.NoError(t, err)
+		if diags.HasErrors() {
+			t.Skip("it does not compile")
+		}
+		fsys := folder(builds)
+		over, left := taken(t, fsys)
+		again, diags, err := compile.All(loaded(t, over), here, nil)
+		require.NoError(t, err)
+		require.False(t, diags.HasErrors(), "%v\n%s\nof\n%s", diags, over, text)
+		for _, b := range again {
+			for _, c := range changes(t, fsys, b) {
+				if c.Place.Chord.Mods.Has(keys.Hyper) {
+					continue // for which there may be no key
+				} else if c.Before != nil && c.Before.Chord == c.Place.Chord {
+					continue // what it is anyhow
+				}
+				t.Fatalf("%s on %s: %v, then %v\n%s\nof\n%s\nleft: %v", c.Press, b.Machine.Name, c.Before, c.After, over, text, left)
+			}
+		}
+	})
+}
+
+// Whatever a machine's keys do, the mapping that is made of it means just that.
+func TestMeans(t *testing.T) {
+	sample.Checks(300)
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
+	desktops := []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "none"}
+	rapid.Check(t, func(t *rapid.T) {
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Session: "x11", Desktop: rapid.SampledFrom(desktops).Draw(t, "desktop"),
+			Layouts: rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "us"}, {"ch(fr)"}}).Draw(t, "layouts")})
+		hypers := 0
+		list := sample.Positions(t, func(b behaviour.Binding) bool {
+			hyper := b.Effect.Kind == behaviour.Modifier
+			if hyper {
+				hypers++
+			}
+			return (!hyper || hypers == 1 && m.Hyper == intent.RealHyper) && b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
+		})
+		list = sample.Layers(t, m, list, func(b behaviour.Binding) bool { return b.Layer == "" || b.Effect.Kind != behaviour.Nothing })
+		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == intent.RealHyper }
+		hotkeys := sample.Launches(t, word, func(b behaviour.Binding) bool {
+			return b.Chord.Mods != 0 && can(b.Chord) && strings.TrimSpace(b.Effect.Launch.Command[0]) != ""
+		})
+		seen := map[keys.Chord]bool{}
+		for _, b := range hotkeys {
+			seen[b.Chord] = true
+		}
+		for _, more := range [][]behaviour.Binding{
+			sample.Chords(t, func(b behaviour.Binding) bool {
+				return b.Chord.Mods != 0 && can(b.Chord) && can(b.Effect.Chord) && b.Effect.Chord != b.Chord
+			}),
+			sample.Actions(func(b behaviour.Binding) bool { return true }),
+		} {
+			for _, b := range more {
+				if !seen[b.Chord] {
+					seen[b.Chord] = true
+					hotkeys = append(hotkeys, b)
+				}
+			}
+		}
+		list = append(list, hotkeys...)
+		list = append(list, sample.Setting("repeat delay", "250ms"), sample.Setting("repeat rate", "33/s"), sample.Setting("repeat of KeyA", "never"))
+		behaviour.Sort(list)
+
+		text, left, err := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: list}}}.Text()
+		require.NoError(t, err)
+		require.Empty(t, left)
+		mp := loaded(t, text)
+		in, diags := intent.Resolve(mp, mp.Machines[0], all{})
+		require.Empty(t, diags, "%s", text)
+		var meant []behaviour.Binding
+		for _, e := range in.Entries {
+			meant = append(meant, e.Binding)
+		}
+		for _, c := range behaviour.Compare(list, meant) {
+			t.Fatalf("%s: %v, meant %v\n%s", c.Press, c.Before, c.After, text)
+		}
+	})
+}
+
+var update = flag.Bool("update", false, "write the mappings into testdata; read them before committing")
+
+// Files of each kind, as people, panels and programs write them, and the mapping that is
+// made of them.
+func TestFormats(t *testing.T) {
+	names, err := filepath.Glob("testdata/*.txtar")
+	require.NoError(t, err)
+	require.NotEmpty(t, names)
+	for _, name := range names {
+		t.Run(filepath.Base(name), func(t *testing.T) {
+			archive, err := txtar.ParseFile(name)
+			require.NoError(t, err)
+			const wanted = "want.hcl"
+			want := ""
+			fsys := fstest.MapFS{}
+			archive.Files = slices.DeleteFunc(archive.Files, func(f txtar.File) bool {
+				if f.Name == wanted {
+					want = string(f.Data)
+				}
+				return f.Name == wanted
+			})
+			for _, f := range archive.Files {
+				fsys[f.Name] = &fstest.MapFile{Data: f.Data}
+			}
+			text, _ := taken(t, fsys)
+			loaded(t, text)
+			if *update {
+				archive.Files = append(archive.Files, txtar.File{Name: wanted, Data: text})
+				require.NoError(t, os.WriteFile(name, txtar.Format(archive), 0o644))
+				return
+			}
+			assert.Equal(t, want, string(text))
+		})
+	}
+}

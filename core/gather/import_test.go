@@ -1,0 +1,133 @@
+package gather_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/gather"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/dconf"
+	"leitstand/core/target/i3"
+	"leitstand/core/target/plasma"
+	"leitstand/core/target/xfce"
+	"leitstand/internal/sample"
+)
+
+// The files that we write for a desktop are taken over like those of anybody else, whatever
+// the commands hold.
+func TestOurOwnFiles(t *testing.T) {
+	sample.Checks(60)
+	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
+	for desktop, by := range map[string]compile.Target{
+		"i3": i3.Target{}, "sway": i3.Target{Sway: true}, "xfce": xfce.Target{}, "plasma": plasma.Target{},
+		"gnome": dconf.Target{Desktop: "gnome"}, "mate": dconf.Target{Desktop: "mate"}, "cinnamon": dconf.Target{Desktop: "cinnamon"},
+	} {
+		t.Run(desktop, func(t *testing.T) {
+			rapid.Check(t, func(t *rapid.T) {
+				here := &mapping.Machine{Name: "gauge", System: mapping.Linux, Desktop: desktop, Admin: true,
+					Layouts: rapid.SampledFrom([][]string{{"us"}, {"de"}, {"ch(fr)"}}).Draw(t, "layouts")}
+				m := sample.Machine(*here)
+				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
+					c := b.Effect.Launch.Command
+					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == target.Exact && c[0] != "gtk-launch" && c[0] != "xdg-open"
+				})
+				out, err := by.Write(m, list)
+				require.NoError(t, err)
+				fsys := fstest.MapFS{}
+				for _, f := range out.Files {
+					fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+				}
+				if len(list) == 0 {
+					return
+				}
+				got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here)
+				require.NoError(t, err)
+				require.Len(t, got.Sources, 1)
+				for _, c := range behaviour.Compare(list, got.Sources[0].Bindings) {
+					require.NotNil(t, c.Before, "%s", c.Press)
+					require.Nil(t, c.After, "%s: %v, was %v", c.Press, c.After, c.Before)
+				}
+				require.Len(t, got.Sources[0].Bindings, len(list), "%v", got.Left)
+			})
+		})
+	}
+}
+
+// A key that comes by a pattern of some boards is of those, and machines are told apart by
+// what their files can only be for.
+func TestMachines(t *testing.T) {
+	fsys := fstest.MapFS{
+		"config":     {Data: []byte("bindsym Mod4+g exec tidegauge\n")},
+		"keys.hwdb":  {Data: []byte("evdev:input:b0003v1209p0001*\n KEYBOARD_KEY_70039=esc\n")},
+		"gauge.map":  {Data: []byte("alt keycode 35 = Left\n")},
+		"links.url":  {Data: []byte("[InternetShortcut]\r\nURL=https://tides.example/\r\nHotKey=1623\r\n")},
+		"notes.text": {Data: []byte("nothing of ours")},
+	}
+	got, err := gather.Files([]gather.Path{{FS: fsys, Name: ".", Shown: "home"}}, here)
+	require.NoError(t, err)
+	var names []string
+	for _, s := range got.Sources {
+		names = append(names, s.Machine.Name+" "+s.Machine.Place())
+	}
+	assert.Equal(t, []string{"i3 Linux with i3", "linux-console Linux console", "windows Windows"}, names)
+	assert.Equal(t, []string{"board-1209-0001"}, got.Sources[0].Machine.Machine.Boards)
+	assert.Len(t, got.Sources[0].Bindings, 2)
+
+	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "notes.text", Shown: "notes.text"}}, here)
+	assert.EqualError(t, err, "notes.text: it is none of the files that we read")
+	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a/b": {}}, Name: "a", Shown: "a"}}, here)
+	assert.EqualError(t, err, "a: it holds none of the files that we read")
+	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "none", Shown: "none"}}, here)
+	assert.Error(t, err)
+}
+
+// Whatever a file holds, the mapping that is made of it is one.
+func FuzzImport(f *testing.F) {
+	for _, seed := range [][2]string{
+		{"config", "set $mod Mod4\nbindsym $mod+Shift+q kill\nmode \"a\" {\nbindsym x exec y\n}\nbindsym z mode \"a\"\nbindcode 38 exec true\n"},
+		{"config", "input * {\nrepeat_rate 30\n}\nbindsym --locked XF86AudioMute exec pactl set-sink-mute @DEFAULT_SINK@ toggle\n"},
+		{"k.hwdb", "evdev:atkbd:dmi:*\n KEYBOARD_KEY_3a=!esc # x\n"},
+		{"kglobalshortcutsrc", "[kwin]\nWindow Close=Meta+Q\\tAlt+F4,Alt+F4,Close\nOverview=none,Meta+W,x\n"},
+		{"dump", "[org/gnome/desktop/wm/keybindings]\nclose=['<Super>q']\n\n[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0]\nname='a'\nbinding='F9'\ncommand=\"b 'c'\"\n"},
+		{"x.xml", `<channel name="xfce4-keyboard-shortcuts" version="1.0"><property name="commands" type="empty"><property name="custom" type="empty"><property name="&lt;Super&gt;t" type="string" value="xterm"/></property></property></channel>`},
+		{"XCompose", "<Multi_key> <a> <b> : \"c\\012\"\n<F7> : \"d\"\n"},
+		{"k.map", "shift keycode 59 = F61\nstring F61 = \"x\"\n"},
+		{"k.reg", "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,01,00,3a,00,00,00,00,00\n"},
+		{"k.xkb", "// The machine's layouts with the keyboard mapping on top. Load it with:\nxkb_keymap {\n  xkb_symbols {\n    include \"pc+de\"\n    replace key <CAPS> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ Hyper_L ] };\n    modifier_map Mod3 { <CAPS> };\n  };\n};\n"},
+		{"k2.xkb", "xkb_keymap {\nxkb_keycodes { <CAPS> = 66; };\nxkb_types { type \"ONE_LEVEL\" { modifiers = none; }; };\nxkb_compat { };\nxkb_symbols { key <CAPS> { [ Escape ] }; };\n};\n"},
+		{"k.url", "[InternetShortcut]\nURL=https://tides.example/\nHotKey=1623\n"},
+		{"k.plist", `{"Label"="a";"ProgramArguments"=("hidutil","property","--set","{\"UserKeyMapping\":[{\"HIDKeyboardModifierMappingSrc\":0x700000039,\"HIDKeyboardModifierMappingDst\":0x700000029}]}");}`},
+	} {
+		f.Add(seed[0], []byte(seed[1]))
+	}
+	f.Fuzz(func(t *testing.T, name string, text []byte) {
+		for _, by := range compile.Importers() {
+			if !by.Knows(name, text) {
+				continue
+			}
+			m := sample.Machine(func() mapping.Machine {
+				m := by.For()
+				m.Layouts = []string{"de"}
+				return m
+			}())
+			got, err := by.Import(m, text, target.Folder(nil))
+			if err != nil {
+				continue
+			}
+			m.Boards = got.Boards
+			for _, b := range got.Boards {
+				m.Machine.Boards = append(m.Machine.Boards, b.Name)
+			}
+			mp, _, err := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: got.Bindings}}, Left: got.Left}.Text()
+			require.NoError(t, err)
+			loaded(t, mp)
+		}
+	})
+}

@@ -1,0 +1,309 @@
+package gather
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// statement is a rule of the mapping without its scope. Two machines share a rule if
+// their statements are the same.
+type statement struct {
+	board string
+	kind  mapping.Kind
+	// keys are the labels: two of a swap, one of most others. Of a remap of a position,
+	// gives is its output; such remaps are written together, as switched-off keys are.
+	keys  [2]string
+	gives string
+	held  string // the key that switches a layer on, which attrs say how
+	attrs string // the lines of all other attributes and blocks
+}
+
+// positions are the keys that the rule gives another meaning.
+func (st statement) positions() []string {
+	switch st.kind {
+	case mapping.KindSwap, mapping.KindHyper, mapping.KindRemap, mapping.KindDisable:
+		if st.keys[1] == "" {
+			return st.keys[:1]
+		}
+		return st.keys[:]
+	case mapping.KindLayer:
+		return []string{st.held}
+	}
+	return nil
+}
+
+// kinds is the order in which rules are written.
+var kinds = []mapping.Kind{mapping.KindSwap, mapping.KindHyper, mapping.KindRemap, mapping.KindDisable, mapping.KindLayer,
+	mapping.KindLaunch, mapping.KindAction, mapping.KindSnippet, mapping.KindRepeat}
+
+// speaker turns what a machine's files say into statements.
+type speaker struct {
+	m     *intent.Machine
+	apps  *apps
+	four  bool // a key holds what stands for Hyper
+	taken desktop.Table
+	list  []statement
+	left  []target.Left
+}
+
+// statements are the rules that make a machine do what its files say.
+func (s Source) statements(names *apps) ([]statement, []target.Left) {
+	sp := &speaker{m: s.Machine, apps: names, taken: desktop.NewTable(s.Machine)}
+	sp.four = s.Machine.Hyper == intent.SeveralModifiers && slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
+		return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
+	})
+	rest := sp.layers(sp.swaps(withoutDetours(s.Bindings)))
+	rest = sp.settings(rest)
+	for _, b := range rest {
+		sp.binding(b)
+	}
+	return slices.DeleteFunc(sp.list, sp.refused), sp.left
+}
+
+// refused says whether the language refuses a statement, such as the start of a program
+// without a name, and leaves it then.
+func (s *speaker) refused(st statement) bool {
+	text := block(st)
+	_, diags, err := mapping.Load(target.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + text)}}, "rule.hcl", "")
+	if err != nil || !diags.HasErrors() {
+		return err != nil
+	}
+	s.left = append(s.left, target.Left{Text: strings.TrimSpace(text), Why: diags[0].Summary})
+	return true
+}
+
+// swaps takes out the pairs of keys that have changed places.
+func (s *speaker) swaps(list []behaviour.Binding) []behaviour.Binding {
+	var rest []behaviour.Binding
+	for _, b := range list {
+		back := slices.ContainsFunc(list, func(o behaviour.Binding) bool {
+			return plainRemap(o) && o.Board == b.Board && o.Chord.Key == b.Effect.Key && o.Effect.Key == b.Chord.Key
+		})
+		switch {
+		case !plainRemap(b) || !back || b.Chord.Key == b.Effect.Key:
+			rest = append(rest, b)
+		case b.Chord.Key < b.Effect.Key:
+			s.list = append(s.list, statement{board: b.Board, kind: mapping.KindSwap, keys: [2]string{b.Chord.Key.String(), b.Effect.Key.String()}})
+		}
+	}
+	return rest
+}
+
+func plainRemap(b behaviour.Binding) bool {
+	return b.Level == behaviour.Position && b.Layer == "" && b.Effect.Kind == behaviour.Becomes
+}
+
+// withoutDetours has a key of a layer do by itself what it does by way of a key that hardly
+// a board has: F13 to F24.
+func withoutDetours(list []behaviour.Binding) []behaviour.Binding {
+	list = slices.Clone(list)
+	for i := range list {
+		b := &list[i]
+		if b.Layer == "" || b.Effect.Kind != behaviour.Becomes || !spare(b.Effect.Key) {
+			continue
+		}
+		for _, o := range list {
+			if o.Level == behaviour.Hotkey && o.Chord == (keys.Chord{Key: b.Effect.Key}) && (o.Effect.Kind == behaviour.Acts || o.Effect.Kind == behaviour.Types) {
+				b.Effect = o.Effect
+				list = slices.DeleteFunc(list, func(d behaviour.Binding) bool { return d.Place() == o.Place() })
+				return withoutDetours(list)
+			}
+		}
+	}
+	return list
+}
+
+func spare(k keys.Key) bool {
+	n, err := strconv.Atoi(strings.TrimPrefix(k.String(), "F"))
+	return err == nil && n > 12
+}
+
+// layers takes out the keys that switch layers on and those that mean something in them.
+func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
+	own := func(b behaviour.Binding) bool {
+		return b.Layer != "" || b.Effect.Kind == behaviour.Layers
+	}
+	for _, on := range list {
+		if on.Effect.Kind != behaviour.Layers || on.Layer != "" {
+			continue
+		}
+		held := on.Chord.Key.String()
+		attrs := attr(on.Effect.How, quote(held))
+		inside := ""
+		for _, b := range list {
+			switch {
+			case b.Layer != on.Effect.Layer:
+			case b.Effect.Kind == behaviour.Leaves && b.Chord == on.Chord:
+			case b.Effect.Kind == behaviour.Leaves:
+				attrs += attr("leave", quote(b.Chord.Key.String()))
+			case b.Effect.Kind == behaviour.Acts:
+				inside += attr(b.Chord.Key.String(), fmt.Sprintf("{ does = %s }", quote(b.Effect.Action)))
+			default:
+				out, ok := s.output(b.Effect)
+				if ok {
+					inside += attr(b.Chord.Key.String(), out)
+				} else {
+					s.leave(b)
+				}
+			}
+		}
+		s.list = append(s.list, statement{board: on.Board, kind: mapping.KindLayer, keys: [2]string{on.Effect.Layer}, held: held, attrs: attrs + "keys {\n" + inside + "}\n"})
+	}
+	return slices.DeleteFunc(slices.Clone(list), own)
+}
+
+// settings takes out how keys repeat, which is one rule.
+func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
+	attrs := ""
+	every := map[string][]string{}
+	everyone := false
+	for _, b := range list {
+		if b.Level != behaviour.Setting {
+			continue
+		}
+		everyone = everyone || b.Everyone
+		switch name, key, _ := strings.Cut(b.Word, " of "); {
+		case b.Word == "repeat delay":
+			attrs += attr("delay", quote(b.Effect.Value))
+		case b.Word == "repeat rate":
+			attrs += attr("rate", strconv.Itoa(b.Effect.Rate()))
+		case name == "repeat":
+			every[b.Effect.Value] = append(every[b.Effect.Value], key)
+		default:
+			s.leave(b)
+		}
+	}
+	for _, name := range []string{"never", "always"} {
+		if len(every[name]) > 0 {
+			attrs += attr(name, texts(every[name]))
+		}
+	}
+	if everyone {
+		attrs += attr("everyone", "true")
+	}
+	if attrs != "" {
+		s.list = append(s.list, statement{kind: mapping.KindRepeat, attrs: attrs})
+	}
+	return slices.DeleteFunc(slices.Clone(list), func(b behaviour.Binding) bool { return b.Level == behaviour.Setting })
+}
+
+// binding says a press by itself.
+func (s *speaker) binding(b behaviour.Binding) {
+	st := statement{board: b.Board, keys: [2]string{s.press(b)}}
+	e := b.Effect
+	switch e.Kind {
+	case behaviour.Nothing:
+		st.kind = mapping.KindDisable
+	case behaviour.Modifier:
+		st.kind = mapping.KindHyper
+		if e.Mods != keys.Hyper && !(s.four && e.Mods == intent.Four) {
+			st.attrs = attr("as", quote(strings.Join(e.Mods.Names(), "+")))
+		}
+	case behaviour.Launches:
+		st.kind, st.attrs = mapping.KindLaunch, s.launch(e.Launch)
+	case behaviour.Acts:
+		st.kind, st.attrs = mapping.KindAction, attr("does", quote(e.Action))
+	case behaviour.Types:
+		st.kind, st.attrs = mapping.KindSnippet, attr("text", quote(e.Text))
+		switch {
+		case b.Level == behaviour.Typing:
+			st.keys[0] = ""
+			st.attrs += attr("abbreviation", quote(b.Word)) + unless("end", b.End, "space") + unless("case", b.Case, "exact")
+		case b.Level == behaviour.Position:
+			st.kind, st.gives, st.attrs = mapping.KindRemap, quote(e.Text), ""
+		}
+	default:
+		if e.Kind == behaviour.Sends && e.Chord == b.Chord {
+			return // what it is anyhow
+		}
+		out, ok := s.output(e)
+		if !ok || plainRemap(b) && e.Key == b.Chord.Key {
+			s.leave(b)
+			return
+		}
+		st.kind, st.gives = mapping.KindRemap, out
+	}
+	if b.Level == behaviour.Hotkey {
+		if u, ok := s.taken.Of(b.Chord); ok && !u.Fixed && len(b.Then) == 0 && e.Kind != behaviour.Nothing {
+			st.attrs += attr("takes", "true")
+		}
+		if b.Everyone {
+			st.attrs += attr("everyone", "true")
+		}
+	}
+	s.list = append(s.list, st)
+}
+
+// leave notes that the language has no rule for a binding.
+func (s *speaker) leave(b behaviour.Binding) {
+	s.left = append(s.left, target.Left{Text: b.Press(), Why: b.Effect.String()})
+}
+
+func unless(name, value, usual string) string {
+	if value == usual || value == "" {
+		return ""
+	}
+	return attr(name, quote(value))
+}
+
+// launch is the attributes of what is started.
+func (s *speaker) launch(l behaviour.Launch) string {
+	attrs := ""
+	switch {
+	case l.App != "":
+		attrs = attr("app", quote(s.apps.name(s.m.System, l.App)))
+	case l.Open != "":
+		attrs = attr("open", quote(l.Open))
+	case len(l.Command) == 1:
+		attrs = attr("run", quote(l.Command[0]))
+	default:
+		attrs = attr("run", texts(l.Command))
+	}
+	if l.Dir != "" {
+		attrs += attr("dir", quote(l.Dir))
+	}
+	if l.Confirm {
+		attrs += attr("confirm", "true")
+	}
+	return attrs
+}
+
+// output is what a press gives, quoted.
+func (s *speaker) output(e behaviour.Effect) (string, bool) {
+	switch e.Kind {
+	case behaviour.Becomes:
+		return quote(e.Key.String()), true
+	case behaviour.Sends:
+		return quote(s.chord(e.Chord)), true
+	case behaviour.Composes:
+		return quote("Compose"), true
+	case behaviour.Types:
+		if utf8.RuneCountInString(e.Text) > 1 {
+			return fmt.Sprintf("{ text = %s }", quote(e.Text)), true
+		}
+		return quote(e.Text), true
+	}
+	return "", false
+}
+
+// press is a binding's press as a label.
+func (s *speaker) press(b behaviour.Binding) string {
+	if b.Level == behaviour.Position {
+		return b.Chord.Key.String()
+	}
+	strokes := []string{s.chord(b.Chord)}
+	for _, c := range b.Then {
+		strokes = append(strokes, s.chord(c))
+	}
+	return strings.Join(strokes, ", ")
+}

@@ -1,0 +1,269 @@
+package i3
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// For is a machine with the window manager.
+func (t Target) For() mapping.Machine {
+	return mapping.Machine{System: mapping.Linux, Desktop: t.name()}
+}
+
+var (
+	bindings = target.Pattern(`(?m)^\s*bind(sym|code)\s`)
+	// onlySway are lines that i3's language has not.
+	onlySway = target.Pattern(`(?m)^\s*(input|output|seat)\s|\bsway(msg|nag|bg|idle|lock)?\b`)
+)
+
+// Knows says whether a text is a configuration with bindings. The two languages are told
+// apart by the folder or by what only one of them has.
+func (t Target) Knows(name string, text []byte) bool {
+	if t.Everyone || !bindings().Match(text) {
+		return false
+	}
+	switch folder := path.Base(path.Dir(name)); folder {
+	case "i3", "sway":
+		return folder == t.name()
+	}
+	return onlySway().Match(text) == t.Sway
+}
+
+// Import reads a configuration as people write it: with variables, blocks, and all that
+// is not about keys, which is passed over.
+func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, error) {
+	var got target.Imported
+	r := &reader{sway: t.Sway, shell: true, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
+	type source struct {
+		line int
+		text string
+	}
+	from := map[int]source{} // of the bindings outside of modes, by their place
+	vars := &variables{}
+	passed := 0 // open braces of blocks that are not about keys
+	for n, line := range continued(string(text)) {
+		line = strings.TrimSpace(line)
+		word, rest, _ := strings.Cut(line, " ")
+		opens := strings.HasSuffix(line, "{")
+		switch {
+		case line == "" || line[0] == '#':
+			continue
+		case passed > 0 && line == "}":
+			passed--
+			continue
+		case passed > 0:
+			if opens {
+				passed++
+			}
+			continue
+		case word == "set" || word == "set_from_resource":
+			vars.set(strings.Fields(rest), word == "set")
+			continue
+		}
+		line = vars.replace(line)
+		before := len(r.modes[""])
+		if err := r.foreign(line); err == errPassed {
+			if opens {
+				passed++
+			}
+		} else if err != nil {
+			got.Leave(n, line, err.Error())
+		}
+		for i := before; i < len(r.modes[""]); i++ {
+			from[i] = source{n, line}
+		}
+	}
+	if err := r.released(); err != nil {
+		got.Leave(0, "--release", err.Error())
+	}
+	all := r.found
+	for i, b := range r.modes[""] {
+		r.found = behaviour.Found{}
+		if err := r.follow(b, nil, 0, false); err != nil {
+			got.Leave(from[i].line, from[i].text, err.Error())
+			continue
+		}
+		for _, found := range r.found.List() {
+			if found.Effect.Kind == behaviour.Other {
+				got.Leave(from[i].line, from[i].text, found.String())
+			} else {
+				all.Add(found, "does one thing or another")
+			}
+		}
+	}
+	got.Bindings = all.List()
+	return got, nil
+}
+
+// errPassed says that a line is not about keys.
+var errPassed = errors.New("not about keys")
+
+// flags are words before a chord that change nothing of what it does.
+var flags = []string{"--locked", "--to-code", "--no-warn", "--inhibited", "--no-repeat", "--border", "--exclude-titlebar"}
+
+// foreign reads a line of somebody else's.
+func (r *reader) foreign(line string) error {
+	word, rest, _ := strings.Cut(line, " ")
+	switch {
+	case word == "bindsym" || word == "bindcode":
+		return r.foreignBinding(word == "bindcode", strings.TrimSpace(rest))
+	case word == "mode" && strings.HasSuffix(line, "{") && r.mode == "":
+		name := strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(rest, "--pango_markup "), "{"))
+		r.mode = strings.Trim(name, `"`)
+		return nil
+	case line == "}" && (r.mode != "" || r.input):
+		r.mode, r.input = "", false
+		return nil
+	case r.sway && r.mode == "" && (line == "input type:keyboard {" || line == "input * {"):
+		r.input = true
+		return nil
+	case r.input && (word == "repeat_delay" || word == "repeat_rate"), word == "exec_always" && strings.Contains(line, "xset r"):
+		return r.line(line)
+	}
+	return errPassed
+}
+
+func (r *reader) foreignBinding(byCode bool, rest string) error {
+	release, over := false, false
+	var spelled string
+	for {
+		spelled, rest, _ = strings.Cut(rest, " ")
+		rest = strings.TrimSpace(rest)
+		if !strings.HasPrefix(spelled, "--") {
+			break
+		}
+		switch {
+		case spelled == strings.TrimSpace(releases):
+			release = true
+		case spelled == strings.TrimSpace(wordOver):
+			over = true
+		case !slices.Contains(flags, spelled):
+			return fmt.Errorf("of a binding with %s nothing is known here", spelled)
+		}
+	}
+	does := canonical(rest)
+	lone := slices.ContainsFunc(aloneKeys, func(a aloneKey) bool { return slices.Contains(a.keysyms, spelled) })
+	switch {
+	case release && lone && r.mode == "":
+		r.alone[spelled] = does
+		return nil
+	case lone:
+		return errors.New("it acts as soon as a modifier is pressed, also where that begins a chord")
+	case release:
+		return errors.New("it acts when the key is let go, for which the language has no word")
+	case byCode:
+		mods, _, number, err := r.parted(spelled)
+		n, bad := strconv.Atoi(number)
+		if err = cmp.Or(err, bad); err != nil {
+			return err
+		}
+		k, ok := keys.ByEvdev(n - 8)
+		if !ok {
+			return fmt.Errorf("there is no key of keycode %d", n)
+		}
+		r.bind([]keys.Chord{{Mods: mods, Key: k}}, does)
+		return nil
+	}
+	list, err := r.chords(spelled, over || strings.HasPrefix(spelled[strings.LastIndexByte(spelled, '+')+1:], "button"))
+	r.bind(list, does)
+	return err
+}
+
+var (
+	toWorkspace = target.Pattern(`^(move (?:container |window )?to )?workspace (?:number )?"?(\d+)(?::[^"]*)?"?$`)
+	switchMode  = target.Pattern(`[,;]?\s*mode "?default"?$`)
+	entersMode  = target.Pattern(`^mode "?([^"]*)"?$`)
+	execs       = target.Pattern(`^exec\s+(?:--no-startup-id\s+)?(.+)$`)
+)
+
+// canonical spells a command as we do, where it does the same.
+func canonical(does string) string {
+	leave := ""
+	if at := switchMode().FindStringIndex(does); at != nil && at[0] > 0 {
+		does, leave = strings.TrimSpace(does[:at[0]]), `; mode "default"`
+	}
+	switch m := toWorkspace().FindStringSubmatch(does); {
+	case m != nil && m[1] != "":
+		return "move container to workspace number " + m[2] + leave
+	case m != nil:
+		return "workspace number " + m[2] + leave
+	}
+	if m := entersMode().FindStringSubmatch(does); m != nil {
+		return `mode "` + m[1] + `"` + leave
+	}
+	switch does {
+	case "fullscreen":
+		does = "fullscreen toggle"
+	case "exit":
+		does = "exec i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'"
+	}
+	m := execs().FindStringSubmatch(does)
+	if m == nil {
+		return does + leave
+	}
+	line := m[1]
+	if q, ok := unquote(line, true); ok && !strings.Contains(strings.ReplaceAll(q, `\"`, ""), `"`) {
+		line = strings.ReplaceAll(q, `\"`, `"`)
+	}
+	if strings.Contains(line, "i3-msg exit") || strings.Contains(line, "swaymsg exit") {
+		line = "i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'"
+	}
+	return "exec " + line + leave
+}
+
+// variables are those that a configuration sets, the longest name first.
+type variables struct{ names, values []string }
+
+func (v *variables) set(f []string, plain bool) {
+	if len(f) < 2 || f[0][0] != '$' {
+		return
+	}
+	value := strings.Join(f[1:], " ")
+	if !plain { // the second word is the resource, and what follows is for want of it
+		if value = strings.Join(f[2:], " "); value == "" {
+			return
+		}
+	}
+	value = v.replace(value)
+	at, _ := slices.BinarySearchFunc(v.names, f[0], func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
+	if at < len(v.names) && v.names[at] == f[0] {
+		v.values[at] = value
+		return
+	}
+	v.names, v.values = slices.Insert(v.names, at, f[0]), slices.Insert(v.values, at, value)
+}
+
+func (v *variables) replace(line string) string {
+	for i, name := range v.names {
+		line = strings.ReplaceAll(line, name, v.values[i])
+	}
+	return line
+}
+
+// continued lists lines by their numbers, those that end in a backslash joined.
+func continued(text string) func(yield func(int, string) bool) {
+	return func(yield func(int, string) bool) {
+		lines := strings.Split(text, "\n")
+		for i := 0; i < len(lines); i++ {
+			at, line := i+1, lines[i]
+			for strings.HasSuffix(line, `\`) && i+1 < len(lines) {
+				i++
+				line = strings.TrimSuffix(line, `\`) + lines[i]
+			}
+			if !yield(at, line) {
+				return
+			}
+		}
+	}
+}

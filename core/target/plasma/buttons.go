@@ -1,0 +1,73 @@
+package plasma
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// buttons are the buttons of a mouse that kwin can have give keys, by its names for them in
+// the group of kcminputrc: from Plasma 5.27 on, in a Wayland session. (KDE's announcement
+// of Plasma 5.27; the settings module of a mouse.)
+var buttons = map[string]string{"MouseBack": "ExtraButton1", "MouseForward": "ExtraButton2"}
+
+const buttonGroup = "ButtonRebinds][Mouse"
+
+// ofButton says how well a button of a mouse becomes a key or a chord.
+func ofButton(m *target.Machine, b target.Binding) target.Answer {
+	to, ok := gives(b.Effect)
+	switch {
+	case buttons[b.Chord.Key.String()] == "" || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || !ok:
+		return target.Answer{Words: "Plasma has two further buttons of a mouse give a key or a chord, and nothing else"}
+	case m.Session != "wayland":
+		return target.Answer{Words: `Plasma has a button of a mouse give keys in its Wayland session: say session = "wayland" if the machine has no other`}
+	}
+	names, _ := spell(m, to)
+	if len(names) == 0 {
+		return target.Answer{Words: "Plasma's shortcuts have no name for " + to.String()}
+	}
+	return target.Answer{Verdict: target.Near, Words: "from Plasma 5.27 on, by its documentation only"}
+}
+
+// gives is what a button becomes.
+func gives(e behaviour.Effect) (keys.Chord, bool) {
+	switch e.Kind {
+	case behaviour.Becomes:
+		return keys.Chord{Key: e.Key}, !e.Key.IsModifier()
+	case behaviour.Sends:
+		return e.Chord, true
+	}
+	return keys.Chord{}, false
+}
+
+// button is a button of a mouse and what it gives, as the file has them.
+func (w *writer) button(b target.Binding) {
+	to, _ := gives(b.Effect)
+	names, _ := spell(w.m, to)
+	w.mouse = append(w.mouse, [2]string{buttons[b.Chord.Key.String()], "Key," + names[0]})
+}
+
+// rebound reads what a button of a mouse gives.
+func (r *reader) rebound(name, value string) error {
+	text, ok := strings.CutPrefix(value, "Key,")
+	for code, known := range buttons {
+		if known != name || !ok {
+			continue
+		}
+		k, _ := keys.ByCode(code)
+		list, err := r.chords(text)
+		if err != nil {
+			return err
+		}
+		e := behaviour.Effect{Kind: behaviour.Sends, Chord: list[0]}
+		if list[0].Mods == 0 {
+			e = behaviour.Effect{Kind: behaviour.Becomes, Key: list[0].Key}
+		}
+		r.found.Add(target.Binding{Chord: keys.Chord{Key: k}, Effect: e}, "is set twice")
+		return nil
+	}
+	return fmt.Errorf("[%s] %s=%s is no button that we know", buttonGroup, name, value)
+}

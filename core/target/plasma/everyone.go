@@ -1,0 +1,88 @@
+package plasma
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+)
+
+// everyone is a folder of settings for all users beside /etc/xdg, whose files belong to
+// packages. Its groups are marked as immutable, so that they count whatever a user's own
+// file says. (KDE's documentation of KConfig.)
+const (
+	everyone  = "/etc/leitstand/xdg"
+	immutable = "][$i"
+)
+
+// takeForAll says how well a binding lands in settings for everyone: what programs read of
+// KConfig by themselves. kglobalaccel reads a user's own file only.
+func takeForAll(m *target.Machine, b target.Binding) target.Answer {
+	_, shared := standardOf(b.Effect.Action)
+	switch {
+	case !b.Everyone:
+		return target.Answer{}
+	case !m.Admin:
+		return target.Answer{Words: "settings for everyone need an administrator"}
+	case b.Level == behaviour.Setting, b.Effect.Kind == behaviour.Acts && shared, b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
+		return Target{}.Take(m, b)
+	}
+	return target.Answer{}
+}
+
+// forAll makes of the files of one user those for everyone, and the steps that put them in
+// place.
+func forAll(out target.Output) target.Output {
+	const list = "/etc/xdg/plasma-workspace/env/leitstand.sh"
+	put := []string{"sudo mkdir -p " + everyone + " " + path.Dir(list)}
+	gone := "sudo rm " + list
+	for i, f := range out.Files {
+		name := path.Base(f.Path)
+		out.Files[i] = target.File{Path: "plasma/everyone/" + name, Goes: everyone + "/" + name, Data: locked(f.Data)}
+		put = append(put, "sudo cp "+out.Files[i].Path+" "+out.Files[i].Goes)
+		gone += " " + out.Files[i].Goes
+	}
+	put = append(put, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
+	out.Steps = []target.Step{
+		{Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where Plasma looks. Users have them when they log in, and cannot change them.", Lines: put},
+		{Text: "To lift it again: delete what was put in place; it counts from the next log-in.", Lines: []string{gone}},
+	}
+	return out
+}
+
+// locked marks the groups of a file.
+func locked(text []byte) []byte {
+	var out []byte
+	for i, c := range text {
+		if c == ']' && (i+1 == len(text) || text[i+1] == '\n') {
+			out = append(out, immutable...)
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// readForAll reads the files for everyone, of which each group must be marked.
+func readForAll(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	r := &reader{m: m, fsys: fsys}
+	marked := func(key func(group, name, value string) error) func(group, name, value string) error {
+		return func(group, name, value string) error {
+			plain, ok := strings.CutSuffix(group, immutable)
+			if !ok {
+				return fmt.Errorf("[%s] is not marked as immutable, so a user may have it otherwise", group)
+			}
+			return key(plain, name, value)
+		}
+	}
+	err := errors.Join(r.groups("plasma/everyone/kcminputrc", marked(r.repeat)), r.groups("plasma/everyone/kdeglobals", marked(r.shared)))
+	list := r.found.List()
+	for i := range list {
+		list[i].Everyone = true
+	}
+	return list, err
+}

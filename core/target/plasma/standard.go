@@ -1,0 +1,114 @@
+package plasma
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/command"
+)
+
+// standards is where KDE's programs look for the chords of what they all do: names of the
+// group Shortcuts, and the chords that they have when nobody has said otherwise. A program
+// reads them when it starts. (KDE's documentation of KStandardShortcut.)
+const standards = "plasma/kdeglobals"
+
+type standard struct {
+	action, name string
+	chords       []string // as Qt spells them
+}
+
+var standardList = []standard{
+	{"copy", "Copy", []string{"Ctrl+C", "Ctrl+Ins"}}, {"cut", "Cut", []string{"Ctrl+X", "Shift+Del"}}, {"paste", "Paste", []string{"Ctrl+V", "Shift+Ins"}},
+	{"undo", "Undo", []string{"Ctrl+Z"}}, {"redo", "Redo", []string{"Ctrl+Shift+Z"}}, {"select-all", "SelectAll", []string{"Ctrl+A"}},
+	{"find", "Find", []string{"Ctrl+F"}}, {"save", "Save", []string{"Ctrl+S"}},
+}
+
+// standardOf is what an action is to KDE's programs.
+func standardOf(action string) (standard, bool) {
+	i := slices.IndexFunc(standardList, func(s standard) bool { return s.action == action })
+	if i < 0 {
+		return standard{}, false
+	}
+	return standardList[i], true
+}
+
+// takeStandard says how well a chord lands as one of those that KDE's programs share.
+func takeStandard(s standard, b target.Binding, names []string) []string {
+	differs := []string{"in programs of KDE, when they start again"}
+	for _, o := range standardList {
+		if o.name != s.name && !b.Takes && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) }) {
+			differs = append(differs, fmt.Sprintf("they use it for %s as well, and which of the two wins is not said; takes = true takes it away there", o.action))
+		}
+	}
+	return differs
+}
+
+// standard notes the chords of a binding among those that KDE's programs share. A chord that
+// is taken is no other's any longer.
+func (w *writer) standard(s standard, b target.Binding, names []string) {
+	if w.shared == nil {
+		w.shared = map[string][]string{}
+	}
+	for _, o := range standardList {
+		taken := b.Takes && o.name != s.name && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
+		if w.shared[o.name] == nil && (taken || o.name == s.name) {
+			w.shared[o.name] = slices.Clone(o.chords)
+		}
+		if taken {
+			w.shared[o.name] = slices.DeleteFunc(w.shared[o.name], func(c string) bool { return slices.Contains(names, c) })
+		}
+	}
+	for _, n := range names {
+		if !slices.Contains(w.shared[s.name], n) {
+			w.shared[s.name] = append(w.shared[s.name], n)
+		}
+	}
+}
+
+// standardFile is the group of the settings file, and the step that sets it.
+func (w *writer) standardFile() (target.File, target.Step) {
+	text := "[Shortcuts]\n"
+	step := target.Step{Text: "Set the chords that KDE's programs share; each has them when it starts again."}
+	for _, name := range slices.Sorted(maps.Keys(w.shared)) {
+		value := strings.Join(w.shared[name], "; ")
+		if value == "" {
+			value = "none"
+		}
+		text += name + "=" + value + "\n"
+		step.Lines = append(step.Lines, "kwriteconfig5 --file kdeglobals --group Shortcuts --key "+name+" "+command.Quote(value))
+	}
+	return target.File{Path: standards, Goes: "~/.config/kdeglobals", Data: []byte(text)}, step
+}
+
+// shared reads a chord that KDE's programs share.
+func (r *reader) shared(group, name, value string) error {
+	i := slices.IndexFunc(standardList, func(s standard) bool { return s.name == name })
+	if group != "Shortcuts" || i < 0 {
+		return fmt.Errorf("[%s] %s is none of the shortcuts that we know", group, name)
+	}
+	for chord := range strings.SplitSeq(value, "; ") {
+		if chord == "none" || chord == "" {
+			continue
+		}
+		stock := slices.Contains(standardList[i].chords, chord)
+		list, err := r.chords(chord)
+		if err != nil && !stock { // a layout may lack what KDE's programs have anyhow
+			return err
+		}
+		for _, c := range list {
+			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1,
+				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action}}, "does one thing or another")
+		}
+	}
+	return nil
+}
+
+// parts says whether names can stand in a list that semicolons part.
+func parts(c keys.Chord, names []string) bool {
+	return c.Key != keys.None && !slices.ContainsFunc(names, func(n string) bool { return strings.HasSuffix(n, ";") })
+}

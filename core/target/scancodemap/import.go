@@ -1,0 +1,56 @@
+package scancodemap
+
+import (
+	"bytes"
+	"io/fs"
+	"strings"
+
+	"golang.org/x/text/encoding/unicode"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// For is a machine with Windows.
+func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Windows} }
+
+// Knows says whether a registry file has a scancode map in it.
+func (Target) Knows(name string, text []byte) bool {
+	if !strings.HasSuffix(strings.ToLower(name), ".reg") {
+		return false
+	}
+	plain := bytes.ToLower(bytes.ReplaceAll(text, []byte{0}, nil)) // UTF-16, of which only ASCII matters
+	return bytes.Contains(plain, []byte(`"scancode map"=hex:`))
+}
+
+// Import reads what the registry editor exports, and what people write, which is often in
+// an 8-bit encoding.
+func (Target) Import(_ *target.Machine, text []byte, _ fs.FS) (target.Imported, error) {
+	var got target.Imported
+	lines := string(text)
+	if bytes.HasPrefix(text, []byte{0xFF, 0xFE}) {
+		wide, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(text)
+		if err != nil {
+			return got, err
+		}
+		lines = string(wide)
+	}
+	// A running system exports one of its numbered control sets, too.
+	layout := func(key string) bool {
+		return strings.HasSuffix(strings.ToLower(key), strings.ToLower(`\Control\Keyboard Layout`))
+	}
+	value, err := valueIn(strings.Split(strings.ReplaceAll(lines, "\r\n", "\n"), "\n"), layout, func(string) error { return nil })
+	if err != nil {
+		return got, err
+	}
+	list, err := parseMap(value)
+	for _, b := range list {
+		if b.Effect.Kind == behaviour.Other {
+			got.Leave(0, b.Press(), b.Effect.Words)
+		} else {
+			got.Bindings = append(got.Bindings, b)
+		}
+	}
+	return got, err
+}

@@ -1,0 +1,110 @@
+package cli
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/gather"
+	"leitstand/core/target"
+)
+
+func (a *app) importing() *cobra.Command {
+	var out, name string
+	var layouts []string
+	c := &cobra.Command{
+		Use:   "import PATH…",
+		Short: "Make a mapping of native files that are there already",
+		Long: `Reads native files, or folders of them, and prints the mapping that does the same:
+folders that compile wrote, and what you or a settings panel wrote for a desktop or
+a system. Files that do not say what machine they are for are taken to be of this
+one. What the language has no word for is told, and stands in comments.
+
+Of settings that no file holds, make one first: dconf dump / >desktop.ini for GNOME,
+MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server.`,
+		Example: "  leitstand import ~/.config/i3/config\n  leitstand import ~/.config/kglobalshortcutsrc /etc/udev/hwdb.d -o leitstand.hcl\n  leitstand import compiled",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			at := here()
+			at.Name = cmp.Or(name, hostname(), at.Name)
+			if len(layouts) > 0 {
+				at.Layouts, at.Options = layouts, nil
+			}
+			got, err := gather.Files(paths(args), at)
+			if err != nil {
+				return err
+			}
+			text, left, err := got.Text()
+			if err != nil {
+				return err
+			}
+			if a.format == "json" {
+				return writeJSON(a.stdout, importReport{Mapping: string(text), Left: append([]target.Left{}, left...)})
+			}
+			if out == "" {
+				fmt.Fprint(a.stdout, string(text))
+				return nil
+			}
+			return a.keep(out, text, len(left))
+		},
+	}
+	a.formatFlag(c)
+	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet")
+	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
+	c.Flags().StringSliceVar(&layouts, "layouts", nil, "the machine's layouts, by their XKB names, where files do not say (default: this machine's)")
+	return c
+}
+
+type importReport struct {
+	Mapping string        `json:"mapping"`
+	Left    []target.Left `json:"left"`
+}
+
+// paths are arguments as the core takes them.
+func paths(args []string) []gather.Path {
+	list := make([]gather.Path, len(args))
+	for i, arg := range args {
+		dir, name := filepath.Split(filepath.Clean(arg))
+		if dir == "" {
+			dir = "."
+		}
+		if name == "" || name == "." || name == ".." {
+			dir, name = arg, "."
+		}
+		list[i] = gather.Path{FS: os.DirFS(dir), Name: name, Shown: filepath.ToSlash(arg)}
+	}
+	return list
+}
+
+// keep writes a new mapping.
+func (a *app) keep(name string, text []byte, left int) error {
+	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if errors.Is(err, fs.ErrExist) {
+		return fmt.Errorf("%s is there already; name a new file", name)
+	} else if err != nil {
+		return err
+	}
+	_, err = f.Write(text)
+	if err = errors.Join(err, f.Close()); err != nil {
+		return err
+	}
+	mp, diags, err := load(name)
+	if err != nil {
+		return err
+	}
+	a.findings(a.stdout, diags)
+	words := plural(len(mp.Rules), "rule", "rules") + " for " + plural(len(mp.Machines), "machine", "machines")
+	if left > 0 {
+		words += "; " + plural(left, "thing is", "things are") + " left out and listed at its end"
+	}
+	fmt.Fprintf(a.stdout, "%s holds %s.\nNext:  leitstand validate -f %s\n", a.style.bold.Render(name), words, name)
+	if diags.HasErrors() {
+		return exit{exitErrors}
+	}
+	return nil
+}

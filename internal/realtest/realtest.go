@@ -105,12 +105,7 @@ func (s *Server) Output(name string, args ...string) string {
 func (s *Server) LoadKeymap(file string) {
 	s.t.Helper()
 	out := s.Run("xkbcomp", "-w0", file, s.Display)
-	// The one complaint that is the wanted outcome: Hyper leaves Mod4.
-	for line := range strings.Lines(out) {
-		if strings.Contains(line, "Error") && !strings.Contains(line, "<HYPR> added to map for multiple modifiers") {
-			s.t.Fatalf("xkbcomp: %s", out)
-		}
-	}
+	require.NotContains(s.t, out, "Error", "xkbcomp goes on after these, and what it makes of them may change from run to run")
 }
 
 // Press is one key event that a program received.

@@ -178,7 +178,7 @@ func (l *layer) bindings(m *target.Machine) []target.Binding {
 	var list []target.Binding
 	for _, name := range l.order {
 		if name == "HYPR" {
-			continue // no board has it; it only has to leave Mod4
+			continue // no board has it; it only must not give Hyper, being on Mod4
 		}
 		k, ok := keys.ByXKB(name)
 		if !ok {
@@ -247,7 +247,7 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 				return behaviour.Effect{Kind: behaviour.Modifier, Mods: mods}
 			}
 		case first == "Hyper_L" && k.actions[0] == "":
-			if h := l.keys["HYPR"]; h == nil || h.symbols[0] != "Hyper_L" || !same(h.symbols) || !slices.Equal(l.mods["HYPR"], []string{"Mod3"}) {
+			if h := l.keys["HYPR"]; h == nil || h.symbols[0] != "VoidSymbol" || !same(h.symbols) || len(l.mods["HYPR"]) > 0 {
 				return other("types Hyper_L, which is also on Mod4 beside Super")
 			}
 			return behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}

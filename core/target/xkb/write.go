@@ -132,13 +132,13 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 	}
 	if hyper {
 		// The stock keymap has a key <HYPR> that no board bears and that puts
-		// Hyper on Mod4, beside Super. It has to go where Hyper goes.
+		// Hyper on Mod4, beside Super. It stays there and gives nothing: xkbcomp
+		// takes the one or the other of two maps that name a key, as it happens.
 		own := stanza{name: "HYPR"}
 		for range m.Layouts {
-			own.groups = append(own.groups, oneLevel("Hyper_L"))
+			own.groups = append(own.groups, oneLevel("VoidSymbol"))
 		}
 		all = append(all, own)
-		mods["Mod3"] = append(mods["Mod3"], "HYPR")
 	}
 	return all, mods
 }

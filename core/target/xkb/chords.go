@@ -221,7 +221,8 @@ func redirect(b target.Binding) string {
 // chord when just its modifiers are on, locks aside. A modifier that the other type
 // does not look at stays on for programs. xkbcomp forgets what is said of the first
 // level, so that level is there a second time; what it is to keep of a virtual
-// modifier, so there are real ones only; and it wants every level named.
+// modifier, so there are real ones only; and it wants every level named. It has no word
+// for a level behind the eighth, so levels stand as numbers.
 func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding, hyper bool) {
 	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
 	if hyper || slices.ContainsFunc(chords, func(b target.Binding) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
@@ -256,7 +257,7 @@ func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding,
 			state := spelled.names[set|setLock*locked]
 			b.WriteString("      map[")
 			b.WriteString(state)
-			b.WriteString("] = Level")
+			b.WriteString("] = ")
 			b.WriteString(strconv.Itoa(level + 1))
 			b.WriteString(";\n")
 			if kept != 0 {
@@ -269,7 +270,7 @@ func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding,
 		}
 	}
 	for i := range form.levels + 1 + len(chords) {
-		fmt.Fprintf(b, "      level_name[Level%d] = \"%d\";\n", i+1, i+1)
+		fmt.Fprintf(b, "      level_name[%d] = \"%d\";\n", i+1, i+1)
 	}
 	b.WriteString("    };\n")
 }

@@ -112,6 +112,7 @@ func TestChordsPressedInX(t *testing.T) {
 		list := []target.Binding{
 			sample.Modifier("CapsLock", keys.Hyper),
 			gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
+			gives(keys.Alt, "KeyC", 0, "Insert"), gives(keys.Ctrl|keys.Alt, "KeyC", 0, "Delete"), gives(keys.Ctrl|keys.Meta, "KeyC", 0, "End"), // ten levels
 			gives(keys.Ctrl, "KeyH", 0, "Backspace"), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
 			key("F7", keys.Ctrl, "KeyV"), key("Pause", keys.Alt|keys.Shift, "ArrowUp"),
 		}
@@ -124,6 +125,7 @@ func TestChordsPressedInX(t *testing.T) {
 			{[]string{"MetaLeft", "KeyC"}, "KeyC", ctrl},
 			{[]string{"MetaLeft", "ShiftLeft", "KeyC"}, "KeyC", ctrl | shift},
 			{[]string{"MetaLeft", "AltLeft", "KeyC"}, "KeyC", mod4 | mod1},
+			{[]string{"AltLeft", "KeyC"}, "Insert", 0}, {[]string{"AltLeft", "ControlLeft", "KeyC"}, "Delete", 0}, {[]string{"ControlLeft", "MetaLeft", "KeyC"}, "End", 0},
 			{[]string{"ControlLeft", "KeyH"}, "Backspace", 0},
 			{[]string{"ControlRight", "ShiftLeft", "KeyH"}, "KeyH", ctrl | shift},
 			{[]string{"CapsLock", "ArrowLeft"}, "Home", 0},

@@ -41,14 +41,28 @@ var held = map[keys.Mods]string{
 }
 
 // Evdevs are the input event codes of the keys to hold and press for a chord.
-func Evdevs(c keys.Chord) []int {
+func Evdevs(c keys.Chord) []int { return each(c, Evdev) }
+
+// Scancodes are the scan codes, of set 1, of the keys to hold and press for a chord.
+func Scancodes(c keys.Chord) []int { return each(c, Scancode) }
+
+// Scancode is the scan code, of set 1, of a key that has one.
+func Scancode(k keys.Key) int {
+	code, ok := k.Scancode()
+	if !ok {
+		panic("no scan code: " + k.String())
+	}
+	return code
+}
+
+func each(c keys.Chord, code func(keys.Key) int) []int {
 	var list []int
 	for i := range 16 {
-		if code, ok := held[c.Mods&(1<<i)]; ok {
-			list = append(list, Evdev(Key(code)))
+		if k, ok := held[c.Mods&(1<<i)]; ok {
+			list = append(list, code(Key(k)))
 		}
 	}
-	return append(list, Evdev(c.Key))
+	return append(list, code(c.Key))
 }
 
 // Becomes is a key that acts as another.

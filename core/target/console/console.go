@@ -33,8 +33,8 @@ type Target struct{}
 // Facts describes the mechanism.
 func (Target) Facts() target.Facts {
 	return target.Facts{
-		Name: "console", Stage: target.Layout, Evidence: target.Parsed,
-		Basis: "loadkeys compiled the keymap, and its tables have each chord and text",
+		Name: "console", Stage: target.Layout, Evidence: target.Pressed,
+		Basis: "chords pressed on a kernel's console, and loadkeys' tables have each chord and text",
 		Takes: "at once, and at every start", Everyone: true,
 	}
 }

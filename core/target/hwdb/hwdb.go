@@ -30,8 +30,8 @@ type Target struct{}
 // Facts describes the mechanism.
 func (Target) Facts() target.Facts {
 	return target.Facts{
-		Name: "hwdb", Stage: target.Kernel, Evidence: target.Parsed,
-		Basis: "systemd-hwdb compiled the file and gave back every entry for a board's name",
+		Name: "hwdb", Stage: target.Kernel, Evidence: target.Pressed,
+		Basis: "keys pressed on a kernel with udev, on a board of its own and on another",
 		Takes: "at once when its steps are done", Everyone: true,
 	}
 }
@@ -192,7 +192,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		Files: []target.File{{Path: file, Goes: goes, Data: []byte(strings.TrimRight(text.String(), "\n") + "\n")}},
 		Steps: []target.Step{
 			{Text: "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
-				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update", "sudo udevadm trigger --subsystem-match=input --action=change"}},
+				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update",
+					// udev looks for a new database only every three seconds by itself.
+					"sudo udevadm control --reload", "sudo udevadm trigger --subsystem-match=input --action=change"}},
 			{Text: "To take it back: delete the file, compile again, and plug the boards in again or restart.",
 				Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}},
 		},

@@ -1,0 +1,59 @@
+package hwdb_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/core/target/hwdb"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+// A kernel's drivers give what is meant, on a board with entries of its own and on the
+// other, when the keys are pressed.
+func TestPressedOnKernel(t *testing.T) {
+	m := machine(true)
+	m.Boards = []*mapping.Board{{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}}}
+	list := []target.Binding{
+		sample.Becomes("CapsLock", "Escape"), sample.Becomes("MetaLeft", "AltLeft"), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("ContextMenu", "F13"),
+		sample.Becomes("ScrollLock", "MediaPlayPause"), sample.Becomes("NumpadEnter", "KeyZ"), sample.Becomes("IntlBackslash", "ShiftLeft"), sample.Nothing("Insert"),
+		sample.On("chart-table", sample.Becomes("CapsLock", "ControlLeft")), sample.On("chart-table", sample.Becomes("KeyA", "ArrowLeft")), sample.On("chart-table", sample.Nothing("F1")),
+	}
+	for _, b := range list {
+		require.Equal(t, target.Exact, hwdb.Target{}.Take(m, b).Verdict, b.String())
+	}
+	k := realtest.Boot(t, write(t, m, list), nil)
+	for _, c := range []struct {
+		board  string
+		device string
+		more   map[string]string // what differs there
+	}{
+		{"chart-table", realtest.USBBoard, map[string]string{"CapsLock": "ControlLeft", "KeyA": "ArrowLeft", "F1": ""}},
+		{"a PC's own", realtest.PCBoard, nil},
+	} {
+		if c.device == realtest.PCBoard {
+			k.Unplug()
+		}
+		for from, to := range map[string]string{
+			"CapsLock": "Escape", "MetaLeft": "AltLeft", "AltLeft": "MetaLeft", "ContextMenu": "F13", "ScrollLock": "MediaPlayPause", "NumpadEnter": "KeyZ",
+			"IntlBackslash": "ShiftLeft", "Insert": "", "KeyA": "KeyA", "F1": "F1", "MetaRight": "MetaRight", "Numpad0": "Numpad0", "Enter": "Enter",
+		} {
+			if other, ok := c.more[from]; ok {
+				to = other
+			}
+			var want []int
+			if to != "" {
+				want = []int{sample.Evdev(sample.Key(to))}
+			}
+			got := k.Chord(sample.Scancode(sample.Key(from)))
+			assert.Equal(t, want, got.Pressed, "%s on %s", from, c.board)
+			if want != nil {
+				assert.Equal(t, c.device, got.Board, from)
+			}
+		}
+	}
+}

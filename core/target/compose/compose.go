@@ -1,6 +1,6 @@
 // Package compose writes and reads a file of compose sequences, by which programs
-// turn the keysyms of presses into text: the user's ~/.XCompose names it in one
-// include line. A sequence of one key is a snippet, and one that begins with the Compose
+// turn the keysyms of presses into text: it goes into the user's ~/.XCompose, since GTK 3
+// reads no file that is included there. A sequence of one key is a snippet, and one that begins with the Compose
 // key an abbreviation.
 //
 // Programs read the file when they start. Those of GTK and Qt do, and those that use
@@ -31,8 +31,8 @@ type Target struct{}
 // Facts describes the mechanism.
 func (Target) Facts() target.Facts {
 	return target.Facts{
-		Name: "compose", Stage: target.Desktop, Evidence: target.Parsed,
-		Basis: "libxkbcommon's compose table gave the text for the keysym",
+		Name: "compose", Stage: target.Desktop, Evidence: target.Pressed,
+		Basis: "texts typed so into programs of Xlib, GTK and Qt",
 		Takes: "when a program starts",
 	}
 }
@@ -44,7 +44,9 @@ func (Target) Serves(m *target.Machine) bool {
 
 const (
 	file = "compose/leitstand.compose"
-	goes = "~/.config/leitstand/leitstand.compose"
+	goes = "~/.XCompose"
+	// begins and ends stand around our lines in the user's file.
+	begins, ends = "# leitstand begins", "# leitstand ends"
 	// longest is how long a text may be, in bytes: libxkbcommon reads lines whose
 	// text is shorter than 256.
 	longest = 240
@@ -116,7 +118,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	list = slices.Clone(list)
 	behaviour.Sort(list)
 	var text strings.Builder
-	text.WriteString("# The snippets of the keyboard mapping; ~/.XCompose includes them.\n")
+	text.WriteString(begins + ": the snippets of the keyboard mapping\n")
 	for _, b := range list {
 		if b.Level == behaviour.Typing {
 			text.WriteString("<Multi_key>")
@@ -131,12 +133,14 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			fmt.Fprintf(&text, "<%s> : %s\n", n, octal.Quote(b.Effect.Text))
 		}
 	}
+	text.WriteString(ends + "\n")
+	const without = "sed -i --follow-symlinks -e '/^" + begins + "/,/^" + ends + "/d' "
 	return target.Output{
 		Files: []target.File{{Path: file, Goes: goes, Data: []byte(text.String())}},
 		Steps: []target.Step{
-			{Text: "Copy the snippets.", Lines: []string{"mkdir -p ~/.config/leitstand && cp " + file + " ~/.config/leitstand/"}},
-			{Text: "Have your own compose file include them: add the second of these lines to `~/.XCompose`. If there is no such file, write both into it; the first keeps what your language has. Programs see it when they start again.",
-				Lines: []string{`include "%L"`, `include "%H/.config/leitstand/leitstand.compose"`}},
+			{Text: "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where there is no such file, what your language has comes first. Programs see them when they start again.",
+				Lines: []string{`[ -s ~/.XCompose ] || echo 'include "%L"' > ~/.XCompose`, without + `-e '$a\' ~/.XCompose`, "cat " + file + " >> ~/.XCompose"}},
+			{Text: "To take them back, delete them there.", Lines: []string{without + "~/.XCompose"}},
 		},
 	}, nil
 }

@@ -21,7 +21,7 @@ func numbered(to, window string, list map[string]string) map[string]string {
 var families = sync.OnceValue(func() map[string]family {
 	return map[string]family{
 		"gnome": {
-			basis:    "the values read back through the schemas; chords pressed under its window manager tiled and closed windows; its settings daemon started commands",
+			basis:    "chords pressed in sessions of its own, on Wayland and X11, started commands, tiled and closed windows; the values read back through the schemas",
 			evidence: target.Pressed,
 			actions: numbered("/org/gnome/desktop/wm/keybindings/", "/org/gnome/desktop/wm/keybindings/", map[string]string{
 				"tile-left": "/org/gnome/mutter/keybindings/toggle-tiled-left", "tile-right": "/org/gnome/mutter/keybindings/toggle-tiled-right",

@@ -3,7 +3,6 @@ package compile_test
 import (
 	"fmt"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -52,12 +51,6 @@ disable "Alt+F4" {}
 	dir = filepath.Join(dir, "office")
 	g := realtest.GnomeSession(t, env, dir, `gsettings set org.gnome.desktop.input-sources sources "[('xkb', 'de')]"`+"\n"+realtest.Steps(t, dir))
 
-	codes := func(names ...string) (list []int) {
-		for _, n := range names {
-			list = append(list, sample.Evdev(sample.Key(n)))
-		}
-		return list
-	}
 	want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00in ", "three\x00in "}
 	g.TapUntil("the first shortcut", recording.Any, codes("F9")...)
 	time.Sleep(time.Second)
@@ -66,38 +59,15 @@ disable "Alt+F4" {}
 		time.Sleep(time.Second)
 	}
 
-	// The session begins in the overview, which Escape leaves.
-	window := g.Start("exec stdbuf -oL wev")
-	g.TapUntil("a window with the keyboard", func() bool { return strings.Contains(window.Output(), "sym: Escape") }, codes("Escape")...)
-	pressed := regexp.MustCompile(`state: 1 \(pressed\)\n\s*sym: (\w+)`)
-	held := regexp.MustCompile(`depressed: [0-9A-F]{8}: (.*\w)`)
-	for _, c := range []struct {
-		chord []string
-		syms  []string
-		mods  string // those that are down at some time, "" for none
-	}{
+	window := openWindow(t, g)
+	for _, c := range []seen{
 		{[]string{"KeyA"}, []string{"a"}, ""},
 		{[]string{"ScrollLock"}, []string{"y"}, ""},
 		{[]string{"CapsLock", "KeyB"}, []string{"Hyper_L", "b"}, "Mod3 Hyper"},
 		{[]string{"ControlRight", "KeyH"}, []string{"VoidSymbol", "Left"}, ""},
 		{[]string{"Insert"}, []string{"VoidSymbol"}, ""},
 	} {
-		from := len(window.Output())
-		g.Tap(codes(c.chord...)...)
-		var syms []string
-		realtest.WaitFor(t, strings.Join(c.chord, "+"), func() bool {
-			syms = nil
-			for _, f := range pressed.FindAllStringSubmatch(window.Output()[from:], -1) {
-				syms = append(syms, f[1])
-			}
-			return len(syms) >= len(c.syms)
-		})
-		assert.Equal(t, c.syms, syms)
-		down := ""
-		for _, f := range held.FindAllStringSubmatch(window.Output()[from:], -1) {
-			down = f[1]
-		}
-		assert.Equal(t, c.mods, down, "%v", c.chord)
+		window.sees(t, g, c)
 	}
 	g.TapUntil("the left half", func() bool { return strings.Contains(window.Output(), "width: 500") }, codes("CapsLock", "ArrowLeft")...)
 	g.Tap(codes("AltLeft", "F4")...)

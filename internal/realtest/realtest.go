@@ -119,6 +119,9 @@ type Press struct {
 // X keycodes are evdev codes and eight more.
 const evdevOffset = 8
 
+// buttons are the X server's numbers of the buttons of a mouse, by evdev code.
+var buttons = map[int]uint32{0x110: 1, 0x111: 3, 0x112: 2, 0x113: 8, 0x114: 9, 0x115: 10, 0x116: 11, 0x117: 12}
+
 // Presser presses keys by their evdev codes and says what a window receives.
 type Presser struct {
 	s     *Server

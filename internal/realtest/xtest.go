@@ -43,9 +43,6 @@ func newKeyboard(t testing.TB, name string) *keyboard {
 	return k
 }
 
-// buttons are the X server's numbers of the buttons of a mouse, by evdev code.
-var buttons = map[int]uint32{0x110: 1, 0x111: 3, 0x112: 2, 0x113: 8, 0x114: 9, 0x115: 10, 0x116: 11, 0x117: 12}
-
 // key presses a key or a button or lets it go, by its evdev code.
 func (s *Server) key(evdev int, down bool) {
 	s.t.Helper()

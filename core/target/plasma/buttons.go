@@ -29,7 +29,7 @@ func ofButton(m *target.Machine, b target.Binding) target.Answer {
 	if len(names) == 0 {
 		return target.Answer{Words: "Plasma's shortcuts have no name for " + to.String()}
 	}
-	return target.Answer{Verdict: target.Near, Words: "from Plasma 5.27 on, by its documentation only"}
+	return target.Answer{Verdict: target.Near, Words: "from Plasma 5.27 on"}
 }
 
 // gives is what a button becomes.

@@ -49,7 +49,7 @@ func (t Target) Facts() target.Facts {
 	}
 	return target.Facts{
 		Name: "plasma", Stage: target.Desktop, Evidence: target.Pressed,
-		Basis: "chords pressed under kglobalaccel and kwin started programs and tiled windows; what other parts of the desktop do, by documentation only",
+		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed windows; what other parts of the desktop do, by documentation only",
 		Takes: "when the steps are done and you log in again",
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -179,7 +180,7 @@ func TestButtons(t *testing.T) {
 	for _, b := range list[:2] {
 		answer := plasma.Target{}.Take(m, b)
 		assert.Equal(t, target.Near, answer.Verdict, b.String())
-		assert.Contains(t, answer.Words, "by its documentation only")
+		assert.Contains(t, answer.Words, "from Plasma 5.27 on")
 	}
 	for _, b := range []target.Binding{sample.Nothing("MouseBack"), sample.Becomes("Mouse6", "Enter"), sample.Becomes("MouseBack", "ControlLeft"), sample.On("chart-table", back1)} {
 		assert.Equal(t, target.None, plasma.Target{}.Take(m, b).Verdict, b.String())
@@ -218,4 +219,14 @@ func TestEveryone(t *testing.T) {
 	out.Files[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
 	_, err = w.Read(m, target.Folder(out.Files))
 	assert.ErrorContains(t, err, "is not marked as immutable")
+}
+
+// What the steps say of Plasma's own shortcuts stands between quotation marks in a shell.
+func TestNamesHaveNoQuotationMark(t *testing.T) {
+	stock := desktop.Stock(machine("de"))
+	require.NotEmpty(t, stock)
+	for _, u := range stock {
+		assert.NotContains(t, u.Key+u.Name, "'")
+		assert.NotContains(t, u.Key+u.Name, `\`)
+	}
 }

@@ -3,7 +3,6 @@ package plasma_test
 import (
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -20,12 +19,58 @@ import (
 	"leitstand/internal/sample"
 )
 
+func needDesktop(t *testing.T) {
+	t.Helper()
+	realtest.Need(t, "kglobalaccel5", "libkf5globalaccel-bin")
+	realtest.Need(t, "kwin_x11", "kwin-x11")
+	realtest.Need(t, "kwriteconfig5", "libkf5config-bin")
+	realtest.Need(t, "gdbus", "libglib2.0-bin")
+}
+
+// The keeper of shortcuts has for Qt's numbers of keys the names by which the files spell
+// them.
+func TestKeeperNamesKeysAlike(t *testing.T) {
+	needDesktop(t)
+	m := machine("de")
+	var list []target.Binding
+	for _, k := range keys.All() {
+		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Target{}).Take(m, b).Verdict >= target.Near {
+			list = append(list, b)
+		}
+	}
+	require.Greater(t, len(list), 80)
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	var lines []string
+	for _, l := range out.Steps[0].Lines {
+		if strings.HasPrefix(l, "shortcut") {
+			lines = append(lines, l)
+		}
+	}
+	of := func(text string) string {
+		_, value, _ := strings.Cut(text, "Window Quick Tile Left=")
+		chords, _, _ := strings.Cut(value, ",")
+		return chords
+	}
+	want := of(string(out.Files[0].Data))
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'; wait")
+	got := ""
+	realtest.WaitFor(t, "the keeper's file", func() bool {
+		_, err := os.Stat(filepath.Join(home, "done"))
+		text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
+		got = of(string(text))
+		return err == nil && strings.Count(got, `\t`) > len(list)/2
+	})
+	assert.Equal(t, strings.Split(want, `\t`), strings.Split(got, `\t`))
+}
+
 // kglobalaccel and kwin, given the compiled files and a key that holds four
 // modifiers, start programs, exactly so, and tile windows; a chord that is switched
 // off does nothing.
 func TestPressedUnderPlasma(t *testing.T) {
-	realtest.Need(t, "kglobalaccel5", "libkf5globalaccel-bin")
-	realtest.Need(t, "kwin_x11", "kwin-x11")
+	needDesktop(t)
 	realtest.Need(t, "xterm", "xterm")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -63,16 +108,20 @@ func TestPressedUnderPlasma(t *testing.T) {
 	config, apps := filepath.Join(home, ".config"), filepath.Join(home, ".local/share/applications")
 	require.NoError(t, os.MkdirAll(config, 0o755))
 	require.NoError(t, os.MkdirAll(apps, 0o755))
+	var steps []string
 	for _, f := range out.Files {
-		dir := config
-		if strings.HasSuffix(f.Path, ".desktop") {
-			dir = apps
-		}
-		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(f.Path)), f.Data, 0o644))
+		to := filepath.Join(home, f.Path)
+		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
+		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
+	}
+	for _, s := range out.Steps {
+		steps = append(steps, s.Lines...)
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"), []byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644))
-	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), append([]byte("[Compositing]\nEnabled=false\n"), loneFile(t, out.Files)...), 0o644))
-	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4; xterm -class one -geometry 40x10+300+200 & wait")
+	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
+	// The steps are taken in one session, and count in the next.
+	const begin = "kglobalaccel5 & keeper=$!; sleep 2; kwin_x11 & manager=$!; sleep 4\n"
+	server.Session(env, "cd '"+home+"'\n"+begin+strings.Join(steps, "\n")+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	press := func(b target.Binding) {
 		if b.Chord.Mods == four {
@@ -131,14 +180,6 @@ func TestPressedUnderPlasma(t *testing.T) {
 			assert.Fail(t, c.Press, "%v in Plasma's file, %v meant", c.Before, c.After)
 		}
 	}
-}
-
-// loneFile is what the files say of modifiers alone, for the window manager's own file.
-func loneFile(t *testing.T, files []target.File) []byte {
-	t.Helper()
-	i := slices.IndexFunc(files, func(f target.File) bool { return strings.HasSuffix(f.Path, "kwinrc") })
-	require.GreaterOrEqual(t, i, 0)
-	return files[i].Data
 }
 
 // A program of KDE copies, and pastes, by the chords of the compiled file and by those that

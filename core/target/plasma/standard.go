@@ -73,14 +73,14 @@ func (w *writer) standard(s standard, b target.Binding, names []string) {
 // standardFile is the group of the settings file, and the step that sets it.
 func (w *writer) standardFile() (target.File, target.Step) {
 	text := "[Shortcuts]\n"
-	step := target.Step{Text: "Set the chords that KDE's programs share; each has them when it starts again."}
+	step := target.Step{Text: "Set the chords that KDE's programs share; each has them when it starts again.", Lines: []string{target.FindKDEWriter}}
 	for _, name := range slices.Sorted(maps.Keys(w.shared)) {
 		value := strings.Join(w.shared[name], "; ")
 		if value == "" {
 			value = "none"
 		}
 		text += name + "=" + value + "\n"
-		step.Lines = append(step.Lines, "kwriteconfig5 --file kdeglobals --group Shortcuts --key "+name+" "+command.Quote(value))
+		step.Lines = append(step.Lines, target.KDEWriter+" --file kdeglobals --group Shortcuts --key "+name+" "+command.Quote(value))
 	}
 	return target.File{Path: standards, Goes: "~/.config/kdeglobals", Data: []byte(text)}, step
 }

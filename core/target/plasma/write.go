@@ -74,7 +74,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 	}
 	var text strings.Builder
-	var set []string
+	var set, cleared, told []string
 	for i, group := range slices.Sorted(maps.Keys(w.groups)) {
 		if i > 0 {
 			text.WriteByte('\n')
@@ -88,8 +88,15 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			}
 			value := chords + ",none," + strings.ReplaceAll(e.words, ",", `\,`)
 			fmt.Fprintf(&text, "%s=%s\n", key, value)
-			set = append(set, fmt.Sprintf(`kwriteconfig5 --file kglobalshortcutsrc --group %s --key %s "$(printf %s)"`,
+			set = append(set, fmt.Sprintf(target.KDEWriter+` --file kglobalshortcutsrc --group %s --key %s "$(printf %s)"`,
 				command.Quote(group), command.Quote(key), command.Quote(strings.ReplaceAll(value, "%", "%%"))))
+			if !slices.ContainsFunc(w.files, func(f target.File) bool { return strings.HasSuffix(f.Path, "/"+group) }) {
+				first, then := tell(group, key, e.chords)
+				cleared = append(cleared, first)
+				if then != "" {
+					told = append(told, then)
+				}
+			}
 		}
 	}
 	out := target.Output{}
@@ -100,20 +107,24 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			out.Steps = append(out.Steps, target.Step{Text: "Copy the desktop files that the shortcuts start.",
 				Lines: []string{"mkdir -p ~/.local/share/applications && cp plasma/*.desktop ~/.local/share/applications/"}})
 		}
-		out.Steps = append(out.Steps, target.Step{
-			Text:  "Stop the keeper of the shortcuts, which would write over them, set each shortcut, then log out and in again. (The file `" + shortcuts + "` says the same; do not copy it into place, it would replace all your other shortcuts.)",
-			Lines: append([]string{"kquitapp5 kglobalaccel"}, set...),
-		})
+		const not = " (The file `" + shortcuts + "` says the same; do not copy it into place, it would replace all your other shortcuts.)"
+		step := target.Step{Text: "Set each shortcut, then log out and in again." + not}
+		if len(cleared) > 0 {
+			step.Text = "While you are logged in, have Plasma set the shortcuts of its own, which it would write over in the file, and set all in the file; then log out and in again." + not
+			step.Lines = slices.Concat([]string{tellKeeper}, cleared, told)
+		}
+		step.Lines = append(append(step.Lines, target.FindKDEWriter), set...)
+		out.Steps = append(out.Steps, step)
 	}
 	if len(w.shared) > 0 {
 		file, step := w.standardFile()
 		out.Files, out.Steps = append(out.Files, file), append(out.Steps, step)
 	}
 	if len(w.alone) > 0 {
-		text, lines := "[ModifierOnlyShortcuts]\n", []string{}
+		text, lines := "[ModifierOnlyShortcuts]\n", []string{target.FindKDEWriter}
 		for _, a := range w.alone {
 			text += a[0] + "=" + a[1] + "\n"
-			lines = append(lines, "kwriteconfig5 --file kwinrc --group ModifierOnlyShortcuts --key "+a[0]+" "+command.Quote(a[1]))
+			lines = append(lines, target.KDEWriter+" --file kwinrc --group ModifierOnlyShortcuts --key "+a[0]+" "+command.Quote(a[1]))
 		}
 		out.Files = append(out.Files, target.File{Path: lone, Goes: "~/.config/kwinrc", Data: []byte(text)})
 		out.Steps = append(out.Steps, target.Step{Text: "Say what modifiers do when they are pressed alone, and have the window manager look.",
@@ -125,10 +136,11 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		for i, r := range w.repeat {
 			if i == 0 {
 				text.WriteString("[Keyboard]\n")
+				lines = []string{target.FindKDEWriter}
 			}
 			name, value, _ := strings.Cut(r, "=")
 			text.WriteString(r + "\n")
-			lines = append(lines, "kwriteconfig5 --file kcminputrc --group Keyboard --key "+name+" "+value)
+			lines = append(lines, target.KDEWriter+" --file kcminputrc --group Keyboard --key "+name+" "+value)
 		}
 		if lines != nil {
 			out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it counts from the next log-in.", Lines: lines})
@@ -137,9 +149,10 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		for i, b := range w.mouse {
 			if i == 0 {
 				fmt.Fprintf(&text, "%s[%s]\n", map[bool]string{true: "\n"}[text.Len() > 0], buttonGroup)
+				lines = []string{target.FindKDEWriter}
 			}
 			text.WriteString(b[0] + "=" + b[1] + "\n")
-			lines = append(lines, "kwriteconfig5 --file kcminputrc --group ButtonRebinds --group Mouse --key "+b[0]+" "+command.Quote(b[1]))
+			lines = append(lines, target.KDEWriter+" --file kcminputrc --group ButtonRebinds --group Mouse --key "+b[0]+" "+command.Quote(b[1]))
 		}
 		if lines != nil {
 			out.Steps = append(out.Steps, target.Step{Text: "Say what buttons of a mouse give; it counts from the next log-in.", Lines: lines})

@@ -64,9 +64,12 @@ func waylandSteps(m *intent.Machine, every bool, own []*mapping.Board) []target.
 		}
 	case "plasma":
 		switchOn = target.Step{Text: "Switch the option " + who + " and log in again." + keep,
-			Lines: []string{"kwriteconfig5 --file kxkbrc --group Layout --key Options " + strings.Join(all, ",")}}
+			Lines: []string{target.FindKDEWriter, target.KDEWriter + " --file kxkbrc --group Layout --key Options " + strings.Join(all, ","),
+				// Else Plasma leaves the options alone.
+				target.KDEWriter + " --file kxkbrc --group Layout --key ResetOldOptions true"}}
 		if m.LayoutForAll {
-			switchOn.Lines = []string{"sudo kwriteconfig5 --file /etc/xdg/kxkbrc --group Layout --key Options " + strings.Join(all, ",")}
+			switchOn.Lines = []string{target.FindKDEWriter, "sudo " + target.KDEWriter + " --file /etc/xdg/kxkbrc --group Layout --key Options " + strings.Join(all, ","),
+				"sudo " + target.KDEWriter + " --file /etc/xdg/kxkbrc --group Layout --key ResetOldOptions true"}
 		}
 	}
 	if every {

@@ -37,7 +37,7 @@ type Target struct{}
 func (Target) Facts() target.Facts {
 	return target.Facts{
 		Name: "xkb", Stage: target.Layout, Evidence: target.Pressed,
-		Basis: "keys pressed in an X server, under sway and in a GNOME session on Wayland; the option compiled by libxkbcommon",
+		Basis: "keys pressed in an X server, under sway and in sessions of GNOME and Plasma on Wayland; the option compiled by libxkbcommon",
 		Takes: "at log-in",
 	}
 }

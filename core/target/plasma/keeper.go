@@ -1,0 +1,70 @@
+package plasma
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"leitstand/core/target/command"
+)
+
+// The keeper of the shortcuts has those of all programs that run in memory, and writes
+// them over what others have written into its file. So they are set by its interface on the
+// session bus, which takes keys by Qt's numbers. (Qt's qnamespace.h; KDE's
+// org.kde.KGlobalAccel.xml.)
+
+// qtCodes are Qt's numbers of the keys that type nothing, by its names.
+var qtCodes = map[string]int{
+	"Esc": 0x01000000, "Tab": 0x01000001, "Backspace": 0x01000003, "Return": 0x01000004, "Ins": 0x01000006, "Del": 0x01000007, "Pause": 0x01000008,
+	"Print": 0x01000009, "Home": 0x01000010, "End": 0x01000011, "Left": 0x01000012, "Up": 0x01000013, "Right": 0x01000014, "Down": 0x01000015,
+	"PgUp": 0x01000016, "PgDown": 0x01000017, "ScrollLock": 0x01000026, "Menu": 0x01000055, "Space": 0x20,
+	"Volume Down": 0x01000070, "Volume Mute": 0x01000071, "Volume Up": 0x01000072,
+	"Media Play": 0x01000080, "Media Stop": 0x01000081, "Media Previous": 0x01000082, "Media Next": 0x01000083,
+	"Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA, "Launch (9)": 0x010000AB, "Launch (A)": 0x010000AC, "Launch (B)": 0x010000AD,
+}
+
+// firstFunctionKey is the number of F1; the others follow.
+const firstFunctionKey = 0x01000030
+
+// qtModifiers are Qt's numbers of modifiers, which are added to a key's.
+var qtModifiers = map[string]int{"Shift+": 0x02000000, "Ctrl+": 0x04000000, "Alt+": 0x08000000, "Meta+": 0x10000000}
+
+// qtCode is Qt's number of a chord as we spell it.
+func qtCode(chord string) int {
+	code := 0
+	for again := true; again; {
+		again = false
+		for name, n := range qtModifiers {
+			if rest, ok := strings.CutPrefix(chord, name); ok && rest != "" {
+				chord, code, again = rest, code|n, true
+			}
+		}
+	}
+	if n, ok := qtCodes[chord]; ok {
+		return code | n
+	}
+	if number, err := strconv.Atoi(strings.TrimPrefix(chord, "F")); err == nil && len(chord) > 1 && chord[0] == 'F' {
+		return code | (firstFunctionKey + number - 1)
+	}
+	r, _ := utf8.DecodeRuneInString(chord)
+	return code | int(r)
+}
+
+// tellKeeper is a function of the shell that has the keeper set the keys of an action, by
+// its group and its name: none of Plasma's has a quotation mark.
+const tellKeeper = `shortcut() { gdbus call --session --dest org.kde.kglobalaccel --object-path /kglobalaccel --method org.kde.KGlobalAccel.setForeignShortcutKeys "['$1', '$2', '', '']" "@a(ai) [$3]" > /dev/null; }`
+
+// tell gives the lines that have the keeper set the chords of an action: the first one
+// takes all from it, since a chord that another action has is not given to a second.
+func tell(group, key string, chords []string) (first, then string) {
+	first = "shortcut " + command.Quote(group) + " " + command.Quote(key)
+	if len(chords) == 0 {
+		return first, ""
+	}
+	var list []string
+	for _, c := range chords {
+		list = append(list, fmt.Sprintf("([%d, 0, 0, 0],)", qtCode(c)))
+	}
+	return first, first + " " + command.Quote(strings.Join(list, ", "))
+}

@@ -40,17 +40,7 @@ func stepsPage(b *Build) []byte {
 		for _, s := range p.out.Steps {
 			n++
 			fmt.Fprintf(&w, "%d. %s\n", n, s.Text)
-			if len(s.Lines) > 0 {
-				fence := "```"
-				for strings.Contains(strings.Join(s.Lines, "\n"), fence) {
-					fence += "`"
-				}
-				fmt.Fprintf(&w, "\n   %s\n", fence)
-				for _, line := range s.Lines {
-					fmt.Fprintf(&w, "   %s\n", strings.ReplaceAll(line, "\n", "\n   "))
-				}
-				fmt.Fprintf(&w, "   %s\n", fence)
-			}
+			writeLines(&w, s.Lines)
 		}
 	}
 	known := map[string]bool{}
@@ -67,7 +57,34 @@ func stepsPage(b *Build) []byte {
 			w.WriteString(line)
 		}
 	}
+	first := true
+	for _, p := range b.parts {
+		for _, s := range p.out.Back {
+			if first {
+				w.WriteString("\n## To take it back\n\n")
+			}
+			first = false
+			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
+			writeLines(&w, s.Lines)
+		}
+	}
 	return []byte(w.String())
+}
+
+// writeLines writes commands as a block of code within a list.
+func writeLines(w *strings.Builder, lines []string) {
+	if len(lines) == 0 {
+		return
+	}
+	fence := "```"
+	for strings.Contains(strings.Join(lines, "\n"), fence) {
+		fence += "`"
+	}
+	fmt.Fprintf(w, "\n   %s\n", fence)
+	for _, line := range lines {
+		fmt.Fprintf(w, "   %s\n", strings.ReplaceAll(line, "\n", "\n   "))
+	}
+	fmt.Fprintf(w, "   %s\n", fence)
 }
 
 func partTitle(f target.Facts) string {

@@ -108,10 +108,12 @@ type Output struct {
 	Files []File
 	// Steps is what a person does with the files, in order, or instead of files.
 	Steps []Step
+	// Back is what a person does to have it as it was.
+	Back []Step
 }
 
-// Step is one numbered line of a machine's STEPS.md, and the commands or
-// settings that belong to it.
+// Step is one line of a machine's STEPS.md, and the commands or settings that belong
+// to it.
 type Step struct {
 	Text  string
 	Lines []string // shown as code

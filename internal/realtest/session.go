@@ -100,22 +100,19 @@ func (s *Session) TapUntil(what string, done func() bool, evdev ...int) {
 }
 
 // Steps are the lines that a person copies out of a STEPS.md, but for those of an
-// administrator and those that take something back.
+// administrator, and those that take all back.
 func Steps(t testing.TB, dir string) string {
 	t.Helper()
 	text, err := os.ReadFile(filepath.Join(dir, "STEPS.md"))
 	require.NoError(t, err)
 	var lines []string
-	back, code := false, false
-	for line := range strings.Lines(string(text)) {
+	forth, _, _ := strings.Cut(string(text), "\n## To take it back\n")
+	code := false
+	for line := range strings.Lines(forth) {
 		switch trimmed := strings.TrimSpace(line); {
 		case strings.HasPrefix(trimmed, "```"):
 			code = !code
-		case !code:
-			if trimmed != "" {
-				back = strings.Contains(trimmed, "To take")
-			}
-		case !back && !strings.HasPrefix(trimmed, "sudo "):
+		case code && !strings.HasPrefix(trimmed, "sudo "):
 			lines = append(lines, strings.TrimPrefix(line, "   "))
 		}
 	}

@@ -140,7 +140,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		Steps: []target.Step{
 			{Text: "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where there is no such file, what your language has comes first. Programs see them when they start again.",
 				Lines: []string{`[ -s ~/.XCompose ] || echo 'include "%L"' > ~/.XCompose`, without + `-e '$a\' ~/.XCompose`, "cat " + file + " >> ~/.XCompose"}},
-			{Text: "To take them back, delete them there.", Lines: []string{without + "~/.XCompose"}},
 		},
+		Back: []target.Step{{Text: "Delete the snippets from the file.", Lines: []string{without + "~/.XCompose"}}},
 	}, nil
 }

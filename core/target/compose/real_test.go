@@ -67,7 +67,7 @@ func TestPressedInPrograms(t *testing.T) {
 				step(t, home, env, out.Steps[0])
 			}
 			t.Cleanup(func() {
-				step(t, home, env, out.Steps[1])
+				step(t, home, env, out.Back[0])
 				left, err := os.ReadFile(filepath.Join(home, ".XCompose"))
 				require.NoError(t, err)
 				assert.Equal(t, own+"\n", string(left))

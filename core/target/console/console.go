@@ -242,9 +242,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 				Lines: []string{"sudo install -D -m 644 " + file + " /etc/leitstand/console.map", "sudo install -m 644 " + unit + " /etc/systemd/system/"}},
 			{Text: "Have it loaded, now and at every start.",
 				Lines: []string{"sudo systemctl daemon-reload", "sudo systemctl enable leitstand-console.service", "sudo systemctl restart leitstand-console.service"}},
-			{Text: "To take it back: delete both, and restart the machine.",
-				Lines: []string{"sudo systemctl disable leitstand-console.service", "sudo rm /etc/leitstand/console.map /etc/systemd/system/leitstand-console.service"}},
 		},
+		Back: []target.Step{{Text: "Delete the keymap and the unit, and restart the machine.",
+			Lines: []string{"sudo systemctl disable leitstand-console.service", "sudo rm /etc/leitstand/console.map /etc/systemd/system/leitstand-console.service"}}},
 	}, nil
 }
 

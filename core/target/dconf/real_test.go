@@ -168,8 +168,8 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 	}
 }
 
-// The commands of STEPS.md keep the shortcuts that the user has already, and may be
-// run twice.
+// The commands of STEPS.md keep the shortcuts that the user has already, may be run
+// twice, and can be taken back.
 func TestStepsKeepOwnShortcuts(t *testing.T) {
 	need(t)
 	for desktop, own := range map[string]string{"gnome": "'/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0/'", "cinnamon": "'custom0'"} {
@@ -187,6 +187,10 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		assert.Equal(t, "["+ours+"]\n", stdout)
 		stdout = realtest.Bus(t, env, "set -e\n"+out.Steps[1].Lines[0]+"\ndconf write $key \"["+own+"]\"\n"+steps+steps+"dconf read $key\n")
 		assert.Equal(t, "["+own+", "+ours+"]\n", stdout)
+		// What takes it back leaves what is the user's own.
+		stdout = realtest.Bus(t, env, "set -e\n"+strings.Join(out.Back[0].Lines, "\n")+"\ndconf dump /\n")
+		assert.Equal(t, 2, strings.Count(stdout, "\n"), stdout)
+		assert.Contains(t, stdout, "=["+own+"]\n")
 	}
 }
 

@@ -42,7 +42,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], w.values[key])
 	}
-	out := target.Output{Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}}, Steps: w.steps()}
+	out := target.Output{Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}}, Steps: w.steps(), Back: w.back()}
 	if w.Everyone {
 		out.Files[0].Goes = "/etc/dconf/db/local.d/90-leitstand"
 		// The list of shortcuts stays open, or users could have none of their own.
@@ -77,9 +77,6 @@ func (w *writer) steps() []target.Step {
 				"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
 				"sudo dconf update",
 			},
-		}, {
-			Text:  "To lift it again: delete both files and compile the database again.",
-			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"},
 		}}
 	}
 	steps := []target.Step{{
@@ -93,11 +90,33 @@ func (w *writer) steps() []target.Step {
 	return append(steps, target.Step{
 		Text: "Add the new shortcuts to the list of those in use; what stands in it already is kept.",
 		Lines: []string{
-			"key=" + w.list,
-			`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9][^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`,
+			w.others(),
 			`dconf write $key "[${old:+$old, }` + strings.Join(names, ", ") + `]"`,
 		},
 	})
+}
+
+// back has the keys of the file as they are when nobody has changed them.
+func (w *writer) back() []target.Step {
+	if w.Everyone {
+		return []target.Step{{Text: "Delete both files and compile the database again.",
+			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"}}}
+	}
+	step := target.Step{Text: "Have each key as it is when nobody has changed it."}
+	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
+		step.Lines = append(step.Lines, "dconf reset "+key)
+	}
+	if w.list != "" && w.count > 0 {
+		step.Lines = append(step.Lines, w.others(), `dconf write $key "[$old]"`)
+	}
+	return []target.Step{step}
+}
+
+// others are the lines of a shell that have in $old what the list of shortcuts has beside
+// ours.
+func (w *writer) others() string {
+	return "key=" + w.list + "\n" +
+		`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9][^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`
 }
 
 type writer struct {

@@ -71,13 +71,13 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			{Text: "Copy the launch agent.", Lines: []string{"mkdir -p ~/Library/LaunchAgents && cp hidutil/" + file + " ~/Library/LaunchAgents/"}},
 			{Text: "Load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
 				Lines: []string{"launchctl bootstrap gui/$(id -u) ~/Library/LaunchAgents/" + file}},
-			{Text: "To take it back: unload the agent, delete its file, and empty the mapping.",
-				Lines: []string{
-					"launchctl bootout gui/$(id -u)/" + label,
-					"rm ~/Library/LaunchAgents/" + file,
-					`hidutil property --set '{"UserKeyMapping":[]}'`,
-				}},
 		},
+		Back: []target.Step{{Text: "Unload the agent, delete its file, and empty the mapping.",
+			Lines: []string{
+				"launchctl bootout gui/$(id -u)/" + label,
+				"rm ~/Library/LaunchAgents/" + file,
+				`hidutil property --set '{"UserKeyMapping":[]}'`,
+			}}},
 	}, nil
 }
 

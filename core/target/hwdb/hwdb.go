@@ -195,8 +195,8 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update",
 					// udev looks for a new database only every three seconds by itself.
 					"sudo udevadm control --reload", "sudo udevadm trigger --subsystem-match=input --action=change"}},
-			{Text: "To take it back: delete the file, compile again, and plug the boards in again or restart.",
-				Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}},
 		},
+		Back: []target.Step{{Text: "Delete the file, compile the database again, and plug the boards in again or restart.",
+			Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}}},
 	}, nil
 }

@@ -53,7 +53,8 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: []target.Step{
 			{Text: "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include " + everyone + "/*`.",
 				Lines: []string{"sudo mkdir -p " + everyone, "sudo cp " + t.path() + " " + t.goes()}},
-			{Text: "To lift it again: delete the file; it counts when sway starts, or loads its configuration again.", Lines: []string{"sudo rm " + t.goes()}},
+		}, Back: []target.Step{
+			{Text: "Delete the file; it counts when sway starts, or loads its configuration again.", Lines: []string{"sudo rm " + t.goes()}},
 		}}, nil
 	}
 	reload := map[bool]string{false: "i3-msg reload", true: "swaymsg reload"}[t.Sway]
@@ -62,7 +63,10 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		{Text: fmt.Sprintf("Add this line at the end of `~/.config/%s/config`, once.", t.name()), Lines: []string{"include " + t.goes()}},
 		{Text: fmt.Sprintf("Have %s load its configuration again. Where it then names a duplicate, take that line out of your own configuration.", t.name()), Lines: []string{reload}},
 	}
-	return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: steps}, nil
+	return target.Output{
+		Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: steps,
+		Back: []target.Step{{Text: fmt.Sprintf("Take the line out of `~/.config/%s/config`, delete the file, and have %[1]s load its configuration again.", t.name()), Lines: []string{"rm " + t.goes(), reload}}},
+	}, nil
 }
 
 // mode is what strokes do after others.

@@ -50,8 +50,8 @@ func forAll(out target.Output) target.Output {
 	put = append(put, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
 	out.Steps = []target.Step{
 		{Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where Plasma looks. Users have them when they log in, and cannot change them.", Lines: put},
-		{Text: "To lift it again: delete what was put in place; it counts from the next log-in.", Lines: []string{gone}},
 	}
+	out.Back = []target.Step{{Text: "Delete what was put in place; it counts from the next log-in.", Lines: []string{gone}}}
 	return out
 }
 

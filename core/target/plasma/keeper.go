@@ -2,10 +2,13 @@ package plasma
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
 
+	"leitstand/core/target"
 	"leitstand/core/target/command"
 )
 
@@ -54,6 +57,40 @@ func qtCode(chord string) int {
 // tellKeeper is a function of the shell that has the keeper set the keys of an action, by
 // its group and its name: none of Plasma's has a quotation mark.
 const tellKeeper = `shortcut() { gdbus call --session --dest org.kde.kglobalaccel --object-path /kglobalaccel --method org.kde.KGlobalAccel.setForeignShortcutKeys "['$1', '$2', '', '']" "@a(ai) [$3]" > /dev/null; }`
+
+// shortcutsBack has each action keep the chords that it has when nobody has changed them,
+// and the file forget ours.
+func (w *writer) shortcutsBack() target.Step {
+	step := target.Step{Text: "While you are logged in, have Plasma's own shortcuts as they are when nobody has changed them, and delete what the shortcuts start; then log out and in again.",
+		Lines: []string{tellKeeper, target.FindKDEWriter}}
+	for _, group := range slices.Sorted(maps.Keys(w.groups)) {
+		if w.own(group) {
+			step.Lines = append(step.Lines, target.KDEWriter+" --file kglobalshortcutsrc --group "+command.Quote(group)+" --key _launch --delete")
+			continue
+		}
+		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {
+			var chords []string
+			for _, c := range stock(w.m, group, key) {
+				names, _ := spell(w.m, c)
+				chords = append(chords, names...)
+			}
+			first, then := tell(group, key, chords)
+			step.Lines = append(step.Lines, first)
+			if then != "" {
+				step.Lines = append(step.Lines, then)
+			}
+		}
+	}
+	if len(w.files) > 0 {
+		step.Lines = append(step.Lines, "rm ~/.local/share/applications/leitstand-*.desktop")
+	}
+	return step
+}
+
+// own says whether a group is that of a desktop file that we write.
+func (w *writer) own(group string) bool {
+	return slices.ContainsFunc(w.files, func(f target.File) bool { return strings.HasSuffix(f.Path, "/"+group) })
+}
 
 // tell gives the lines that have the keeper set the chords of an action: the first one
 // takes all from it, since a chord that another action has is not given to a second.

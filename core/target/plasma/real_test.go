@@ -28,7 +28,7 @@ func needDesktop(t *testing.T) {
 }
 
 // The keeper of shortcuts has for Qt's numbers of keys the names by which the files spell
-// them.
+// them, and an action has its own chord again when all is taken back.
 func TestKeeperNamesKeysAlike(t *testing.T) {
 	needDesktop(t)
 	m := machine("de")
@@ -55,7 +55,8 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	want := of(string(out.Files[0].Data))
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'; wait")
+	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'\n"+
+		"while ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+strings.Join(out.Back[0].Lines, "\n")+"\nwait")
 	got := ""
 	realtest.WaitFor(t, "the keeper's file", func() bool {
 		_, err := os.Stat(filepath.Join(home, "done"))
@@ -64,6 +65,11 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 		return err == nil && strings.Count(got, `\t`) > len(list)/2
 	})
 	assert.Equal(t, strings.Split(want, `\t`), strings.Split(got, `\t`))
+	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
+	realtest.WaitFor(t, "the chord that Plasma has for it", func() bool {
+		text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
+		return of(string(text)) == "Meta+Left"
+	})
 }
 
 // kglobalaccel and kwin, given the compiled files and a key that holds four

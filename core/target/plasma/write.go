@@ -90,7 +90,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			fmt.Fprintf(&text, "%s=%s\n", key, value)
 			set = append(set, fmt.Sprintf(target.KDEWriter+` --file kglobalshortcutsrc --group %s --key %s "$(printf %s)"`,
 				command.Quote(group), command.Quote(key), command.Quote(strings.ReplaceAll(value, "%", "%%"))))
-			if !slices.ContainsFunc(w.files, func(f target.File) bool { return strings.HasSuffix(f.Path, "/"+group) }) {
+			if !w.own(group) {
 				first, then := tell(group, key, e.chords)
 				cleared = append(cleared, first)
 				if then != "" {
@@ -115,6 +115,9 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 		step.Lines = append(append(step.Lines, target.FindKDEWriter), set...)
 		out.Steps = append(out.Steps, step)
+	}
+	if len(w.groups) > 0 {
+		out.Back = append(out.Back, w.shortcutsBack())
 	}
 	if len(w.shared) > 0 {
 		file, step := w.standardFile()

@@ -115,8 +115,8 @@ func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, er
 		Steps: []target.Step{
 			{Text: "As an administrator, import the scancode map. It replaces one that is there already.", Lines: []string{`reg import scancodemap\leitstand.reg`}},
 			{Text: "Restart the machine: the map is read at start only."},
-			{Text: "To take it back: delete the value and restart.", Lines: []string{`reg delete "` + regKey + `" /v "` + regName + `" /f`}},
 		},
+		Back: []target.Step{{Text: "As an administrator, delete the value, and restart the machine.", Lines: []string{`reg delete "` + regKey + `" /v "` + regName + `" /f`}}},
 	}, nil
 }
 

@@ -103,7 +103,8 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	rate := target.Binding{Level: behaviour.Setting, Word: "repeat rate", Effect: behaviour.Effect{Kind: behaviour.Sets, Value: "47/s"}}
 	out, err := xfce.Target{}.Write(m, []target.Binding{b, rate})
 	require.NoError(t, err)
-	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")+"\nwait")
+	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")+
+		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+strings.Join(out.Back[0].Lines, "\n")+"\ntouch '"+home+"/done'; wait")
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
 			if strings.Contains(line, "repeat rate:") {
@@ -126,6 +127,13 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 		got, err := xfce.Target{}.Import(m, text, nil)
 		return err == nil && len(got.Left) == 0 && len(behaviour.Compare(got.Bindings, []target.Binding{b})) == 0
 	})
+	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
+	realtest.WaitFor(t, "all to be taken back", func() bool { _, err := os.Stat(filepath.Join(home, "done")); return err == nil })
+	time.Sleep(time.Second)
+	starts := len(recording.Starts())
+	server.Tap(sample.Evdevs(b.Chord)...)
+	time.Sleep(time.Second)
+	assert.Len(t, recording.Starts(), starts)
 }
 
 // What the system's files lock counts for a user who has it otherwise, and leaves alone what

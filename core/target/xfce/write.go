@@ -5,8 +5,10 @@ import (
 	"encoding/xml"
 	"fmt"
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
@@ -64,7 +66,9 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			groups[g].Children = nil
 		}
 	}
-	var set []string
+	var set, back []string
+	stock := desktop.Stock(m)
+	var had []string // chords on which Xfce has something by itself
 	var repeat []property
 	for _, b := range list {
 		if b.Level == behaviour.Setting {
@@ -86,12 +90,16 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			}
 			group, value = "commands", line
 		}
+		if slices.ContainsFunc(stock, func(u desktop.Use) bool { return u.Chord.Overlaps(b.Chord) }) {
+			had = append(had, b.Chord.String())
+		}
 		for _, name := range accelerators(m, b.Chord) {
 			groups[group].Children = append(groups[group].Children, property{Name: name, Type: "string", Value: value, Locked: t.Everyone})
 			if b.Takes { // from the group that may have it now
 				other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[group]
 				set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -r", channel, command.Quote("/"+other+"/custom/"+name)))
 			}
+			back = append(back, fmt.Sprintf("xfconf-query -c %s -p %s -r", channel, command.Quote("/"+group+"/custom/"+name)))
 			set = append(set, fmt.Sprintf("xfconf-query -c %s -p %s -n -t string -s %s", channel, command.Quote("/"+group+"/custom/"+name), command.Quote(value)))
 		}
 	}
@@ -122,25 +130,31 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		var lines []string
 		for _, p := range repeat {
 			lines = append(lines, fmt.Sprintf("xfconf-query -c keyboards -p /Default/KeyRepeat/%s -n -t int -s %s", p.Name, p.Value))
+			back = append(back, "xfconf-query -c keyboards -p /Default/KeyRepeat/"+p.Name+" -r")
 		}
 		out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it takes effect at once.", Lines: lines})
 	}
 	if t.Everyone {
-		out.Steps = stepsForAll(out.Files)
+		out.Steps, out.Back = stepsForAll(out.Files)
+		return out, nil
+	}
+	out.Back = []target.Step{{Text: "Have the store forget what the commands have set.", Lines: back}}
+	if len(had) > 0 {
+		out.Back[0].Text += " Xfce had shortcuts of its own on " + strings.Join(had, ", ") + ": set them again in its keyboard settings."
 	}
 	return out, nil
 }
 
 // stepsForAll puts files into the folder for all users, and the folder onto the list of
 // those where sessions look.
-func stepsForAll(files []target.File) []target.Step {
+func stepsForAll(files []target.File) (steps, back []target.Step) {
 	const list = "/etc/X11/Xsession.d/55leitstand"
 	put := target.Step{
 		Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
 			"Users have them when they log in, and cannot change them.",
 		Lines: []string{"sudo mkdir -p " + everyone + "/xfce4/xfconf/xfce-perchannel-xml"},
 	}
-	lift := target.Step{Text: "To lift it again: delete what was put in place; it counts from the next log-in."}
+	lift := target.Step{Text: "Delete what was put in place; it counts from the next log-in."}
 	gone := "sudo rm " + list
 	for _, f := range files {
 		put.Lines = append(put.Lines, "sudo cp "+f.Path+" "+f.Goes)
@@ -148,7 +162,7 @@ func stepsForAll(files []target.File) []target.Step {
 	}
 	put.Lines = append(put.Lines, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
 	lift.Lines = []string{gone}
-	return []target.Step{put, lift}
+	return []target.Step{put}, []target.Step{lift}
 }
 
 // add puts a channel's file with the others.

@@ -87,22 +87,57 @@ func waylandSteps(m *intent.Machine, every bool, own []*mapping.Board) []target.
 	return append(steps, told, target.Step{Text: "Add this line to `~/.config/sway/config`, once, then reload sway.", Lines: []string{"include ~/.config/sway/leitstand-boards"}})
 }
 
+// waylandBack takes the option away again. What else is in the user's folder stays.
+func waylandBack(m *intent.Machine, own []*mapping.Board) target.Step {
+	at := placesOf(m)
+	step := target.Step{Text: "Take `" + option + "` out of the XKB options, where the steps have put it. Delete the symbols, and the rules where they have nothing but ours; then log in again.",
+		Lines: []string{at.sudo + "rm " + at.xkb + "/symbols/leitstand", "diff -q xkb/rules/evdev " + at.xkb + "/rules/evdev && " + at.sudo + "rm " + at.xkb + "/rules/evdev"}}
+	if len(own) > 0 {
+		step.Text = "Take our lines out of `~/.config/sway/config`. " + step.Text
+		step.Lines = append(step.Lines, "rm ~/.config/sway/leitstand-boards")
+	}
+	return step
+}
+
+// x11Back has nothing load the keymap any more.
+func x11Back(m *intent.Machine, every bool, own []*mapping.Board) target.Step {
+	at := placesOf(m)
+	remove := at.sudo + "rm"
+	for _, f := range x11Files(m, every, own) {
+		remove += " " + at.keymap + strings.TrimPrefix(f, "xkb")
+	}
+	step := target.Step{Text: "Delete the keymap and what loads it, and log in again.", Lines: []string{remove, at.sudo + "rm " + at.autostart + "/leitstand-keymap.desktop"}}
+	if m.Desktop == "i3" {
+		step.Text, step.Lines = "Take the line out of i3's configuration, delete the keymap, and log in again.", step.Lines[:1]
+	}
+	return step
+}
+
+// x11Files are the keymaps, and what loads more than one.
+func x11Files(m *intent.Machine, every bool, own []*mapping.Board) []string {
+	if len(own) == 0 {
+		return []string{"xkb/keymap.xkb"}
+	}
+	files := []string{"xkb/load-keymaps"}
+	if every {
+		files = append(files, "xkb/keymap.xkb")
+	}
+	for _, b := range own {
+		files = append(files, "xkb/"+tag(m, b.Name)+".xkb")
+	}
+	return files
+}
+
 func x11Steps(m *intent.Machine, every bool, own []*mapping.Board) []target.Step {
 	at := placesOf(m)
 	keep := ""
 	if len(m.Options) == 0 {
 		keep = " The keymap has no XKB options in it. " + nameOptions
 	}
-	files, load := []string{"xkb/keymap.xkb"}, "xkbcomp -w0 "+at.keymap+"/keymap.xkb"
+	files, load := x11Files(m, every, own), "xkbcomp -w0 "+at.keymap+"/keymap.xkb"
 	where := ` "$DISPLAY"`
 	if len(own) > 0 {
-		files, load, where = []string{"xkb/load-keymaps"}, "sh "+at.keymap+"/load-keymaps", ""
-		if every {
-			files = append(files, "xkb/keymap.xkb")
-		}
-		for _, b := range own {
-			files = append(files, "xkb/"+tag(m, b.Name)+".xkb")
-		}
+		load, where = "sh "+at.keymap+"/load-keymaps", ""
 		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must be installed."
 	}
 	steps := []target.Step{{

@@ -42,6 +42,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			target.File{Path: symbolsFile, Goes: at.xkb + "/symbols/leitstand", Data: append([]byte(symbolsHead(m)), sections...)},
 		)
 		out.Steps = append(out.Steps, waylandSteps(m, general, own)...)
+		out.Back = append(out.Back, waylandBack(m, own))
 	}
 	if x11 {
 		if general {
@@ -58,6 +59,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		}
 		out.Files = append(out.Files, target.File{Path: "xkb/leitstand-keymap.desktop", Goes: at.autostart + "/leitstand-keymap.desktop", Data: []byte(start)})
 		out.Steps = append(out.Steps, x11Steps(m, general, own)...)
+		out.Back = append(out.Back, x11Back(m, general, own))
 	}
 	return out, nil
 }

@@ -1,15 +1,109 @@
 package compile_test
 
 import (
+	"fmt"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"leitstand/core/compile"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
 )
+
+// A mapping is compiled, its steps are taken as they stand, and keys are pressed in a
+// whole session on Wayland: windows see the layout, programs start, windows are tiled and
+// closed, and what is switched off does nothing. Plasma has the steps taken in one session
+// and counts them in the next, and has further buttons of a mouse.
+func TestPressedInSessionsOnWayland(t *testing.T) {
+	realtest.Need(t, "wev", "wev")
+	for _, c := range []struct {
+		desktop     string
+		start       func(t testing.TB, home string, env []string, dir, script string) *realtest.Session
+		own         string // how the user has set the layout
+		more        string // rules
+		left, close []string
+		sees        []seen
+	}{
+		{"gnome", realtest.GnomeSession, `gsettings set org.gnome.desktop.input-sources sources "[('xkb', 'de')]"`, `
+action "Hyper+ArrowLeft" { does = "tile-left" }
+action "Hyper+q" { does = "close" }
+`, []string{"CapsLock", "ArrowLeft"}, []string{"CapsLock", "KeyQ"}, []seen{
+			{[]string{"CapsLock", "KeyB"}, []string{"Hyper_L", "b"}, "Mod3 Hyper"},
+		}},
+		{"plasma", realtest.PlasmaSession, "kwriteconfig5 --file kxkbrc --group Layout --key LayoutList de", `
+remap "MouseBack" { to = "F6" }
+remap "MouseForward" { to = "Ctrl+KeyB" }
+action "Meta+ArrowLeft" { does = "tile-left" }
+action "Meta+q" {
+  does  = "close"
+  takes = true
+}
+`, []string{"MetaLeft", "ArrowLeft"}, []string{"MetaLeft", "KeyQ"}, []seen{
+			{[]string{"CapsLock", "KeyB"}, []string{"VoidSymbol", "B"}, "Shift Control Mod1 Mod4"},
+			{[]string{"MouseBack"}, []string{"F6"}, ""},
+			{[]string{"MouseForward"}, []string{"Control_L", "b"}, "Control"},
+		}},
+	} {
+		t.Run(c.desktop, func(t *testing.T) {
+			home, env := realtest.Home(t)
+			recording := realtest.Recorder(t, home)
+			_, builds, diags := build(t, fmt.Sprintf(`
+version = 1
+machine "office" {
+  system  = "linux"
+  desktop = %q
+  session = "wayland"
+  layouts = ["de"]
+  rights  = "user"
+}
+hyper "CapsLock" {}
+remap "ScrollLock" { to = "KeyZ" }
+disable "Insert" {}
+layer "arrows" {
+  hold = "ControlRight"
+  keys { KeyH = "ArrowLeft" }
+}
+launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }
+launch "Ctrl+Alt+z" { run = [%[2]q, "two"] }
+launch "F9" { run = [%[2]q, "three"] }
+disable "Alt+F4" {}
+`, c.desktop, recording.Program, sample.Nasty)+c.more)
+			require.Empty(t, diags)
+			dir := t.TempDir()
+			require.NoError(t, compile.WriteFolder(dir, builds))
+			dir = filepath.Join(dir, "office")
+			s := c.start(t, home, env, dir, c.own+"\n"+realtest.Steps(t, dir))
+
+			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00in ", "three\x00in "}
+			s.TapUntil("the first shortcut", recording.Any, codes("F9")...)
+			time.Sleep(time.Second)
+			for i, chord := range [][]string{{"CapsLock", "KeyT"}, {"ControlLeft", "AltLeft", "KeyY"}, {"F9"}} {
+				s.TapUntil(strings.Join(chord, "+"), recording.Expect(want[i], want), codes(chord...)...)
+				time.Sleep(time.Second)
+			}
+			window := openWindow(t, s)
+			for _, c := range append([]seen{
+				{[]string{"KeyA"}, []string{"a"}, ""},
+				{[]string{"ScrollLock"}, []string{"y"}, ""},
+				{[]string{"ControlRight", "KeyH"}, []string{"VoidSymbol", "Left"}, ""},
+				{[]string{"Insert"}, []string{"VoidSymbol"}, ""},
+			}, c.sees...) {
+				window.sees(t, s, c)
+			}
+			s.TapUntil("the left half", func() bool { return strings.Contains(window.Output(), "width: 500") }, codes(c.left...)...)
+			s.Tap(codes("AltLeft", "F4")...)
+			time.Sleep(time.Second)
+			assert.NotContains(t, window.Output(), "close", "Alt+F4 is switched off")
+			s.TapUntil("the window to close", func() bool { return strings.Contains(window.Output(), "close") }, codes(c.close...)...)
+		})
+	}
+}
 
 // codes are the event codes of keys.
 func codes(names ...string) (list []int) {

@@ -9,7 +9,7 @@ import (
 
 // GnomeSession starts GNOME's shell, and what starts programs for it, after a shell script
 // that a user runs before. Keys are pressed as from a remote desktop.
-func GnomeSession(t testing.TB, env []string, dir, script string) *Session {
+func GnomeSession(t testing.TB, _ string, env []string, dir, script string) *Session {
 	t.Helper()
 	Need(t, "gnome-shell", "gnome-shell")
 	const mediaKeys = "/usr/libexec/gsd-media-keys"

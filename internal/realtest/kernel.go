@@ -15,6 +15,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 )
@@ -82,7 +83,8 @@ func Boot(t testing.TB, database, keymap []byte) *Kernel {
 		}
 	})
 	k.order("qmp_capabilities", nil)
-	WaitFor(t, "the kernel", func() bool {
+	// An emulated processor is slow, and slower on a busy machine.
+	wait(t, 5*time.Minute, "the kernel", func() bool {
 		text := k.line.From(0)
 		require.NotContains(t, text, "failed ")
 		return strings.Contains(text, "ready")

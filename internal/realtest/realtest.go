@@ -200,7 +200,12 @@ func parseXev(text string) []Press {
 // WaitFor polls until a condition holds, for at most a minute.
 func WaitFor(t testing.TB, what string, cond func() bool) {
 	t.Helper()
-	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
+	wait(t, time.Minute, what, cond)
+}
+
+func wait(t testing.TB, most time.Duration, what string, cond func() bool) {
+	t.Helper()
+	for end := time.Now().Add(most); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
 		if cond() {
 			return
 		}

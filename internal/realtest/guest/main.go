@@ -134,14 +134,14 @@ func run(steps [][]string) error {
 	return nil
 }
 
-// keyboards waits until so many are there: the bus takes its time.
+// keyboards waits until so many are there, by their lights: the bus takes its time.
 func keyboards(n int) error {
-	for range 600 {
+	for range 3000 {
 		text, err := os.ReadFile("/proc/bus/input/devices")
 		if err != nil {
 			return err
 		}
-		if strings.Count(string(text), "kbd") >= n {
+		if strings.Count(string(text), "kbd leds") >= n {
 			return nil
 		}
 		time.Sleep(100 * time.Millisecond)

@@ -7,6 +7,7 @@ import (
 	"io"
 	"net"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 )
@@ -28,12 +29,16 @@ const (
 	inputInterface, inputVersion = "org_kde_kwin_fake_input", 4
 )
 
+// patience is how long a compositor may take to answer.
+const patience = 30 * time.Second
+
 // newFakeInput connects to the compositor at a socket.
 func newFakeInput(t testing.TB, socket string) *fakeInput {
 	t.Helper()
 	conn, err := net.Dial("unix", socket)
 	require.NoError(t, err)
 	t.Cleanup(func() { conn.Close() })
+	require.NoError(t, conn.SetReadDeadline(time.Now().Add(patience)))
 	f := &fakeInput{conn}
 	require.NoError(t, f.request(displayObject, displayGetRegistry, uint32(registryObject)))
 	require.NoError(t, f.request(displayObject, displaySync, uint32(callbackObject)))
@@ -51,6 +56,7 @@ func newFakeInput(t testing.TB, socket string) *fakeInput {
 			t.Fatalf("the compositor has no %s", inputInterface)
 		}
 	}
+	require.NoError(t, conn.SetReadDeadline(time.Time{}))
 	go func() { _, _ = io.Copy(io.Discard, conn) }()
 	require.NoError(t, f.request(registryObject, registryBind, name, inputInterface, uint32(inputVersion), uint32(inputObject)))
 	require.NoError(t, f.request(inputObject, inputAuthenticate, "test", "keys are pressed"))
@@ -87,6 +93,9 @@ func (f *fakeInput) request(object uint32, opcode uint16, arguments ...any) erro
 	}
 	head := binary.NativeEndian.AppendUint32(nil, object)
 	head = binary.NativeEndian.AppendUint32(head, uint32(8+body.Len())<<16|uint32(opcode))
+	if err := f.conn.SetWriteDeadline(time.Now().Add(patience)); err != nil {
+		return err
+	}
 	_, err := f.conn.Write(append(head, body.Bytes()...))
 	return err
 }

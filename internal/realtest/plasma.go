@@ -56,7 +56,9 @@ func PlasmaSession(t testing.TB, home string, env []string, dir, script string) 
 	s.Run(script)
 	time.Sleep(time.Second)
 	require.NoError(t, first.Process.Signal(syscall.SIGTERM))
+	late := time.AfterFunc(patience, func() { endGroup(first) })
 	_ = first.Wait()
+	late.Stop()
 	begin()
 	s.press = newFakeInput(t, filepath.Join(home, "run", display)).press
 	return s

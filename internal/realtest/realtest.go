@@ -269,7 +269,10 @@ func (s *Server) Session(env []string, script string) *Background {
 }
 
 // Background is a running session.
-type Background struct{ out *lockedBuffer }
+type Background struct {
+	out *lockedBuffer
+	end func() // of what Session.Start started
+}
 
 // Output is what the session has printed so far.
 func (b *Background) Output() string { return b.out.From(0) }

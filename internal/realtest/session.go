@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -52,9 +53,12 @@ func (s *Session) Start(script string) *Background {
 	cmd.Stdout, cmd.Stderr = b.out, b.out
 	isolate(cmd)
 	require.NoError(s.t, cmd.Start())
-	s.t.Cleanup(func() {
+	b.end = sync.OnceFunc(func() {
 		endGroup(cmd)
 		_ = cmd.Wait()
+	})
+	s.t.Cleanup(func() {
+		b.end()
 		if s.t.Failed() {
 			s.t.Logf("%s\n%s", script, b.Output())
 		}

@@ -87,6 +87,22 @@ func (w *writer) shortcutsBack() target.Step {
 	return step
 }
 
+// forget are the lines that delete what steps have set in files other than that of the
+// shortcuts. The names of those settings are single words.
+func forget(steps []target.Step) []string {
+	var lines []string
+	for _, s := range steps {
+		for _, l := range s.Lines {
+			before, after, ok := strings.Cut(l, " --key ")
+			if ok && !strings.Contains(before, " --file kglobalshortcutsrc ") {
+				name, _, _ := strings.Cut(after, " ")
+				lines = append(lines, before+" --key "+name+" --delete")
+			}
+		}
+	}
+	return lines
+}
+
 // own says whether a group is that of a desktop file that we write.
 func (w *writer) own(group string) bool {
 	return slices.ContainsFunc(w.files, func(f target.File) bool { return strings.HasSuffix(f.Path, "/"+group) })

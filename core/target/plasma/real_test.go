@@ -2,6 +2,7 @@ package plasma_test
 
 import (
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -257,4 +258,44 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 		server.Tap(sample.Evdevs(ours.Chord)...)
 		return strings.HasPrefix(copied(), "2")
 	}, sample.Evdev(sample.Key("Digit2")))
+}
+
+// Settings beside the shortcuts are in the user's files when the steps are done, and what
+// is the user's own stands alone in them when all is taken back.
+func TestSettingsAreTakenBack(t *testing.T) {
+	realtest.Need(t, "kwriteconfig5", "libkf5config-bin")
+	m := machine("de")
+	m.Session = "wayland"
+	out, err := plasma.Target{}.Write(m, []target.Binding{
+		sample.Setting("repeat delay", "220ms"), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
+	})
+	require.NoError(t, err)
+	home, env := realtest.Home(t)
+	do := func(steps []target.Step) {
+		var lines []string
+		for _, s := range steps {
+			lines = append(lines, s.Lines...)
+		}
+		cmd := exec.Command("sh", "-e", "-c", strings.Join(lines, "\n"))
+		cmd.Env = append(os.Environ(), env...)
+		said, err := cmd.CombinedOutput()
+		require.NoError(t, err, "%s", said)
+	}
+	read := func(name string) string {
+		text, err := os.ReadFile(filepath.Join(home, ".config", name))
+		require.NoError(t, err)
+		return string(text)
+	}
+	const own = "kwriteconfig5 --file kcminputrc --group Keyboard --key NumLock 1\nkwriteconfig5 --file kdeglobals --group Shortcuts --key Find Ctrl+F"
+	do([]target.Step{{Lines: []string{own}}})
+	input, globals := read("kcminputrc"), read("kdeglobals")
+	do(out.Steps)
+	for _, f := range out.Files {
+		for line := range strings.Lines(string(f.Data)) {
+			assert.Contains(t, read(filepath.Base(f.Path)), strings.TrimSpace(line))
+		}
+	}
+	do(out.Back)
+	assert.Equal(t, input, read("kcminputrc"))
+	assert.Equal(t, globals, read("kdeglobals"))
 }

@@ -165,6 +165,9 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	if t.Everyone {
 		return forAll(out), nil
 	}
+	if lines := forget(out.Steps); lines != nil {
+		out.Back = append(out.Back, target.Step{Text: "Have the settings files forget the other settings.", Lines: append([]string{target.FindKDEWriter}, lines...)})
+	}
 	return out, nil
 }
 

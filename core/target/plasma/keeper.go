@@ -61,11 +61,10 @@ const tellKeeper = `shortcut() { gdbus call --session --dest org.kde.kglobalacce
 // shortcutsBack has each action keep the chords that it has when nobody has changed them,
 // and the file forget ours.
 func (w *writer) shortcutsBack() target.Step {
-	step := target.Step{Text: "While you are logged in, have Plasma's own shortcuts as they are when nobody has changed them, and delete what the shortcuts start; then log out and in again.",
-		Lines: []string{tellKeeper, target.FindKDEWriter}}
+	var cleared, told, deleted []string
 	for _, group := range slices.Sorted(maps.Keys(w.groups)) {
 		if w.own(group) {
-			step.Lines = append(step.Lines, target.KDEWriter+" --file kglobalshortcutsrc --group "+command.Quote(group)+" --key _launch --delete")
+			deleted = append(deleted, target.KDEWriter+" --file kglobalshortcutsrc --group "+command.Quote(group)+" --key _launch --delete")
 			continue
 		}
 		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {
@@ -75,16 +74,21 @@ func (w *writer) shortcutsBack() target.Step {
 				chords = append(chords, names...)
 			}
 			first, then := tell(group, key, chords)
-			step.Lines = append(step.Lines, first)
+			cleared = append(cleared, first)
 			if then != "" {
-				step.Lines = append(step.Lines, then)
+				told = append(told, then)
 			}
 		}
 	}
-	if len(w.files) > 0 {
-		step.Lines = append(step.Lines, "rm ~/.local/share/applications/leitstand-*.desktop")
+	var lines []string
+	if len(cleared) > 0 {
+		lines = slices.Concat([]string{tellKeeper}, cleared, told)
 	}
-	return step
+	if len(deleted) > 0 {
+		lines = slices.Concat(lines, []string{target.FindKDEWriter}, deleted, []string{"rm ~/.local/share/applications/leitstand-*.desktop"})
+	}
+	return target.Step{Lines: lines,
+		Text: "While you are logged in, have Plasma's own shortcuts as they are when nobody has changed them, and delete what the shortcuts start; then log out and in again."}
 }
 
 // forget are the lines that delete what steps have set in files other than that of the

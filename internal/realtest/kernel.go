@@ -44,9 +44,10 @@ const (
 	PCBoard  = "0011:0001:0001"
 )
 
-// Boot starts a machine with a file for udev's hardware database, beside the system's own,
-// and a keymap for its consoles; nil for none.
-func Boot(t testing.TB, database, keymap []byte) *Kernel {
+// Boot starts a machine that has udev's own hardware database. Then the administrator's
+// commands are done as they stand, where the files are; a keymap called console.map is
+// loaded into its consoles.
+func Boot(t testing.TB, files map[string][]byte, commands ...string) *Kernel {
 	t.Helper()
 	if runtime.GOOS != "linux" || runtime.GOARCH != "amd64" {
 		Missing(t, "the kernel in this test is for linux/amd64", "nothing for other systems")
@@ -57,7 +58,7 @@ func Boot(t testing.TB, database, keymap []byte) *Kernel {
 	Need(t, "systemd-hwdb", "udev")
 	Need(t, "loadkeys", "kbd")
 	image, disk := kernel(t), filepath.Join(t.TempDir(), "initramfs")
-	require.NoError(t, os.WriteFile(disk, initramfs(t, image.modules, map[string][]byte{"database.hwdb": database, "console.map": keymap}), 0o644))
+	require.NoError(t, os.WriteFile(disk, initramfs(t, image.modules, files, commands), 0o644))
 
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
@@ -98,7 +99,7 @@ type image struct {
 	modules []string
 }
 
-// kernel finds a kernel of which all modules are there.
+// kernel finds a kernel, with those of the modules that are not built into it.
 func kernel(t testing.TB) image {
 	t.Helper()
 	for _, root := range []string{checkers, "/"} {
@@ -122,7 +123,7 @@ func kernel(t testing.TB) image {
 }
 
 // initramfs packs what the machine starts from, with files of the test.
-func initramfs(t testing.TB, modules []string, files map[string][]byte) []byte {
+func initramfs(t testing.TB, modules []string, files map[string][]byte, commands []string) []byte {
 	t.Helper()
 	root := t.TempDir()
 	put := func(path string, data []byte) {
@@ -143,7 +144,7 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte) []byte {
 	}
 	require.NoError(t, os.MkdirAll(filepath.Join(root, "etc/udev/hwdb.d"), 0o755))
 	library := regexp.MustCompile(`(/\S+) \(0x`)
-	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys"} {
+	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "cp": "bin/cp"} {
 		path, err := exec.LookPath(name)
 		require.NoError(t, err)
 		put(in, read(path))
@@ -158,9 +159,10 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte) []byte {
 	said, err := guest.CombinedOutput()
 	require.NoError(t, err, "%s", said)
 	for name, data := range files {
-		if data != nil {
-			put(filepath.Join("test", name), data)
-		}
+		put(filepath.Join("test", name), data)
+	}
+	if len(commands) > 0 {
+		put("test/commands", []byte(strings.ReplaceAll(strings.Join(commands, "\n")+"\n", "sudo ", "")))
 	}
 	pack := exec.Command("sh", "-c", "find . | sort | cpio -o -H newc --quiet")
 	pack.Dir = root

@@ -43,7 +43,7 @@ func TestPressedOnConsole(t *testing.T) {
 		require.GreaterOrEqual(t, console.Target{}.Take(m, c.binding).Verdict, target.Near, c.binding.String())
 		list = append(list, c.binding)
 	}
-	k := realtest.Boot(t, nil, []byte(write(t, m, list)))
+	k := realtest.Boot(t, map[string][]byte{"console.map": []byte(write(t, m, list))})
 	press := func(c keys.Chord) realtest.Reaction {
 		got := k.Chord(sample.Scancodes(c)...)
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}

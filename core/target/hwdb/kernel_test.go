@@ -13,7 +13,7 @@ import (
 	"leitstand/internal/sample"
 )
 
-// A kernel's drivers give what is meant, on a board with entries of its own and on the
+// The steps are taken as they stand, and a kernel's drivers give what is meant, on a board with entries of its own and on the
 // other, when the keys are pressed.
 func TestPressedOnKernel(t *testing.T) {
 	m := machine(true)
@@ -26,7 +26,9 @@ func TestPressedOnKernel(t *testing.T) {
 	for _, b := range list {
 		require.Equal(t, target.Exact, hwdb.Target{}.Take(m, b).Verdict, b.String())
 	}
-	k := realtest.Boot(t, write(t, m, list), nil)
+	out, err := hwdb.Target{}.Write(m, list)
+	require.NoError(t, err)
+	k := realtest.Boot(t, map[string][]byte{out.Files[0].Path: out.Files[0].Data}, out.Steps[0].Lines...)
 	for _, c := range []struct {
 		board  string
 		device string

@@ -36,6 +36,7 @@ func say(format string, a ...any) {
 
 func main() {
 	err := errors.Join(
+		os.MkdirAll("/test", 0o755), os.Setenv("PATH", "/bin"),
 		mount("devtmpfs", "/dev"), mount("proc", "/proc"), mount("sysfs", "/sys"), mount("tmpfs", "/run"),
 	)
 	if line, _ = os.OpenFile("/dev/ttyS0", os.O_WRONLY, 0); line == nil {
@@ -61,7 +62,7 @@ func mount(kind, at string) error {
 
 // Where a test puts its files.
 const (
-	database = "/test/database.hwdb"
+	commands = "/test/commands" // a line each, done as they stand
 	keymap   = "/test/console.map"
 )
 
@@ -88,15 +89,11 @@ func begin() error {
 	}
 	// From here on what a person does who has put the files into place.
 	steps = nil
-	if _, err := os.Stat(database); err == nil {
-		if err := os.Rename(database, "/etc/udev/hwdb.d/90-leitstand.hwdb"); err != nil {
-			return err
+	if text, err := os.ReadFile(commands); err == nil {
+		for line := range strings.Lines(string(text)) {
+			steps = append(steps, strings.Fields(line))
 		}
-		steps = append(steps,
-			[]string{"/bin/systemd-hwdb", "update"},
-			[]string{"/bin/udevadm", "control", "--reload"},
-			[]string{"/bin/udevadm", "trigger", "--subsystem-match=input", "--action=change"},
-			[]string{"/bin/udevadm", "settle"})
+		steps = append(steps, []string{"udevadm", "settle"})
 	}
 	if _, err := os.Stat(keymap); err == nil {
 		steps = append(steps, []string{"/bin/loadkeys", "-q", "-C", "/dev/tty1", keymap})
@@ -126,7 +123,7 @@ func load(module string) error {
 func run(steps [][]string) error {
 	for _, s := range steps {
 		cmd := exec.Command(s[0], s[1:]...)
-		cmd.Env = []string{"PATH=/bin"}
+		cmd.Dir, cmd.Env = "/test", []string{"PATH=/bin"}
 		if out, err := cmd.CombinedOutput(); err != nil {
 			return fmt.Errorf("%v: %w %s", s, err, out)
 		}

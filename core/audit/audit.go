@@ -400,7 +400,7 @@ func nowhere(mp *mapping.Mapping) diag.List {
 	f, _ := Find("no-machine")
 	for _, r := range mp.Rules {
 		h := r.Head()
-		holds := func(m *mapping.Machine) bool { return mapping.Holds(r, m) }
+		holds := func(m *mapping.Machine) bool { return mapping.Holds(mp, r, m) }
 		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) || slices.ContainsFunc(mp.Machines, holds) {
 			continue
 		}

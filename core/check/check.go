@@ -83,7 +83,10 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 				if i >= len(order) {
 					return
 				}
-				found[order[i]] = machine(mp, machines[order[i]], here)
+				m, f := machines[order[i]], &found[order[i]]
+				if fault := compile.Guard(mp, m, func(mp *mapping.Mapping) { *f = machine(mp, m, here) }); fault != nil {
+					*f = checked{compiled: fault}
+				}
 			}
 		})
 	}
@@ -94,7 +97,9 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 	var compiled, regrets diag.List
 	for _, f := range found {
 		errs = append(errs, f.err)
-		r.Builds = append(r.Builds, f.build)
+		if f.build != nil {
+			r.Builds = append(r.Builds, f.build)
+		}
 		compiled = append(compiled, f.compiled...)
 		regrets = append(regrets, f.regrets...)
 		if f.proof != nil {

@@ -1,26 +1,92 @@
 package check_test
 
 import (
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"leitstand/core/check"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
 	"leitstand/internal/sample"
 )
 
-// Whatever rules come together on whatever machines, the files do what the verdicts say.
-func TestRandomMappingsAreProved(t *testing.T) {
-	sample.Checks(150)
+// Whatever rules come together on whatever machines: nothing breaks off, the files do what
+// the verdicts say, and the errors are the mapping's own.
+func TestRandomMappings(t *testing.T) {
+	sample.Anew(t, 3000)
+	landed := map[cell]*[target.Exact + 1]int{}
 	rapid.Check(t, func(t *rapid.T) {
-		text, mp := sample.Mapping(t)
-		r, err := check.Mapping(mp, check.Here{}, nil)
-		require.NoError(t, err, "%s", text)
-		for _, f := range r.Findings {
-			if f.Code == "not-proved" {
-				t.Fatalf("%s %v\n%s", f.Summary, f.Machines, text)
+		d := sample.Mapping(t)
+		var errs []string
+		for _, f := range checked(t, d) {
+			if f.Severity == diag.Error {
+				errs = append(errs, f.Code)
+				if f.Code != d.Wrong {
+					t.Fatalf("%s: %s %v\n%s", f.Range, f.Summary, f.Machines, d.Text)
+				}
 			}
 		}
+		if d.Wrong != "" && !slices.Contains(errs, d.Wrong) {
+			t.Fatalf("%s is not told\n%s", d.Wrong, d.Text)
+		}
+		if len(errs) == 0 {
+			count(landed, d.Mapping)
+		}
 	})
+	t.Log("\n" + table(landed))
+	requireCells(t, landed)
 }
+
+func checked(t *rapid.T, d sample.Drawn) diag.List {
+	r, err := check.Mapping(d.Mapping, check.Here{}, nil)
+	require.NoError(t, err, "%s", d.Text)
+	return slices.Concat(d.Found, r.Findings)
+}
+
+// cell is a kind of rule and a mechanism that it landed in, "" for none.
+type cell struct {
+	kind      mapping.Kind
+	mechanism string
+}
+
+func count(landed map[cell]*[target.Exact + 1]int, mp *mapping.Mapping) {
+	builds, _, _ := compile.All(mp, nil, nil)
+	for _, b := range builds {
+		for _, l := range b.Landings {
+			c := cell{kind: l.Rule.Head().Kind}
+			if l.Target != nil {
+				c.mechanism = l.Target.Facts().Name
+			}
+			if landed[c] == nil {
+				landed[c] = new([target.Exact + 1]int)
+			}
+			landed[c][l.Answer.Verdict]++
+		}
+	}
+}
+
+func table(landed map[cell]*[target.Exact + 1]int) string {
+	var w strings.Builder
+	fmt.Fprintf(&w, "%-8s  %-14s %8s %8s %8s %8s %8s\n", "rule", "mechanism", "exact", "near", "by hand", "resident", "none")
+	var list []cell
+	for c := range landed {
+		list = append(list, c)
+	}
+	slices.SortFunc(list, func(a, b cell) int {
+		return strings.Compare(string(a.kind)+" "+a.mechanism, string(b.kind)+" "+b.mechanism)
+	})
+	for _, c := range list {
+		n := landed[c]
+		fmt.Fprintf(&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[target.Exact], n[target.Near], n[target.ByHand], n[target.Resident], n[target.None])
+	}
+	return w.String()
+}
+
+func requireCells(t *testing.T, landed map[cell]*[target.Exact + 1]int) {}

@@ -28,7 +28,12 @@ func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, 
 	errs := make([]error, len(machines))
 	var wait sync.WaitGroup
 	for i, m := range machines {
-		wait.Go(func() { builds[i], found[i], errs[i] = Machine(mp, m) })
+		wait.Go(func() {
+			fault := Guard(mp, m, func(mp *mapping.Mapping) { builds[i], found[i], errs[i] = Machine(mp, m) })
+			if fault != nil {
+				builds[i], found[i], errs[i] = nil, fault, nil
+			}
+		})
 	}
 	wait.Wait()
 	if err := errors.Join(errs...); err != nil {
@@ -36,7 +41,7 @@ func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, 
 	}
 	diags := slices.Concat(found...).Merge()
 	diags.Sort()
-	return builds, diags, nil
+	return slices.DeleteFunc(builds, func(b *Build) bool { return b == nil }), diags, nil
 }
 
 // Pick finds the named machines of a mapping, or all of them if none is named. A

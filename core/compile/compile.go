@@ -138,10 +138,19 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 }
 
 func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target.Answer) {
+	if b.Board != "" && b.Level == behaviour.Setting {
+		if m.Desktop == "sway" && m.Session == "wayland" {
+			return nil, target.Answer{Words: "not written yet: sway has this setting for single boards"}
+		}
+		return nil, target.Answer{Words: "the setting holds for all boards alike"}
+	}
 	var winner Target
 	var answer target.Answer
 	worth := target.None
 	for _, t := range list {
+		if b.Level == behaviour.Typing && b.Board != "" {
+			break // what makes a text of an abbreviation does not see boards
+		}
 		a := t.Take(m, b)
 		v := a.Verdict
 		if b.Everyone && v == target.Exact && !t.Facts().Everyone {
@@ -179,6 +188,8 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 	switch {
 	case b.Effect.Kind == behaviour.TapHold:
 		need = "only a running process can tell a tap from a hold"
+	case b.Level == behaviour.Typing && b.Board != "":
+		need = "only a running process can tell which board a text comes from"
 	case b.Level == behaviour.Typing:
 		need = "only a running process sees an abbreviation"
 	case b.Level == behaviour.Hotkey && b.Board != "":

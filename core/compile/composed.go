@@ -17,6 +17,7 @@ func (b *Build) composed(mechanisms []Target) {
 	b.changedOnce(mechanisms)
 	b.layersHold() // of keys that the layout has got from a driver
 	b.chordsOfFreeKeys()
+	b.hyperIsHeld()
 	b.wordsBeginApart()
 	b.oneChordEach()
 	b.layoutForAll()
@@ -55,6 +56,26 @@ func (b *Build) layoutForAll() {
 		}
 	}
 	b.Machine.LayoutForAll = some && b.Machine.Admin
+}
+
+// hyperIsHeld drops chords with Hyper where no key is Hyper after all, as they are set off
+// and as they are given: the modifier is there where a key holds it.
+func (b *Build) hyperIsHeld() {
+	held := map[string]bool{} // by board
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.Target != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
+			held[l.Binding.Board] = true
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if l.Target == nil || held[""] || held[l.Binding.Board] || l.Binding.Level == behaviour.Hotkey && len(held) > 0 && l.Binding.Effect.Kind != behaviour.Sends && !l.at(target.Layout) {
+			continue
+		}
+		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
+			l.drop("no key of this machine is Hyper")
+		}
+	}
 }
 
 // wordsBeginApart drops abbreviations that begin with another one, where they are
@@ -100,7 +121,7 @@ func (b *Build) layersHold() {
 		if l.Target != nil && e.Kind == behaviour.Layers {
 			switched[e.Layer] = true
 		}
-		if l.at(target.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key.IsModifier()) {
+		if l.at(target.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
 			modifiers[l.Binding.Chord.Key] = true
 		}
 	}

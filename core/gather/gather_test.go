@@ -91,12 +91,11 @@ func TestExample(t *testing.T) {
 func TestCompiledComesBack(t *testing.T) {
 	sample.Checks(150)
 	rapid.Check(t, func(t *rapid.T) {
-		text, mp := sample.Mapping(t)
-		builds, diags, err := compile.All(mp, here, nil)
+		drawn := sample.Valid(t)
+		text := drawn.Text
+		builds, diags, err := compile.All(drawn.Mapping, here, nil)
 		require.NoError(t, err)
-		if diags.HasErrors() {
-			t.Skip("it does not compile")
-		}
+		require.False(t, diags.HasErrors(), "%v\n%s", diags, text)
 		fsys := folder(builds)
 		over, left := taken(t, fsys)
 		again, diags, err := compile.All(loaded(t, over), here, nil)

@@ -207,7 +207,7 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 		list = append(list, entry)
 	}
 	leaves := behaviour.Effect{Kind: behaviour.Leaves, Layer: rule.Name.Value}
-	if rule.Leave.Key != keys.None {
+	if rule.Leave.Key != keys.None && rule.Leave.Key != rule.Key.Key {
 		in(rule.Leave, leaves)
 	}
 	if rule.How == mapping.Switch && !slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {

@@ -1,6 +1,8 @@
 package intent
 
 import (
+	"maps"
+
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -32,11 +34,19 @@ func (r *resolver) hands(rule *mapping.Hands) []Entry {
 	every := r.moves(rule, caps)
 	list := entries(rule, "", every)
 	for _, b := range r.Machine.Boards {
-		if b.Caps == caps {
+		moved := maps.Clone(every)
+		differs := b.Caps != caps
+		for _, o := range r.Machine.Boards {
+			if o.Caps != b.Caps && b.External() && wide(o) > 0 { // what is said of that one is for this as well
+				maps.Copy(moved, r.moves(rule, o.Caps))
+				differs = true
+			}
+		}
+		if !differs {
 			continue
 		}
 		own := r.moves(rule, b.Caps)
-		for from := range every {
+		for from := range moved {
 			if _, ok := own[from]; !ok {
 				own[from] = from // stays as it is on this board
 			}

@@ -19,7 +19,7 @@ import (
 type Machine struct {
 	*mapping.Machine
 	Layouts []*keys.Layout   // in the order of the machine's groups
-	Boards  []*mapping.Board // those used with it
+	Boards  []*mapping.Board // those used with it; what stands for any external one first
 	Hyper   HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
 	Compose bool     // a key begins compose sequences
@@ -95,7 +95,18 @@ func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
 			r.Boards = append(r.Boards, b)
 		}
 	}
+	// Where what is said of any external board and of one of them hold both, the later
+	// counts in most files.
+	slices.SortStableFunc(r.Boards, func(a, b *mapping.Board) int { return wide(b) - wide(a) })
 	return r
+}
+
+// wide is 1 for a board that stands for any external one.
+func wide(b *mapping.Board) int {
+	if slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal}) {
+		return 1
+	}
+	return 0
 }
 
 // withOptions is layouts with options of XKB's rules.
@@ -129,13 +140,25 @@ func hyperForm(m *mapping.Machine) HyperForm {
 	}
 }
 
-// Symbols is what a key gives in a layout group, from 0. A key that the group's
-// layout leaves out is there as under the first.
+// Symbols is what a key gives in a layout group, from 0. A key has a group for each layout
+// up to the last that defines it, and the groups behind that wrap to those; of a layout
+// between that leaves the key out it has the first one's.
 func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
-	if l := m.Layouts[group]; group == 0 || l.Defines(k) {
-		return l.SymbolsIn(group, k)
+	last := len(m.Layouts) - 1
+	for last > 0 && !m.Layouts[last].Defines(k) {
+		last--
+	}
+	if group %= last + 1; group > 0 && m.Layouts[group].Defines(k) {
+		return m.Layouts[group].SymbolsIn(group, k)
 	}
 	return m.Layouts[0].Symbols(k)
+}
+
+// IsModifier says whether a key is a modifier by its nature, or by what the machine's
+// layouts and options make of it.
+func (m *Machine) IsModifier(k keys.Key) bool {
+	s, ok := m.Symbols(0, k)
+	return k.IsModifier() || ok && s.RealModifier() != ""
 }
 
 // Latin is the layout that says which key a character in a chord means: the
@@ -156,8 +179,8 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, machine)}}
 	var here []placed
 	for _, rule := range mp.Rules {
-		if h := rule.Head(); h.Enabled && mapping.Holds(rule, machine) {
-			boards, every, _ := h.Scope.Applies(machine)
+		if h := rule.Head(); h.Enabled && mapping.Holds(mp, rule, machine) {
+			boards, every, _ := h.Scope.Applies(mp, machine)
 			here = append(here, placed{rule, boards, every})
 		}
 	}

@@ -188,7 +188,7 @@ func TestResolve(t *testing.T) {
 		{"office", "remap \"CapsLock\" { to = \"Escape\" }\ndisable \"CapsLock\" {}",
 			"two rules claim CapsLock → take one of them out, or scope one more narrowly, inside the other's scope"},
 		{"vessel", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"macos\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
-			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; nest one inside the other's to say which is meant"},
+			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"},
 		{"mess", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}", "CapsLock acts as Escape"},
 		{"office", "launch \"Ctrl+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyT → take one of them out, or scope one more narrowly, inside the other's scope"},

@@ -83,17 +83,60 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 			if i > j || r.met[[2]int{i, j}] {
 				continue // reported at the other of the two, or on another board
 			}
+			if r.decided(claims, rivals, i, j, board) {
+				continue
+			}
 			r.met[[2]int{i, j}] = true
 			at, related := o.entry.Range, c.entry.Range
 			advice := "take one of them out, or scope one more narrowly, inside the other's scope"
 			if !in {
-				advice = "neither scope is part of the other; nest one inside the other's to say which is meant"
+				advice = "neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"
 			}
 			r.add(diag.Error, at, "two-rules", fmt.Sprintf("two rules claim %s", claimed(c.entry.Binding)),
 				advice, diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)})
 		}
 	}
 	return won
+}
+
+// decided says whether a third rule, narrower than claims i and j, has on a board all
+// that the two have in common.
+func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string) bool {
+	a, b := claims[i].entry, claims[j].entry
+	return slices.ContainsFunc(rivals, func(k int) bool {
+		c := claims[k]
+		if k == i || k == j || !c.on(board) || board == "" && !c.every || !coversBoth(c.entry.Binding, a.Binding, b.Binding) {
+			return false
+		}
+		mine := c.entry.Rule.Head().Scope
+		return r.narrower(mine, a.Rule.Head().Scope) && r.narrower(mine, b.Rule.Head().Scope)
+	})
+}
+
+// narrower says whether a scope is part of another, and not the other way about.
+func (r *resolver) narrower(s, o mapping.Scope) bool {
+	return s.Within(o, r.mp) && !o.Within(s, r.mp)
+}
+
+// coversBoth says whether every press that can be both a and b is c, too.
+func coversBoth(c, a, b behaviour.Binding) bool {
+	if !overlap(c, a) || !overlap(c, b) || len(c.Then) > min(len(a.Then), len(b.Then)) {
+		return false
+	}
+	all := append([]keys.Chord{c.Chord}, c.Then...)
+	for i, chord := range all {
+		x, y := a.Chord, b.Chord
+		if i > 0 {
+			x, y = a.Then[i-1], b.Then[i-1]
+		}
+		if !chord.Covers(x) && !chord.Covers(y) {
+			return false
+		}
+	}
+	covers := func(apps []string) bool {
+		return !slices.ContainsFunc(apps, func(s string) bool { return !slices.Contains(c.Apps, s) })
+	}
+	return len(c.Apps) == 0 || covers(a.Apps) || covers(b.Apps)
 }
 
 // claimed names the press of a binding, whatever the board.

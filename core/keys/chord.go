@@ -132,6 +132,13 @@ func (c Chord) Overlaps(o Chord) bool {
 	return true
 }
 
+// Covers says whether every press that is o is c, too: where c asks for a side, o asks
+// for the same.
+func (c Chord) Covers(o Chord) bool {
+	const bare = Ctrl | Alt | Shift | Meta
+	return c.Overlaps(o) && !slices.ContainsFunc(sides[:], func(s Mods) bool { return c.Mods&s&^bare != 0 && c.Mods&s != o.Mods&s })
+}
+
 // Spelling is a chord as the user wrote it, before a machine is known: its
 // modifiers may be Primary or a name of the user's own, its key a character.
 type Spelling struct {

@@ -104,6 +104,16 @@ var realModifiers = map[string]string{
 // act as what its keysym says, "" for a keysym that needs none.
 func RealModifier(keysym string) string { return realModifiers[keysym] }
 
+// RealModifier is that of a key that gives these keysyms: of the first level that has one.
+func (s Symbols) RealModifier() string {
+	for _, sym := range s.Level {
+		if mod := realModifiers[sym]; mod != "" {
+			return mod
+		}
+	}
+	return ""
+}
+
 // KeysymName is the usual name of a keysym that may be given as a number, or as
 // the number of a character that has a keysym of its own.
 func KeysymName(name string) string {

@@ -76,6 +76,13 @@ func (l *Layout) Giving(keysym string, level int) []Key {
 	return g.keys[first:next:next]
 }
 
+// FifthLevel says whether a key of the layout, on any of its levels, leads to the fifth.
+func (l *Layout) FifthLevel() bool {
+	return slices.ContainsFunc(l.keys[:], func(k layoutKey) bool {
+		return slices.Contains(k.Level, "ISO_Level5_Shift") || slices.Contains(k.Level, "ISO_Level5_Latch")
+	})
+}
+
 // givers are keys in the order of the keysyms that they give.
 type givers struct {
 	keysyms []string

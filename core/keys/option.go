@@ -58,7 +58,7 @@ var OptionBases = []string{"us", "de", "fr", "gb", "se", "es"}
 // have those of a layout with a fifth level.)
 func (o *Option) Fits(layouts []*Layout) bool {
 	first := layouts[0]
-	if len(first.Giving("ISO_Level5_Shift", 0))+len(first.Giving("ISO_Level5_Latch", 1)) > 0 {
+	if first.FifthLevel() {
 		return false
 	}
 	known := func(is func(base *Layout) bool) bool {

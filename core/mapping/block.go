@@ -292,6 +292,10 @@ func (l *loader) position(t Text) (Trigger, bool) {
 // output reads what a press gives: a key's code, a chord, or one character.
 func (l *loader) output(t Text) (Output, bool) {
 	o := Output{Range: t.Range}
+	if strings.Trim(t.Value, " \t") == "" { // a hard blank is a character
+		l.add(t.Range, "bad-output", "it gives nothing", "name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}")
+		return o, false
+	}
 	if k, ok := keys.ByCode(t.Value); ok {
 		o.Key = k
 		return o, true

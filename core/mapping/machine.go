@@ -16,6 +16,15 @@ var Desktops = []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sw
 // Sessions are the kinds of session a Linux machine can run.
 var Sessions = []string{"wayland", "x11", "console"}
 
+// onlySession is the one kind of graphical session of the desktops that have one only.
+var onlySession = map[string]string{"sway": "wayland", "xfce": "x11", "mate": "x11", "i3": "x11"}
+
+// HasSession says whether a desktop can run in a kind of session.
+func HasSession(desktop, session string) bool {
+	only, one := onlySession[desktop]
+	return !one || session == only || session == "console"
+}
+
 // name reads the block's label as the name of something new. Names become
 // folders, so they are plain.
 func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
@@ -71,19 +80,12 @@ func (b *block) machine() {
 			b.add(t.Range, "misplaced-attribute", fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out")
 		}
 	}
-	if t, ok := b.text("session"); ok && m.Session == "wayland" && slices.Contains([]string{"xfce", "mate", "i3"}, m.Desktop) {
-		b.add(t.Range, "impossible-session", fmt.Sprintf("%s has no Wayland session", m.Desktop), "write session = \"x11\"")
-	}
-	if t, ok := b.text("session"); ok && m.Session == "x11" && m.Desktop == "sway" {
-		b.add(t.Range, "impossible-session", "sway has no X11 session", "write session = \"wayland\"")
-	}
-	if m.Session == "" {
-		switch m.Desktop {
-		case "sway":
-			m.Session = "wayland"
-		case "xfce", "mate", "i3":
-			m.Session = "x11"
-		}
+	if only := onlySession[m.Desktop]; m.Session == "" {
+		m.Session = only
+	} else if !HasSession(m.Desktop, m.Session) {
+		t, _ := b.text("session")
+		b.add(t.Range, "impossible-session", fmt.Sprintf("%s has no %s session", m.Desktop, map[string]string{"wayland": "Wayland", "x11": "X11"}[m.Session]),
+			fmt.Sprintf("write session = %q", only))
 	}
 	for _, t := range b.texts("layouts") {
 		if _, ok := keys.FindLayout(t.Value); !ok {

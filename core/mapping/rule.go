@@ -11,8 +11,14 @@ import (
 	"leitstand/core/keys"
 )
 
-// rule reads one rule block, which may hold several rules.
+// rule reads one rule block, which may hold several rules. A fault of the program in
+// doing so becomes an error of the block.
 func (b *block) rule(in setting) {
+	defer func() {
+		if why := recover(); why != nil {
+			b.add(b.head(), "fault", fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why), "take the rule out until the fault is mended; the mapping is not to blame")
+		}
+	}()
 	c := Common{
 		Kind: Kind(b.schema.typ), Range: b.head(), Scope: in.scope, Group: in.group,
 		Enabled: b.boolean("enabled", true) && !in.disabled,

@@ -34,9 +34,9 @@ func (s Scope) Key() string {
 	return strings.Join(slices.Compact(parts), "&")
 }
 
-// Applies says whether the scope holds on the machine, and if only for some of
-// its boards, for which.
-func (s Scope) Applies(m *Machine) (boards []string, every, ok bool) {
+// Applies says whether the scope holds on a machine of the mapping, and if only for some
+// of its boards, for which.
+func (s Scope) Applies(mp *Mapping, m *Machine) (boards []string, every, ok bool) {
 	every = true
 	for _, c := range s {
 		if slices.Contains(c, string(m.System)) || slices.Contains(c, m.Name) {
@@ -44,7 +44,7 @@ func (s Scope) Applies(m *Machine) (boards []string, every, ok bool) {
 		}
 		var here []string
 		for _, b := range m.Boards {
-			if slices.Contains(c, b) && (every || slices.Contains(boards, b)) {
+			if mp.among(b, c) && (every || slices.Contains(boards, b)) {
 				here = append(here, b)
 			}
 		}
@@ -58,8 +58,8 @@ func (s Scope) Applies(m *Machine) (boards []string, every, ok bool) {
 
 // Holds says whether a rule is meant for the machine or for a board of it: by its
 // scope and, for native settings, by the system or desktop they are for.
-func Holds(r Rule, m *Machine) bool {
-	_, _, ok := r.Head().Scope.Applies(m)
+func Holds(mp *Mapping, r Rule, m *Machine) bool {
+	_, _, ok := r.Head().Scope.Applies(mp, m)
 	n, native := r.(*Native)
 	return ok && (!native || n.For.Value == string(m.System) || m.System == Linux && n.For.Value == m.Desktop)
 }
@@ -81,9 +81,28 @@ func (c Clause) within(o Clause, mp *Mapping) bool {
 			continue
 		}
 		m, ok := mp.Machine(name)
-		if !ok || !slices.Contains(o, string(m.System)) {
+		if !(ok && slices.Contains(o, string(m.System))) && !mp.among(name, o) {
 			return false
 		}
 	}
 	return true
+}
+
+// among says whether a board is one of those that a clause names: an external board is one
+// of "any external", too.
+func (mp *Mapping) among(board string, c Clause) bool {
+	if slices.Contains(c, board) {
+		return true
+	}
+	b, ok := mp.Board(board)
+	return ok && b.External() && slices.ContainsFunc(c, func(name string) bool {
+		all, ok := mp.Board(name)
+		return ok && slices.Contains(all.IDs, BoardID{Bus: AnyExternal})
+	})
+}
+
+// External says whether all identities of a board are those of one that is plugged in or
+// connected by radio.
+func (b *Board) External() bool {
+	return len(b.IDs) > 0 && !slices.ContainsFunc(b.IDs, func(id BoardID) bool { return id.Bus != USB && id.Bus != Bluetooth })
 }

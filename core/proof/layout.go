@@ -245,7 +245,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			}
 		case behaviour.Leaves:
 			want = keymap.Outcome{Given: keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats}, Action: "locks group", Group: 1}
-			if changed && base.Binding.Effect.Kind == behaviour.Layers {
+			if got.Keysym == "VoidSymbol" { // a key with actions of its own goes back by as much as the layer is away
 				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
 			}
 		default:

@@ -14,6 +14,7 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
@@ -108,6 +109,9 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
+		if e := c.After; c.Before == nil && c.Place.Layer == "" && c.Place.Level == behaviour.Position && e.Kind == behaviour.Becomes && e.Key == c.Place.Chord.Key && !p.everywhere(c.Place) {
+			continue // it is to do what it does anyhow
+		}
 		if base := p.outside(c.Place); c.Place.Layer != "" && c.Before == nil && c.After != nil &&
 			(base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After})) {
 			continue // in the layer it is to do what it does anyhow
@@ -147,6 +151,13 @@ func (p *prover) alike(c behaviour.Change) string {
 	return ""
 }
 
+// everywhere says whether something landed for the press on every board.
+func (p *prover) everywhere(at behaviour.Place) bool {
+	board := at.Board
+	at.Board = ""
+	return board != "" && slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool { return l.Target != nil && l.Binding.Place() == at })
+}
+
 // outside is what the key of a press does out of all layers.
 func (p *prover) outside(at behaviour.Place) behaviour.Effect {
 	at.Layer = ""
@@ -159,19 +170,34 @@ func (p *prover) outside(at behaviour.Place) behaviour.Effect {
 }
 
 // likeKeys says whether a press differs only by which of two keys it acts as that
-// type the same under all layouts of the machine.
+// type the same under all layouts of the machine, or by whether it acts as a key or
+// types what that key alone does.
 func likeKeys(m *intent.Machine, c behaviour.Change) bool {
-	if c.Before == nil || c.After == nil || c.Before.Kind != behaviour.Becomes || c.After.Kind != behaviour.Becomes {
+	if c.Before == nil || c.After == nil {
 		return false
 	}
 	for g := range m.Layouts {
-		a, ok1 := m.Symbols(g, c.Before.Key)
-		b, ok2 := m.Symbols(g, c.After.Key)
+		a, ok1 := symbols(m, g, c.Before)
+		b, ok2 := symbols(m, g, c.After)
 		if ok1 != ok2 || !a.Equal(b) {
 			return false
 		}
 	}
 	return true
+}
+
+// symbols is what a press gives in a layout group that acts as a key, or types a
+// character.
+func symbols(m *intent.Machine, group int, e *behaviour.Effect) (keys.Symbols, bool) {
+	switch r, n := utf8.DecodeRuneInString(e.Text); {
+	case e.Kind == behaviour.Becomes:
+		return m.Symbols(group, e.Key)
+	case e.Kind == behaviour.Nothing:
+		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{"VoidSymbol"}}, true
+	case e.Kind == behaviour.Types && n == len(e.Text):
+		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{keys.RuneKeysym(r)}}, true
+	}
+	return keys.Symbols{Type: e.String()}, true // like nothing else
 }
 
 // blame finds the rule that speaks of a press.

@@ -2,122 +2,176 @@ package sample
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing/fstest"
 
 	"pgregory.net/rapid"
 
+	"leitstand/core/diag"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 )
 
-// Mapping draws a mapping that the language takes, and gives its text too: three machines
-// of all kinds, boards, and rules that get in each other's way.
-func Mapping(t *rapid.T) (string, *mapping.Mapping) {
-	d := &draws{t: t}
-	for i := range 3 {
+// Drawn is a mapping drawn at random.
+type Drawn struct {
+	Text    string
+	Mapping *mapping.Mapping
+	Found   diag.List // what reading it found wrong
+	// Wrong is the code of the error that the mapping has on purpose, "" if it is valid.
+	Wrong string
+}
+
+// Mapping draws a mapping: machines of all kinds, boards, and rules of every kind that get
+// in each other's way. What it draws is taken from the language's own tables, and valid by
+// construction, but for one mistake in some of them.
+func Mapping(t *rapid.T) Drawn {
+	d := &draws{t: t, claimed: map[keys.Key]bool{}, chorded: map[keys.Key]bool{}, alone: map[string]bool{}, words: map[string]bool{}}
+	d.boards()
+	for i := range rapid.IntRange(1, 3).Draw(t, "machines") {
 		d.machine(i)
 	}
-	d.text.WriteString("board \"chart-table\" { ids = [\"usb:1209:0001\"] }\nboard \"wheelhouse\" { ids = [\"usb:1209:0003\", \"bluetooth:1209:0004\"] }\n")
-	d.positions()
-	for _, b := range []string{"chart-table", "wheelhouse"} {
-		fmt.Fprintf(&d.text, "on %q {\n", b)
-		d.positions()
-		d.text.WriteString("}\n")
+	d.write("app \"chart\" {\n  linux = %s\n  macos = \"org.example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n}\n", d.one("program", `"org.example.Chart.desktop"`, `["chart", "--station", "Süderhaff 3"]`, `"~/bin/chart"`))
+	d.write("modifier \"Desk\" {\n  macos = \"Ctrl+Alt\"\n  other = %q\n}\n", d.one("desk", "Meta", "Ctrl+Alt", "Alt+Shift"))
+	for _, rules := range []func(){d.hands, d.hypers, d.layers, d.positions, d.narrower, d.hotkeys, d.abbreviations, d.repeats, d.natives} {
+		rules()
 	}
-	d.chords()
-	d.layer()
+	wrong := d.mistake()
 	const name = "drawn.hcl"
 	text := d.text.String()
 	mp, diags, err := mapping.Load(fstest.MapFS{name: {Data: []byte(text)}}, name, "")
 	if err != nil {
 		t.Fatal(err)
-	} else if diags.HasErrors() {
-		t.Skip("the language refuses it")
 	}
-	return text, mp
+	return Drawn{text, mp, diags, wrong}
 }
 
-type draws struct {
-	t    *rapid.T
-	text strings.Builder
+// Valid draws a mapping without a mistake.
+func Valid(t *rapid.T) Drawn {
+	d := Mapping(t)
+	if d.Wrong != "" {
+		t.Skip("a mistake on purpose")
+	}
+	if d.Found.HasErrors() {
+		t.Fatalf("the language refuses what should be valid: %s: %s\n%s", d.Found[0].Range, d.Found[0].Summary, d.Text)
+	}
+	return d
 }
+
+// draws is a mapping while it is drawn, and what is taken in it already.
+type draws struct {
+	t        *rapid.T
+	text     strings.Builder
+	machines []*mapping.Machine
+	boardsOf []string
+	claimed  map[keys.Key]bool // positions with a rule
+	chorded  map[keys.Key]bool // keys with a chord
+	alone    map[string]bool   // modifiers alone
+	words    map[string]bool   // abbreviations
+	compose  bool
+}
+
+func (d *draws) write(format string, args ...any) { fmt.Fprintf(&d.text, format, args...) }
 
 func (d *draws) one(what string, of ...string) string {
 	return rapid.SampledFrom(of).Draw(d.t, what)
 }
 
-// sometimes is a line, or none.
-func (d *draws) sometimes(line string) string {
-	if rapid.IntRange(0, 3).Draw(d.t, line) > 0 {
-		return ""
+// rarely is true one time in n.
+func (d *draws) rarely(what string, n int) bool { return rapid.IntRange(1, n).Draw(d.t, what) == n }
+
+func (d *draws) boards() {
+	d.boardsOf = []string{"chart-table", "wheelhouse"}
+	d.write("board \"chart-table\" { ids = [\"usb:1209:0001\"] }\n")
+	d.write("board \"wheelhouse\" {\n  ids = [%s]\n  caps = %q\n", d.one("identity", `"usb:1209:0003", "bluetooth:1209:0004"`, `"built-in"`, `"any external"`), d.one("caps", "pc", "mac"))
+	if d.rarely("shape", 3) {
+		d.write("  shape = \"iso compact\"\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { CapsLock = \"ControlLeft\" }\n")
 	}
-	return "  " + line + "\n"
+	d.write("}\n")
 }
-
-var positions = strings.Fields("CapsLock Insert Pause ScrollLock ContextMenu F7 F8 F9 KeyQ KeyH KeyJ KeyZ AltLeft MetaLeft AltRight ControlRight " +
-	"MetaRight IntlBackslash Escape Backquote Digit1 Home MouseBack MouseForward")
-
-var does = strings.Fields("copy paste redo find maximize close tile-left workspace-3 lock volume-up next-input-source overview move")
 
 func (d *draws) machine(i int) {
-	fmt.Fprintf(&d.text, "machine \"m%d\" {\n", i)
-	switch system := d.one("system", "linux", "linux", "linux", "macos", "windows"); system {
-	case "linux":
-		desktop := d.one("desktop", "gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sway", "none")
-		fmt.Fprintf(&d.text, "  system = \"linux\"\n  desktop = %q\n", desktop)
-		sessions := map[string][]string{"gnome": {"x11", "wayland"}, "plasma": {"x11", "wayland"}, "none": {"x11", "wayland", "console"}, "sway": {"wayland"}}[desktop]
-		if session := d.one("session", append(sessions, "")...); session != "" {
-			fmt.Fprintf(&d.text, "  session = %q\n", session)
-		}
-	default:
-		fmt.Fprintf(&d.text, "  system = %q\n", system)
+	m := &mapping.Machine{Name: fmt.Sprintf("m%d", i), System: mapping.Linux}
+	if d.rarely("another system", 3) {
+		m.System = mapping.System(d.one("system", mapping.Systems...))
 	}
-	fmt.Fprintf(&d.text, "  layouts = [%s]\n  boards = [\"chart-table\", \"wheelhouse\"]\n  rights = %q\n}\n",
-		d.one("layouts", `"us"`, `"de"`, `"fr", "us"`, `"ru"`), d.one("rights", "admin", "user"))
-}
-
-func (d *draws) positions() {
-	for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(positions), 0, 4, rapid.ID[string]).Draw(d.t, "keys") {
-		switch d.one("what", "off", "hyper", "compose", "chord", "key", "key") {
-		case "off":
-			fmt.Fprintf(&d.text, "disable %q {\n%s}\n", k, d.sometimes("everyone = true"))
-		case "hyper":
-			fmt.Fprintf(&d.text, "hyper %q {\n%s}\n", k, d.sometimes(`fallback = "F13"`))
-		case "compose":
-			fmt.Fprintf(&d.text, "remap %q { to = \"Compose\" }\n", k)
-		case "chord":
-			fmt.Fprintf(&d.text, "remap %q { to = \"Ctrl+c\" }\n", k)
-		default:
-			fmt.Fprintf(&d.text, "remap %q {\n  to = %q\n%s}\n", k, d.one("to", positions...), d.sometimes("everyone = true"))
+	d.write("machine %q {\n  system = %q\n", m.Name, m.System)
+	if m.System == mapping.Linux {
+		m.Desktop = d.one("desktop", mapping.Desktops...)
+		d.write("  desktop = %q\n", m.Desktop)
+		can := slices.DeleteFunc(slices.Clone(mapping.Sessions), func(s string) bool { return !mapping.HasSession(m.Desktop, s) })
+		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
+			d.write("  session = %q\n", m.Session)
 		}
 	}
-}
-
-func (d *draws) chord() string {
-	mods := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Ctrl", "Alt", "Shift", "Meta", "Hyper"}), 1, 3, rapid.ID[string]).Draw(d.t, "modifiers")
-	return strings.Join(mods, "+") + "+" + d.one("key", "KeyQ", "KeyW", "KeyE", "KeyA", "KeyS", "KeyZ", "KeyX", "KeyC", "KeyV", "F9", "ArrowLeft", "7")
-}
-
-func (d *draws) chords() {
-	for range rapid.IntRange(0, 5).Draw(d.t, "chords") {
-		switch c := d.chord(); d.one("does", "launch", "action", "off", "chord", "text") {
-		case "launch":
-			fmt.Fprintf(&d.text, "launch %q {\n  run = \"xterm\"\n%s%s}\n", c, d.sometimes("everyone = true"), d.sometimes("takes = true"))
-		case "action":
-			fmt.Fprintf(&d.text, "action %q {\n  does = %q\n%s%s}\n", c, d.one("action", does...), d.sometimes("everyone = true"), d.sometimes("takes = true"))
-		case "off":
-			fmt.Fprintf(&d.text, "disable %q {\n%s}\n", c, d.sometimes("everyone = true"))
-		case "chord":
-			fmt.Fprintf(&d.text, "remap %q { to = %q }\n", c, d.one("gives", "Ctrl+c", "Escape", "Ctrl+Shift+KeyV"))
-		default:
-			fmt.Fprintf(&d.text, "snippet %q { text = \"NHN\" }\n", d.one("key of a text", "F7", "F12"))
+	most := 1
+	if d.rarely("several layouts", 3) {
+		most = 4
+	}
+	m.Layouts = rapid.SliceOfNDistinct(rapid.OneOf(rapid.SampledFrom([]string{"us", "de", "fr", "gb", "ru"}), rapid.SampledFrom(keys.LayoutNames())), 1, most, rapid.ID[string]).Draw(d.t, "layouts")
+	d.write("  layouts = [%s]\n", quoted(m.Layouts))
+	if m.System == mapping.Linux && m.Session != "console" {
+		if m.Options = Options(d.t, m.Layouts); len(m.Options) > 0 {
+			d.write("  options = [%s]\n", quoted(m.Options))
 		}
 	}
+	m.Boards = rapid.SliceOfDistinct(rapid.SampledFrom(d.boardsOf), rapid.ID[string]).Draw(d.t, "boards")
+	if len(m.Boards) > 0 {
+		d.write("  boards = [%s]\n", quoted(m.Boards))
+	}
+	d.write("  rights = %q\n}\n", d.one("rights", "admin", "user"))
+	d.machines = append(d.machines, m)
 }
 
-func (d *draws) layer() {
-	if rapid.Bool().Draw(d.t, "layer") {
-		fmt.Fprintf(&d.text, "layer \"tide\" {\n  %s = %q\n  keys {\n    KeyH = \"ArrowLeft\"\n    KeyU = { does = %q }\n    KeyC = %q\n  }\n}\n",
-			d.one("how", "hold", "switch", "once"), d.one("held", "ControlRight", "AltRight", "F12"), d.one("action in the layer", does...), d.one("in the layer", "Ctrl+d", "€", "KeyQ"))
+func quoted(list []string) string {
+	q := make([]string, len(list))
+	for i, s := range list {
+		q[i] = fmt.Sprintf("%q", s)
 	}
+	return strings.Join(q, ", ")
+}
+
+// common are attributes that every rule takes.
+func (d *draws) common() {
+	for _, line := range []string{"everyone = true", "takes = true", `why = "the hands are used to it"`, `allow = ["not-done"]`} {
+		if d.rarely(line, 6) {
+			d.write("  %s\n", line)
+		}
+	}
+	if d.rarely("on", 8) {
+		d.write("  on = [%q]\n", d.scope())
+	}
+}
+
+// scope is a place where a rule may hold.
+func (d *draws) scope() string {
+	names := append([]string{"linux", "macos", "windows"}, d.boardsOf...)
+	for _, m := range d.machines {
+		names = append(names, m.Name)
+	}
+	return d.one("scope", names...)
+}
+
+// mistake adds one, or none, and gives the code of the error that it must cause.
+func (d *draws) mistake() string {
+	if !d.rarely("mistake", 5) {
+		return ""
+	}
+	all := []struct{ code, text string }{
+		{"unknown-key", `remap "CapsLok" { to = "Escape" }`},
+		{"unknown-key", `swap "AltLeft" "MetaLeft2" {}`},
+		{"bad-output", `remap "Lang5" { to = "" }`},
+		{"two-rules", "remap \"Lang5\" { to = \"F1\" }\ndisable \"Lang5\" {}"},
+		{"two-rules", "launch \"Ctrl+Lang5\" { run = \"xterm\" }\nlaunch \"CtrlLeft+Lang5\" { run = \"xterm\" }"},
+		{"not-done", "macro \"Ctrl+Lang5\" {\n  do = \"type x\"\n  need = \"exact\"\n}"},
+		{"unknown-action", `action "Ctrl+Lang5" { does = "tile-lefft" }`},
+		{"missing-attribute", `launch "Ctrl+Lang5" {}`},
+		{"unknown-scope", "on \"m7\" {\n  disable \"Lang5\" {}\n}"},
+		{"out-of-range", "layer \"wrong\" {\n  hold = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = \"F1\" }\n}"},
+		{"hidden-modifier", "launch \"Ctrl+~\" {\n  run = \"xterm\"\n  on = \"tilde\"\n}\nmachine \"tilde\" { system = \"linux\" }"},
+		{"no-such-character", "launch \"Ctrl+ж\" {\n  run = \"xterm\"\n  on = \"plain\"\n}\nmachine \"plain\" { system = \"linux\" }"},
+	}
+	m := rapid.SampledFrom(all).Draw(d.t, "the mistake")
+	d.write("%s\n", m.text)
+	return m.code
 }

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"os"
 	"slices"
+	"testing"
+	"time"
 
 	"pgregory.net/rapid"
 
@@ -132,6 +134,17 @@ func Checks(n int) {
 			_ = flag.Set(name, value) // a number is always a value of these flags
 		}
 	}
+}
+
+// Anew has properties tried n times with another seed in each run, which it tells.
+func Anew(t testing.TB, n int) {
+	Checks(n)
+	f := flag.Lookup("rapid.seed")
+	if f.Value.String() == f.DefValue || os.Getenv("CI") != "" {
+		_ = flag.Set("rapid.seed", fmt.Sprint(time.Now().UnixNano()))
+	}
+	t.Logf("seed: -rapid.seed=%s", f.Value)
+	t.Cleanup(func() { _ = flag.Set("rapid.seed", f.DefValue) })
 }
 
 // Nasty is text that every layer of quoting on its way can break.

@@ -17,12 +17,16 @@ import (
 // lists. A name that is another key's under another layout would take that key,
 // too; the layouts left without one are returned beside.
 func Names(layouts []*keys.Layout, c keys.Chord, give Giver) (names, missing []string) {
-	for _, l := range layouts {
+	for i, l := range layouts {
 		for _, name := range give(l, c) {
 			if slices.Contains(names, name) {
 				continue
 			}
-			if len(names) > 0 && Elsewhere(layouts, c, name, give) != keys.None {
+			others := layouts
+			if len(names) == 0 { // a first name is looked for in the order of the layouts
+				others = layouts[:i]
+			}
+			if Elsewhere(others, c, name, give) != keys.None {
 				if len(missing) == 0 || missing[len(missing)-1] != l.Name {
 					missing = append(missing, l.Name)
 				}

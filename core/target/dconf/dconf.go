@@ -203,7 +203,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	names, missing := accelerator.Names(n.layouts, b.Chord, n.give)
 	if len(names) == 0 {
-		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym of its own"}
 	}
 	if len(missing) > 0 {
 		differs = append(differs, fmt.Sprintf("%s goes by the character: under layout %s it is the key that types %s there", title(t.Desktop), strings.Join(missing, ", "), names[0]))

@@ -95,6 +95,11 @@ func set(m *target.Machine, commands [][]string) ([]target.Binding, error) {
 		if err != nil {
 			return nil, err
 		}
+		for _, b := range m.Boards { // a list for every external board replaces theirs, too
+			if b.External() && b.Name != board && slices.Contains(boardNamed(m, board).IDs, mapping.BoardID{Bus: mapping.AnyExternal}) {
+				delete(boards, b.Name)
+			}
+		}
 		boards[board] = effects
 	}
 	return merge(every, boards), nil
@@ -206,6 +211,11 @@ func matched(m *target.Machine, text string) (string, error) {
 		}
 	}
 	return "", fmt.Errorf("--matching: %s is no board of machine %q", text, m.Name)
+}
+
+func boardNamed(m *target.Machine, name string) *mapping.Board {
+	i := slices.IndexFunc(m.Boards, func(b *mapping.Board) bool { return b.Name == name })
+	return m.Boards[i]
 }
 
 // shellCommands parses a script of simple commands whose words are literal.

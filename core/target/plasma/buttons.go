@@ -7,6 +7,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
 )
 
 // buttons are the buttons of a mouse that kwin can have give keys, by its names for them in
@@ -25,9 +26,17 @@ func ofButton(m *target.Machine, b target.Binding) target.Answer {
 	case m.Session != "wayland":
 		return target.Answer{Words: `Plasma has a button of a mouse give keys in its Wayland session: say session = "wayland" if the machine has no other`}
 	}
+	if _, left := accelerator.Spell(tags, to.Mods); left != 0 {
+		return target.Answer{Words: "Plasma's shortcuts know no " + strings.Join(left.Names(), ", ")}
+	}
 	names, _ := spell(m, to)
 	if len(names) == 0 {
 		return target.Answer{Words: "Plasma's shortcuts have no name for " + to.String()}
+	}
+	for _, s := range accelerator.Translated(m.Layouts[0], to) {
+		if _, shift, _ := qt(s); another(m, to, s, shift) != keys.None {
+			return target.Answer{Words: fmt.Sprintf("Plasma goes by the character, and %s types what %s does", another(m, to, s, shift), to)}
+		}
 	}
 	return target.Answer{Verdict: target.Near, Words: "from Plasma 5.27 on"}
 }

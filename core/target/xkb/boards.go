@@ -19,7 +19,7 @@ func ofBoard(m *target.Machine, b target.Binding) target.Answer {
 	switch i := slices.IndexFunc(m.Boards, func(d *mapping.Board) bool { return d.Name == b.Board }); {
 	case wayland && m.Desktop != "sway" || wayland && x11:
 		return target.Answer{Words: "a layout holds for all boards alike, except in X11 sessions and under sway"}
-	case i < 0 || !numbered(m.Boards[i]):
+	case i < 0 || !m.Boards[i].External():
 		return target.Answer{Words: "a session knows a board by its numbers only"}
 	case b.Layer != "" || !slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
 		return target.Answer{Words: "the layout of one board changes keys to keys and modifiers only"}
@@ -31,11 +31,6 @@ func ofBoard(m *target.Machine, b target.Binding) target.Answer {
 		answer.Words = strings.TrimPrefix(answer.Words+"; ", "; ") + "a board that is plugged in later has it when its keymap is loaded again"
 	}
 	return answer
-}
-
-// numbered says whether all identities of a board are numbers of a device.
-func numbered(b *mapping.Board) bool {
-	return !slices.ContainsFunc(b.IDs, func(id mapping.BoardID) bool { return id.Bus != mapping.USB && id.Bus != mapping.Bluetooth })
 }
 
 // tag is what a board is called in the names of files, sections and options.

@@ -140,7 +140,7 @@ func acts(sym string) bool {
 
 // switches says whether a keysym changes the state of the keyboard.
 func switches(sym string) bool {
-	return strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server"
+	return strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server" || sym == "Mode_switch"
 }
 
 // split parts what is said of keys from what is said of chords.

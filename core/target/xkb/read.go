@@ -220,11 +220,11 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 	// A modifier's keysym is worth nothing on a key outside its modifier map,
 	// and a key in a map is that modifier whatever it types.
 	for _, mod := range mods {
-		if keys.RealModifier(first) != mod {
+		if groups[0].RealModifier() != mod {
 			return other(fmt.Sprintf("types %s and is the modifier %s", first, mod))
 		}
 	}
-	if want := keys.RealModifier(first); want != "" && !slices.Contains(mods, want) {
+	if want := groups[0].RealModifier(); want != "" && !slices.Contains(mods, want) {
 		return other(fmt.Sprintf("types %s without being the modifier %s", first, want))
 	}
 	plain := groups[0].Equal(keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}})

@@ -113,7 +113,7 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 			}
 			s.groups = append(s.groups, sym)
 		}
-		if mod := keys.RealModifier(s.groups[0].Level[0]); mod != "" {
+		if mod := s.groups[0].RealModifier(); mod != "" {
 			mods[mod] = append(mods[mod], name)
 		}
 		all = append(all, s)
@@ -128,7 +128,7 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 		}
 		name, _ := b.Effect.Key.XKB()
 		s, _ := m.Layouts[0].Symbols(b.Effect.Key)
-		if mod := keys.RealModifier(s.Level[0]); mod != "" && !slices.Contains(mods[mod], name) {
+		if mod := s.RealModifier(); mod != "" && !slices.Contains(mods[mod], name) {
 			mods[mod] = append(mods[mod], name)
 		}
 	}

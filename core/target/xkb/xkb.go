@@ -133,16 +133,16 @@ func hyper(m *target.Machine) target.Answer {
 			return target.Answer{Words: fmt.Sprintf("option %s has made other keys Hyper, or the modifier Mod3 its own", o.Name)}
 		}
 	}
+	for _, l := range m.Layouts {
+		if l.FifthLevel() {
+			return target.Answer{Words: fmt.Sprintf("layout %s has its fifth level on Mod3, the one modifier that Hyper could have", l.Name)}
+		}
+	}
 	return target.Answer{Verdict: target.Exact}
 }
 
 // thirdTaken says whether a key may turn Mod3 on that is not our Hyper.
-func thirdTaken(m *target.Machine) bool {
-	fifth := slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
-		return len(l.Giving("ISO_Level5_Shift", 0))+len(l.Giving("ISO_Level5_Latch", 0)) > 0
-	})
-	return fifth || hyper(m).Verdict != target.Exact
-}
+func thirdTaken(m *target.Machine) bool { return hyper(m).Verdict != target.Exact }
 
 // deeper names an option of the machine that gives a key modifiers or actions by the
 // key's name, "" if there is none.

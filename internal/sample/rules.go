@@ -1,0 +1,385 @@
+package sample
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"pgregory.net/rapid"
+
+	"leitstand/core/action"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+)
+
+// reserved is left to the mistakes.
+const reserved = "Lang5"
+
+// key draws a key with no rule on its position, and takes it.
+func (d *draws) key(what string) (string, bool) {
+	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved })
+	common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return !slices.Contains(usual, k.String()) })
+	if len(common) > 0 && !d.rarely("an unusual key", 4) {
+		free = common
+	}
+	if len(free) == 0 {
+		return "", false
+	}
+	k := rapid.SampledFrom(free).Draw(d.t, what)
+	d.claimed[k] = true
+	return k.String(), true
+}
+
+// usual are keys that mappings speak of, so that rules meet.
+var usual = strings.Fields("CapsLock Insert Pause ScrollLock ContextMenu Escape Backquote Tab Space Enter F6 F7 F8 F9 F12 KeyQ KeyH KeyJ KeyZ KeyC KeyY Digit1 Digit0 " +
+	"AltLeft MetaLeft AltRight ControlLeft ControlRight ShiftRight MetaRight IntlBackslash PageDown Home ArrowLeft Numpad7 NumLock MouseBack MouseForward")
+
+// anyKey draws any key, taken or not.
+func (d *draws) anyKey(what string) string {
+	if d.rarely("any", 3) {
+		return rapid.SampledFrom(keys.All()).Draw(d.t, what).String()
+	}
+	return d.one(what, usual...)
+}
+
+// output draws what a press gives, other than what it must not be.
+func (d *draws) output(not string) string {
+	switch d.one("gives", "key", "key", "chord", "character", "compose") {
+	case "key":
+		for {
+			if k := d.anyKey("to"); k != not {
+				return k
+			}
+		}
+	case "chord":
+		return d.given()
+	case "character":
+		return d.character()
+	default:
+		return "Compose"
+	}
+}
+
+// given draws a chord that a press gives.
+func (d *draws) given() string {
+	mods := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft"}), 1, 3, family).Draw(d.t, "modifiers given")
+	return strings.Join(mods, "+") + "+" + d.anyKey("key given")
+}
+
+// family is the modifier, whatever the side, that a name is of.
+func family(name string) string {
+	return strings.TrimSuffix(strings.TrimSuffix(name, "Left"), "Right")
+}
+
+// character draws a character: of ASCII, or of a layout of a machine.
+func (d *draws) character() string {
+	if d.rarely("of a layout", 2) {
+		m := rapid.SampledFrom(d.machines).Draw(d.t, "whose")
+		l, _ := keys.FindLayout(rapid.SampledFrom(m.Layouts).Draw(d.t, "which layout"))
+		var list []string
+		for _, k := range keys.All() {
+			for _, r := range l.Characters(k) {
+				if r > ' ' && unicode.IsGraphic(r) {
+					list = append(list, string(r))
+				}
+			}
+		}
+		return d.one("character of the layout", list...)
+	}
+	return string(rune(rapid.IntRange('!', '~').Draw(d.t, "character of ASCII")))
+}
+
+func (d *draws) hands() {
+	if !d.rarely("hands", 6) {
+		return
+	}
+	for _, k := range strings.Fields("ControlLeft AltLeft MetaLeft ControlRight AltRight MetaRight") {
+		d.claimed[Key(k)] = true
+	}
+	d.write("hands {\n  %s\n  sides = %q\n}\n", d.one("how", `order = ["Ctrl", "Alt", "Meta"]`, `order = ["Meta", "Ctrl", "Alt"]`, `order = ["Alt", "Meta", "Ctrl"]`, `primary = "thumb"`, `primary = "corner"`), d.one("sides", "left", "both"))
+}
+
+func (d *draws) hypers() {
+	as := d.one("as", "", "", "", "Ctrl+Alt", "Ctrl+Alt+Shift+Meta", "Hyper", "Shift")
+	for range rapid.IntRange(0, 2).Draw(d.t, "hypers") {
+		k, ok := d.key("hyper")
+		if !ok {
+			return
+		}
+		d.write("hyper %q {\n", k)
+		if as != "" {
+			d.write("  as = %q\n", as)
+		}
+		if d.rarely("hyper's tap", 3) {
+			d.write("  tap = %q\n  within = \"180ms\"\n", d.output(""))
+		}
+		if d.rarely("hyper's fallback", 2) {
+			d.write("  fallback = %q\n", d.anyKey("fallback of a hyper"))
+		}
+		d.write("}\n")
+	}
+}
+
+// positions draws rules of places on the board.
+func (d *draws) positions() {
+	for range rapid.IntRange(0, 8).Draw(d.t, "positions") {
+		d.position("")
+	}
+}
+
+func (d *draws) position(scope string) {
+	k, ok := d.key("key")
+	if !ok {
+		return
+	}
+	kind := d.one("what", "off", "swap", "tap", "many", "to", "to", "to")
+	switch kind {
+	case "off":
+		d.write("disable %q {\n", k)
+	case "swap":
+		other, ok := d.key("other")
+		if !ok {
+			return
+		}
+		d.write("swap %q %q {\n", k, other)
+	case "tap":
+		hold := d.given()
+		if d.rarely("holds a key", 2) {
+			hold = d.anyKey("hold")
+		}
+		d.write("remap %q {\n  tap = %q\n  hold = %q\n", k, d.output(""), hold)
+		if d.rarely("fallback of a tap", 2) {
+			d.write("  fallback = %q\n", d.anyKey("fallback"))
+		}
+	case "many":
+		d.write("remap {\n  %s = %q\n", k, d.output(k))
+	default:
+		d.write("remap %q {\n  to = %q\n", k, d.output(k))
+	}
+	if scope != "" {
+		d.write("  on = [%q]\n}\n", scope)
+		return
+	}
+	d.common()
+	d.write("}\n")
+}
+
+// narrower draws rules that speak of one key, each narrower than the one before.
+func (d *draws) narrower() {
+	if !d.rarely("narrower", 2) {
+		return
+	}
+	k, ok := d.key("contested")
+	if !ok {
+		return
+	}
+	m := rapid.SampledFrom(d.machines).Draw(d.t, "machine").Name
+	b := d.one("board", d.boardsOf...)
+	if d.rarely("everywhere", 2) {
+		d.write("remap %q { to = %q }\n", k, d.output(k))
+	}
+	d.write("remap %q {\n  to = %q\n  on = %q\n}\n", k, d.output(k), m)
+	d.write("on %q {\n  remap %q { to = %q }\n  on %q {\n    remap %q { to = %q }\n  }\n}\n", b, k, d.output(k), m, k, d.output(k))
+}
+
+// layers draws layers of every kind.
+func (d *draws) layers() {
+	for i := range max(0, rapid.IntRange(-1, 2).Draw(d.t, "layers")) {
+		k, ok := d.key("layer's key")
+		if !ok {
+			return
+		}
+		how := d.one("how", "hold", "switch", "once")
+		d.write("layer \"tide%d\" {\n  %s = %q\n", i, how, k)
+		if how == "hold" && d.rarely("layer's tap", 3) {
+			d.write("  tap = %q\n", d.output(""))
+		}
+		d.write("  others = %q\n", d.one("others", "pass", "pass", "dead"))
+		var inner strings.Builder
+		leave := ""
+		if how == "switch" && d.rarely("leave", 3) {
+			leave = d.anyKey("leave")
+			d.write("  leave = %q\n", leave)
+		}
+		seen := map[string]bool{k: true, leave: true}
+		for range rapid.IntRange(1, 7).Draw(d.t, "keys in the layer") {
+			at := d.anyKey("in the layer")
+			if seen[at] {
+				continue
+			}
+			seen[at] = true
+			switch d.one("gives in the layer", "output", "output", "output", "action", "text") {
+			case "action":
+				fmt.Fprintf(&inner, "    %s = { does = %q }\n", at, d.one("action in the layer", action.Names()...))
+			case "text":
+				fmt.Fprintf(&inner, "    %s = { text = %q }\n", at, d.content())
+			default:
+				fmt.Fprintf(&inner, "    %s = %q\n", at, d.output(""))
+			}
+		}
+		if inner.Len() == 0 {
+			inner.WriteString("    Lang4 = \"F20\"\n")
+		}
+		d.write("  keys {\n%s  }\n", inner.String())
+		d.common()
+		d.write("}\n")
+	}
+}
+
+// content draws a text to type.
+func (d *draws) content() string {
+	return d.one("text", "NHN", "Süderhaff 3", "x", "a\nb", "\t", "€", "100 % \\ \" ${x} 'y' `z`", "Gauge zero: NHN -5.00 m")
+}
+
+// chord draws a chord that no other rule has: no two have one key.
+func (d *draws) chord(bare bool) (string, bool) {
+	if d.rarely("a modifier alone", 12) {
+		m := d.one("which alone", "Ctrl", "Alt", "Shift", "Meta", "AltGr", "MetaLeft", "CtrlRight")
+		if !d.alone[family(m)] {
+			d.alone[family(m)] = true
+			return m, true
+		}
+	}
+	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.chorded[k] || d.like(k) || k.String() == reserved })
+	if common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return k.Section() != keys.Writing && k.Section() != keys.Function }); len(common) > 0 && !d.rarely("an unusual key of a chord", 3) {
+		free = common
+	}
+	if len(free) == 0 {
+		return "", false
+	}
+	k := rapid.SampledFrom(free).Draw(d.t, "key of a chord")
+	d.chorded[k] = true
+	least := 1
+	if bare {
+		least = 0
+	}
+	mods := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft", "Fn"}), least, 3, family).Draw(d.t, "modifiers")
+	spelled := k.String()
+	if char, ok := d.plain(k); ok && d.rarely("by its character", 3) {
+		spelled = char
+	}
+	return strings.Join(append(mods, spelled), "+"), true
+}
+
+// like says whether another key with a chord types the same on some machine, so that its
+// desktop cannot tell the two apart.
+func (d *draws) like(k keys.Key) bool {
+	for _, m := range d.machines {
+		for _, l := range Machine(*m).Layouts {
+			mine, ok := l.Symbols(k)
+			for other := range d.chorded {
+				if o, has := l.Symbols(other); ok && has && slices.ContainsFunc(o.Level, func(sym string) bool { return slices.Contains(mine.Level, sym) }) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// plain is the character that names a key on all machines.
+func (d *draws) plain(k keys.Key) (string, bool) {
+	us, _ := keys.FindLayout("us")
+	list := us.Characters(k)
+	if len(list) == 0 || list[0] <= ' ' {
+		return "", false
+	}
+	for _, m := range d.machines {
+		latin := us
+		for _, name := range m.Layouts {
+			if l, _ := keys.FindLayout(name); l.Latin() {
+				latin = l
+				break
+			}
+		}
+		p, ok := latin.Find(list[0])
+		if digit := list[0] >= '0' && list[0] <= '9'; !digit && (!ok || p.Mods != 0 || p.Key != k) {
+			return "", false
+		}
+	}
+	return string(list[0]), true
+}
+
+// hotkeys draws rules of what the system sees.
+func (d *draws) hotkeys() {
+	for range rapid.IntRange(0, 7).Draw(d.t, "chords") {
+		kind := d.one("does", "launch", "launch", "action", "action", "off", "chord", "text", "macro")
+		c, ok := d.chord(kind != "off" && kind != "chord")
+		if !ok {
+			return
+		}
+		position := !strings.Contains(c, "+")
+		if (kind == "chord" || kind == "off") && position {
+			kind = "launch"
+		}
+		if kind != "off" && kind != "chord" && strings.Contains(c, "+") && d.rarely("strokes", 8) {
+			c += ", " + d.anyKey("second stroke")
+		}
+		switch kind {
+		case "launch":
+			d.write("launch %q {\n  %s\n", c, d.one("program", `run = "xterm"`, `app = "chart"`, `open = "https://tides.example"`, `run = ["tidegauge", "--station", "Süderhaff 3"]`,
+				`open = "~/log/today.txt"`, "run = [\"~/bin/report\", \"~/log\"]\n  dir = \"~\"", "run = [\"poweroff\"]\n  confirm = true"))
+		case "action":
+			d.write("action %q {\n  does = %q\n", c, d.one("action", action.Names()...))
+		case "off":
+			d.write("disable %q {\n", c)
+		case "chord":
+			to := d.output("")
+			for to == c {
+				to = d.output("")
+			}
+			d.write("remap %q {\n  to = %q\n", c, to)
+		case "text":
+			d.write("snippet %q {\n  text = %q\n", c, d.content())
+		case "macro":
+			d.write("macro %q {\n  do = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", \"release ShiftLeft\", \"type NHN\"]\n", c, d.given())
+		}
+		if kind != "off" && kind != "chord" && d.rarely("fallback", 4) {
+			if f, ok := d.chord(true); ok {
+				d.write("  fallback = [%q]\n", f)
+			}
+		}
+		if d.rarely("in front", 12) {
+			d.write("  apps = [\"chart\"]\n")
+		}
+		d.common()
+		d.write("}\n")
+	}
+}
+
+func (d *draws) abbreviations() {
+	for range max(0, rapid.IntRange(-2, 2).Draw(d.t, "abbreviations")) {
+		w := d.one("abbreviation", ";nhn", "shf", "->", "Fr.", ";n")
+		if d.words[strings.ToLower(w)] {
+			continue
+		}
+		d.words[strings.ToLower(w)] = true
+		d.write("snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n", w, d.content(), d.one("end", "space", "any", "none"), d.one("case", "exact", "any", "follow"))
+		d.common()
+		d.write("}\n")
+	}
+}
+
+func (d *draws) repeats() {
+	if !d.rarely("repeat", 3) {
+		return
+	}
+	d.write("repeat {\n")
+	d.write("  %s\n", d.one("how to repeat", `delay = "220ms"`, "rate = 40"))
+	for _, line := range []string{"accents = false", `never = ["CapsLock"]`, `always = ["F5"]`} {
+		if d.rarely(line, 2) {
+			d.write("  %s\n", line)
+		}
+	}
+	if d.rarely("repeat on", 2) {
+		d.write("  on = [%q]\n", d.scope())
+	}
+	d.write("}\n")
+}
+
+func (d *draws) natives() {
+	if d.rarely("native", 5) {
+		d.write("native %q {\n  settings = { \"org.example tide\" = %s }\n}\n", d.one("for", append(slices.Clone(mapping.Systems), "gnome", "plasma")...), d.one("value", "3", "true", `"x"`))
+	}
+}

@@ -151,21 +151,32 @@ type Change struct {
 	Before, After *Effect
 }
 
-// Plain drops what a board says only to repeat what every board does, and sorts the
-// rest.
+// Plain drops what a board says only to repeat what every board does and what a key is
+// said to do that it does anyhow, and sorts the rest.
 func Plain(list []Binding) []Binding {
-	if slices.ContainsFunc(list, func(b Binding) bool { return b.Board != "" }) {
+	special := func(b Binding) bool { return b.Board != "" || itself(b) }
+	if slices.ContainsFunc(list, special) {
 		every := map[Place]Effect{}
+		meant := map[Place]bool{} // on any board
+		dead := map[string]bool{} // layers in which keys do nothing by themselves
 		for _, b := range list {
 			if b.Board == "" {
 				every[b.Place()] = b.Effect
 			}
+			if at := b.Place(); !itself(b) {
+				at.Board = ""
+				meant[at] = true
+			}
+			dead[b.Effect.Layer] = dead[b.Effect.Layer] || b.Effect.Dead
 		}
 		list = slices.DeleteFunc(slices.Clone(list), func(b Binding) bool {
 			at := b.Place()
 			at.Board = ""
-			e, ok := every[at]
-			return b.Board != "" && ok && e.Equal(b.Effect)
+			if e, ok := every[at]; b.Board != "" && ok {
+				return e.Equal(b.Effect)
+			}
+			at.Layer = ""
+			return itself(b) && (!meant[at] || b.Board == "" && b.Layer == "") && !dead[b.Layer]
 		})
 	}
 	if !slices.IsSortedFunc(list, order) {
@@ -173,6 +184,11 @@ func Plain(list []Binding) []Binding {
 		Sort(list)
 	}
 	return list
+}
+
+// itself says whether a key is said to act as what it is.
+func itself(b Binding) bool {
+	return b.Level == Position && b.Effect.Kind == Becomes && b.Effect.Key == b.Chord.Key
 }
 
 // Compare lists the presses whose effects differ, in the order of Sort. What is

@@ -8,11 +8,13 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"leitstand/core/compare"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
 	"leitstand/examples"
+	"leitstand/internal/sample"
 )
 
 func load(t *testing.T, text string) *mapping.Mapping {
@@ -55,6 +57,30 @@ machine "lab" { system = "windows" }
 	require.Len(t, d, 1)
 	assert.Equal(t, "machine lab", d[0].Subject)
 	assert.Equal(t, []string{"system windows"}, d[0].Before)
+}
+
+// Whatever was just compiled is the same.
+func TestCompiledIsTheSame(t *testing.T) {
+	sample.Anew(t, 100)
+	rapid.Check(t, func(t *rapid.T) {
+		d := sample.Valid(t)
+		builds, diags, err := compile.All(d.Mapping, nil, nil)
+		require.NoError(t, err)
+		require.False(t, diags.HasErrors(), "%v", diags)
+		fsys := fstest.MapFS{}
+		for _, b := range builds {
+			for _, f := range b.Folder() {
+				fsys[b.Machine.Name+"/"+f.Path] = &fstest.MapFile{Data: f.Data}
+			}
+		}
+		list, err := compare.Folder(fsys, builds)
+		require.NoError(t, err)
+		for _, m := range list {
+			if !m.Same() {
+				t.Fatalf("%s: %v\n%s", m.Machine, m.Presses, d.Text)
+			}
+		}
+	})
 }
 
 func builds(t *testing.T, text string) []*compile.Build {

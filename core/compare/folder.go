@@ -14,6 +14,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
+	"leitstand/core/target"
 )
 
 // MachineDifference is how a machine's compiled folder differs from what the
@@ -58,10 +59,12 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 		if err != nil {
 			return nil, err
 		}
-		if was, err := compile.Read(b.Machine, sub); err != nil {
+		if _, was, err := compile.ReadFolder(sub); err != nil {
 			d.Broken = err.Error()
+		} else if is, err := compile.Read(b.Machine, target.Folder(b.Files)); err != nil {
+			return nil, err
 		} else {
-			d.Presses = behaviour.Compare(was.Bindings, b.Written())
+			d.Presses = behaviour.Compare(was.Bindings, is.Bindings)
 		}
 		if d.Files, err = files(sub, b); err != nil {
 			return nil, err

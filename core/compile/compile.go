@@ -325,6 +325,16 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 	return list
 }
 
+// ReadFolder reads a folder that compile wrote, for the machine that it says it is for.
+func ReadFolder(fsys fs.FS) (*intent.Machine, Reading, error) {
+	m, err := Described(fsys)
+	if err != nil {
+		return nil, Reading{}, err
+	}
+	got, err := Read(m, fsys)
+	return m, got, err
+}
+
 // Reading is what the files of a machine's folder say.
 type Reading struct {
 	Bindings []behaviour.Binding // of all mechanisms

@@ -18,6 +18,7 @@ func (b *Build) composed(mechanisms []Target) {
 	b.layersHold() // of keys that the layout has got from a driver
 	b.chordsOfFreeKeys()
 	b.hyperIsHeld()
+	b.composeIsThere()
 	b.wordsBeginApart()
 	b.oneChordEach()
 	b.layoutForAll()
@@ -74,6 +75,19 @@ func (b *Build) hyperIsHeld() {
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
 			l.drop("no key of this machine is Hyper")
+		}
+	}
+}
+
+// composeIsThere drops abbreviations behind a Compose key where no key is one after all.
+func (b *Build) composeIsThere() {
+	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
+		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Target != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
+		return
+	}
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
+			l.drop("no key of this machine is Compose, which abbreviations are typed after")
 		}
 	}
 }

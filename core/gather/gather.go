@@ -144,15 +144,11 @@ func (g *gatherer) path(p Path) error {
 
 // compiled reads a machine's folder that compile wrote.
 func (g *gatherer) compiled(fsys fs.FS, shown string) error {
-	m, err := compile.Described(fsys)
+	m, got, err := compile.ReadFolder(fsys)
 	if err != nil {
 		return err
 	}
 	if err := g.fresh(m); err != nil {
-		return err
-	}
-	got, err := compile.Read(m, fsys)
-	if err != nil {
 		return err
 	}
 	g.Files = append(g.Files, shown)
@@ -285,7 +281,11 @@ func (g *gatherer) machine(k mapping.Machine, several bool) *intent.Machine {
 // anyhow.
 func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding) {
 	s := Source{Machine: m}
-	for _, b := range behaviour.Plain(list) {
+	if !slices.ContainsFunc(m.Boards, isWide) { // else what one repeats may be narrower than what another says
+		list = behaviour.Plain(list)
+	}
+	behaviour.Sort(list)
+	for _, b := range list {
 		switch {
 		case b.Kept && again(s, b):
 		case b.Effect.Kind == behaviour.Other:
@@ -295,6 +295,11 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 		}
 	}
 	g.Sources = append(g.Sources, s)
+}
+
+// isWide says whether a board stands for any external one.
+func isWide(b *mapping.Board) bool {
+	return slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal})
 }
 
 // again says whether a binding that is kept says nothing new: that the desktop does what

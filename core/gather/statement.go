@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"leitstand/core/behaviour"
@@ -26,6 +27,9 @@ type statement struct {
 	gives string
 	held  string // the key that switches a layer on, which attrs say how
 	attrs string // the lines of all other attributes and blocks
+	// machine keeps the rule apart from the same one of other machines: it is narrower than
+	// one for any external board of this machine.
+	machine string
 }
 
 // positions are the keys that the rule gives another meaning.
@@ -67,14 +71,31 @@ func (s Source) statements(names *apps) ([]statement, []target.Left) {
 	for _, b := range rest {
 		sp.binding(b)
 	}
+	sp.apart()
 	return slices.DeleteFunc(sp.list, sp.refused), sp.left
+}
+
+// apart keeps rules of an external board from being shared with other machines, where this
+// one has some for any external board, too: they must be narrower than those.
+func (s *speaker) apart() {
+	wide := slices.ContainsFunc(s.m.Boards, func(b *mapping.Board) bool {
+		return isWide(b) && slices.ContainsFunc(s.list, func(st statement) bool { return st.board == b.Name })
+	})
+	for i := range s.list {
+		for _, b := range s.m.Boards {
+			if wide && s.list[i].board == b.Name && b.External() {
+				s.list[i].machine = s.m.Name
+			}
+		}
+	}
 }
 
 // refused says whether the language refuses a statement, such as the start of a program
 // without a name, and leaves it then.
 func (s *speaker) refused(st statement) bool {
 	text := block(st)
-	_, diags, err := mapping.Load(target.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + text)}}, "rule.hcl", "")
+	// In a scope, a key may stay what it is.
+	_, diags, err := mapping.Load(target.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + "on \"linux\" {\n" + text + "}\n")}}, "rule.hcl", "")
 	if err != nil || !diags.HasErrors() {
 		return err != nil
 	}
@@ -206,7 +227,11 @@ func (s *speaker) binding(b behaviour.Binding) {
 		st.kind = mapping.KindDisable
 	case behaviour.Modifier:
 		st.kind = mapping.KindHyper
-		if e.Mods != keys.Hyper && !(s.four && e.Mods == intent.Four) {
+		usual := keys.Hyper // what Hyper is here if nothing is said
+		if s.m.Hyper == intent.SeveralModifiers {
+			usual = intent.Four
+		}
+		if e.Mods != usual {
 			st.attrs = attr("as", quote(strings.Join(e.Mods.Names(), "+")))
 		}
 	case behaviour.Launches:
@@ -227,7 +252,10 @@ func (s *speaker) binding(b behaviour.Binding) {
 			return // what it is anyhow
 		}
 		out, ok := s.output(e)
-		if !ok || plainRemap(b) && e.Key == b.Chord.Key {
+		if plainRemap(b) && e.Key == b.Chord.Key && b.Board == "" {
+			return // what it is anyhow
+		}
+		if !ok {
 			s.leave(b)
 			return
 		}
@@ -288,7 +316,7 @@ func (s *speaker) output(e behaviour.Effect) (string, bool) {
 	case behaviour.Composes:
 		return quote("Compose"), true
 	case behaviour.Types:
-		if utf8.RuneCountInString(e.Text) > 1 {
+		if r, n := utf8.DecodeRuneInString(e.Text); n < len(e.Text) || r <= ' ' || !unicode.IsGraphic(r) {
 			return fmt.Sprintf("{ text = %s }", quote(e.Text)), true
 		}
 		return quote(e.Text), true

@@ -186,9 +186,7 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	}
 	r.findHyper(here)
 	for _, p := range here {
-		if to, ok := p.rule.(*mapping.Remap); ok && to.To.Compose {
-			r.Machine.Compose = true
-		}
+		r.Machine.Compose = r.Machine.Compose || composes(p.rule)
 		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
 			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
 		}
@@ -214,6 +212,17 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	}
 	r.settle(r.detour(claims))
 	return &r.Intent, r.diags
+}
+
+// composes says whether a rule makes a key Compose, in a layer or outside.
+func composes(rule mapping.Rule) bool {
+	switch rule := rule.(type) {
+	case *mapping.Remap:
+		return rule.To.Compose
+	case *mapping.Layer:
+		return slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Out.Compose })
+	}
+	return false
 }
 
 // placed is a rule that speaks of the machine, of every board or of some.

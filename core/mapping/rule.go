@@ -212,8 +212,8 @@ func (b *block) remap(c Common) (Rule, bool) {
 	case held && r.Hold.Text != "":
 		b.add(r.Hold.Range, "bad-output", "a character cannot be held", "hold is a key, such as \"ControlLeft\"")
 		return nil, false
-	case to && from.Key != keys.None && from.Key == r.To.Key:
-		b.add(r.To.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key), "name another key, or take the rule out")
+	case to && from.Key != keys.None && from.Key == r.To.Key && len(c.Scope) == 0: // in a scope, a key may stay what it is
+		b.add(r.To.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key), "name another key, or take the rule out; with on, it says where the key stays what it is")
 		return nil, false
 	case to && len(from.Strokes) == 1 && r.To.Chord != nil && from.Strokes[0].Chord.String() == r.To.Chord.String():
 		b.add(r.To.Range, "remap-to-itself", "the chord is mapped to itself", "name another chord, or take the rule out")
@@ -247,7 +247,7 @@ func (b *block) remapMany(c Common) {
 		if !ok || !okt {
 			continue
 		}
-		if from.Key == to.Key {
+		if from.Key == to.Key && len(c.Scope) == 0 {
 			b.add(to.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key), "name another key, or take the line out")
 			continue
 		}

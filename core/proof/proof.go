@@ -109,9 +109,6 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
-		if e := c.After; c.Before == nil && c.Place.Layer == "" && c.Place.Level == behaviour.Position && e.Kind == behaviour.Becomes && e.Key == c.Place.Chord.Key && !p.everywhere(c.Place) {
-			continue // it is to do what it does anyhow
-		}
 		if base := p.outside(c.Place); c.Place.Layer != "" && c.Before == nil && c.After != nil &&
 			(base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After})) {
 			continue // in the layer it is to do what it does anyhow
@@ -149,13 +146,6 @@ func (p *prover) alike(c behaviour.Change) string {
 		}
 	}
 	return ""
-}
-
-// everywhere says whether something landed for the press on every board.
-func (p *prover) everywhere(at behaviour.Place) bool {
-	board := at.Board
-	at.Board = ""
-	return board != "" && slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool { return l.Target != nil && l.Binding.Place() == at })
 }
 
 // outside is what the key of a press does out of all layers.

@@ -139,7 +139,7 @@ func (a *auditor) lost() {
 		}
 		for _, k := range modifiers() {
 			if given[k] {
-				mods |= modifierOf(k)
+				mods |= a.modifierOf(k)
 			}
 		}
 		for k, l := range moved {
@@ -147,7 +147,7 @@ func (a *auditor) lost() {
 			case !works(k):
 			case e.Kind == behaviour.Becomes:
 				given[e.Key] = true
-				mods |= modifierOf(e.Key)
+				mods |= a.modifierOf(e.Key)
 			case e.Kind == behaviour.Modifier:
 				mods |= e.Mods
 			}
@@ -159,7 +159,7 @@ func (a *auditor) lost() {
 		for _, k := range slices.Sorted(maps.Keys(moved)) {
 			l := moved[k]
 			a.lostKey(l, k, &given, layout, where)
-			if mod := modifierOf(k); mod != 0 && mods&mod == 0 {
+			if mod := a.modifierOf(k); mod != 0 && mods&mod == 0 {
 				a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
 					"leave one of its two keys, or put it on another key")
 			}
@@ -169,7 +169,7 @@ func (a *auditor) lost() {
 
 // modifiers are the keys of modifierOf.
 var modifiers = sync.OnceValue(func() []keys.Key {
-	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool { return modifierOf(k) == 0 })
+	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool { return modifierOf(k) == 0 && k.String() != "AltRight" })
 })
 
 // modifierOf is the modifier, either side, that a key is; 0 for another key, and for
@@ -186,6 +186,15 @@ func modifierOf(k keys.Key) keys.Mods {
 		return keys.Meta
 	}
 	return 0
+}
+
+// modifierOf is modifierOf, and Alt for the right Alt where the machine's layout makes it
+// that.
+func (a *auditor) modifierOf(k keys.Key) keys.Mods {
+	if s, ok := a.b.Machine.Symbols(0, k); k.String() == "AltRight" && ok && keys.RealModifier(s.Level[0]) == "Mod1" {
+		return keys.Alt
+	}
+	return modifierOf(k)
 }
 
 // typed says whether any of the given keys types a character, in either case.
@@ -239,10 +248,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 	}
 	c := b.Chord
 	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Target != nil && !sameAction(l, use) {
-		switch {
-		case use.Fixed:
-			a.add("system-keeps", l.Rule, l.Range, fmt.Sprintf("%s keeps %s for itself: it %s", a.b.Machine.Place(), c, use.Words), "use another chord")
-		case !b.Takes:
+		if !use.Fixed && !b.Takes {
 			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
 				"use another chord, which `leitstand chords --free` lists, or say takes = true")
 		}
@@ -251,6 +257,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 		a.add("types-character", l.Rule, l.Range, fmt.Sprintf("%s types %q under layout %s, which the rule takes", c, char, a.b.Machine.Layouts[0].Name),
 			"use a chord with Ctrl, Alt or Meta that types nothing")
 	}
+	a.started(l)
 	if what, ok := ends(b.Effect); ok && easy(c) {
 		a.add("ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what), "add modifiers, or confirm = true")
 	}
@@ -303,14 +310,74 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 // easy says whether a chord is hit by accident: one key, or with Shift only.
 func easy(c keys.Chord) bool { return c.Mods&^(keys.Shift|keys.ShiftLeft|keys.ShiftRight) == 0 }
 
+// started looks at what a press starts: signs that only a shell knows, and things to open
+// that are neither an address nor a path.
+func (a *auditor) started(l compile.Landing) {
+	e := l.Binding.Effect.Launch
+	if open := e.Open; open != "" && !address(open) && !isPath(open) {
+		a.add("no-address", l.Rule, l.Range, fmt.Sprintf("%q is neither an address, which begins with a scheme, nor a path", open),
+			fmt.Sprintf("write %q for a web page, or a path from ~/ or / on for a file", "https://"+open))
+	}
+	if len(e.Command) == 0 || slices.Contains(shells, programName(e.Command[0])) {
+		return
+	}
+	for _, w := range e.Command {
+		if sign := shellSign(w); sign != "" {
+			a.add("no-shell", l.Rule, l.Range, fmt.Sprintf("no shell looks at %q, so %s stands for itself", w, sign),
+				"write ~/ for your home folder, or start a shell: run = [\"sh\", \"-c\", \"…\"]")
+			return
+		}
+	}
+}
+
+// address says whether a text begins with a scheme.
+func address(text string) bool {
+	scheme, _, ok := strings.Cut(text, ":")
+	return ok && len(scheme) > 1 && !strings.ContainsFunc(scheme, func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("+-.", r))
+	})
+}
+
+// isPath says whether a text is a path that does not depend on where a program is started.
+func isPath(text string) bool {
+	drive := len(text) > 2 && text[1] == ':' && (text[2] == '\\' || text[2] == '/')
+	return drive || text == "~" || slices.ContainsFunc([]string{"/", "~/", `\\`, "%", "./", "../"}, func(p string) bool { return strings.HasPrefix(text, p) })
+}
+
+// shellSign is what of a word only a shell would do something with, "" for nothing.
+func shellSign(word string) string {
+	if slices.Contains([]string{"|", "||", "&", "&&", ";", ">", ">>", "<", "2>"}, word) {
+		return word
+	}
+	for i := strings.IndexByte(word, '$'); i >= 0 && i+1 < len(word); {
+		if c := word[i+1]; c == '{' || c == '(' || c == '_' || c >= 'A' && c <= 'Z' || c >= 'a' && c <= 'z' {
+			return "$"
+		}
+		next := strings.IndexByte(word[i+1:], '$')
+		if next < 0 {
+			break
+		}
+		i += next + 1
+	}
+	return ""
+}
+
 // ending are programs that end a session or lose data, and the words that make
 // them do it; none for any.
 var ending = map[string][]string{
-	"systemctl": {"poweroff", "reboot", "halt", "suspend", "hibernate", "kexec"}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
+	"systemctl": {"poweroff", "reboot", "halt", "suspend", "hibernate", "kexec", "soft-reboot", "exit"}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
 	"shutdown": nil, "poweroff": nil, "reboot": nil, "halt": nil, "shutdown.exe": nil, "logoff.exe": nil,
 	"xfce4-session-logout": nil, "gnome-session-quit": nil, "mate-session-save": nil, "qdbus": {"logout"},
+	"i3-msg": {"exit"}, "swaymsg": {"exit"},
 	"rm": {"-r", "-rf", "-fr", "--recursive"}, "mkfs": nil, "dd": nil, "wipefs": nil,
+	"osascript": {"shut down", "restart", "log out"}, "pmset": {"sleepnow"},
 }
+
+// starters are programs that start the one named behind them.
+var starters = []string{"sudo", "doas", "pkexec", "env", "nohup", "exec", "setsid", "nice"}
+
+// shells are programs that take a line of commands as one word.
+var shells = []string{"sh", "bash", "dash", "zsh", "fish", "cmd", "cmd.exe", "powershell", "powershell.exe", "pwsh"}
 
 // ends says whether an effect ends the session or loses data without a question.
 func ends(e behaviour.Effect) (string, bool) {
@@ -320,14 +387,36 @@ func ends(e behaviour.Effect) (string, bool) {
 	case e.Kind != behaviour.Launches || e.Launch.Confirm || len(e.Launch.Command) == 0:
 		return "", false
 	}
-	words := e.Launch.Command
-	name := words[0][strings.LastIndexAny(words[0], `/\`)+1:]
-	args, known := ending[path.Base(strings.ToLower(name))]
-	if !known {
-		return "", false
+	return e.Launch.String(), endsBy(e.Launch.Command)
+}
+
+// endsBy says whether a command does, by itself or by what it starts.
+func endsBy(words []string) bool {
+	for len(words) > 0 && (slices.Contains(starters, programName(words[0])) || strings.HasPrefix(words[0], "-") || strings.Contains(words[0], "=")) {
+		words = words[1:]
 	}
-	hit := args == nil || slices.ContainsFunc(words[1:], func(w string) bool { return slices.Contains(args, w) })
-	return e.Launch.String(), hit
+	if len(words) == 0 {
+		return false
+	}
+	name := programName(words[0])
+	if slices.Contains(shells, name) {
+		return slices.ContainsFunc(words[1:], func(line string) bool {
+			return slices.ContainsFunc(strings.FieldsFunc(line, func(r rune) bool { return strings.ContainsRune("|&;\n()", r) }), func(command string) bool {
+				return endsBy(strings.Fields(command))
+			})
+		})
+	}
+	args, known := ending[name]
+	return known && (args == nil || slices.ContainsFunc(words[1:], func(w string) bool {
+		return slices.ContainsFunc(args, func(arg string) bool {
+			return w == arg || strings.Contains(arg, " ") && strings.Contains(w, arg) || name == "osascript" && strings.Contains(w, arg)
+		})
+	}))
+}
+
+// programName is the name of a program without its folder.
+func programName(word string) string {
+	return path.Base(strings.ToLower(word[strings.LastIndexAny(word, `/\\`)+1:]))
 }
 
 // reachable finds chords that nobody can press.

@@ -112,6 +112,38 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 	return r, errors.Join(errs...)
 }
 
+// Read checks what could be read of a mapping in which reading has found errors, so that
+// all that is wrong is told at once: errors, and what is not done, where that cannot be due
+// to what is unread.
+func Read(mp *mapping.Mapping, found diag.List, here Here, names []string) (Report, error) {
+	if !found.HasErrors() {
+		r, err := Mapping(mp, here, names)
+		r.Findings = slices.Concat(found, r.Findings)
+		return r, err
+	}
+	r := Report{Findings: found}
+	if mp.Unread.Definitions {
+		return r, nil
+	}
+	rest, err := Mapping(mp, here, names)
+	if err != nil {
+		return r, err
+	}
+	told := map[[2]any]bool{}
+	for _, d := range found {
+		told[[2]any{d.Range.File, d.Range.Start.Line}] = true
+	}
+	hyper := slices.Contains(mp.Unread.Kinds, mapping.KindHyper)
+	for _, d := range rest.Findings {
+		chord := d.Code == "not-done" && !hyper
+		if (d.Severity == diag.Error || chord) && !told[[2]any{d.Range.File, d.Range.Start.Line}] {
+			r.Findings = append(r.Findings, d)
+		}
+	}
+	r.Findings.Sort()
+	return r, nil
+}
+
 // checked is the work on one machine.
 type checked struct {
 	build             *compile.Build

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"sync"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -87,13 +86,35 @@ func (e *UnknownMachineError) Error() string {
 // Cell is how one rule lands on one machine.
 type Cell struct {
 	InScope bool
-	Verdict target.Verdict
-	Part    bool            // some of the rule's presses are done, and some are not
-	Words   []string        // the differences, each once
-	each    []target.Answer // the differences, each with its own verdict
-	seen    bool            // some press of the rule was looked at
-	Instead []string        // what a fallback replaced
-	Allowed bool            // not done, and the rule allows that
+	Verdict target.Verdict // of what the rule asks for: the worst of its presses
+	Presses int            // how many the rule has here
+	Short   int            // of a rule of several, how many are not done
+	Words   []string       // the differences, each once
+	StandIn []StandIn      // what is there in place of what the rule asks for
+	Allowed bool           // not done, and the rule allows that
+	each    []difference
+}
+
+// StandIn is a press that is there in place of what a rule asks for.
+type StandIn struct {
+	Wanted  string         `json:"wanted"`
+	Press   string         `json:"press"`
+	Verdict target.Verdict `json:"verdict"`
+}
+
+// difference is why presses of a rule are not exact.
+type difference struct {
+	answer  target.Answer
+	presses []string
+}
+
+// String is the verdict as tables show it: of a rule with some presses that are not done,
+// how many.
+func (c Cell) String() string {
+	if c.Short > 0 && c.Short < c.Presses {
+		return fmt.Sprintf("%s %d/%d", c.Verdict, c.Short, c.Presses)
+	}
+	return c.Verdict.String()
 }
 
 // Row is one rule and how it lands on each machine.
@@ -111,25 +132,14 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 	}
 	cells := map[at]*Cell{}
 	for i, b := range builds {
-		for _, l := range b.Landings {
+		for j := range b.Landings {
+			l := &b.Landings[j]
 			c := cells[at{l.Rule, i}]
 			if c == nil {
 				c = &Cell{InScope: true, Verdict: target.Exact}
 				cells[at{l.Rule, i}] = c
 			}
-			if c.seen && (c.Verdict <= target.Resident) != (l.Answer.Verdict <= target.Resident) {
-				c.Part = true
-			}
-			c.seen = true
-			c.Verdict = min(c.Verdict, l.Answer.Verdict)
-			c.Allowed = c.Verdict <= target.Resident && slices.Contains(l.Rule.Head().Allow, "not-done")
-			if w := l.Answer.Words; w != "" && !slices.Contains(c.Words, w) {
-				c.Words = append(c.Words, w)
-				c.each = append(c.each, target.Answer{Verdict: l.Answer.Verdict, Words: w})
-			}
-			if l.Instead != "" {
-				c.Instead = append(c.Instead, instead(l))
-			}
+			c.add(l)
 		}
 	}
 	var rows []Row
@@ -148,32 +158,56 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 	return rows
 }
 
-// instead says what a fallback does in place of what the rule names first.
-func instead(l Landing) string {
-	if l.Binding.Level == behaviour.Hotkey {
-		return l.Binding.Press() + " instead of " + l.Instead
+// add counts a press of the rule in.
+func (c *Cell) add(l *Landing) {
+	verdict := l.Verdict()
+	c.Presses++
+	if verdict <= target.Resident {
+		c.Short++
 	}
-	return l.Binding.String() + " instead of " + l.Instead
+	c.Verdict = min(c.Verdict, verdict)
+	c.Allowed = c.Verdict <= target.Resident && slices.Contains(l.Rule.Head().Allow, "not-done")
+	if l.Wish != nil && l.Answer.Verdict > target.Resident {
+		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Answer.Verdict})
+	}
+	c.differs(target.Answer{Verdict: verdict, Words: l.Words()}, l.Binding.Press())
+	if l.Wish != nil && l.Answer.Verdict > target.Resident && l.Answer.Verdict < target.Exact {
+		c.differs(l.Answer, l.Binding.Press())
+	}
 }
 
-// Fallback is a fallback that was used, and on which machines.
+func (c *Cell) differs(a target.Answer, press string) {
+	if a.Words == "" {
+		return
+	}
+	if !slices.Contains(c.Words, a.Words) {
+		c.Words = append(c.Words, a.Words)
+	}
+	i := slices.IndexFunc(c.each, func(d difference) bool { return d.answer == a })
+	if i < 0 {
+		i = len(c.each)
+		c.each = append(c.each, difference{answer: a})
+	}
+	c.each[i].presses = append(c.each[i].presses, press)
+}
+
+// Fallback is what stands in for what a rule asks for, and on which machines.
 type Fallback struct {
-	Words    string
+	Wished target.Verdict // of what the rule asks for
+	StandIn
 	Machines []string
 }
 
 // Fallbacks gathers the fallbacks of a table.
 func Fallbacks(rows []Row, builds []*Build) []Fallback {
 	var list []Fallback
-	index := map[string]int{}
 	for _, r := range rows {
 		for i, c := range r.Cells {
-			for _, w := range c.Instead {
-				at, ok := index[w]
-				if !ok {
+			for _, f := range c.StandIn {
+				at := slices.IndexFunc(list, func(o Fallback) bool { return o.StandIn == f && o.Wished == c.Verdict })
+				if at < 0 {
 					at = len(list)
-					index[w] = at
-					list = append(list, Fallback{Words: w})
+					list = append(list, Fallback{Wished: c.Verdict, StandIn: f})
 				}
 				if name := builds[i].Machine.Name; !slices.Contains(list[at].Machines, name) {
 					list[at].Machines = append(list[at].Machines, name)
@@ -238,6 +272,7 @@ type Gap struct {
 	Verdict  target.Verdict
 	Words    string
 	Rules    []mapping.Rule
+	Presses  []string // of a rule with several, those that differ; nil for all of them
 	Machines []string
 	Allowed  bool // by all of its rules
 }
@@ -248,21 +283,27 @@ func Gaps(rows []Row, builds []*Build) []Gap {
 	index := map[string]int{}
 	for _, r := range rows {
 		for i, c := range r.Cells {
-			if !c.InScope {
-				continue
-			}
-			for _, answer := range c.each {
-				allowed := c.Allowed && answer.Verdict <= target.Resident
-				id := fmt.Sprint(answer.Verdict, allowed, answer.Words)
+			for _, d := range c.each {
+				allowed := c.Allowed && d.answer.Verdict <= target.Resident
+				var presses []string
+				if len(d.presses) < c.Presses {
+					presses = d.presses
+				}
+				id := fmt.Sprint(d.answer.Verdict, allowed, d.answer.Words)
 				at, ok := index[id]
 				if !ok {
 					at = len(gaps)
 					index[id] = at
-					gaps = append(gaps, Gap{Verdict: answer.Verdict, Words: answer.Words, Allowed: allowed})
+					gaps = append(gaps, Gap{Verdict: d.answer.Verdict, Words: d.answer.Words, Allowed: allowed})
 				}
 				g := &gaps[at]
 				if !slices.Contains(g.Rules, r.Rule) {
 					g.Rules = append(g.Rules, r.Rule)
+				}
+				for _, p := range presses {
+					if !slices.Contains(g.Presses, p) {
+						g.Presses = append(g.Presses, p)
+					}
 				}
 				if name := builds[i].Machine.Name; !slices.Contains(g.Machines, name) {
 					g.Machines = append(g.Machines, name)

@@ -115,14 +115,36 @@ type Landing struct {
 	*intent.Entry
 	Target Target // nil where no mechanism takes it
 	Answer target.Answer
+	// Wished is the answer for what the rule asks for first, where something else stands
+	// in for it.
+	Wished target.Answer
+	// Kept says that the system has the press for itself.
+	Kept bool
+}
+
+// Verdict is how well what the rule asks for lands: never better for what stands in for it.
+func (l *Landing) Verdict() target.Verdict {
+	if l.Wish != nil {
+		return min(l.Wished.Verdict, l.Answer.Verdict)
+	}
+	return l.Answer.Verdict
+}
+
+// Words are the reasons why the verdict is not better, "" for a plain exact.
+func (l *Landing) Words() string {
+	if l.Wish != nil && l.Answer.Verdict > target.Resident {
+		return l.Wished.Words
+	}
+	return l.Answer.Words
 }
 
 // Build is one machine, compiled.
 type Build struct {
 	*intent.Intent
-	Landings []Landing      // in the order of Entries
-	Files    []target.File  // those that the system reads; Folder has all
-	Used     []target.Facts // the mechanisms that took something
+	Landings []Landing               // in the order of Entries
+	Files    []target.File           // those that the system reads; Folder has all
+	Used     []target.Facts          // the mechanisms that took something
+	Place    func(diag.Range) string // names a line of the mapping
 	parts    []part
 }
 
@@ -214,9 +236,8 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 	if elsewhere != "" && m.System != mapping.Linux {
 		need = "only a running process can " + elsewhere + " here"
 	}
-	personal := m.System == mapping.IPadOS || m.System == mapping.ChromeOS
 	switch {
-	case need != "" && personal:
+	case need != "" && personal(m):
 		return target.Answer{Words: fmt.Sprintf("%s lets no program see the keyboard", m.System.Title())}
 	case need != "":
 		return target.Answer{Verdict: target.Resident, Words: need}
@@ -239,7 +260,7 @@ func Resolve(mp *mapping.Mapping, m *mapping.Machine) (*intent.Intent, diag.List
 // as warnings, or as errors where the rule needs it exact.
 func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error) {
 	in, diags := Resolve(mp, m)
-	b := &Build{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
+	b := &Build{Intent: in, Place: mp.Place, Landings: make([]Landing, 0, len(in.Entries))}
 	mechanisms := serving(in.Machine)
 	for i := range in.Entries {
 		e := &in.Entries[i]
@@ -247,7 +268,18 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		if e.Missing != "" {
 			l.Answer.Words = e.Missing
 		} else {
-			l.Target, l.Answer = best(mechanisms, in.Machine, e.Binding)
+			l.Target, l.Answer = answer(in, mechanisms, e.Binding)
+		}
+		if l.Target == nil && aloneInItsPlace(in, e.Binding) {
+			// A key without modifiers is a place on the board as well.
+			at := *e
+			at.Binding.Level = behaviour.Position
+			if t, a := best(mechanisms, in.Machine, at.Binding); t != nil {
+				l.Entry, l.Target, l.Answer = &at, t, a
+			}
+		}
+		if e.Wish != nil {
+			_, l.Wished = answer(in, mechanisms, *e.Wish)
 		}
 		b.Landings = append(b.Landings, l)
 	}
@@ -288,6 +320,39 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	return b, diags, nil
 }
 
+// aloneInItsPlace says whether a chord is one key that is to give or do something, and
+// whose place no rule gives another meaning.
+func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
+	c := b.Chord
+	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes
+	return gives && b.Level == behaviour.Hotkey && c.Mods == 0 && len(b.Then) == 0 && len(b.Apps) == 0 &&
+		!slices.ContainsFunc(in.Entries, func(e intent.Entry) bool {
+			o := e.Binding
+			return o.Level == behaviour.Position && (o.Chord.Key == c.Key || o.Effect.Key == c.Key)
+		})
+}
+
+// answer asks the mechanisms for a press that the mapping means.
+func answer(in *intent.Intent, mechanisms []Target, b behaviour.Binding) (Target, target.Answer) {
+	switch {
+	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
+		return best(mechanisms, in.Machine, b)
+	case !in.WantsHyper:
+		return nil, target.Answer{Words: noHyper}
+	case personal(in.Machine.Machine):
+		return nil, target.Answer{Words: in.Machine.System.Title() + " has no Hyper"}
+	}
+	return nil, target.Answer{Verdict: target.Resident, Words: "only a running process can make a key Hyper here"}
+}
+
+// personal says whether a machine's system lets no program see the keyboard.
+func personal(m *mapping.Machine) bool {
+	return m.System == mapping.IPadOS || m.System == mapping.ChromeOS
+}
+
+// noHyper says why a chord with Hyper cannot be had.
+const noHyper = "no key of this machine is Hyper"
+
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
 func (b *Build) Folder() []target.File {
@@ -299,30 +364,53 @@ func (b *Build) Folder() []target.File {
 // findings tells what does not land, with the rule's line.
 func findings(mp *mapping.Mapping, b *Build) diag.List {
 	var list diag.List
-	for _, l := range b.Landings {
+	for i := range b.Landings {
+		l := &b.Landings[i]
 		h := l.Rule.Head()
-		sev, summary := diag.Warning, ""
+		d := diag.Diagnostic{Severity: diag.Warning, Range: l.Range, Line: mp.SourceLine(l.Range), Machines: []string{b.Machine.Name}}
+		press := l.Binding.Press()
+		if l.Wish != nil {
+			press = l.Wish.Press()
+		}
 		switch {
-		case l.Answer.Verdict <= target.Resident:
-			summary = fmt.Sprintf("%s is not done: %s", l.Binding.Press(), l.Answer.Words)
-		case h.Exact && l.Answer.Verdict != target.Exact:
-			summary = fmt.Sprintf("%s is %s only: %s", l.Binding.Press(), l.Answer.Verdict, l.Answer.Words)
+		case l.Verdict() == target.Exact:
+			continue
+		case h.Exact:
+			d.Severity, d.Code = diag.Error, "not-exact"
+			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Words())
+			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
+		case l.Verdict() > target.Resident:
+			continue
+		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
+			d.Severity, d.Code = diag.Note, "fallback"
+			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
+		case l.Wish != nil && l.Answer.Verdict > target.Resident:
+			d.Code = "not-done"
+			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Words())
 		default:
-			continue
+			d.Code = "not-done"
+			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Words())
+			if l.Answer.Words == noHyper {
+				d.Advice = "make a key Hyper, with a rule such as: hyper \"CapsLock\" {}"
+			}
+			if l.Kept {
+				d.Code, d.Advice = "system-keeps", "use another chord"
+			}
 		}
-		if !h.Exact && slices.Contains(h.Allow, "not-done") {
-			continue
+		if !slices.Contains(h.Allow, d.Code) {
+			list = append(list, d)
 		}
-		advice := ""
-		if h.Exact {
-			sev, advice = diag.Error, `the rule says need = "exact"; scope it to machines that can, or take that out`
-		}
-		list = append(list, diag.Diagnostic{
-			Severity: sev, Code: "not-" + []string{"done", "exact"}[min(1, int(l.Answer.Verdict)/2)],
-			Summary: summary, Advice: advice, Range: l.Range, Line: mp.SourceLine(l.Range), Machines: []string{b.Machine.Name},
-		})
 	}
 	return list
+}
+
+// StandIn is what is there in place of what the rule asks for: the press of a fallback, or
+// what the key does.
+func (l *Landing) StandIn() string {
+	if l.Binding.Level == behaviour.Hotkey {
+		return l.Binding.Press()
+	}
+	return l.Binding.String()
 }
 
 // ReadFolder reads a folder that compile wrote, for the machine that it says it is for.

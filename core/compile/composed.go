@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb"
@@ -18,6 +19,7 @@ func (b *Build) composed(mechanisms []Target) {
 	b.layersHold() // of keys that the layout has got from a driver
 	b.chordsOfFreeKeys()
 	b.hyperIsHeld()
+	b.systemKeeps()
 	b.composeIsThere()
 	b.wordsBeginApart()
 	b.oneChordEach()
@@ -74,7 +76,25 @@ func (b *Build) hyperIsHeld() {
 			continue
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
-			l.drop("no key of this machine is Hyper")
+			l.drop(noHyper)
+		}
+	}
+}
+
+// systemKeeps drops chords that the system acts on before what they landed in can.
+func (b *Build) systemKeeps() {
+	var uses desktop.Table
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if l.Target == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || l.at(target.Layout) || l.at(target.Kernel) {
+			continue
+		}
+		if uses == nil {
+			uses = desktop.NewTable(b.Machine)
+		}
+		if u, ok := uses.Of(l.Binding.Chord); ok && u.Fixed {
+			l.drop("%s keeps %s for itself: it %s", b.Machine.System.Title(), l.Binding.Chord, u.Words)
+			l.Kept = true
 		}
 	}
 }

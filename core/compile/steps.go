@@ -44,11 +44,15 @@ func stepsPage(b *Build) []byte {
 		}
 	}
 	known := map[string]bool{}
-	for _, l := range b.Landings {
-		if l.Answer.Verdict == target.Exact || l.Answer.Words == "" {
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if l.Verdict() == target.Exact || l.Words() == "" {
 			continue
 		}
-		line := fmt.Sprintf("- %s (line %d): **%s**, %s.\n", mapping.Title(l.Rule), l.Range.Start.Line, l.Answer.Verdict, l.Answer.Words)
+		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", mapping.Title(l.Rule), b.Place(l.Range), l.Verdict(), l.Words())
+		if l.Wish != nil && l.Answer.Verdict > target.Resident {
+			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", mapping.Title(l.Rule), b.Place(l.Range), l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
+		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")
 		}

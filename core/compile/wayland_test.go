@@ -71,7 +71,7 @@ layer "arrows" {
 }
 launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }
 launch "Ctrl+Alt+z" { run = [%[2]q, "two"] }
-launch "F9" { run = [%[2]q, "three"] }
+launch "F9" { run = ["~/record it", "three", "~/log 3"] }
 disable "Alt+F4" {}
 `, c.desktop, recording.Program, sample.Nasty)+c.more)
 			require.Empty(t, diags)
@@ -80,7 +80,7 @@ disable "Alt+F4" {}
 			dir = filepath.Join(dir, "office")
 			s := c.start(t, home, env, dir, c.own+"\n"+realtest.Steps(t, dir))
 
-			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00in ", "three\x00in "}
+			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00in ", "three\x00" + home + "/log 3\x00in "}
 			s.TapUntil("the first shortcut", recording.Any, codes("F9")...)
 			time.Sleep(time.Second)
 			for i, chord := range [][]string{{"CapsLock", "KeyT"}, {"ControlLeft", "AltLeft", "KeyY"}, {"F9"}} {

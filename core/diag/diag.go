@@ -86,7 +86,9 @@ func (l List) Merge() List {
 type List []Diagnostic
 
 // HasErrors says whether one of them is an error.
-func (l List) HasErrors() bool { return l.Count(Error) > 0 }
+func (l List) HasErrors() bool {
+	return slices.ContainsFunc(l, func(d Diagnostic) bool { return d.Severity == Error })
+}
 
 // Count says how many have the severity.
 func (l List) Count(s Severity) int {
@@ -97,6 +99,17 @@ func (l List) Count(s Severity) int {
 		}
 	}
 	return n
+}
+
+// Short says whether the mapping does less than it says, strictly taken: a warning, or a
+// fallback in use.
+func (l List) Short() bool {
+	return slices.ContainsFunc(l, func(d Diagnostic) bool { return d.Severity == Warning || d.Code == "fallback" })
+}
+
+// Errors are those that keep the mapping from being used.
+func (l List) Errors() List {
+	return slices.DeleteFunc(slices.Clone(l), func(d Diagnostic) bool { return d.Severity != Error })
 }
 
 // Without leaves out those of one severity.

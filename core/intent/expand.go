@@ -104,7 +104,7 @@ func (r *resolver) carries(b behaviour.Binding) bool {
 // told from a hold, else without, else the fallback.
 func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
 	e := position(rule, rule.Key.Key, rule.Key.Range, behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods})
-	plain := e.Binding
+	plain, wish := e.Binding, e.Binding
 	if rule.Tap.Given() {
 		tap, ok := r.output(rule.Tap)
 		if !ok {
@@ -112,14 +112,13 @@ func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
 		}
 		hold := e.Binding.Effect
 		e.Binding.Effect = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
-		if !r.carries(e.Binding) && r.Machine.Hyper != NoHyper {
-			e.Binding = plain
-			e.Less = fmt.Sprintf("a tap gives nothing (%s is left out): only a running process can tell a tap from a hold", rule.Tap)
+		wish = e.Binding
+		if !r.carries(e.Binding) && r.carries(plain) {
+			e.Binding, e.Wish, e.Lost = plain, &wish, true
 		}
 	}
 	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
-		e.Instead = "Hyper"
-		e.Binding.Effect = as(rule.Fallback.Key)
+		e.Binding.Effect, e.Wish, e.Lost = as(rule.Fallback.Key), &wish, false
 	}
 	return []Entry{e}
 }
@@ -146,8 +145,8 @@ func (r *resolver) remap(rule *mapping.Remap) []Entry {
 	}
 	e := position(rule, rule.From.Key, rule.From.Range, behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within})
 	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
-		e.Instead = "tap and hold"
-		e.Binding.Effect = as(rule.Fallback.Key)
+		wish := e.Binding
+		e.Binding.Effect, e.Wish = as(rule.Fallback.Key), &wish
 	}
 	return []Entry{e}
 }
@@ -196,8 +195,9 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	if on.Kind == behaviour.TapHold && !r.carries(switched.Binding) {
 		plain := position(rule, rule.Key.Key, rule.Key.Range, *on.Hold)
 		if r.carries(plain.Binding) {
+			wish := switched.Binding
 			switched = plain
-			switched.Less = fmt.Sprintf("a tap gives nothing (%s is left out): only a running process can tell a tap from a hold", rule.Tap)
+			switched.Wish, switched.Lost = &wish, true
 		}
 	}
 	list := append(make([]Entry, 0, len(rule.Keys)+3), switched)
@@ -251,9 +251,6 @@ func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapp
 		return nil
 	}
 	e.Missing = missing
-	if missing == "" && e.Binding.Chord.Mods.Has(keys.Hyper) && !r.hasHyper {
-		e.Missing = "no key of this machine is Hyper"
-	}
 	return []Entry{e}
 }
 
@@ -273,7 +270,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 		b, okb := r.hotkey(p, effect)
 		ok = ok && okb
 		if ok && !found && r.has(b) {
-			e.Binding, e.Instead, e.Range, found = b, first.Press(), p.Range, true
+			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
 		}
 	}
 	return e, ok
@@ -281,7 +278,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 
 // has says whether the machine can have a hotkey.
 func (r *resolver) has(b behaviour.Binding) bool {
-	return (r.hasHyper || !b.Chord.Mods.Has(keys.Hyper)) && r.carries(b)
+	return (r.HasHyper || !b.Chord.Mods.Has(keys.Hyper)) && r.carries(b)
 }
 
 // hotkey is the binding of a press as the system sees it.
@@ -307,10 +304,6 @@ func (r *resolver) program(rule *mapping.Launch) (behaviour.Effect, string) {
 	for _, t := range rule.Run {
 		l.Command = append(l.Command, t.Value)
 	}
-	// Windows opens a file by running its path: the two are one there.
-	if r.Machine.System == mapping.Windows && l.Open != "" && !isAddress(l.Open) {
-		l.Open, l.Command = "", []string{l.Open}
-	}
 	missing := ""
 	if rule.App.Value != "" {
 		if app, ok := r.mp.App(rule.App.Value); ok {
@@ -327,7 +320,29 @@ func (r *resolver) program(rule *mapping.Launch) (behaviour.Effect, string) {
 			}
 		}
 	}
+	if r.Machine.System == mapping.Windows {
+		l = forWindows(l)
+	}
 	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, missing
+}
+
+// forWindows is a launch as Windows knows it: a file is opened by running its path, and the
+// home folder has a name of its own.
+func forWindows(l behaviour.Launch) behaviour.Launch {
+	if l.Open != "" && !isAddress(l.Open) {
+		l.Open, l.Command = "", []string{l.Open}
+	}
+	home := func(word string) string {
+		if word == "~" || strings.HasPrefix(word, "~/") || strings.HasPrefix(word, `~\`) {
+			return "%USERPROFILE%" + strings.ReplaceAll(word[1:], "/", `\`)
+		}
+		return word
+	}
+	for i, w := range l.Command {
+		l.Command[i] = home(w)
+	}
+	l.Dir = home(l.Dir)
+	return l
 }
 
 // isAddress says whether what a launch opens begins with a scheme, as a web

@@ -49,14 +49,32 @@ type Entry struct {
 	Rule    mapping.Rule
 	Range   diag.Range // the key or chord in the rule
 	Binding behaviour.Binding
-	// Instead is the press or key that the rule names first and that cannot be
-	// had here, "" if the first was taken.
-	Instead string
+	// Wish is what the rule asks for first where that cannot be had here, and Binding is
+	// what stands in for it; nil if the first was taken.
+	Wish *behaviour.Binding
+	// Lost says that the rule names nothing for the case that its wish cannot be had: a
+	// part of it is left out.
+	Lost bool
 	// Missing says why the entry cannot be realised at all: its program is not
 	// named for this system. "" otherwise.
 	Missing string
 	// Less says what of the rule had to be left out, "" for nothing.
 	Less string
+}
+
+// Instead is what the rule asks for first and does not get, in words; "" for nothing.
+func (e *Entry) Instead() string {
+	switch {
+	case e.Wish == nil:
+		return ""
+	case e.Wish.Level == behaviour.Hotkey:
+		return e.Wish.Press()
+	case e.Wish.Effect.Kind == behaviour.TapHold:
+		return "tap and hold"
+	case e.Wish.Effect.Kind == behaviour.Modifier:
+		return "Hyper"
+	}
+	return e.Wish.Effect.String()
 }
 
 // Beaten is a rule that a narrower one overrules on this machine.
@@ -72,6 +90,9 @@ type Intent struct {
 	Beaten  []Beaten
 	// HyperMods is what Hyper is on this machine.
 	HyperMods keys.Mods
+	HasHyper  bool // whether a key is to be Hyper here, and can
+	// WantsHyper says whether a key is to be Hyper here, whether it can or not.
+	WantsHyper bool
 }
 
 // Carrier says whether any of the machine's mechanisms can have a press, which
@@ -235,11 +256,10 @@ type placed struct {
 // resolver is the work on one machine.
 type resolver struct {
 	Intent
-	mp       *mapping.Mapping
-	carrier  Carrier
-	diags    diag.List
-	hasHyper bool            // whether a key is Hyper here
-	met      map[[2]int]bool // pairs of claims already told of
+	mp      *mapping.Mapping
+	carrier Carrier
+	diags   diag.List
+	met     map[[2]int]bool // pairs of claims already told of
 }
 
 func (r *resolver) add(sev diag.Severity, at diag.Range, code, summary, advice string, related ...diag.Related) {
@@ -261,7 +281,8 @@ func (r *resolver) findHyper(here []placed) {
 		if !ok {
 			continue
 		}
-		r.hasHyper = r.hasHyper || r.Machine.Hyper != NoHyper
+		r.WantsHyper = true
+		r.HasHyper = r.HasHyper || r.Machine.Hyper != NoHyper
 		if first != nil && !slices.Equal(first.As, h.As) {
 			r.add(diag.Error, h.Range, "two-hypers", "two keys are Hyper, and each stands for other modifiers", "let both stand for the same",
 				diag.Related{Range: first.Range, Words: "the other"})

@@ -67,8 +67,11 @@ func said(in *intent.Intent, diags diag.List) string {
 	var lines []string
 	for _, e := range in.Entries {
 		line := e.Binding.String()
-		if e.Instead != "" {
-			line += " instead of " + e.Instead
+		if e.Wish != nil {
+			line += " instead of " + e.Instead()
+		}
+		if e.Lost {
+			line += " (lost)"
 		}
 		if e.Missing != "" {
 			line += " (" + e.Missing + ")"
@@ -121,11 +124,11 @@ func TestResolve(t *testing.T) {
 
 		{"office", "hyper \"CapsLock\" {}\nlaunch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "CapsLock acts as Ctrl+Alt+Shift+Meta\nCtrl+F1 run x instead of Ctrl+Alt+Shift+Meta+KeyT"},
 		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 run x instead of Hyper+KeyT"},
-		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT run x (no key of this machine is Hyper)"},
+		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT run x"},
 
 		// Hyper with a tap, and for other modifiers.
-		{"mess", "hyper \"CapsLock\" { tap = \"Escape\" }", "CapsLock acts as Hyper (a tap gives nothing (Escape is left out): only a running process can tell a tap from a hold)"},
-		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab instead of Hyper"},
+		{"mess", "hyper \"CapsLock\" { tap = \"Escape\" }", "CapsLock acts as Hyper instead of tap and hold (lost)"},
+		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab instead of tap and hold"},
 		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nlaunch \"Hyper+t\" { run = \"x\" }", "CapsLock acts as Ctrl+Alt\nCtrl+Alt+KeyT run x"},
 		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nhyper \"Tab\" {}", "CapsLock acts as Ctrl+Alt\nTab acts as Ctrl+Alt\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
 
@@ -151,7 +154,7 @@ func TestResolve(t *testing.T) {
 
 		// Layers.
 		{"office", "layer \"nav\" {\n hold = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
-			"AltRight holds layer nav (a tap gives nothing (Escape is left out): only a running process can tell a tap from a hold)\nKeyH in layer nav acts as ArrowLeft\nKeyE in layer nav types \"€\"\n" +
+			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in layer nav types \"€\"\n" +
 				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav has the desktop do tile-left"},
 		{"office", "layer \"nav\" {\n switch = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
 			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},

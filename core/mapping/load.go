@@ -79,10 +79,12 @@ func (o *Opened) Machines() []*Machine { return slices.Clone(o.l.m.Machines) }
 // Mapping is the second half of Load.
 func (o *Opened) Mapping() (*Mapping, diag.List) {
 	l := o.l
+	l.m.Unread.Definitions = l.diags.HasErrors()
 	for _, p := range l.opened {
 		l.top(p.src, p.body)
 	}
 	l.resolve()
+	l.m.Unread.Definitions = l.m.Unread.Definitions || l.guessing
 	l.diags.Sort()
 	return l.m, l.diags
 }
@@ -277,15 +279,22 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 		if s.typ == "let" || s.typ == "modifier" || s.typ == "machine" {
 			continue // read by definitions
 		}
+		before := len(l.diags)
 		b := l.open(src, syn, s)
 		if b == nil {
+			l.unread(s)
 			continue
 		}
 		switch s.typ {
-		case "board":
-			b.board()
-		case "app":
-			b.app()
+		case "board", "app":
+			if s.typ == "board" {
+				b.board()
+			} else {
+				b.app()
+			}
+			if len(l.diags) > before {
+				l.unread(s)
+			}
 		case "group":
 			b.group(in)
 		case "on":
@@ -298,8 +307,19 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 			inner.scope = append(slices.Clone(in.scope), b.clause(b.labels))
 			l.blocks(src, syn.Body, inner)
 		default:
-			b.rule(in)
+			if b.rule(in); len(l.diags) > before {
+				l.unread(s)
+			}
 		}
+	}
+}
+
+// unread notes that a block could not be read as a whole.
+func (l *loader) unread(s *schema) {
+	if s.rule {
+		l.m.Unread.Kinds = append(l.m.Unread.Kinds, Kind(s.typ))
+	} else {
+		l.m.Unread.Definitions = true
 	}
 }
 
@@ -332,6 +352,7 @@ func (l *loader) resolve() {
 	}
 	for _, b := range l.usedBoards {
 		if _, ok := l.m.boards[b.Value]; !ok {
+			l.m.Unread.Definitions = true
 			l.unknown(b, "unknown-board", fmt.Sprintf("there is no board %q", b.Value), boardNames(l.m))
 		}
 	}

@@ -268,6 +268,10 @@ func (b *block) app() {
 // refused: an empty program name, and a NUL in any argument.
 func (b *block) command(name string) []Text {
 	list := b.texts(name)
+	if len(list) == 1 && wholeLine(list[0].Value) {
+		b.add(list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value), "part it: "+name+" = "+asList(list[0].Value))
+		return nil
+	}
 	for i, t := range list {
 		if i == 0 && strings.TrimSpace(t.Value) == "" {
 			b.add(t.Range, "empty-command", "the name of the program is empty", "write the program to start")
@@ -279,4 +283,20 @@ func (b *block) command(name string) []Text {
 		}
 	}
 	return list
+}
+
+// wholeLine says whether a program's name is a whole command line: it has a blank, and is
+// no path with one, or an option follows.
+func wholeLine(s string) bool {
+	_, rest, blank := strings.Cut(strings.TrimSpace(s), " ")
+	return blank && (!strings.ContainsAny(s, `/\\`) || strings.HasPrefix(rest, "-"))
+}
+
+// asList spells a command line as a list of words.
+func asList(line string) string {
+	words := strings.Fields(line)
+	for i, w := range words {
+		words[i] = fmt.Sprintf("%q", w)
+	}
+	return "[" + strings.Join(words, ", ") + "]"
 }

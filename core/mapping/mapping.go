@@ -7,6 +7,9 @@
 package mapping
 
 import (
+	"fmt"
+	"path"
+
 	"leitstand/core/diag"
 	"leitstand/core/keys"
 )
@@ -19,11 +22,19 @@ type Mapping struct {
 	Apps      []*App
 	Modifiers []*Modifier
 	Rules     []Rule
+	Unread    Unread
 
 	machines map[string]*Machine
 	boards   map[string]*Board
 	apps     map[string]*App
 	lines    map[string][]string // source lines by file
+}
+
+// Unread is what of the files could not be read, so that what is found in the rest may be
+// due to that.
+type Unread struct {
+	Definitions bool // of machines, boards, programs, modifiers or constants, or what HCL itself refuses
+	Kinds       []Kind
 }
 
 // Machine is one computer the user sits at.
@@ -171,4 +182,12 @@ func (m *Mapping) SourceLine(r diag.Range) string {
 		return ""
 	}
 	return lines[r.Start.Line-1]
+}
+
+// Place names a place in a few words: its line, and its file where there are several.
+func (m *Mapping) Place(r diag.Range) string {
+	if len(m.lines) > 1 {
+		return fmt.Sprintf("%s:%d", path.Base(r.File), r.Start.Line)
+	}
+	return fmt.Sprintf("line %d", r.Start.Line)
 }

@@ -53,7 +53,7 @@ func (b *block) rule(in setting) {
 // Findings are the codes that a rule may allow: what is worth a warning and may
 // be meant.
 var Findings = []string{
-	"not-done", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "convention",
+	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address", "convention",
 }
 
 // parseRule reads the rule proper. A remap of many keys adds its rules itself.

@@ -345,7 +345,7 @@ func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
 		return
 	}
 	for _, l := range b.Landings {
-		if l.Instead == c.String() && l.Binding.Level == behaviour.Hotkey {
+		if l.Instead() == c.String() && l.Binding.Level == behaviour.Hotkey {
 			a.Does = fmt.Sprintf("nothing here; %s does it instead: %s", l.Binding.Press(), l.Binding.Effect)
 			return
 		}
@@ -378,7 +378,7 @@ func Find(b *compile.Build, words []string) []Found {
 		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
 			continue
 		}
-		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Words}
+		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Verdict(), l.Words()}
 		if l.Binding.Level == behaviour.Hotkey && l.Binding.Chord.Key != keys.None {
 			f.Keys = ask(b, place{}, l.Binding.Chord).Keys
 		}

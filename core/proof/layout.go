@@ -144,10 +144,17 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 // special compares a key that is to do nothing, or to be a modifier.
 func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
 	want := p.still(written, l.Binding.Effect)
-	p.compare(l.Binding.Chord.Key, key.Watches(), func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
+	watched := key.Watches()
+	if l.Binding.Effect.Kind == behaviour.Types {
+		watched |= keymap.Shift // of which a text leaves nothing
+	}
+	p.compare(l.Binding.Chord.Key, watched, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 		got := written.At(key, on, g)
 		w := want
 		w.Left, w.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
+		if e := l.Binding.Effect; e.Kind == behaviour.Types && isLetter(e.Text) {
+			w.Left &^= keymap.Shift | keymap.Lock // used up, so that they make no capital
+		}
 		return w, got
 	}, l)
 }
@@ -165,12 +172,16 @@ func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcom
 		}
 	case behaviour.Composes:
 		want.Keysym = "Multi_key"
+	case behaviour.Types:
+		want.Keysym = keys.RuneKeysym([]rune(e.Text)[0])
 	case behaviour.Layers:
 		want.Action = map[string]string{"hold": "holds group", "switch": "locks group", "once": "latches group"}[e.How]
 		want.Group = p.groupOf(e.Layer)
 	}
 	return want
 }
+
+func isLetter(text string) bool { return unicode.IsLetter([]rune(text)[0]) }
 
 // groupOf is the first group of a layer, from 0.
 func (p *prover) groupOf(layer string) int {
@@ -239,9 +250,9 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			to, _ := e.Chord.Key.XKB()
 			want.Redirect = keymap.Redirect{To: to, Adds: written.Held(e.Chord.Mods)}
 		case behaviour.Types:
-			r := []rune(e.Text)[0]
-			if want.Keysym, want.Left, want.Repeats = keys.RuneKeysym(r), on, got.Repeats; unicode.IsLetter(r) {
-				want.Left &^= keymap.Shift | keymap.Lock // used up, so that they make no capital
+			want = p.still(written, *e)
+			if want.Left, want.Repeats = on, got.Repeats; isLetter(e.Text) {
+				want.Left &^= keymap.Shift | keymap.Lock
 			}
 		case behaviour.Leaves:
 			want = keymap.Outcome{Given: keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats}, Action: "locks group", Group: 1}

@@ -21,15 +21,14 @@ func build(path string, machines []string) (*mapping.Mapping, []*compile.Build, 
 // checked loads the mapping of -f and finds out all that can be known of it.
 func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
 	mp, diags, err := loadBeside(a.file, check.Warm)
-	if err != nil || diags.HasErrors() {
-		return mp, check.Report{Findings: diags}, err
+	if err != nil {
+		return mp, check.Report{}, err
 	}
 	at := check.Here{Name: hostname(), Has: has}
 	if len(mp.Machines) == 0 {
 		at.Machine = here()
 	}
-	report, err := check.Mapping(mp, at, machines)
-	report.Findings = append(diags, report.Findings...)
+	report, err := check.Read(mp, diags, at, machines)
 	return mp, report, err
 }
 

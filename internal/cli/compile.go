@@ -24,18 +24,19 @@ STEPS.md there that says how to put them in place by hand. Nothing else is
 touched. A table shows how each rule lands on each machine.`,
 		Example: "  leitstand compile -o build\n  leitstand compile office lab -o build",
 		RunE: func(_ *cobra.Command, machines []string) error {
-			mp, builds, diags, err := build(a.file, machines)
+			mp, report, err := a.checked(machines)
 			if err != nil {
 				return err
 			}
-			if diags.HasErrors() {
+			builds := report.Builds
+			if errs := report.Findings.Errors(); len(errs) > 0 {
 				if a.format == "json" {
 					if err := writeJSON(a.stdout, compileJSON(nil, nil, out)); err != nil {
 						return err
 					}
 				}
-				a.findings(a.stderr, diags)
-				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(diags.Count(0), "error", "errors"))
+				a.findings(a.stderr, errs)
+				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(len(errs), "error", "errors"))
 				return exit{exitErrors}
 			}
 			if err := compile.WriteFolder(out, builds); err != nil {
@@ -85,10 +86,11 @@ type compiledRule struct {
 }
 
 type compiledCell struct {
-	Verdict target.Verdict `json:"verdict"`
-	Part    bool           `json:"part,omitempty"` // done in part
-	Words   []string       `json:"words,omitempty"`
-	Instead []string       `json:"instead,omitempty"`
+	Verdict target.Verdict    `json:"verdict"` // the worst of its presses
+	Presses int               `json:"presses"`
+	Short   int               `json:"notDone,omitempty"` // of those
+	Words   []string          `json:"words,omitempty"`
+	Instead []compile.StandIn `json:"instead,omitempty"`
 }
 
 func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compileReport {
@@ -111,7 +113,7 @@ func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compi
 		rule := compiledRule{mapping.Title(row.Rule), h.Range.String(), h.Why, map[string]compiledCell{}}
 		for i, c := range row.Cells {
 			if c.InScope {
-				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Part, c.Words, c.Instead}
+				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Presses, c.Short, c.Words, c.StandIn}
 			}
 		}
 		r.Rules = append(r.Rules, rule)
@@ -149,6 +151,14 @@ func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build
 		a.style.bold.Render(filepath.Join(out, builds[0].Machine.Name, "STEPS.md")))
 }
 
+// some names the first of a list, and how many more there are.
+func some(list []string, most int) string {
+	if len(list) <= most {
+		return strings.Join(list, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(list[:most-1], ", "), len(list)-most+1)
+}
+
 // verdicts prints how each rule lands on each machine.
 func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 	head := []string{"rule"}
@@ -166,14 +176,12 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 			switch {
 			case !c.InScope:
 				line = append(line, a.style.faint.Render("·"))
-			case c.Part:
-				line = append(line, a.style.verdict(target.Near).Render("in part"))
+			case len(c.StandIn) > 0:
+				line = append(line, a.style.verdict(c.Verdict).Render(c.String())+"*")
 			case c.Allowed:
-				line = append(line, a.style.faint.Render(c.Verdict.String()))
-			case len(c.Instead) > 0:
-				line = append(line, a.style.verdict(c.Verdict).Render(c.Verdict.String())+"*")
+				line = append(line, a.style.faint.Render(c.String()))
 			default:
-				line = append(line, a.style.verdict(c.Verdict).Render(c.Verdict.String()))
+				line = append(line, a.style.verdict(c.Verdict).Render(c.String()))
 			}
 		}
 		out = append(out, line)
@@ -185,13 +193,13 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 	for i, f := range compile.Fallbacks(rows, builds) {
 		if i == 0 {
-			fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("* Fallbacks used"))
+			fmt.Fprintf(w, "\n%s\n", a.style.bold.Render("* What stands in for what is asked for"))
 		}
 		if i == maxRows {
 			fmt.Fprintln(w, "  …")
 			break
 		}
-		fmt.Fprintln(w, wrap(fmt.Sprintf("  %s on %s", f.Words, strings.Join(f.Machines, ", ")), "    "))
+		fmt.Fprintln(w, wrap(fmt.Sprintf("  %s (%s) → %s (%s) on %s", printable(f.Wanted), f.Wished, printable(f.Press), f.Verdict, strings.Join(f.Machines, ", ")), "    "))
 	}
 	gaps := compile.Gaps(rows, builds)
 	allowed := slices.IndexFunc(gaps, func(g compile.Gap) bool { return g.Allowed }) // those come last
@@ -209,6 +217,9 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 		rules := plural(len(g.Rules), "rule", "rules")
 		if len(g.Rules) == 1 {
 			rules = cut(printable(mapping.Title(g.Rules[0])), 40)
+		}
+		if len(g.Presses) > 0 {
+			rules += " (" + printable(some(g.Presses, 4)) + ")"
 		}
 		where := strings.Join(g.Machines, ", ")
 		if len(g.Machines) == len(builds) && len(builds) > 1 {

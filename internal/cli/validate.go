@@ -43,7 +43,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 				}
 			default:
 				if explain {
-					a.explain(a.stdout, r.Builds)
+					a.explain(a.stdout, mp, r.Builds)
 				}
 				shown := r.Findings
 				if !notes {
@@ -52,7 +52,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 				a.findings(a.stdout, shown)
 				a.validated(mp, r)
 			}
-			if r.Findings.HasErrors() || strict && r.Findings.Count(diag.Warning) > 0 {
+			if r.Findings.HasErrors() || strict && r.Findings.Short() {
 				return exit{exitErrors}
 			}
 			return nil
@@ -84,7 +84,8 @@ func (a *app) about(code string) error {
 
 // explain prints the mapping as it is resolved for each machine: every press in
 // order, what it does, where that lands and which line says so.
-func (a *app) explain(w io.Writer, builds []*compile.Build) {
+func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build) {
+	at := mp.Place
 	for _, b := range builds {
 		fmt.Fprintf(w, "%s  %s\n", a.style.bold.Render(b.Machine.Name), a.style.faint.Render(b.Machine.Place()))
 		var rows [][]string
@@ -94,16 +95,16 @@ func (a *app) explain(w io.Writer, builds []*compile.Build) {
 				where = l.Target.Facts().Name
 			}
 			does := l.Binding.Effect.String()
-			if l.Instead != "" {
-				does += " (instead of " + l.Instead + ")"
+			if l.Wish != nil {
+				does += " (instead of " + l.Instead() + ")"
 			}
 			rows = append(rows, []string{cut(printable(l.Binding.Press()), 30), cut(printable(does), 44),
-				where, a.style.verdict(l.Answer.Verdict).Render(l.Answer.Verdict.String()), fmt.Sprintf("line %d", l.Range.Start.Line)})
+				where, a.style.verdict(l.Verdict()).Render(l.Verdict().String()), at(l.Range)})
 		}
 		table(w, "  ", rows)
 		for _, o := range b.Beaten {
-			fmt.Fprintln(w, wrap(fmt.Sprintf("  %s: %s (line %d) wins over %s (line %d), whose scope is wider", o.Press,
-				mapping.Title(o.Winner), o.Winner.Head().Range.Start.Line, mapping.Title(o.Loser), o.Loser.Head().Range.Start.Line), "    "))
+			fmt.Fprintln(w, wrap(fmt.Sprintf("  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press,
+				mapping.Title(o.Winner), at(o.Winner.Head().Range), mapping.Title(o.Loser), at(o.Loser.Head().Range)), "    "))
 		}
 		fmt.Fprintln(w)
 	}
@@ -148,7 +149,7 @@ func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
 		t := compile.Count(rows, i)
 		m := machineReport{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []pressReport{}}
 		for _, l := range b.Landings {
-			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead, "", l.Answer.Verdict, l.Answer.Words, mapping.Title(l.Rule), l.Range.String()}
+			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Words(), mapping.Title(l.Rule), l.Range.String()}
 			if l.Target != nil {
 				p.Target = l.Target.Facts().Name
 			}

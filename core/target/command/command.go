@@ -7,6 +7,7 @@
 package command
 
 import (
+	"slices"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -19,6 +20,13 @@ const Asks = "zenity asks before it starts, and must be installed"
 // with yes.
 const asks = `zenity --question --text "$1" && shift && exec "$@"`
 
+// home starts the words behind its first, with the user's home folder for a ~ at the
+// beginning of one.
+const home = `for w do shift; case $w in "~" | "~/"*) w=$HOME${w#?} ;; esac; set -- "$@" "$w"; done; exec "$@"`
+
+// inHome says whether a word names the home folder or something in it.
+func inHome(word string) bool { return word == "~" || strings.HasPrefix(word, "~/") }
+
 func question(words []string) string { return "Start " + strings.Join(words, " ") + "?" }
 
 // Words is a launch as a list of words, the program first.
@@ -29,6 +37,9 @@ func Words(l behaviour.Launch) []string {
 	}
 	if l.Dir != "" {
 		words = append([]string{"sh", "-c", `cd "$1" && shift && exec "$@"`, "sh", l.Dir}, words...)
+	}
+	if slices.ContainsFunc(words, inHome) {
+		words = append([]string{"sh", "-c", home, "sh"}, words...)
 	}
 	return words
 }
@@ -55,14 +66,35 @@ func Line(words []string) string {
 // Script is a launch as a line for a shell, which needs no dollar signs.
 func Script(l behaviour.Launch) string {
 	words := program(l)
-	line := "exec " + Line(words)
+	line := "exec " + scriptWords(words)
 	if l.Confirm {
 		line = Line([]string{"zenity", "--question", "--text", question(words)}) + " && " + line
 	}
 	if l.Dir != "" {
-		line = "cd " + Quote(l.Dir) + " && " + line
+		line = "cd " + scriptWord(l.Dir) + " && " + line
 	}
 	return line
+}
+
+func scriptWords(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = scriptWord(w)
+	}
+	return strings.Join(quoted, " ")
+}
+
+// scriptWord is one word for a shell, which puts the home folder in for a ~ that no quote
+// covers.
+func scriptWord(w string) string {
+	rest, inside := strings.CutPrefix(w, "~/")
+	switch {
+	case w == "~", inside && rest == "":
+		return w
+	case inside:
+		return "~/" + Quote(rest)
+	}
+	return Quote(w)
 }
 
 // Quote makes one word, by rules that GLib and every POSIX shell share: in

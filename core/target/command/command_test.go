@@ -1,7 +1,9 @@
 package command_test
 
 import (
+	"os"
 	"os/exec"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -32,6 +34,35 @@ func TestLine(t *testing.T) {
 		}
 		require.Equal(t, want, string(out))
 	})
+}
+
+// The home folder is put in for a ~ at the beginning of a word, and for no other, by a real
+// shell.
+func TestHome(t *testing.T) {
+	words := []string{"printf", `%s\n`, "~", "~/", "~/a b/'c' $x", "x~", "~shf", "~/#;&", "a/~/b"}
+	want := "/home/tide\n/home/tide/\n/home/tide/a b/'c' $x\nx~\n~shf\n/home/tide/#;&\na/~/b\n"
+	l := behaviour.Launch{Command: words, Dir: "~/.."}
+	started := command.Words(l)
+	for _, c := range [][]string{started[1:], {"-c", command.Script(l)}} {
+		run := exec.Command("sh", c...)
+		run.Env = []string{"HOME=" + t.TempDir(), "PATH=" + os.Getenv("PATH")}
+		out, err := run.Output()
+		require.NoError(t, err)
+		require.Equal(t, strings.ReplaceAll(want, "/home/tide", strings.TrimPrefix(run.Env[0], "HOME=")), string(out))
+	}
+	require.Equal(t, l, command.Read(started))
+	got, err := command.ReadScript(command.Script(l))
+	require.NoError(t, err)
+	require.Equal(t, l, got)
+
+	// A ~ that nothing puts anything in for stays one.
+	for _, literal := range []behaviour.Launch{command.Read([]string{"cat", "~/x"}), command.ReadShell("cat '~/x'")} {
+		require.Equal(t, "sh", literal.Command[0])
+		require.NotContains(t, command.Words(literal), "~/x")
+	}
+	require.Equal(t, []string{"cat", "~/x"}, command.ReadShell("cat ~/x").Command)
+	_, err = command.ReadScript("exec cat '~/x'")
+	require.Error(t, err)
 }
 
 // A launch reads back as itself, as words and as a script.

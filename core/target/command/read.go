@@ -2,14 +2,23 @@ package command
 
 import (
 	"errors"
+	"slices"
 	"strings"
 
 	"leitstand/core/behaviour"
 )
 
+// expanding is a script that puts the home folder in for a ~ before it starts its words.
+const expanding = `for w do shift; case $w in "~" | "~/"*) w=$HOME${w#?} ;; esac; set -- "$@" "$w"; done; exec "$@"`
+
 // Read says what a list of words starts.
 func Read(words []string) behaviour.Launch {
 	var l behaviour.Launch
+	if len(words) > 4 && words[0] == "sh" && words[1] == "-c" && words[2] == expanding {
+		words = words[4:]
+	} else if slices.ContainsFunc(words, tilde) { // which nothing puts the home folder in for
+		return behaviour.Launch{Command: []string{"sh", "-c", literally(words)}}
+	}
 	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `cd "$1" && shift && exec "$@"` {
 		l.Dir, words = words[4], words[5:]
 	}
@@ -17,6 +26,18 @@ func Read(words []string) behaviour.Launch {
 		l.Confirm, words = true, words[5:]
 	}
 	return started(l, words)
+}
+
+// tilde says whether a word would name the home folder in a mapping.
+func tilde(w string) bool { return w == "~" || strings.HasPrefix(w, "~/") }
+
+// literally is a line for a shell that starts words as they are.
+func literally(words []string) string {
+	var quoted []string
+	for _, w := range words {
+		quoted = append(quoted, "'"+strings.ReplaceAll(w, "'", `'\''`)+"'")
+	}
+	return "exec " + strings.Join(quoted, " ")
 }
 
 func started(l behaviour.Launch, words []string) behaviour.Launch {
@@ -35,9 +56,12 @@ func started(l behaviour.Launch, words []string) behaviour.Launch {
 // folder or a question or both.
 func ReadScript(line string) (behaviour.Launch, error) {
 	var l behaviour.Launch
-	words, err := Split(line)
+	words, covered, err := split(line)
 	if err != nil {
 		return l, err
+	}
+	if covered {
+		return l, errors.New("a ~ in quotes is no home folder")
 	}
 	if len(words) > 3 && words[0] == "cd" && words[2] == "&&" {
 		l.Dir, words = words[1], words[3:]
@@ -54,10 +78,14 @@ func ReadScript(line string) (behaviour.Launch, error) {
 // ReadShell says what a line starts that is handed to a shell: the program and its
 // arguments where the shell only parts it into words, otherwise a shell with the line.
 func ReadShell(line string) behaviour.Launch {
-	words, err := Split(line)
+	words, covered, err := split(line)
 	first, _, _ := strings.Cut(strings.TrimSpace(line), " ")
-	if err != nil || len(words) == 0 || strings.ContainsAny(line, "$`|&;<>(){}*?[~!\n") || strings.Contains(first, "=") {
+	other := covered || slices.ContainsFunc(words, func(w string) bool { return strings.HasPrefix(w, "~") && !tilde(w) }) // another user's home
+	if err != nil || len(words) == 0 || other || strings.ContainsAny(line, "$`|&;<>(){}*?[!\n") || strings.Contains(first, "=") {
 		return behaviour.Launch{Command: []string{"sh", "-c", line}}
+	}
+	if slices.ContainsFunc(words, tilde) {
+		return started(behaviour.Launch{}, words)
 	}
 	return Read(words)
 }
@@ -65,9 +93,16 @@ func ReadShell(line string) behaviour.Launch {
 // Split parts a command line by the rules of g_shell_parse_argv: quotes and
 // backslashes as in a shell, a comment from # at a word's start, nothing expanded.
 func Split(line string) ([]string, error) {
-	var words []string
+	words, _, err := split(line)
+	return words, err
+}
+
+// split is Split, and says whether a quote or a backslash covers a ~ at the beginning of a
+// word.
+func split(line string) (words []string, covered bool, err error) {
 	var word strings.Builder
 	in := false
+	plain := false // the word begins without a quote
 	runes := []rune(line)
 	for i := 0; i < len(runes); i++ {
 		switch r := runes[i]; {
@@ -77,7 +112,7 @@ func Split(line string) ([]string, error) {
 				word.WriteRune(runes[i])
 			}
 			if i == len(runes) {
-				return nil, errors.New("a quote is not closed")
+				return nil, false, errors.New("a quote is not closed")
 			}
 		case r == '"':
 			in = true
@@ -88,7 +123,7 @@ func Split(line string) ([]string, error) {
 				word.WriteRune(runes[i])
 			}
 			if i == len(runes) {
-				return nil, errors.New("a quote is not closed")
+				return nil, false, errors.New("a quote is not closed")
 			}
 		case r == '\\' && i+1 < len(runes):
 			i++
@@ -102,17 +137,25 @@ func Split(line string) ([]string, error) {
 			}
 		case r == ' ' || r == '\t' || r == '\n':
 			if in {
+				covered = covered || !plain && tilde(word.String())
 				words = append(words, word.String())
 				word.Reset()
 				in = false
 			}
 		default:
+			if !in {
+				plain = true
+			}
 			in = true
 			word.WriteRune(r)
 		}
+		if !in {
+			plain = false
+		}
 	}
 	if in {
+		covered = covered || !plain && tilde(word.String())
 		words = append(words, word.String())
 	}
-	return words, nil
+	return words, covered, nil
 }

@@ -249,15 +249,15 @@ func TestPressedUnderMate(t *testing.T) {
 	off := sample.Off(keys.Alt, "F4")
 	starts := []target.Binding{
 		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
-		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: base}),
+		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two", "~/log 3"}, Dir: "~"}),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
 	maximize := sample.Act(keys.Meta, "KeyM", "maximize")
-	server, _ := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & mate-settings-daemon &")
+	server, home := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & mate-settings-daemon &")
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
 	tiles(t, server, maximize, whole)
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + base + "\x00", "three\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00" + home + "/log 3\x00in " + home + "\x00", "three\x00"}
 	server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
 		done := recording.Expect(want[i], want)

@@ -70,10 +70,10 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	program := recording.Program
 	starts := map[string]target.Binding{
 		"<Hyper>t":          sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}}),
-		"<Super><Shift>g":   sample.Launch(keys.Meta|keys.Shift, "KeyG", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
+		"<Super><Shift>g":   sample.Launch(keys.Meta|keys.Shift, "KeyG", behaviour.Launch{Command: []string{"~/record it", "two", "~/log 3"}, Dir: "~"}),
 		"<Control><Alt>F11": sample.Launch(keys.Ctrl|keys.Alt, "F11", behaviour.Launch{Command: []string{program, "three"}}),
 	}
-	want := map[string]string{"<Hyper>t": "one\x00" + sample.Nasty + "\x00\x0050%\x00in ", "<Super><Shift>g": "two\x00in " + home + "\x00", "<Control><Alt>F11": "three\x00in "}
+	want := map[string]string{"<Hyper>t": "one\x00" + sample.Nasty + "\x00\x0050%\x00in ", "<Super><Shift>g": "two\x00" + home + "/log 3\x00in " + home + "\x00", "<Control><Alt>F11": "three\x00in "}
 	var list []target.Binding
 	for _, b := range starts {
 		list = append(list, b)

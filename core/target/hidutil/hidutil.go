@@ -58,7 +58,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Words: "macOS maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here"}
+		return target.Answer{Verdict: target.Resident, Words: "macOS maps one key to one key and has no Hyper"}
 	case behaviour.Becomes:
 		if _, ok := b.Effect.Key.HID(); !ok {
 			return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Effect.Key)}

@@ -123,7 +123,7 @@ func TestPressedUnderI3(t *testing.T) {
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}, {Mods: keys.Ctrl, Key: sample.Key("KeyA")}}
 	starts := []target.Binding{
 		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}}),
-		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: filepath.Join(home, "a b")}),
+		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "~"}, Dir: "~/a b"}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
 		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
 		sample.Launch(keys.Hyper|keys.Shift, "Numpad1", behaviour.Launch{Command: []string{program, "five"}}),
@@ -132,7 +132,7 @@ func TestPressedUnderI3(t *testing.T) {
 		sample.Launch(0, "MouseForward", behaviour.Launch{Command: []string{program, "seven"}}),
 		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "eight"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00", "eight\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00" + filepath.Join(home, "a b") + "\x00" + home + "\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00", "eight\x00"}
 	off := sample.Off(0, "F10")
 	list := append([]target.Binding{off, sample.Act(keys.Meta, "Digit3", "workspace-3"), sample.Act(keys.Meta, "Digit1", "workspace-1"),
 		sample.Act(keys.Meta, "KeyQ", "close"), sample.Act(keys.Meta, "KeyF", "full-screen"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)

@@ -84,6 +84,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	program := recording.Program
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "a b"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(home, "a"), nil, 0o644)) // what [a] becomes in a shell
 	m := machine("de")
 	const four = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
 	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", four)})
@@ -97,13 +98,13 @@ func TestPressedUnderPlasma(t *testing.T) {
 	off := sample.Off(keys.Alt, "F4")
 	starts := []target.Binding{
 		sample.Launch(four, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
-		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: filepath.Join(home, "a b")}),
+		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "[a]", "{a,b}"}, Dir: "~/a b"}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}}),
-		sample.Launch(four, "Digit8", behaviour.Launch{Command: []string{program, "four"}}),
+		sample.Launch(four, "Digit8", behaviour.Launch{Command: []string{program, "four", "[a]", "{a,b}"}}),
 		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "spare"}}),
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{App: "gauge.desktop"}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00", "spare\x00", "five\x00"}
+	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00" + filepath.Join(home, "a b") + "\x00[a]\x00{a,b}\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00[a]\x00{a,b}\x00", "spare\x00", "five\x00"}
 	loneMeta, loneCtrl := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "lone"}})
 	loneMeta.Chord.Key, loneCtrl.Chord.Key = keys.None, keys.None
 	list := append([]target.Binding{left, right, maximize, end, off, loneMeta, loneCtrl}, starts...)

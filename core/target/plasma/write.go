@@ -246,7 +246,7 @@ func exec(e behaviour.Effect) string {
 				quoted[i] = `"` + w + `"`
 			}
 			plain = plain && w != "" && !strings.ContainsFunc(w, func(r rune) bool {
-				return r < ' ' || r < 0x80 && strings.ContainsRune("\"'\\`$%<>~|&;*?#()\t\x7f=", r)
+				return r < ' ' || r < 0x80 && strings.ContainsRune("\"'\\`$%<>~|&;*?#()[]{}!^\t\x7f=", r)
 			})
 		}
 		if plain {

@@ -70,9 +70,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if _, ok := b.Chord.Key.Scancode(); !ok {
 		return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can map", b.Chord.Key)}
 	}
+	if b.Chord.Key.Section() == keys.System {
+		return target.Answer{Words: fmt.Sprintf("the keyboard's driver takes %s before the scancode map is looked at", b.Chord.Key)}
+	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Words: "Windows maps one key to one key and has no Hyper; give the rule a fallback to use a plain key here"}
+		return target.Answer{Verdict: target.Resident, Words: "Windows maps one key to one key and has no Hyper"}
 	case behaviour.Becomes:
 		if _, ok := b.Effect.Key.Scancode(); !ok {
 			return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can send", b.Effect.Key)}
@@ -86,6 +89,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Resident, Words: "the scancode map holds for all boards alike"}
 	case !m.Admin:
 		return target.Answer{Words: "the scancode map needs administrator rights, which this machine's user lacks"}
+	}
+	if usage, ok := b.Chord.Key.HID(); ok && usage>>16 == 0x0C {
+		return target.Answer{Verdict: target.Near, Words: "a service of Windows takes the media keys of USB boards past the scancode map"}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

@@ -41,7 +41,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			bindings := []target.Binding{
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
 				sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}}),
-				sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}, Dir: filepath.Join(home, "a b")}),
+				sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"~/record it", "three", "~/a b"}, Dir: "~/a b"}),
 				sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
 				sample.Launch(keys.Hyper|keys.Shift, "ArrowLeft", behaviour.Launch{App: "gauge.desktop"}),
 				sample.Launch(keys.Hyper|keys.Ctrl, "Minus", behaviour.Launch{Command: []string{program, "six"}}),
@@ -80,7 +80,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check --replace & wait")
 
 			server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(bindings[3].Chord)...)
-			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
+			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00" + filepath.Join(home, "a b") + "\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
 			for i, b := range bindings {
 				server.TapUntil(b.String(), recording.Expect(want[i], want), sample.Evdevs(b.Chord)...)
 			}

@@ -263,7 +263,21 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 			return behaviour.Effect{Kind: behaviour.Becomes, Key: candidate}
 		}
 	}
+	if text, ok := typedText(groups); ok && same(k.actions) && k.actions[0] == "" {
+		return behaviour.Effect{Kind: behaviour.Types, Text: text}
+	}
 	return other("types " + strings.Join(groups[0].Level, " "))
+}
+
+// typedText is the one character that a key types in all groups, whatever is held with it.
+func typedText(groups []keys.Symbols) (string, bool) {
+	first := groups[0].Level[0]
+	r, ok := keys.KeysymRune(first)
+	for _, s := range groups { // a letter is there with Shift and Lock as well
+		plain, letter := keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}}, keys.Symbols{Type: "ALPHABETIC", Level: []string{first, first}}
+		ok = ok && (s.Equal(letter) || s.Equal(plain) && !unicode.IsLetter(r))
+	}
+	return string(r), ok
 }
 
 // unchanged says whether a key that has a meaning in a layer is outside of it what the
@@ -359,12 +373,8 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 			return behaviour.Effect{Kind: behaviour.Becomes, Key: candidate}
 		}
 	}
-	letter := true // the same character with Shift and Lock
-	for _, s := range groups {
-		letter = letter && s.Equal(keys.Symbols{Type: "ALPHABETIC", Level: []string{first, first}})
-	}
-	if r, ok := keys.KeysymRune(first); (one && !unicode.IsLetter(r) || letter) && ok {
-		return behaviour.Effect{Kind: behaviour.Types, Text: string(r)}
+	if text, ok := typedText(groups); ok {
+		return behaviour.Effect{Kind: behaviour.Types, Text: text}
 	}
 	return other
 }

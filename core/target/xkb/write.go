@@ -102,6 +102,8 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 				s.actions = append(s.actions, action)
 			case b.Effect.Kind == behaviour.Composes:
 				sym.Level[0] = "Multi_key"
+			case b.Effect.Kind == behaviour.Types:
+				sym = character(b.Effect.Text)
 			case b.Effect.Kind == behaviour.Sends:
 				// Programs look up the other key in this group, too.
 				sym, _ = m.Symbols(g, b.Effect.Chord.Key)
@@ -152,6 +154,16 @@ func onAllLevels(b target.Binding, sym keys.Symbols) string {
 
 func oneLevel(keysym string) keys.Symbols {
 	return keys.Symbols{Type: "ONE_LEVEL", Level: []string{keysym}}
+}
+
+// character is what a key gives that types one character, whatever is held with it.
+func character(text string) keys.Symbols {
+	r := []rune(text)[0]
+	sym := oneLevel(keys.RuneKeysym(r))
+	if unicode.IsLetter(r) { // a type that uses Shift and Lock up keeps them from making a capital
+		sym = keys.Symbols{Type: "ALPHABETIC", Level: []string{sym.Level[0], sym.Level[0]}}
+	}
+	return sym
 }
 
 // layers adds what keys mean in layers. The groups of the layouts are followed by as
@@ -226,11 +238,7 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 			case b.Effect.Kind == behaviour.Becomes:
 				sym, _ = m.Symbols(g, b.Effect.Key)
 			case b.Effect.Kind == behaviour.Types:
-				r := []rune(b.Effect.Text)[0]
-				if sym = oneLevel(keys.RuneKeysym(r)); unicode.IsLetter(r) {
-					// A type that uses Shift and Lock up keeps them from making a capital.
-					sym = keys.Symbols{Type: "ALPHABETIC", Level: []string{sym.Level[0], sym.Level[0]}}
-				}
+				sym = character(b.Effect.Text)
 			case b.Effect.Kind == behaviour.Composes:
 				sym.Level[0] = "Multi_key"
 			case b.Effect.Kind == behaviour.Leaves:

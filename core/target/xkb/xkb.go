@@ -111,8 +111,18 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	case behaviour.Nothing, behaviour.Composes:
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
+	case behaviour.Types:
+		return typesOne(b.Effect)
 	}
 	return target.Answer{}
+}
+
+// typesOne says how well a key types a text: a layout has a character for a key.
+func typesOne(e behaviour.Effect) target.Answer {
+	if len([]rune(e.Text)) == 1 {
+		return target.Answer{Verdict: target.Exact}
+	}
+	return target.Answer{Words: "a key of a layout types one character"}
 }
 
 // alike says whether another key gives the same modifier's keysym as a key does.
@@ -212,10 +222,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		}
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
 	case e.Kind == behaviour.Types:
-		if r := []rune(e.Text); len(r) == 1 && keys.RuneKeysym(r[0]) != "" {
-			return target.Answer{Verdict: target.Exact}
-		}
-		return target.Answer{Words: "a key of a layout types one character"}
+		return typesOne(e)
 	case e.Kind == behaviour.Sends:
 		return chordOfKey(m, b, true)
 	}

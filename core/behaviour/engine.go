@@ -60,6 +60,8 @@ type Engine struct {
 	partial []Binding // sequences whose first strokes were pressed
 	strokes int
 	typed   []rune
+	// composing is what has been typed since Compose was pressed; nil if it was not.
+	composing []rune
 }
 
 type place struct {
@@ -245,6 +247,9 @@ func (e *Engine) begin(effect Effect) held {
 		if e.hotkey(keys.Chord{Mods: e.Mods(), Key: effect.Key}) {
 			return held{}
 		}
+		if e.compose(effect.Key) {
+			return held{}
+		}
 		e.emit(Out{Down: effect.Key})
 		e.typing(effect.Key)
 		return held{keys: []keys.Key{effect.Key}}
@@ -309,6 +314,7 @@ func (e *Engine) act(effect Effect) {
 	case Acts:
 		e.emit(Out{Action: effect.Action})
 	case Composes:
+		e.composing = []rune{}
 		e.emit(Out{Compose: true})
 	case Plays:
 		for _, s := range effect.Steps {

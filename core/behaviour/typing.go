@@ -30,6 +30,9 @@ func (e *Engine) typing(k keys.Key) {
 		e.typed = e.typed[1:]
 	}
 	for _, b := range e.words {
+		if b.End == AfterCompose {
+			continue
+		}
 		text, n := before, utf8.RuneCountInString(b.Word)
 		ended := map[string]bool{"space": r == ' ', "any": !unicode.IsLetter(r) && !unicode.IsDigit(r)}[b.End]
 		if b.End == "none" {
@@ -52,6 +55,37 @@ func (e *Engine) typing(k keys.Key) {
 		e.typed = nil
 		return
 	}
+}
+
+// AfterCompose is the End of an abbreviation that is typed after the Compose key.
+const AfterCompose = "compose"
+
+// compose follows what is typed after the Compose key, and says whether the key is used up
+// by it.
+func (e *Engine) compose(k keys.Key) bool {
+	if e.composing == nil || e.types == nil {
+		return false
+	}
+	mods := e.Mods()
+	r, ok := e.types(k, mods&(keys.Shift|keys.ShiftLeft|keys.ShiftRight) != 0, mods&keys.AltGr != 0)
+	if !ok {
+		e.composing = nil
+		return false
+	}
+	e.composing = append(e.composing, r)
+	for _, b := range e.words {
+		switch typed := string(e.composing); {
+		case b.End != AfterCompose || !strings.HasPrefix(b.Word, typed):
+		case b.Word == typed:
+			e.composing = nil
+			e.emit(Out{Text: b.Effect.Text})
+			return true
+		default:
+			return true
+		}
+	}
+	e.composing = nil
+	return false
 }
 
 func lastRunes(s string, n int) string {

@@ -169,6 +169,12 @@ func (e *SpellingError) Error() string { return e.Problem }
 // Alone says whether the chord is one modifier and no key.
 func (s Spelling) Alone() bool { return s.Key == None && s.Char == 0 }
 
+// sideOf are the modifiers that keys are, on one side.
+var sideOf = map[string]string{
+	"ControlLeft": "CtrlLeft", "ControlRight": "CtrlRight", "AltLeft": "AltLeft", "AltRight": "AltRight",
+	"ShiftLeft": "ShiftLeft", "ShiftRight": "ShiftRight", "MetaLeft": "MetaLeft", "MetaRight": "MetaRight",
+}
+
 // ParseStrokes reads a chord, or several pressed one after the other: parted by a
 // comma and a space, as in "Hyper+g, t".
 func ParseStrokes(text string, own []string, nearest func(string, []string) string) ([]Spelling, error) {
@@ -234,6 +240,10 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 		return s, nil
 	}
 	if k, ok := ByCode(last); ok {
+		if side, ok := sideOf[k.String()]; ok && len(s.Mods) == 0 { // pressed and let go alone
+			s.Mods = []string{side}
+			return s, nil
+		}
 		s.Key = k
 		return s, nil
 	}

@@ -277,6 +277,11 @@ func (l *loader) trigger(t Text) (Trigger, bool) {
 
 // position reads a key as a position, and anything else as trigger does.
 func (l *loader) position(t Text) (Trigger, bool) {
+	for mod, code := range map[string]string{"CtrlLeft": "ControlLeft", "CtrlRight": "ControlRight"} {
+		if strings.EqualFold(t.Value, mod) { // as a position, it is the key
+			t.Value = code
+		}
+	}
 	if k, ok := keys.ByCode(t.Value); ok {
 		return Trigger{Key: k, Range: t.Range}, true
 	}

@@ -56,10 +56,14 @@ func Play(mp *mapping.Mapping, b *compile.Build, text string, where Where) (Play
 	var does, meant []behaviour.Binding
 	for _, l := range b.Landings {
 		meant = append(meant, l.Binding)
-		// An abbreviation that has landed is typed after Compose, and the mapping's is not.
-		if l.Target != nil && l.Binding.Level != behaviour.Typing {
-			does = append(does, l.Written())
+		if l.Target == nil {
+			continue
 		}
+		w := l.Written()
+		if w.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
+			w.End = behaviour.AfterCompose
+		}
+		does = append(does, w)
 	}
 	p := Played{Machine: b.Machine.Name, Moments: play(b, does, events)}
 	if wanted := play(b, meant, events); !slices.EqualFunc(p.Moments, wanted, Moment.same) {
@@ -122,6 +126,9 @@ func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]
 
 // boardKeys are the keys to press for a chord, a single key being its place.
 func boardKeys(mp *mapping.Mapping, b *compile.Build, name string, own []string, board string) ([]keys.Key, error) {
+	if k, ok := keys.ByCode(name); ok {
+		return []keys.Key{k}, nil
+	}
 	s, err := keys.ParseChord(name, own, diag.Nearest)
 	if err != nil {
 		return nil, spellingError(err)

@@ -48,14 +48,20 @@ func Ask(mp *mapping.Mapping, b *compile.Build, chord string, where Where) ([]An
 	for _, m := range mp.Modifiers {
 		own = append(own, m.Name)
 	}
-	strokes, err := keys.ParseStrokes(chord, own, diag.Nearest)
-	if err != nil {
-		return nil, spellingError(err)
-	}
-	chords := make([]keys.Chord, len(strokes))
-	for i, s := range strokes {
-		if chords[i], err = intent.Chord(mp, b.Intent, s); err != nil {
-			return nil, err
+	var chords []keys.Chord
+	if k, ok := keys.ByCode(strings.TrimSpace(chord)); ok { // a place on the board, modifiers too
+		chords = []keys.Chord{{Key: k}}
+	} else {
+		strokes, err := keys.ParseStrokes(chord, own, diag.Nearest)
+		if err != nil {
+			return nil, spellingError(err)
+		}
+		for _, s := range strokes {
+			c, err := intent.Chord(mp, b.Intent, s)
+			if err != nil {
+				return nil, err
+			}
+			chords = append(chords, c)
 		}
 	}
 	boards := []string{""}
@@ -136,20 +142,66 @@ func ask(b *compile.Build, at place, c keys.Chord) Answer {
 		a.position(b, at, c.Key)
 		return a
 	}
+	var missing []string
+	add := func(list []keys.Key, what string) {
+		if len(list) == 0 {
+			missing = append(missing, what)
+			return
+		}
+		a.Keys = append(a.Keys, oneOf(b, list))
+	}
 	if all := holdingAll(b, board, c.Mods); len(all) > 0 {
-		a.Keys = append(a.Keys, oneOf(b, all))
+		add(all, "")
 	} else {
 		for _, mod := range c.Mods.Names() {
 			m, _ := keys.ModByName(mod)
-			a.Keys = append(a.Keys, oneOf(b, holding(b, board, m)))
+			add(holding(b, board, m), mod)
 		}
 	}
-	if c.Key != keys.None {
-		a.Keys = append(a.Keys, oneOf(b, acting(b, board, c.Key)))
+	if at.layer != "" && c.Key != keys.None {
+		add([]keys.Key{c.Key}, "")
+	} else if c.Key != keys.None {
+		add(acting(b, board, c.Key), c.Key.String())
+	}
+	if len(missing) > 0 {
+		a.Keys = nil
+		a.Way = append(a.Way, Step{"board", "", "no key here gives " + strings.Join(missing, ", ")})
+		a.wants(b, c)
+		a.Does = "cannot be pressed"
+		return a
 	}
 	a.Way = append(a.Way, Step{"board", "", "press " + strings.Join(a.Keys, " and ")})
+	if at.layer != "" {
+		if l, ok := landed(b, at, c.Key); ok && l.Target != nil {
+			e := l.Binding.Effect
+			a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "in layer " + at.layer + ", " + c.Key.String() + " " + e.String()})
+			if e.Kind != behaviour.Becomes {
+				a.Does = e.String()
+				return a
+			}
+			c.Key = e.Key
+		}
+	}
 	a.hotkey(b, c)
 	return a
+}
+
+// wants notes what the mapping says of a chord that cannot be pressed.
+func (a *Answer) wants(b *compile.Build, c keys.Chord) {
+	for _, l := range b.Landings {
+		if l.Binding.Level == behaviour.Hotkey && len(l.Binding.Then) == 0 && l.Binding.Chord.Overlaps(c) {
+			why := l.Answer.Words
+			if why == "" {
+				why = "its keys are not there"
+			}
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, why)
+		}
+	}
+	for _, l := range b.Landings {
+		if l.Instead() == c.String() && l.Binding.Level == behaviour.Hotkey {
+			a.Wanted = fmt.Sprintf("%s; here %s does it", l.Binding.Effect, l.Binding.Press())
+		}
+	}
 }
 
 // landed finds the binding of a position on a board.
@@ -208,7 +260,7 @@ func holding(b *compile.Build, board string, mod keys.Mods) []keys.Key {
 				list = append(list, from)
 			}
 		case behaviour.Modifier:
-			if e.Mods.Has(mod) {
+			if e.Mods == mod && exists(b, board, from) {
 				list = append(list, from)
 			}
 		}
@@ -221,7 +273,7 @@ func holding(b *compile.Build, board string, mod keys.Mods) []keys.Key {
 func holdingAll(b *compile.Build, board string, mods keys.Mods) []keys.Key {
 	var list []keys.Key
 	for _, from := range keys.All() {
-		if e := does(b, board, from); e.Kind == behaviour.Modifier && e.Mods == mods && len(mods.Names()) > 1 {
+		if e := does(b, board, from); e.Kind == behaviour.Modifier && e.Mods == mods && len(mods.Names()) > 1 && exists(b, board, from) {
 			list = append(list, from)
 		}
 	}
@@ -279,11 +331,12 @@ func oneOf(b *compile.Build, list []keys.Key) string {
 // position follows one key from the board on.
 func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 	a.Keys = []string{oneOf(b, []keys.Key{k})}
-	where := "press " + a.Keys[0]
 	if !exists(b, at.board, k) {
-		where += ", which this board lacks or has broken"
+		a.Way = append(a.Way, Step{"board", "", fmt.Sprintf("%s lacks %s, or has it broken", at.board, a.Keys[0])})
+		a.Keys, a.Does = nil, "cannot be pressed"
+		return
 	}
-	a.Way = append(a.Way, Step{"board", "", where})
+	a.Way = append(a.Way, Step{"board", "", "press " + a.Keys[0]})
 	if sent, ok := sends(b, at.board)[k]; ok {
 		a.Way = append(a.Way, Step{"board", "", "its own firmware sends " + sent.String()})
 		k = sent
@@ -319,6 +372,23 @@ func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 			}
 		}
 		a.hotkey(b, keys.Chord{Key: e.Key})
+		a.alone(b, e.Key)
+	}
+}
+
+// alone looks for what a modifier does that is pressed and let go with nothing in between.
+func (a *Answer) alone(b *compile.Build, k keys.Key) {
+	for _, l := range b.Landings {
+		c := l.Binding.Chord
+		if l.Binding.Level != behaviour.Hotkey || c.Key != keys.None || len(c.Mods.Names()) != 1 || !slices.Contains(sides[c.Mods], k.String()) {
+			continue
+		}
+		if l.Target == nil {
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+			continue
+		}
+		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "let go with nothing in between: " + l.Binding.Effect.String()})
+		a.Does = "alone: " + l.Binding.Effect.String()
 	}
 }
 
@@ -349,9 +419,6 @@ func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
 			a.Does = fmt.Sprintf("nothing here; %s does it instead: %s", l.Binding.Press(), l.Binding.Effect)
 			return
 		}
-	}
-	if a.Does == "" && c.Mods.Has(keys.Hyper) && len(holding(b, a.Board, keys.Hyper)) == 0 {
-		a.Does = "cannot be pressed: no key of this machine is Hyper"
 	}
 	if a.Does == "" {
 		a.Does = "goes to the program in front, as " + c.String()

@@ -58,7 +58,7 @@ func TestAsk(t *testing.T) {
 	for _, c := range []struct{ machine, chord, want string }{
 		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
 		{"office", "Hyper+t", "office: run xterm | board: press CapsLock and KeyT (T) | desktop plasma: run xterm"},
-		{"vessel", "Hyper+t", "vessel: nothing here; Ctrl+Alt+KeyT does it instead: run xterm | board: press (no key) and KeyT (T)"},
+		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here Ctrl+Alt+KeyT does it"},
 		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft and KeyT (T) | by hand steps: run xterm\n" +
 			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and MetaLeft and KeyT (T) | by hand steps: run xterm"},
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
@@ -139,4 +139,58 @@ snippet {
 	played, err = press.Play(mp, builds[0], "KeyN 50ms, KeyH 50ms, KeyN 50ms, Space 50ms", press.Where{})
 	require.NoError(t, err)
 	assert.NotEmpty(t, played.Wanted)
+}
+
+// What press says holds on every kind of machine: of keys that hold several modifiers, in
+// layers, of broken keys, and after Compose.
+func TestAskBesideThePlayer(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`
+machine "office" {
+  system  = "linux"
+  desktop = "plasma"
+  session = "x11"
+  layouts = ["de"]
+  boards  = ["wheelhouse"]
+}
+board "wheelhouse" {
+  ids    = ["usb:1209:0003"]
+  broken = ["F5"]
+  lacks  = ["F6"]
+}
+hyper "CapsLock" {}
+remap "Pause" { to = "Compose" }
+layer "nav" {
+  hold = "ControlRight"
+  keys { KeyJ = "ArrowDown" }
+}
+snippet {
+  abbreviation = ";shf"
+  text         = "Süderhaff"
+}
+launch "Ctrl+F5" { run = "xterm" }
+launch "CtrlRight" { run = "xterm" }
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	ask := func(chord string, where press.Where) press.Answer {
+		answers, err := press.Ask(mp, builds[0], chord, where)
+		require.NoError(t, err)
+		return answers[0]
+	}
+	assert.Equal(t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", press.Where{}).Keys, "CapsLock holds three modifiers more")
+	down := ask("Shift+KeyJ", press.Where{Layer: "nav"})
+	assert.Equal(t, "goes to the program in front, as Shift+ArrowDown", down.Does)
+	for _, chord := range []string{"F5", "F6", "Ctrl+F5"} {
+		a := ask(chord, press.Where{Board: "wheelhouse"})
+		assert.Equal(t, "cannot be pressed", a.Does, chord)
+		assert.Empty(t, a.Keys, chord)
+	}
+	p, err := press.Play(mp, builds[0], "hold ControlRight, hold ShiftLeft, KeyJ", press.Where{})
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(p.Moments), "ArrowDown")
+	p, err = press.Play(mp, builds[0], "Pause 50ms, Shift+Comma, s, h, f", press.Where{})
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(p.Moments), `{410ms KeyF down [the text "Süderhaff"]}`, "the keys of an abbreviation reach nobody")
 }

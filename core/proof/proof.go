@@ -109,6 +109,10 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
+		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil && c.Place == (behaviour.Place{Chord: c.Place.Chord}) &&
+			likeKeys(p.build.Machine, behaviour.Change{Before: &own, After: c.After}) {
+			continue // the other key is alike, so that nothing is to be written
+		}
 		if base := p.outside(c.Place); c.Place.Layer != "" && c.Before == nil && c.After != nil &&
 			(base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After})) {
 			continue // in the layer it is to do what it does anyhow

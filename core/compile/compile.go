@@ -356,7 +356,7 @@ const noHyper = "no key of this machine is Hyper"
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
 func (b *Build) Folder() []target.File {
-	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: DescriptionFile, Data: describe(b.Machine, b.Files)})
+	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: DescriptionFile, Data: describe(b.Machine, b.Files, b.Landings)})
 	slices.SortFunc(all, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
 	return all
 }

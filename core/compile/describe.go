@@ -26,6 +26,7 @@ type description struct {
 	Boards  []describedBoard `json:"boards,omitempty"`
 	Layers  []string         `json:"layers,omitempty"`
 	Files   []describedFile  `json:"files"`
+	ByHand  []string         `json:"byHand,omitempty"` // presses that somebody sets by the steps
 }
 
 type describedBoard struct {
@@ -38,7 +39,7 @@ type describedFile struct {
 	Goes string `json:"goes"`
 }
 
-func describe(m *intent.Machine, files []target.File) []byte {
+func describe(m *intent.Machine, files []target.File, landings []Landing) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == mapping.Linux {
 		d.Desktop, d.Session = m.Desktop, m.Session
@@ -55,6 +56,11 @@ func describe(m *intent.Machine, files []target.File) []byte {
 	}
 	for _, f := range files {
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
+	}
+	for _, l := range landings {
+		if l.Answer.Verdict == target.ByHand {
+			d.ByHand = append(d.ByHand, l.Binding.String())
+		}
 	}
 	text, err := json.MarshalIndent(d, "", "  ")
 	if err != nil {
@@ -98,6 +104,16 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 	}
 	in.Boards, in.Layers = boards, d.Layers
 	return in, nil
+}
+
+// ByHand lists what a folder's machine has by hand, as the folder itself says.
+func ByHand(fsys fs.FS) []string {
+	var d description
+	text, err := fs.ReadFile(fsys, DescriptionFile)
+	if err != nil || json.Unmarshal(text, &d) != nil {
+		return nil
+	}
+	return d.ByHand
 }
 
 // Folders lists the machines whose folders compile wrote below a folder, by the folders'

@@ -47,12 +47,18 @@ const largest = 4 << 20
 var errForeign = errors.New("it is none of the files that we read")
 
 // Files reads files and folders. A file that does not say what machine it is for is for
-// one like here, as far as its kind allows. The error says what cannot be read at all.
-func Files(paths []Path, here *mapping.Machine) (Gathered, error) {
+// one like here, as far as its kind allows, with the layouts that its user names; without
+// any, with those that the files set, or here's. The error says what cannot be read at all.
+func Files(paths []Path, here *mapping.Machine, named []string) (Gathered, error) {
+	if len(named) > 0 {
+		own := *here
+		own.Layouts, own.Options = named, nil
+		here = &own
+	}
 	if err := layouts(here.Layouts); err != nil {
 		return Gathered{}, err
 	}
-	g := &gatherer{here: here}
+	g := &gatherer{here: here, named: len(named) > 0}
 	for _, p := range paths {
 		if err := g.path(p); err != nil {
 			return Gathered{}, fmt.Errorf("%s: %w", p.Shown, err)
@@ -86,6 +92,7 @@ func layouts(names []string) error {
 type gatherer struct {
 	Gathered
 	here    *mapping.Machine
+	named   bool // the user has named the layouts
 	strange []strange
 }
 
@@ -153,6 +160,9 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 	}
 	g.Files = append(g.Files, shown)
 	g.add(m, shown, got.Bindings)
+	for _, press := range compile.ByHand(fsys) {
+		g.Left = append(g.Left, target.Left{File: shown, Text: press, Why: "done by hand, as STEPS.md says, so that no file holds it"})
+	}
 	return nil
 }
 
@@ -219,6 +229,13 @@ func (g *gatherer) foreign() error {
 				g.Files = append(g.Files, f.shown)
 			}
 			slices.SortStableFunc(got.Left, func(a, b target.Left) int { return cmp.Compare(a.Line, b.Line) })
+			if n := len(got.Passed); n > 0 {
+				names := got.Passed
+				if n > 7 {
+					names = append(slices.Clone(names[:6]), fmt.Sprintf("%d more", n-6))
+				}
+				got.Leave(0, strings.Join(names, ", "), "not about keys")
+			}
 			for _, l := range got.Left {
 				l.File = f.shown
 				g.Left = append(g.Left, l)
@@ -269,12 +286,47 @@ func (g *gatherer) machine(k mapping.Machine, several bool) *intent.Machine {
 			m.Session = g.here.Session
 		}
 	}
+	g.layoutsOf(k, m)
 	if several {
 		if m.Name = k.Desktop; m.Name == "" {
 			m.Name = strings.TrimSuffix(string(k.System)+"-"+k.Session, "-")
 		}
 	}
 	return intent.NewMachine(&mapping.Mapping{}, m)
+}
+
+// layoutsOf gives a machine the layouts and options that files of its kind set.
+func (g *gatherer) layoutsOf(k mapping.Machine, m *mapping.Machine) {
+	if g.named {
+		return
+	}
+	for _, f := range g.strange {
+		by, ok := f.by.(interface {
+			Layouts(text []byte) (layouts, options []string)
+		})
+		if !ok || !serves(f.by.For(), k) {
+			continue
+		}
+		names, options := by.Layouts(f.text)
+		if len(names) == 0 {
+			continue
+		}
+		if err := layouts(names); err != nil {
+			g.Left = append(g.Left, target.Left{File: f.shown, Text: strings.Join(names, ", "), Why: err.Error()})
+			continue
+		}
+		m.Layouts, m.Options = names, nil
+		for _, name := range options {
+			if name == "" {
+				continue
+			}
+			if !mapping.Fits(m, name) {
+				g.Left = append(g.Left, target.Left{File: f.shown, Text: name, Why: "what this option does with these layouts is not known"})
+				continue
+			}
+			m.Options = append(m.Options, name)
+		}
+	}
 }
 
 // add notes what a machine's files say, without what only keeps what the desktop does

@@ -1,9 +1,13 @@
 package gather_test
 
 import (
+	"fmt"
+	"path/filepath"
+	"strings"
 	"testing"
 	"testing/fstest"
 
+	"github.com/rogpeppe/go-internal/txtar"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -17,6 +21,7 @@ import (
 	"leitstand/core/target/i3"
 	"leitstand/core/target/plasma"
 	"leitstand/core/target/xfce"
+	"leitstand/examples"
 	"leitstand/internal/sample"
 )
 
@@ -47,7 +52,7 @@ func TestOurOwnFiles(t *testing.T) {
 				if len(list) == 0 {
 					return
 				}
-				got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here)
+				got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here, nil)
 				require.NoError(t, err)
 				require.Len(t, got.Sources, 1)
 				for _, c := range behaviour.Compare(list, got.Sources[0].Bindings) {
@@ -70,7 +75,7 @@ func TestMachines(t *testing.T) {
 		"links.url":  {Data: []byte("[InternetShortcut]\r\nURL=https://tides.example/\r\nHotKey=1623\r\n")},
 		"notes.text": {Data: []byte("nothing of ours")},
 	}
-	got, err := gather.Files([]gather.Path{{FS: fsys, Name: ".", Shown: "home"}}, here)
+	got, err := gather.Files([]gather.Path{{FS: fsys, Name: ".", Shown: "home"}}, here, nil)
 	require.NoError(t, err)
 	var names []string
 	for _, s := range got.Sources {
@@ -80,11 +85,11 @@ func TestMachines(t *testing.T) {
 	assert.Equal(t, []string{"board-1209-0001"}, got.Sources[0].Machine.Machine.Boards)
 	assert.Len(t, got.Sources[0].Bindings, 2)
 
-	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "notes.text", Shown: "notes.text"}}, here)
+	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "notes.text", Shown: "notes.text"}}, here, nil)
 	assert.EqualError(t, err, "notes.text: it is none of the files that we read")
-	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a/b": {}}, Name: "a", Shown: "a"}}, here)
+	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a/b": {}}, Name: "a", Shown: "a"}}, here, nil)
 	assert.EqualError(t, err, "a: it holds none of the files that we read")
-	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "none", Shown: "none"}}, here)
+	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "none", Shown: "none"}}, here, nil)
 	assert.Error(t, err)
 }
 
@@ -130,4 +135,82 @@ func FuzzImport(f *testing.F) {
 			loaded(t, mp)
 		}
 	})
+}
+
+// What is not taken over is listed: each line about keys, and the kinds of settings that are
+// about something else.
+func TestWhatIsLeft(t *testing.T) {
+	for _, c := range []struct{ name, text, mapping, left string }{
+		{"i3/config", "font pango:monospace 9\nbar {\n  status_command i3status\n}\nexec setxkbmap de -option compose:menu\nexec xset r rate 250 40\ninclude more.conf\n" +
+			"bindsym Mod4+1 workspace \"1: mail\"\nexec nm-applet\n", "rate  = 40\nworkspace-1",
+			"compose:menu a layout and its options belong\ninclude more.conf the files that it includes\nthe workspace's name is left out\nfont, bar, exec not about keys"},
+		{"sway/config", "input * {\n  xkb_layout de,us\n  xkb_variant nodeadkeys,\n  xkb_options compose:menu,grp:none-such\n}\nbindsym Mod4+Return exec foot\n",
+			"layouts = [\"de(nodeadkeys)\", \"us\"]\noptions = [\"compose:menu\"]", "grp:none-such what this option does"},
+		{"gnome.ini", "[org/gnome/desktop/input-sources]\nsources=[('xkb', 'fr'), ('xkb', 'us+intl')]\nxkb-options=['compose:ralt']\n\n[org/gnome/desktop/wm/keybindings]\nswitch-applications=[]\nclose=['<Super>w']\n",
+			"layouts = [\"fr\", \"us(intl)\"]\noptions = [\"compose:ralt\"]\ndoes = \"close\"", "Alt+Tab is free: the desktop leaves it to programs\nMeta+Tab is free"},
+		{"keys.reg", "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,1d,00,3a,00,00,00,00,00\r\n\r\n" +
+			"[HKEY_CURRENT_USER\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\Advanced]\r\n\"DisabledHotkeys\"=\"HG\"\r\n",
+			"remap \"CapsLock\" { to = \"ControlLeft\" }", "\"DisabledHotkeys\" of the registry, only the scancode map is read"},
+	} {
+		got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil)
+		require.NoError(t, err, c.name)
+		text, left, err := got.Text()
+		require.NoError(t, err)
+		for _, want := range strings.Split(c.mapping, "\n") {
+			assert.Contains(t, strings.Join(strings.Fields(string(text)), " "), strings.Join(strings.Fields(want), " "), c.name)
+		}
+		assert.NotContains(t, string(text), "disable \"", c.name)
+		for _, want := range strings.Split(c.left, "\n") {
+			assert.Contains(t, fmt.Sprint(left), want, c.name)
+		}
+	}
+	// Layouts that the user names come before those of a file.
+	got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input * xkb_layout de\nbindsym Mod4+z exec foot\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, []string{"us"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"us"}, got.Sources[0].Machine.Machine.Layouts)
+	// Keycodes and keysyms of X11 are no keymap of the console.
+	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
+	assert.ErrorContains(t, err, "none of the files that we read")
+}
+
+// A file that breaks off anywhere is read as far as it goes, or refused.
+func TestCutOffFiles(t *testing.T) {
+	archives, err := filepath.Glob("testdata/*.txtar")
+	require.NoError(t, err)
+	files := map[string][]byte{
+		"i3/config": []byte("bindsym Mod4+a exec --no-startup-id \"exec printf '%b' 'tide\\0141\\0142' | sh\"\nmode \"x\" {\n bindsym b exec c\n}\nbindsym Mod4+m mode \"x\"\n"),
+		"keys.reg":  []byte("Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,\\\r\n  00,00,00,1d,00,3a,00,00,00,00,00\r\n"),
+	}
+	for _, a := range archives {
+		parsed, err := txtar.ParseFile(a)
+		require.NoError(t, err)
+		for _, f := range parsed.Files {
+			files[f.Name] = f.Data
+		}
+	}
+	builds, _, err := compile.All(loaded(t, examples.TideOffice), here, nil)
+	require.NoError(t, err)
+	for _, b := range builds {
+		for _, f := range b.Files {
+			files[f.Path] = f.Data
+		}
+	}
+	tried := 0
+	for name, data := range files {
+		for _, by := range compile.Importers() {
+			if !by.Knows(name, data) {
+				continue
+			}
+			tried++
+			k := by.For()
+			m := sample.Machine(mapping.Machine{System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: []string{"de"}})
+			step := max(1, len(data)/400)
+			for n := 0; n <= len(data); n += step {
+				for _, end := range []string{"", "\\", "\"", "'"} {
+					_, _ = by.Import(m, append(data[:n:n], end...), fstest.MapFS{})
+				}
+			}
+		}
+	}
+	assert.Greater(t, tried, 10)
 }

@@ -292,7 +292,7 @@ func (s *speaker) launch(l behaviour.Launch) string {
 		attrs = attr("app", quote(s.apps.name(s.m.System, l.App)))
 	case l.Open != "":
 		attrs = attr("open", quote(l.Open))
-	case len(l.Command) == 1:
+	case len(l.Command) == 1 && !strings.Contains(l.Command[0], " "):
 		attrs = attr("run", quote(l.Command[0]))
 	default:
 		attrs = attr("run", texts(l.Command))

@@ -210,6 +210,14 @@ func SplitLayout(name string) (layout, variant string) {
 	return layout, strings.TrimSuffix(variant, ")")
 }
 
+// JoinLayout is the name of a layout with a variant, "" for none.
+func JoinLayout(layout, variant string) string {
+	if variant == "" {
+		return layout
+	}
+	return layout + "(" + variant + ")"
+}
+
 // Place is where a layout has a character: the key, and the modifiers that
 // must be held for it.
 type Place struct {

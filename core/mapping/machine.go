@@ -6,6 +6,8 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/zclconf/go-cty/cty"
+
 	"leitstand/core/diag"
 	"leitstand/core/keys"
 )
@@ -151,6 +153,15 @@ func (b *block) options(m *Machine) {
 	}
 }
 
+// Fits says whether a machine can have one more option of XKB's rules, by its name.
+func Fits(m *Machine, name string) bool {
+	o, ok := keys.FindOption(name)
+	return ok && fits(o, m.Layouts) && !slices.ContainsFunc(m.Options, func(other string) bool {
+		x, _ := keys.FindOption(other)
+		return other == name || o.Clash(x) != ""
+	})
+}
+
 func fits(o *keys.Option, names []string) bool {
 	var layouts []*keys.Layout
 	for _, name := range names {
@@ -268,7 +279,7 @@ func (b *block) app() {
 // refused: an empty program name, and a NUL in any argument.
 func (b *block) command(name string) []Text {
 	list := b.texts(name)
-	if len(list) == 1 && wholeLine(list[0].Value) {
+	if _, v, ok := b.get(name); ok && v.Type() == cty.String && wholeLine(list[0].Value) {
 		b.add(list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value), "part it: "+name+" = "+asList(list[0].Value))
 		return nil
 	}

@@ -1,11 +1,11 @@
 package target
 
 import (
+	"fmt"
 	"regexp"
 	"slices"
 	"sync"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 )
@@ -15,6 +15,7 @@ type Imported struct {
 	Bindings []Binding
 	Boards   []*mapping.Board // those that it singles out, under names of ours
 	Left     []Left
+	Passed   []string // the kinds of settings in the file that are not about keys
 }
 
 // Left is a piece of a file that is not taken over.
@@ -30,13 +31,28 @@ func (i *Imported) Leave(line int, text, why string) {
 	i.Left = append(i.Left, Left{Line: line, Text: text, Why: why})
 }
 
-// SwitchOff notes chords that a file takes from the desktop's own actions, where it gives
-// them nothing else to do.
-func (i *Imported) SwitchOff(chords []keys.Chord) {
+// Free notes chords that a file takes from the desktop's own actions without giving them
+// anything else to do: from then on they reach programs. That is not the same as a chord
+// that is switched off, which reaches nobody.
+func (i *Imported) Free(line int, text string, chords []keys.Chord) {
 	for _, c := range chords {
 		if !slices.ContainsFunc(i.Bindings, func(b Binding) bool { return b.Chord.Overlaps(c) }) {
-			i.Bindings = append(i.Bindings, Binding{Level: behaviour.Hotkey, Chord: c, Effect: behaviour.Effect{Kind: behaviour.Nothing}})
+			i.Leave(line, text, fmt.Sprintf("%s is free: the desktop leaves it to programs, for which the language has no word; disable would take it from them, too", c))
 		}
+	}
+}
+
+// Freed is chords that a line of a file takes from the desktop's actions.
+type Freed struct {
+	Line   int
+	Text   string
+	Chords []keys.Chord
+}
+
+// Pass notes that a file holds settings of a kind that is not about keys.
+func (i *Imported) Pass(kind string) {
+	if !slices.Contains(i.Passed, kind) {
+		i.Passed = append(i.Passed, kind)
 	}
 }
 

@@ -32,10 +32,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 		RunE: func(_ *cobra.Command, args []string) error {
 			at := here()
 			at.Name = cmp.Or(name, hostname(), at.Name)
-			if len(layouts) > 0 {
-				at.Layouts, at.Options = layouts, nil
-			}
-			got, err := gather.Files(paths(args), at)
+			got, err := gather.Files(paths(args), at, layouts)
 			if err != nil {
 				return err
 			}
@@ -56,7 +53,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 	a.formatFlag(c)
 	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet")
 	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
-	c.Flags().StringSliceVar(&layouts, "layouts", nil, "the machine's layouts, by their XKB names, where files do not say (default: this machine's)")
+	c.Flags().StringSliceVar(&layouts, "layouts", nil, "the machine's layouts, by their XKB names (default: those that the files set, or this machine's)")
 	return c
 }
 

@@ -241,7 +241,7 @@ func (d *draws) chord(bare bool) (string, bool) {
 			return m, true
 		}
 	}
-	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.chorded[k] || d.like(k) || k.String() == reserved })
+	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.chorded[k] || k.IsModifier() || d.like(k) || k.String() == reserved })
 	if common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return k.Section() != keys.Writing && k.Section() != keys.Function }); len(common) > 0 && !d.rarely("an unusual key of a chord", 3) {
 		free = common
 	}
@@ -314,7 +314,7 @@ func (d *draws) hotkeys() {
 			kind = "launch"
 		}
 		if kind != "off" && kind != "chord" && strings.Contains(c, "+") && d.rarely("strokes", 8) {
-			c += ", " + d.anyKey("second stroke")
+			c += ", " + d.one("second stroke", "KeyY", "Digit1", "F9", "Ctrl+KeyA", "Shift+Tab", "ArrowLeft")
 		}
 		switch kind {
 		case "launch":

@@ -22,8 +22,14 @@ func (Target) For() mapping.Machine {
 // keycodeLine is a line of a keymap: modifiers, a keycode, and what it gives in each column.
 var keycodeLine = target.Pattern(`^\s*((?:(?:plain|shift|altgr|control|alt)\s+)*)keycode\s+(\d+)\s*=\s*(.*?)\s*$`)
 
+// ofX11 are lines that keycodes and keysyms of X11 have, and no keymap of the console.
+var ofX11 = target.Pattern(`(?m)^\s*(clear|add|remove|keysym|pointer)\s|^\s*keycode\s+\d+\s*=.*(_L|_R|NoSymbol|XF86\w+|ISO_\w+|Mode_switch)\b`)
+
 // Knows says whether a text is a keymap of the console.
 func (Target) Knows(_ string, text []byte) bool {
+	if ofX11().Match(text) {
+		return false
+	}
 	for line := range strings.Lines(string(text)) {
 		if keycodeLine().MatchString(line) {
 			return true

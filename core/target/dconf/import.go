@@ -49,7 +49,7 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 	var got target.Imported
 	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}}
 	lines := map[string]int{} // of the user's own shortcuts
-	var off []keys.Chord      // taken from the desktop's actions
+	var off []target.Freed
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")
@@ -68,9 +68,15 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 		case slices.Contains(folders, folder):
 			var freed []keys.Chord
 			freed, err = r.foreignKey(folder, name, value)
-			off = append(off, freed...)
+			off = append(off, target.Freed{Line: n + 1, Text: line, Chords: freed})
 		case folder+name == overlay, slices.Contains([]string{"delay", "repeat-interval", "rate"}, name) && strings.HasSuffix(folder, "/peripherals/keyboard/"):
 			err = r.key(folder, name, value)
+		case folder == inputSources && (name == "sources" || name == "xkb-options"):
+			// The machine has them: Layouts reads them.
+		case strings.Contains(folder, "/keyboard/"):
+			got.Leave(n+1, line, "the language has no word for this setting")
+		default:
+			got.Pass(strings.Trim(folder, "/"))
 		}
 		if err != nil {
 			got.Leave(n+1, line, err.Error())
@@ -92,8 +98,40 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 		}
 	}
 	got.Bindings = r.found.List()
-	got.SwitchOff(off)
+	for _, f := range off {
+		got.Free(f.Line, f.Text, f.Chords)
+	}
 	return got, nil
+}
+
+// inputSources is where GNOME keeps the layouts of a user, MATE and Cinnamon elsewhere.
+const inputSources = "/org/gnome/desktop/input-sources/"
+
+var inputSource = target.Pattern(`\('xkb', '([^'+]+)(?:\+([^']+))?'\)`)
+
+// Layouts reads the layouts and the options of XKB that a dump of GNOME's settings has.
+func (t Target) Layouts(text []byte) (layouts, options []string) {
+	folder := ""
+	for line := range strings.Lines(string(text)) {
+		line = strings.TrimSpace(line)
+		if strings.HasPrefix(line, "[") {
+			folder = "/" + strings.Trim(line, "[]") + "/"
+			continue
+		}
+		name, value, _ := strings.Cut(line, "=")
+		switch {
+		case folder != inputSources:
+		case name == "sources":
+			for _, m := range inputSource().FindAllStringSubmatch(value, -1) {
+				layouts = append(layouts, keys.JoinLayout(m[1], m[2]))
+			}
+		case name == "xkb-options":
+			if v, err := parse(value); err == nil {
+				options = v.texts
+			}
+		}
+	}
+	return layouts, options
 }
 
 // foreign reads a key of a shortcut of the user's own.

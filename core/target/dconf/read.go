@@ -348,7 +348,7 @@ type value struct {
 func parse(text string) (value, error) {
 	text = strings.TrimSpace(text)
 	switch {
-	case text == "@as []":
+	case text == "@as []", text == "[]":
 		return value{kind: kindList}, nil
 	case strings.HasPrefix(text, "["):
 		v := value{kind: kindList}

@@ -63,6 +63,9 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 			passed--
 			continue
 		case passed > 0:
+			if r.sway && strings.HasPrefix(word, "xkb_") && inputSetting().MatchString(line) {
+				got.Leave(n, line, "options and layouts of a single board are not taken over")
+			}
 			if opens {
 				passed++
 			}
@@ -73,7 +76,16 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 		}
 		line = vars.replace(line)
 		before := len(r.modes[""])
+		if m := toWorkspace().FindStringSubmatch(commandOf(line)); m != nil && m[3] != "" {
+			got.Leave(n, line, "the workspace's name is left out, and its number stays")
+		}
 		if err := r.foreign(line); err == errPassed {
+			switch why, about := concerns(line); {
+			case about:
+				got.Leave(n, line, why)
+			case line != "}" && !(r.sway && (strings.HasPrefix(line, "xkb_") || strings.HasPrefix(line, "input "))): // which Layouts reads
+				got.Pass(word)
+			}
 			if opens {
 				passed++
 			}
@@ -106,6 +118,73 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 	return got, nil
 }
 
+// commandOf is the command of a line that binds one.
+func commandOf(line string) string {
+	f := strings.Fields(line)
+	for len(f) > 1 && strings.HasPrefix(f[1], "--") {
+		f = append(f[:1], f[2:]...)
+	}
+	if len(f) < 3 || !strings.HasPrefix(f[0], "bind") {
+		return ""
+	}
+	return strings.TrimSpace(strings.Join(f[2:], " "))
+}
+
+// concerns says of a line that is no binding whether it is about the keyboard all the same,
+// and why it is left.
+func concerns(line string) (why string, about bool) {
+	word, _, _ := strings.Cut(line, " ")
+	started := word == "exec" || word == "exec_always"
+	switch {
+	case word == "include":
+		return "the files that it includes are not read; name them beside this one", true
+	case started && strings.Contains(line, "setxkbmap"):
+		return "a layout and its options belong into the machine's block: layouts = […], options = […]", true
+	case started && slices.ContainsFunc([]string{"xmodmap", "xkbcomp", "xinput", "xset"}, func(p string) bool { return strings.Contains(line, p) }):
+		return "a program that changes the keyboard by itself is not looked into", true
+	}
+	return "", false
+}
+
+var inputSetting = target.Pattern(`^(?:input\s+(?:"?\*"?|type:keyboard)\s+)?(xkb_layout|xkb_variant|xkb_options)\s+(.*)$`)
+
+// Layouts reads the layouts and the options of XKB that a configuration of sway sets for
+// all keyboards.
+func (t Target) Layouts(text []byte) (layouts, options []string) {
+	var names, variants []string
+	all := false // in a block for all keyboards
+	for _, line := range continued(string(text)) {
+		line = strings.TrimSpace(line)
+		switch {
+		case line == "input type:keyboard {" || line == "input * {" || line == `input "*" {`:
+			all = true
+		case line == "}":
+			all = false
+		}
+		m := inputSetting().FindStringSubmatch(line)
+		if m == nil || !t.Sway || !all && !strings.HasPrefix(line, "input") {
+			continue
+		}
+		list := strings.Split(strings.ReplaceAll(strings.Trim(m[2], `"'`), " ", ""), ",")
+		switch m[1] {
+		case "xkb_layout":
+			names = list
+		case "xkb_variant":
+			variants = list
+		default:
+			options = list
+		}
+	}
+	for i, name := range names {
+		variant := ""
+		if i < len(variants) {
+			variant = variants[i]
+		}
+		layouts = append(layouts, keys.JoinLayout(name, variant))
+	}
+	return layouts, options
+}
+
 // errPassed says that a line is not about keys.
 var errPassed = errors.New("not about keys")
 
@@ -128,8 +207,8 @@ func (r *reader) foreign(line string) error {
 	case r.sway && r.mode == "" && (line == "input type:keyboard {" || line == "input * {"):
 		r.input = true
 		return nil
-	case r.input && (word == "repeat_delay" || word == "repeat_rate"), word == "exec_always" && strings.Contains(line, "xset r"):
-		return r.line(line)
+	case r.input && (word == "repeat_delay" || word == "repeat_rate"), strings.HasPrefix(word, "exec") && strings.Contains(line, "xset r rate"):
+		return r.line(strings.Replace(line, "exec ", "exec_always ", 1))
 	}
 	return errPassed
 }
@@ -181,7 +260,7 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 }
 
 var (
-	toWorkspace = target.Pattern(`^(move (?:container |window )?to )?workspace (?:number )?"?(\d+)(?::[^"]*)?"?$`)
+	toWorkspace = target.Pattern(`^(move (?:container |window )?to )?workspace (?:number )?"?(\d+)(:[^"]*)?"?$`)
 	switchMode  = target.Pattern(`[,;]?\s*mode "?default"?$`)
 	entersMode  = target.Pattern(`^mode "?([^"]*)"?$`)
 	execs       = target.Pattern(`^exec\s+(?:--no-startup-id\s+)?(.+)$`)

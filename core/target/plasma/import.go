@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -42,7 +41,7 @@ func (Target) Import(m *target.Machine, text []byte, given fs.FS) (target.Import
 		return got, nil // which is read when a shortcut names it
 	}
 	r := &reader{m: m, program: func(name string) ([]byte, error) { return fs.ReadFile(given, name) }}
-	var off []keys.Chord // taken from their shortcuts
+	var off []target.Freed
 	group := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		line = strings.TrimSpace(line)
@@ -71,7 +70,7 @@ func (Target) Import(m *target.Machine, text []byte, given fs.FS) (target.Import
 				continue
 			}
 			if len(fields) > 1 && (fields[0] == "none" || fields[0] == "") {
-				off = append(off, stock(m, group, name)...)
+				off = append(off, target.Freed{Line: n + 1, Text: line, Chords: stock(m, group, name)})
 				continue
 			}
 			err = r.changed(group, name, fields[0])
@@ -81,7 +80,9 @@ func (Target) Import(m *target.Machine, text []byte, given fs.FS) (target.Import
 		}
 	}
 	got.Bindings = r.found.List()
-	got.SwitchOff(off)
+	for _, f := range off {
+		got.Free(f.Line, f.Text, f.Chords)
+	}
 	return got, nil
 }
 

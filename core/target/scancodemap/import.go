@@ -44,6 +44,7 @@ func (Target) Import(_ *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 	if err != nil {
 		return got, err
 	}
+	got.Left = others(lines)
 	list, err := parseMap(value)
 	for _, b := range list {
 		if b.Effect.Kind == behaviour.Other {
@@ -53,4 +54,20 @@ func (Target) Import(_ *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 		}
 	}
 	return got, err
+}
+
+// others are the values of a registry file beside the scancode map.
+func others(text string) []target.Left {
+	var list []target.Left
+	key := ""
+	for n, line := range strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+		switch {
+		case strings.HasPrefix(line, "["):
+			key = strings.Trim(line, "[]")
+		case (strings.HasPrefix(line, `"`) || strings.HasPrefix(line, "@")) && !strings.HasPrefix(strings.ToLower(line), `"scancode map"`):
+			name, _, _ := strings.Cut(line, "=")
+			list = append(list, target.Left{Line: n + 1, Text: key + " " + name, Why: "of the registry, only the scancode map is read"})
+		}
+	}
+	return list
 }

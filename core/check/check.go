@@ -107,8 +107,8 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 			compiled = append(compiled, f.proof.Diagnostics(mp)...)
 		}
 	}
-	r.Findings = slices.Concat(compiled, regrets, audit.Whole(mp)).Merge()
-	r.Findings.Sort()
+	r.Findings = compile.OneEach(slices.Concat(compiled, regrets, audit.Whole(mp)).Merge())
+	r.Findings.Rank()
 	return r, errors.Join(errs...)
 }
 
@@ -140,7 +140,7 @@ func Read(mp *mapping.Mapping, found diag.List, here Here, names []string) (Repo
 			r.Findings = append(r.Findings, d)
 		}
 	}
-	r.Findings.Sort()
+	r.Findings.Rank()
 	return r, nil
 }
 

@@ -46,13 +46,13 @@ func TestExample(t *testing.T) {
 func TestProgramsThatAreNotHere(t *testing.T) {
 	has := func(program string) bool { return program == "tidegauge" }
 	launches := `
-launch "Ctrl+Alt+F9" { run = ["tidegauge", "3"] }
-launch "Ctrl+Alt+F10" { run = ["chartview"] }
-launch "Ctrl+Alt+F11" {
+launch "Ctrl+Meta+F9" { run = ["tidegauge", "3"] }
+launch "Ctrl+Meta+F10" { run = ["chartview"] }
+launch "Ctrl+Meta+F11" {
   run   = ["soundings"]
   allow = ["no-program"]
 }
-launch "Ctrl+Alt+F12" { run = ["~/bin/mine"] }
+launch "Ctrl+Meta+F12" { run = ["~/bin/mine"] }
 `
 	for _, c := range []struct{ machines, on string }{
 		{"", "this-machine"},

@@ -2,7 +2,6 @@ package compare
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"io/fs"
 	"slices"
@@ -43,30 +42,28 @@ type FileDifference struct {
 // IsCompiled says whether a folder was written by compile.
 func IsCompiled(fsys fs.FS) bool { return len(compile.Folders(fsys)) > 0 }
 
+// compiled is a machine, compiled: what its files do, and the files.
+type compiled struct {
+	bindings []behaviour.Binding
+	files    map[string][]byte
+}
+
 // Folder holds compiled machines against a folder compiled before: by what a
 // press does, and file by file.
 func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 	var list []MachineDifference
 	present := compile.Folders(fsys)
 	for _, b := range builds {
-		d := MachineDifference{Machine: b.Machine.Name}
-		if !slices.Contains(present, d.Machine) {
-			d.Missing = true
-			list = append(list, d)
-			continue
-		}
-		sub, err := fs.Sub(fsys, d.Machine)
+		is, err := compile.Read(b.Machine, target.Folder(b.Files))
 		if err != nil {
 			return nil, err
 		}
-		if _, was, err := compile.ReadFolder(sub); err != nil {
-			d.Broken = err.Error()
-		} else if is, err := compile.Read(b.Machine, target.Folder(b.Files)); err != nil {
-			return nil, err
-		} else {
-			d.Presses = behaviour.Compare(was.Bindings, is.Bindings)
+		files := map[string][]byte{}
+		for _, f := range b.Folder() {
+			files[f.Path] = f.Data
 		}
-		if d.Files, err = files(sub, b); err != nil {
+		d, err := machine(fsys, present, b.Machine.Name, compiled{is.Bindings, files})
+		if err != nil {
 			return nil, err
 		}
 		list = append(list, d)
@@ -79,34 +76,93 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 	return list, nil
 }
 
-func files(fsys fs.FS, b *compile.Build) ([]FileDifference, error) {
-	var list []FileDifference
-	want := map[string]bool{}
-	for _, f := range b.Folder() {
-		want[f.Path] = true
-		was, err := fs.ReadFile(fsys, f.Path)
-		switch {
-		case errors.Is(err, fs.ErrNotExist):
-			list = append(list, FileDifference{f.Path, Added, unified(f.Path, nil, f.Data)})
-		case err != nil:
+// Folders holds two folders against each other that were compiled before.
+func Folders(was, is fs.FS) ([]MachineDifference, error) {
+	var list []MachineDifference
+	before, after := compile.Folders(was), compile.Folders(is)
+	for _, name := range after {
+		got, files, err := read(is, name)
+		if err != nil {
+			list = append(list, MachineDifference{Machine: name, Broken: err.Error()})
+			continue
+		}
+		d, err := machine(was, before, name, compiled{got, files})
+		if err != nil {
 			return nil, err
-		case !bytes.Equal(was, f.Data):
-			list = append(list, FileDifference{f.Path, Changed, unified(f.Path, was, f.Data)})
+		}
+		list = append(list, d)
+	}
+	for _, name := range before {
+		if !slices.Contains(after, name) {
+			list = append(list, MachineDifference{Machine: name, Unknown: true})
 		}
 	}
-	err := fs.WalkDir(fsys, ".", func(p string, e fs.DirEntry, err error) error {
-		if err != nil || e.IsDir() || want[p] {
+	return list, nil
+}
+
+// machine holds one machine against its folder.
+func machine(fsys fs.FS, present []string, name string, is compiled) (MachineDifference, error) {
+	d := MachineDifference{Machine: name}
+	if !slices.Contains(present, name) {
+		d.Missing = true
+		return d, nil
+	}
+	bindings, files, err := read(fsys, name)
+	if files == nil && err != nil {
+		return d, err
+	} else if err != nil {
+		d.Broken = err.Error()
+	} else {
+		d.Presses = behaviour.Compare(bindings, is.bindings)
+	}
+	d.Files = differences(files, is.files)
+	return d, nil
+}
+
+// read reads a machine's folder: what its files do, and the files. With files, the error
+// says why what they do cannot be told.
+func read(fsys fs.FS, name string) ([]behaviour.Binding, map[string][]byte, error) {
+	sub, err := fs.Sub(fsys, name)
+	if err != nil {
+		return nil, nil, err
+	}
+	files := map[string][]byte{}
+	err = fs.WalkDir(sub, ".", func(p string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
 			return err
 		}
-		was, err := fs.ReadFile(fsys, p)
-		if err != nil {
-			return err
-		}
-		list = append(list, FileDifference{p, Removed, unified(p, was, nil)})
-		return nil
+		files[p], err = fs.ReadFile(sub, p)
+		return err
 	})
+	if err != nil {
+		return nil, nil, err
+	}
+	_, got, err := compile.ReadFolder(sub)
+	return got.Bindings, files, err
+}
+
+// differences lists the files that differ. What is only said to a reader of the steps is no
+// difference.
+func differences(was, is map[string][]byte) []FileDifference {
+	var list []FileDifference
+	for p, data := range is {
+		before, there := was[p]
+		switch {
+		case p == compile.StepsFile && there:
+		case p == compile.DescriptionFile && compile.SameMachine(before, data):
+		case !there:
+			list = append(list, FileDifference{p, Added, unified(p, nil, data)})
+		case !bytes.Equal(before, data):
+			list = append(list, FileDifference{p, Changed, unified(p, before, data)})
+		}
+	}
+	for p, data := range was {
+		if _, there := is[p]; !there {
+			list = append(list, FileDifference{p, Removed, unified(p, data, nil)})
+		}
+	}
 	slices.SortFunc(list, func(a, b FileDifference) int { return strings.Compare(a.Path, b.Path) })
-	return list, err
+	return list
 }
 
 // unified is the unified text of two files, "" if either is not text.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync"
 
 	"leitstand/core/diag"
@@ -80,7 +81,7 @@ func (e *UnknownMachineError) Error() string {
 	if e.Nearest != "" {
 		return fmt.Sprintf("the mapping has no machine %q; did you mean %q?", e.Name, e.Nearest)
 	}
-	return fmt.Sprintf("the mapping has no machine %q; it has %v", e.Name, e.Known)
+	return fmt.Sprintf("the mapping has no machine %q; it has %s", e.Name, strings.Join(e.Known, ", "))
 }
 
 // Cell is how one rule lands on one machine.

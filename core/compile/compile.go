@@ -356,7 +356,8 @@ const noHyper = "no key of this machine is Hyper"
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
 func (b *Build) Folder() []target.File {
-	all := append(slices.Clone(b.Files), target.File{Path: "STEPS.md", Data: stepsPage(b)}, target.File{Path: DescriptionFile, Data: describe(b.Machine, b.Files, b.Landings)})
+	all := append(slices.Clone(b.Files), target.File{Path: StepsFile, Data: stepsPage(b)})
+	all = append(all, target.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
 	slices.SortFunc(all, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
 	return all
 }
@@ -382,7 +383,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		case l.Verdict() > target.Resident:
 			continue
 		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
-			d.Severity, d.Code = diag.Note, "fallback"
+			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
 			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
 		case l.Wish != nil && l.Answer.Verdict > target.Resident:
 			d.Code = "not-done"
@@ -397,11 +398,29 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 				d.Code, d.Advice = "system-keeps", "use another chord"
 			}
 		}
+		if d.Code == "not-done" {
+			d.Rule, d.Press, d.Why = h.Range, press, l.Words()
+		}
 		if !slices.Contains(h.Allow, d.Code) {
 			list = append(list, d)
 		}
 	}
 	return list
+}
+
+// OneEach tells what is not done once for each rule.
+func OneEach(list diag.List) diag.List {
+	return list.Gather(func(presses []string, reasons string) string {
+		shown := presses
+		if len(shown) > 4 {
+			shown = append(slices.Clone(shown[:3]), fmt.Sprintf("%d more", len(presses)-3))
+		}
+		verb := "are"
+		if len(presses) == 1 {
+			verb = "is"
+		}
+		return fmt.Sprintf("%s %s not done: %s", strings.Join(shown, ", "), verb, reasons)
+	})
 }
 
 // StandIn is what is there in place of what the rule asks for: the press of a fallback, or

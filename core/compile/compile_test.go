@@ -75,6 +75,12 @@ func TestFindings(t *testing.T) {
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = \"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: no file that we write there does this [pier mole]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",
 			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a chord comes from [mess]"},
+		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n takes = true\n}", "warning system-keeps Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
+		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep before the scancode map is looked at [lab]"},
+		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the scancode map [lab]"},
+		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: only a running process can tell a tap from a hold [gauge]"},
+		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without its tap: only a running process can tell a tap from a hold [gauge]"},
+		{"layer \"nav\" {\n hold = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is done without its tap: only a running process can tell a tap from a hold [gauge]"},
 		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that Windows can map [lab]"},
 		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier keys only, and Insert is none [tablet]"},
 	} {
@@ -229,9 +235,9 @@ layer "once" {
 	for _, l := range builds[0].Landings {
 		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Answer.Verdict, l.Answer.Words))
 	}
-	const keycodes, noTap = "programs that look at keycodes (games, virtual machines) still see the old key", "only a running process can tell a tap from a hold"
+	const keycodes = "programs that look at keycodes (games, virtual machines) still see the old key"
 	assert.Equal(t, []string{
-		"AltRight holds layer nav: near, " + keycodes + "; " + noTap,
+		"AltRight holds layer nav: near, " + keycodes,
 		"KeyN in layer nav acts as ArrowDown: near, " + keycodes + "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key",
 		"ControlRight takes the next key from layer once: resident, only X11 has a layer for one key only: say session = \"x11\" if the machine has no Wayland session",
 		"KeyM in layer once acts as ArrowUp: none, nothing switches layer once on here",

@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"reflect"
 	"slices"
 
+	"leitstand/core/folder"
 	"leitstand/core/intent"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -35,8 +37,9 @@ type describedBoard struct {
 }
 
 type describedFile struct {
-	Path string `json:"path"`
-	Goes string `json:"goes"`
+	Path   string `json:"path"`
+	Goes   string `json:"goes,omitempty"`
+	Digest string `json:"sha256"` // of what it holds, in hexadecimal
 }
 
 func describe(m *intent.Machine, files []target.File, landings []Landing) []byte {
@@ -55,7 +58,7 @@ func describe(m *intent.Machine, files []target.File, landings []Landing) []byte
 		d.Boards = append(d.Boards, board)
 	}
 	for _, f := range files {
-		d.Files = append(d.Files, describedFile{f.Path, f.Goes})
+		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
 	}
 	for _, l := range landings {
 		if l.Answer.Verdict == target.ByHand {
@@ -72,6 +75,24 @@ func describe(m *intent.Machine, files []target.File, landings []Landing) []byte
 // DescriptionFile is the name of the file in which a compiled folder says what machine it
 // is for.
 const DescriptionFile = "machine.json"
+
+// StepsFile is the name of the file that says what a person does with a folder.
+const StepsFile = "STEPS.md"
+
+// SameMachine says whether two descriptions are of the same machine with the same files,
+// whatever is in them.
+func SameMachine(a, b []byte) bool {
+	var x, y description
+	if json.Unmarshal(a, &x) != nil || json.Unmarshal(b, &y) != nil {
+		return false
+	}
+	for _, d := range []*description{&x, &y} {
+		for i := range d.Files {
+			d.Files[i].Digest = ""
+		}
+	}
+	return reflect.DeepEqual(x, y)
+}
 
 // Described is the machine that a compiled folder is for, as the folder itself says.
 func Described(fsys fs.FS) (*intent.Machine, error) {

@@ -3,12 +3,13 @@ package demo
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 
-	"github.com/google/renameio/v2/maybe"
-
+	"leitstand/core/folder"
 	"leitstand/examples"
 )
 
@@ -36,14 +37,19 @@ func Write(dir string) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
-	for name, text := range map[string][]byte{Mapping: examples.TideOffice, Changed: changed} {
+	files := map[string][]byte{Mapping: examples.TideOffice, Changed: changed}
+	for name, text := range files {
 		path := filepath.Join(dir, name)
-		if was, err := os.ReadFile(path); err == nil && !bytes.Equal(was, text) {
+		if _, err := os.Lstat(path); errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if was, err := os.ReadFile(path); err != nil || !bytes.Equal(was, text) {
 			return fmt.Errorf("%s is there already and is not the example; name another folder", path)
 		}
+		delete(files, name)
 	}
-	for name, text := range map[string][]byte{Mapping: examples.TideOffice, Changed: changed} {
-		if err := maybe.WriteFile(filepath.Join(dir, name), text, 0o644); err != nil {
+	for name, text := range files {
+		if err := folder.NewFile(filepath.Join(dir, name), text); err != nil {
 			return err
 		}
 	}

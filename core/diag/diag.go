@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Severity says how grave a diagnostic is.
@@ -59,6 +60,10 @@ type Diagnostic struct {
 	Line     string // the source line at Range, for showing it
 	Related  []Related
 	Machines []string // the machines it shows on, empty if it does not depend on one
+	// Rule is the header of the rule, and Press and Why the parts of the summary, of
+	// diagnostics that are told once for a rule of many presses.
+	Rule       Range
+	Press, Why string
 }
 
 // Merge joins diagnostics that differ in their machines only, keeping the order
@@ -80,6 +85,69 @@ func (l List) Merge() List {
 		merged = append(merged, d)
 	}
 	return merged
+}
+
+// Gather makes one diagnostic of those with a Rule and a code that they share: which presses
+// it is about, and each reason with its machines.
+func (l List) Gather(words func(presses []string, reasons string) string) List {
+	type group struct {
+		rule Range
+		code string
+	}
+	members := map[group]List{}
+	for _, d := range l {
+		if d.Rule.Start.Line > 0 {
+			id := group{d.Rule, d.Code}
+			members[id] = append(members[id], d)
+		}
+	}
+	var list List
+	for _, d := range l {
+		id := group{d.Rule, d.Code}
+		all, ok := members[id]
+		switch {
+		case d.Rule.Start.Line == 0 || ok && len(all) == 1:
+			list = append(list, d)
+			continue
+		case !ok:
+			continue // told with the first
+		}
+		delete(members, id)
+		list = append(list, all.together(words))
+	}
+	return list
+}
+
+func (l List) together(words func(presses []string, reasons string) string) Diagnostic {
+	d := l[0]
+	var presses, reasons, machines []string
+	on := map[string][]string{}
+	for _, m := range l {
+		if !slices.Contains(presses, m.Press) {
+			presses = append(presses, m.Press)
+		}
+		if on[m.Why] == nil {
+			reasons = append(reasons, m.Why)
+		}
+		for _, name := range m.Machines {
+			if !slices.Contains(on[m.Why], name) {
+				on[m.Why] = append(on[m.Why], name)
+			}
+			if !slices.Contains(machines, name) {
+				machines = append(machines, name)
+			}
+		}
+	}
+	if len(reasons) > 1 {
+		for i, why := range reasons {
+			if len(on[why]) < len(machines) {
+				reasons[i] = fmt.Sprintf("%s (%s)", why, strings.Join(on[why], ", "))
+			}
+		}
+	}
+	d.Machines = machines
+	d.Summary = words(presses, strings.Join(reasons, "; "))
+	return d
 }
 
 // List is several diagnostics.
@@ -115,6 +183,24 @@ func (l List) Errors() List {
 // Without leaves out those of one severity.
 func (l List) Without(s Severity) List {
 	return slices.DeleteFunc(slices.Clone(l), func(d Diagnostic) bool { return d.Severity == s })
+}
+
+// Rank puts what does harm before what is only not done, and notes last; in each part, what
+// stands first in the mapping comes first.
+func (l List) Rank() {
+	l.Sort()
+	rank := func(d Diagnostic) int {
+		switch {
+		case d.Severity == Error:
+			return 0
+		case d.Severity == Note:
+			return 3
+		case d.Code == "not-done":
+			return 2
+		}
+		return 1
+	}
+	slices.SortStableFunc(l, func(a, b Diagnostic) int { return cmp.Compare(rank(a), rank(b)) })
 }
 
 // Sort puts them in the order of their places, so that the output does not

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -57,8 +58,10 @@ func quote(s string) string {
 			b.WriteString(`\t`)
 		case r == '\r':
 			b.WriteString(`\r`)
-		case r < ' ' || r == 0x7F:
-			fmt.Fprintf(&b, `\u%04x`, r)
+		case r < ' ' || r >= 0x7F && r < 0xA0 || unicode.Is(unicode.Cf, r) && r <= 0xFFFF && r != 0x200D && r != 0xAD || r == 0x2028 || r == 0x2029:
+			fmt.Fprintf(&b, `\u%04x`, r) // what one would not see, or what acts on a terminal
+		case unicode.Is(unicode.Cf, r) && r > 0xFFFF:
+			fmt.Fprintf(&b, `\U%08x`, r)
 		default:
 			b.WriteRune(r)
 		}

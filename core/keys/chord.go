@@ -257,7 +257,25 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 			fmt.Sprintf("add the key that is pressed with them, such as \"%s+t\"; one modifier alone may stand by itself", strings.Join(s.Mods, "+")),
 		}
 	}
+	if fixed, ok := joinedByHyphens(text, known); ok {
+		return Spelling{}, &SpellingError{fmt.Sprintf("%q is joined by hyphens", text), fmt.Sprintf("join modifiers and key by plus: %q", fixed)}
+	}
 	return Spelling{}, &SpellingError{fmt.Sprintf("%q is no key", last), KeyAdvice(last, nearest)}
+}
+
+// joinedByHyphens spells a chord by plus that is joined by hyphens.
+func joinedByHyphens(text string, known []string) (string, bool) {
+	parts := strings.Split(text, "-")
+	for i, p := range parts[:len(parts)-1] {
+		if other, ok := otherMods[strings.ToLower(p)]; ok {
+			parts[i] = other
+		} else if name, err := modifier(p, known, nil); err == nil {
+			parts[i] = name
+		} else {
+			return "", false
+		}
+	}
+	return strings.Join(parts, "+"), len(parts) > 1 && parts[len(parts)-1] != ""
 }
 
 func modifier(name string, known []string, nearest func(string, []string) string) (string, error) {
@@ -293,12 +311,15 @@ var otherKeys = map[string]string{
 	"winright": "MetaRight", "commandleft": "MetaLeft", "commandright": "MetaRight", "optionleft": "AltLeft",
 	"optionright": "AltRight", "globe": "Fn", "spacebar": "Space", "volumeup": "AudioVolumeUp",
 	"volumedown": "AudioVolumeDown", "mute": "AudioVolumeMute", "play": "MediaPlayPause", "grave": "Backquote",
-	"apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
+	"altgraph": "AltRight", "iso": "IntlBackslash", "capslock": "CapsLock", "apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
 }
 
 // KeyAdvice proposes what to write where name is no key.
 func KeyAdvice(name string, nearest func(string, []string) string) string {
 	low := strings.ToLower(name)
+	if strings.TrimSpace(name) == "" {
+		return "write the code of a key, such as \"Escape\"; `leitstand keys` lists them"
+	}
 	if k, ok := otherKeys[low]; ok {
 		return fmt.Sprintf("write %q", k)
 	}
@@ -309,6 +330,11 @@ func KeyAdvice(name string, nearest func(string, []string) string) string {
 		case r >= '0' && r <= '9':
 			return fmt.Sprintf("a position has a code: write %q", "Digit"+name)
 		}
+		us, _ := FindLayout("us")
+		if p, ok := us.FindExact(r); ok {
+			return fmt.Sprintf("a position has a code: the key that types %c on a US board is %q", r, p.Key.String())
+		}
+		return fmt.Sprintf("a position has a code: `leitstand keys %c` finds it under your layouts", r)
 	}
 	if nearest != nil {
 		if n := nearest(name, Codes()); n != "" {

@@ -111,6 +111,9 @@ func TestParseChord(t *testing.T) {
 func TestChordPrintsAndReads(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := keys.Chord{Mods: keys.Mods(rapid.Uint16Range(0, 1<<15-1).Draw(t, "mods")), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")}
+		if c.Mods == 0 && c.Key.IsModifier() {
+			return // alone, it is the modifier
+		}
 		s, err := keys.ParseChord(c.String(), nil, diag.Nearest)
 		require.NoError(t, err)
 		back := keys.Chord{Key: s.Key}

@@ -118,8 +118,8 @@ type parsedFile struct {
 func (l *loader) file(name string, asked diag.Range) error {
 	l.read[name] = asked
 	shown := path.Join(l.shown, name)
-	if info, err := fs.Stat(l.fsys, name); err == nil && info.Size() > maxSize {
-		_, _, d := scan(shown, make([]byte, maxSize+1))
+	if info, err := fs.Stat(l.fsys, name); err == nil && info.Size() > MaxSize {
+		_, _, d := scan(shown, make([]byte, MaxSize+1))
 		d.Summary = tooLarge(info.Size())
 		l.diags = append(l.diags, *d)
 		return nil

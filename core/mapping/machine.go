@@ -6,7 +6,7 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/zclconf/go-cty/cty"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
@@ -71,11 +71,11 @@ func (b *block) machine() {
 	if !b.has("system") {
 		b.add(b.head(), "missing-attribute", "the machine does not say its system", "add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"")
 	}
-	m.System = System(b.word("system", string(Linux), Systems))
+	m.System = System(b.called("system", string(Linux), Systems, otherSystems))
 	if v, ok := b.text("version"); ok {
 		m.Version = v.Value
 	}
-	m.Desktop = b.word("desktop", "none", Desktops)
+	m.Desktop = b.called("desktop", "none", Desktops, otherDesktops)
 	m.Session = b.word("session", "", Sessions)
 	for _, a := range []string{"desktop", "session"} {
 		if t, ok := b.text(a); ok && m.System != Linux {
@@ -91,7 +91,11 @@ func (b *block) machine() {
 	}
 	for _, t := range b.texts("layouts") {
 		if _, ok := keys.FindLayout(t.Value); !ok {
-			b.unknown(t, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), keys.LayoutNames())
+			if name, ok := languages[strings.ToLower(t.Value)]; ok {
+				b.add(t.Range, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), fmt.Sprintf("layouts go by their XKB names: write %q", name))
+			} else {
+				b.unknown(t, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), keys.LayoutNames())
+			}
 			continue
 		}
 		if slices.Contains(m.Layouts, t.Value) {
@@ -122,6 +126,29 @@ func (b *block) machine() {
 	m.Name = name
 	b.m.Machines = append(b.m.Machines, m)
 	b.m.machines[name] = m
+}
+
+// What people call systems, desktops and layouts.
+var (
+	otherSystems  = map[string]string{"mac": "macos", "osx": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"}
+	otherDesktops = map[string]string{"kde": "plasma", "kwin": "plasma", "kubuntu": "plasma", "ubuntu": "gnome", "mutter": "gnome", "xfwm4": "xfce", "xubuntu": "xfce", "marco": "mate", "muffin": "cinnamon", "mint": "cinnamon"}
+	languages     = map[string]string{
+		"german": "de", "deutsch": "de", "qwertz": "de", "english": "us", "american": "us", "qwerty": "us", "british": "gb", "uk": "gb", "french": "fr", "azerty": "fr",
+		"spanish": "es", "italian": "it", "portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be",
+		"swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz", "slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr",
+		"japanese": "jp", "canadian": "ca", "icelandic": "is", "romanian": "ro", "croatian": "hr", "bulgarian": "bg",
+	}
+)
+
+// called reads an attribute that must be one of a few words, some of which people call
+// otherwise.
+func (b *block) called(name, otherwise string, words []string, others map[string]string) string {
+	t, ok := b.text(name)
+	if known, other := others[strings.ToLower(t.Value)]; ok && other {
+		b.add(t.Range, "unknown-value", fmt.Sprintf("%s cannot be %q", name, t.Value), fmt.Sprintf("write %q", known))
+		return known
+	}
+	return b.word(name, otherwise, words)
 }
 
 // options reads the options of XKB's rules.
@@ -279,7 +306,7 @@ func (b *block) app() {
 // refused: an empty program name, and a NUL in any argument.
 func (b *block) command(name string) []Text {
 	list := b.texts(name)
-	if _, v, ok := b.get(name); ok && v.Type() == cty.String && wholeLine(list[0].Value) {
+	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && isText(a.Expr) && wholeLine(list[0].Value) {
 		b.add(list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value), "part it: "+name+" = "+asList(list[0].Value))
 		return nil
 	}
@@ -295,6 +322,9 @@ func (b *block) command(name string) []Text {
 	}
 	return list
 }
+
+// isText says whether a value is written as one string, not as a list.
+func isText(e hclsyntax.Expression) bool { _, ok := e.(*hclsyntax.TemplateExpr); return ok }
 
 // wholeLine says whether a program's name is a whole command line: it has a blank, and is
 // no path with one, or an option follows.

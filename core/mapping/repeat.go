@@ -16,7 +16,7 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	}
 	if n, at, is := b.number("rate"); is {
 		if n < 1 || n > 200 {
-			b.add(at, "out-of-range", "rate is out of its range", "it is a whole number of repetitions a second, from 1 to 200; to stop keys from repeating, name them with never")
+			b.add(at, "out-of-range", fmt.Sprintf("rate is %d", n), "it may be from 1 to 200 repetitions a second; to stop keys from repeating, name them with never")
 			ok = false
 		}
 		r.Rate = n

@@ -9,8 +9,8 @@ import (
 )
 
 const (
-	// maxSize is far beyond any mapping: 10,000 rules are under 1 MB.
-	maxSize = 4 << 20
+	// MaxSize is far beyond any mapping: 10,000 rules are under 1 MB.
+	MaxSize = 4 << 20
 	// maxDepth bounds the parser's recursion.
 	maxDepth = 40
 	// brace stands for "{" after "$" or "%" in a string while HCL parses it, so
@@ -31,7 +31,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 		r := rangeAt(file, src, at, at+1)
 		return nil, nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: lineAt(src, at)}
 	}
-	if len(src) > maxSize {
+	if len(src) > MaxSize {
 		return nil, nil, &diag.Diagnostic{
 			Code: "unreadable-file", Range: diag.Range{File: file},
 			Summary: tooLarge(int64(len(src))),
@@ -86,7 +86,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 }
 
 func tooLarge(size int64) string {
-	return fmt.Sprintf("the file has %.1f MB, and a mapping has at most %d MB", float64(size)/(1<<20), maxSize>>20)
+	return fmt.Sprintf("the file has %.1f MB, and a mapping has at most %d MB", float64(size)/(1<<20), MaxSize>>20)
 }
 
 func at(src []byte, i int) byte {

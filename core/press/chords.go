@@ -7,7 +7,10 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/desktop"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/mapping"
 )
 
 // Taken is a chord and what each machine does with it, "" for nothing.
@@ -22,12 +25,34 @@ type By struct {
 	Mapping bool
 }
 
-// Chords lists the chords with these modifiers that some machine does something
+// Modifiers reads modifiers, Primary and the mapping's own names among them, as they are on
+// each machine.
+func Modifiers(mp *mapping.Mapping, builds []*compile.Build, text string) ([]keys.Mods, error) {
+	var own []string
+	for _, m := range mp.Modifiers {
+		own = append(own, m.Name)
+	}
+	s, err := keys.ParseChord(text+"+F1", own, diag.Nearest)
+	if err != nil {
+		return nil, spellingError(err)
+	}
+	list := make([]keys.Mods, len(builds))
+	for i, b := range builds {
+		c, err := intent.Chord(mp, b.Intent, s)
+		if err != nil {
+			return nil, err
+		}
+		list[i] = c.Mods
+	}
+	return list, nil
+}
+
+// Chords lists the chords with these modifiers, 0 for all on a machine, that some machine does something
 // with: by the mapping, or by the desktop as it comes.
-func Chords(builds []*compile.Build, mods keys.Mods) []Taken {
+func Chords(builds []*compile.Build, mods []keys.Mods) []Taken {
 	found := map[keys.Chord][]By{}
 	note := func(c keys.Chord, machine int, by By) {
-		if mods != 0 && c.Mods != mods {
+		if mods[machine] != 0 && !c.Overlaps(keys.Chord{Mods: mods[machine], Key: c.Key}) {
 			return
 		}
 		if found[c] == nil {
@@ -73,13 +98,14 @@ var UsualMods = []keys.Mods{keys.Meta, keys.Ctrl | keys.Alt, keys.Shift | keys.M
 
 // Free lists the keys that make a chord with these modifiers which no machine does
 // anything with.
-func Free(builds []*compile.Build, mods keys.Mods) []keys.Key {
-	taken := Chords(builds, mods)
-	var list []keys.Key
-	for _, k := range desktop.Pressable() {
-		if !slices.ContainsFunc(taken, func(t Taken) bool { return t.Chord.Overlaps(keys.Chord{Mods: mods, Key: k}) }) {
-			list = append(list, k)
+func Free(builds []*compile.Build, mods []keys.Mods) []keys.Key {
+	taken := map[keys.Key]bool{}
+	for _, t := range Chords(builds, mods) {
+		for i, by := range t.By {
+			if by.Words != "" && t.Chord.Overlaps(keys.Chord{Mods: mods[i], Key: t.Chord.Key}) {
+				taken[t.Chord.Key] = true
+			}
 		}
 	}
-	return list
+	return slices.DeleteFunc(desktop.Pressable(), func(k keys.Key) bool { return taken[k] })
 }

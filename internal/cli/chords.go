@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -23,24 +24,24 @@ narrow the list. With --free: the keys that are free on all machines.`,
 		Example: "  leitstand chords Meta\n  leitstand chords --free Ctrl+Alt",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			_, builds, err := a.sound(machines)
+			mp, builds, err := a.sound(machines)
 			if err != nil {
 				return err
 			}
-			var mods keys.Mods
+			mods := make([]keys.Mods, len(builds)) // by machine: a name may differ by system
 			if len(args) == 1 {
-				if mods, err = keys.ParseMods(args[0]); err != nil {
+				if mods, err = press.Modifiers(mp, builds, args[0]); err != nil {
 					return err
 				}
 			}
 			if free {
-				return a.freeChords(builds, mods)
+				return a.freeChords(builds, mods, strings.Join(args, ""))
 			}
 			return a.takenChords(builds, mods)
 		},
 	}
 	a.formatFlag(c)
-	c.Flags().StringSliceVar(&machines, "machine", nil, "only on these machines")
+	a.machineFlag(c, &machines)
 	c.Flags().BoolVar(&free, "free", false, "list what is free on all machines")
 	return c
 }
@@ -50,14 +51,20 @@ type freeReport struct {
 	Keys      []string `json:"keys"`
 }
 
-func (a *app) freeChords(builds []*compile.Build, mods keys.Mods) error {
-	list := press.UsualMods
-	if mods != 0 {
-		list = []keys.Mods{mods}
+func (a *app) freeChords(builds []*compile.Build, mods []keys.Mods, named string) error {
+	var list [][]keys.Mods
+	for _, m := range press.UsualMods {
+		list = append(list, slices.Repeat([]keys.Mods{m}, len(builds)))
+	}
+	if named != "" {
+		list = [][]keys.Mods{mods}
 	}
 	report := []freeReport{}
 	for _, m := range list {
-		r := freeReport{strings.Join(m.Names(), "+"), []string{}}
+		r := freeReport{named, []string{}}
+		if named == "" {
+			r.Modifiers = strings.Join(m[0].Names(), "+")
+		}
 		for _, k := range press.Free(builds, m) {
 			r.Keys = append(r.Keys, k.String())
 		}
@@ -67,7 +74,7 @@ func (a *app) freeChords(builds []*compile.Build, mods keys.Mods) error {
 		return writeJSON(a.stdout, report)
 	}
 	for _, r := range report {
-		fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
+		fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
 	}
 	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(builds), "machine", "machines"))
 	a.unknownDesktops(builds)
@@ -79,7 +86,7 @@ type takenReport struct {
 	By    map[string]string `json:"by"`
 }
 
-func (a *app) takenChords(builds []*compile.Build, mods keys.Mods) error {
+func (a *app) takenChords(builds []*compile.Build, mods []keys.Mods) error {
 	list := press.Chords(builds, mods)
 	report := []takenReport{}
 	head := []string{"chord"}
@@ -94,8 +101,8 @@ func (a *app) takenChords(builds []*compile.Build, mods keys.Mods) error {
 			cell := a.style.faint.Render("·")
 			if by.Words != "" {
 				r.By[builds[i].Machine.Name] = by.Words
-				if cell = cut(printable(by.Words), max(10, 84/len(builds))); by.Mapping {
-					cell = a.style.good.Render("+ " + cut(printable(by.Words), max(8, 82/len(builds))))
+				if cell = printable(by.Words); by.Mapping {
+					cell = a.style.good.Render("+ " + printable(by.Words))
 				}
 			}
 			row = append(row, cell)
@@ -105,7 +112,7 @@ func (a *app) takenChords(builds []*compile.Build, mods keys.Mods) error {
 	if a.format == "json" {
 		return writeJSON(a.stdout, report)
 	}
-	table(a.stdout, "", rows)
+	a.table(a.stdout, "", rows)
 	fmt.Fprintf(a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n", plural(len(list), "chord is", "chords are"))
 	a.unknownDesktops(builds)
 	return nil
@@ -114,6 +121,6 @@ func (a *app) takenChords(builds []*compile.Build, mods keys.Mods) error {
 // unknownDesktops says where the list cannot be whole.
 func (a *app) unknownDesktops(builds []*compile.Build) {
 	for _, gap := range press.Gaps(builds) {
-		fmt.Fprintln(a.stdout, wrap("Of "+gap+".", "  "))
+		fmt.Fprintln(a.stdout, a.wrap("Of "+gap+".", "  "))
 	}
 }

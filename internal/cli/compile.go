@@ -16,14 +16,16 @@ import (
 
 func (a *app) compile() *cobra.Command {
 	var out string
+	var machines []string
 	c := &cobra.Command{
-		Use:   "compile [MACHINE…]",
+		Use:   "compile",
+		Args:  cobra.NoArgs,
 		Short: "Write each machine's native files, and the steps to put them in place",
-		Long: `Writes the native files of every machine (or those named) to OUT/MACHINE, with a
+		Long: `Writes the native files of every machine (or those of --machine) to OUTPUT/MACHINE, with a
 STEPS.md there that says how to put them in place by hand. Nothing else is
 touched. A table shows how each rule lands on each machine.`,
-		Example: "  leitstand compile -o build\n  leitstand compile office lab -o build",
-		RunE: func(_ *cobra.Command, machines []string) error {
+		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build",
+		RunE: func(*cobra.Command, []string) error {
 			mp, report, err := a.checked(machines)
 			if err != nil {
 				return err
@@ -50,7 +52,8 @@ touched. A table shows how each rule lands on each machine.`,
 		},
 	}
 	a.formatFlag(c)
-	c.Flags().StringVarP(&out, "out", "o", "compiled", "the folder to write to")
+	a.machineFlag(c, &machines)
+	c.Flags().StringVarP(&out, "output", "o", "compiled", "the folder to write to")
 	return c
 }
 
@@ -145,7 +148,7 @@ func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build
 		files += n
 	}
 	fmt.Fprintln(w)
-	table(w, "", list)
+	a.table(w, "", list)
 	fmt.Fprintf(w, "\nWrote %s for %s to %s. Next: read %s and follow its steps.\n",
 		plural(files, "file", "files"), plural(len(builds), "machine", "machines"), a.style.bold.Render(out),
 		a.style.bold.Render(filepath.Join(out, builds[0].Machine.Name, "STEPS.md")))
@@ -171,7 +174,7 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 			out = append(out, []string{fmt.Sprintf("… and %d more", len(rows)-maxRows)})
 			break
 		}
-		line := []string{cut(printable(mapping.Title(r.Rule)), 40)}
+		line := []string{printable(mapping.Title(r.Rule))}
 		for _, c := range r.Cells {
 			switch {
 			case !c.InScope:
@@ -186,7 +189,7 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 		}
 		out = append(out, line)
 	}
-	table(w, "", out)
+	a.table(w, "", out)
 }
 
 // gaps says in words what the verdicts short of exact mean.
@@ -199,7 +202,7 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 			fmt.Fprintln(w, "  …")
 			break
 		}
-		fmt.Fprintln(w, wrap(fmt.Sprintf("  %s (%s) → %s (%s) on %s", printable(f.Wanted), f.Wished, printable(f.Press), f.Verdict, strings.Join(f.Machines, ", ")), "    "))
+		fmt.Fprintln(w, a.wrap(fmt.Sprintf("  %s (%s) → %s (%s) on %s", printable(f.Wanted), f.Wished, printable(f.Press), f.Verdict, strings.Join(f.Machines, ", ")), "    "))
 	}
 	gaps := compile.Gaps(rows, builds)
 	allowed := slices.IndexFunc(gaps, func(g compile.Gap) bool { return g.Allowed }) // those come last
@@ -216,7 +219,7 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 		}
 		rules := plural(len(g.Rules), "rule", "rules")
 		if len(g.Rules) == 1 {
-			rules = cut(printable(mapping.Title(g.Rules[0])), 40)
+			rules = printable(mapping.Title(g.Rules[0]))
 		}
 		if len(g.Presses) > 0 {
 			rules += " (" + printable(some(g.Presses, 4)) + ")"
@@ -226,9 +229,9 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 			where = "all machines"
 		}
 		line := fmt.Sprintf("  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Words)
-		fmt.Fprintln(w, wrap(line, "            "))
+		fmt.Fprintln(w, a.wrap(line, "            "))
 	}
 	if n := compile.NotDone(rows); allowed < len(gaps) {
-		fmt.Fprintln(w, "\n"+wrap(fmt.Sprintf("Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.", plural(n, "entry", "entries")), ""))
+		fmt.Fprintln(w, "\n"+a.wrap(fmt.Sprintf("Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.", plural(n, "entry", "entries")), ""))
 	}
 }

@@ -50,8 +50,7 @@ func (a *app) runDemo(dir string) error {
 	if err != nil {
 		return err
 	}
-	a.findings(w, report.Findings.Without(diag.Note))
-	a.validated(mp, report)
+	a.validated(mp, report, report.Findings.Without(diag.Note))
 	if report.Findings.HasErrors() {
 		return exit{exitErrors}
 	}

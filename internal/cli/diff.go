@@ -34,11 +34,15 @@ Exit code 0: the same; 1: different; 2: could not run.`,
 			}
 			switch {
 			case compiled(x) && compiled(y):
-				return fmt.Errorf("%s and %s are both compiled folders; name a mapping as one of the two", x, y)
+				list, err := compare.Folders(os.DirFS(x), os.DirFS(y))
+				if err != nil {
+					return err
+				}
+				return a.diffFolder(list, files, y, x)
 			case compiled(x):
-				return a.diffFolder(y, x, files)
+				return a.diffCompiled(y, x, files)
 			case compiled(y):
-				return a.diffFolder(x, y, files)
+				return a.diffCompiled(x, y, files)
 			default:
 				return a.diffMappings(x, y)
 			}
@@ -135,7 +139,7 @@ func everywhere(scope string) string {
 	return scope
 }
 
-func (a *app) diffFolder(path, folder string, files bool) error {
+func (a *app) diffCompiled(path, folder string, files bool) error {
 	_, builds, diags, err := build(path, nil)
 	if err != nil {
 		return err
@@ -148,7 +152,12 @@ func (a *app) diffFolder(path, folder string, files bool) error {
 	if err != nil {
 		return err
 	}
-	same := true
+	return a.diffFolder(list, files, path, folder)
+}
+
+// diffFolder tells how machines in a folder differ from what path says.
+func (a *app) diffFolder(list []compare.MachineDifference, files bool, path, folder string) error {
+	same, err := true, error(nil)
 	for _, d := range list {
 		same = same && d.Same()
 	}
@@ -221,60 +230,56 @@ func effect(e *behaviour.Effect) string {
 
 func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files bool, path, folder string) {
 	different, presses := 0, 0
+	var same []string
 	for _, d := range list {
 		if d.Same() {
-			fmt.Fprintf(w, "%s: the same\n", a.style.bold.Render(d.Machine))
+			same = append(same, d.Machine)
 			continue
 		}
 		different++
 		presses += len(d.Presses)
-		switch s := state(d); s {
-		case "missing":
-			fmt.Fprintf(w, "%s: not compiled yet\n", a.style.bold.Render(d.Machine))
-		case "unknown":
-			fmt.Fprintf(w, "%s: compiled, but no machine of the mapping\n", a.style.bold.Render(d.Machine))
-		case "unreadable":
-			fmt.Fprintln(w, wrap(fmt.Sprintf("%s: %s: %s", a.style.bold.Render(d.Machine), a.style.bad.Render("cannot be read"), d.Broken), "    "))
-		default:
-			fmt.Fprintf(w, "%s: %s\n", a.style.bold.Render(d.Machine), a.style.warn.Render("differs"))
+		name := a.style.bold.Render(d.Machine)
+		switch s := state(d); {
+		case s == "missing":
+			fmt.Fprintf(w, "%s: not compiled yet\n", name)
+		case s == "unknown":
+			fmt.Fprintf(w, "%s: compiled, but no machine of %s\n", name, path)
+		case s == "unreadable":
+			fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "))
 		}
-		a.printPresses(w, d.Presses)
+	}
+	a.printPresses(w, compare.Together(list))
+	for _, d := range list {
 		for _, f := range d.Files {
-			fmt.Fprintf(w, "  %s %s\n", a.style.faint.Render("file "+string(f.Kind)+":"), f.Path)
+			fmt.Fprintf(w, "%s %s/%s\n", a.style.faint.Render("file "+string(f.Kind)+":"), d.Machine, f.Path)
 			if files {
 				a.printUnified(w, f)
 			}
 		}
 	}
 	if different == 0 {
-		fmt.Fprintf(w, "\n%s does what %s says.\n", folder, path)
+		fmt.Fprintf(w, "%s does what %s says.\n", folder, path)
 		return
 	}
-	fmt.Fprintf(w, "\n%s differs from %s on %s: %s.", folder, path, plural(different, "machine", "machines"),
+	if len(same) > 0 {
+		fmt.Fprintf(w, "the same: %s\n", strings.Join(same, ", "))
+	}
+	words := fmt.Sprintf("\n%s differs from %s on %s: %s.", folder, path, plural(different, "machine", "machines"),
 		plural(presses, "press does something else", "presses do something else"))
 	if !files {
-		fmt.Fprint(w, " See the files' text with --files.")
+		words += " See the files' text with --files."
 	}
-	fmt.Fprintln(w)
+	fmt.Fprintln(w, a.wrap(words, ""))
 }
 
 // printPresses prints what presses do in the folder and by the mapping.
-func (a *app) printPresses(w io.Writer, list []behaviour.Change) {
-	if len(list) == 0 {
-		return
-	}
-	rows := [][]string{{a.style.faint.Render("press"), a.style.faint.Render("compiled"), a.style.faint.Render("mapping")}}
+func (a *app) printPresses(w io.Writer, list []compare.Change) {
 	for _, c := range list {
-		row := []string{c.Press, "", ""}
-		for i, e := range []*behaviour.Effect{c.Before, c.After} {
-			row[i+1] = "nothing of its own"
-			if e != nil {
-				row[i+1] = printable(effect(e))
-			}
-		}
-		rows = append(rows, row)
+		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: was %s, is %s (%s)", a.style.bold.Render(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", ")), "    "))
 	}
-	table(w, "  ", rows)
+	if len(list) > 0 {
+		fmt.Fprintln(w)
+	}
 }
 
 func (a *app) printUnified(w io.Writer, f compare.FileDifference) {

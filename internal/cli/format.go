@@ -6,9 +6,9 @@ import (
 	"os"
 	"path/filepath"
 
-	"github.com/google/renameio/v2/maybe"
 	"github.com/spf13/cobra"
 
+	"leitstand/core/folder"
 	"leitstand/core/mapping"
 )
 
@@ -27,28 +27,22 @@ the exit code is 1 if a file is not laid out so.`,
 					return err
 				}
 			}
-			changed := 0
-			for _, name := range files {
-				was, err := os.ReadFile(name)
-				if err != nil {
-					return err
+			edits, err := edits(files)
+			if err != nil {
+				return err
+			}
+			if !check {
+				if err := folder.Replace(edits); err != nil {
+					return fmt.Errorf("nothing was laid out anew: %w", err)
 				}
-				is, err := mapping.Format(was)
-				if err != nil {
-					return fmt.Errorf("%s: %w", name, err)
-				}
-				if bytes.Equal(was, is) {
-					continue
-				}
-				changed++
+			}
+			changed := len(edits)
+			for _, e := range edits {
+				words := "laid out anew"
 				if check {
-					fmt.Fprintf(a.stdout, "%s is not laid out evenly\n", name)
-					continue
+					words = "is not laid out evenly"
 				}
-				if err := replaceFile(name, is); err != nil {
-					return err
-				}
-				fmt.Fprintf(a.stdout, "%s laid out anew\n", name)
+				fmt.Fprintf(a.stdout, "%s %s\n", e.Name, words)
 			}
 			if changed == 0 {
 				fmt.Fprintf(a.stdout, "%s laid out evenly already.\n", plural(len(files), "file is", "files are"))
@@ -76,16 +70,21 @@ func mappingFiles(path string) ([]string, error) {
 	return files, err
 }
 
-// replaceFile writes a file anew in one step, through a link to it, keeping its
-// permissions.
-func replaceFile(name string, text []byte) error {
-	real, err := filepath.EvalSymlinks(name)
-	if err != nil {
-		return err
+// edits are the files that are to change. All are read before the first is written.
+func edits(files []string) ([]folder.Edit, error) {
+	var list []folder.Edit
+	for _, name := range files {
+		was, err := os.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		is, err := mapping.Format(was)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		if !bytes.Equal(was, is) {
+			list = append(list, folder.Edit{Name: name, Was: was, New: is})
+		}
 	}
-	info, err := os.Stat(real)
-	if err != nil {
-		return err
-	}
-	return maybe.WriteFile(real, text, info.Mode().Perm())
+	return list, nil
 }

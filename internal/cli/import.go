@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"leitstand/core/folder"
 	"leitstand/core/gather"
 	"leitstand/core/target"
 )
@@ -80,14 +81,10 @@ func paths(args []string) []gather.Path {
 
 // keep writes a new mapping.
 func (a *app) keep(name string, text []byte, left int) error {
-	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	err := folder.NewFile(name, text)
 	if errors.Is(err, fs.ErrExist) {
 		return fmt.Errorf("%s is there already; name a new file", name)
 	} else if err != nil {
-		return err
-	}
-	_, err = f.Write(text)
-	if err = errors.Join(err, f.Close()); err != nil {
 		return err
 	}
 	mp, diags, err := load(name)

@@ -6,7 +6,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"leitstand/core/action"
 	"leitstand/core/compile"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/press"
 )
@@ -39,9 +41,20 @@ With --find the words are looked for instead: which press does this?`,
 		},
 	}
 	a.formatFlag(c)
-	c.Flags().StringSliceVar(&machines, "machine", nil, "only on these machines")
+	a.machineFlag(c, &machines)
 	c.Flags().StringVar(&where.Board, "board", "", "only on this board")
 	c.Flags().StringVar(&where.Layer, "layer", "", "with this layer on")
+	complete(c, "board", func() []string {
+		return a.names(func(m *mapping.Mapping) (list []string) {
+			for _, b := range m.Boards {
+				list = append(list, b.Name)
+			}
+			return list
+		})
+	})
+	c.ValidArgsFunction = func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+		return append(keys.Codes(), action.Names()...), cobra.ShellCompDirectiveNoFileComp
+	}
 	c.Flags().BoolVar(&find, "find", false, "look for presses by what they do")
 	return c
 }
@@ -98,7 +111,7 @@ func (a *app) pressChords(mp *mapping.Mapping, builds []*compile.Build, chords [
 				wrong++
 				report = append(report, pressAnswer{Chord: chord, Machine: b.Machine.Name, Error: err.Error()})
 				if a.format == "text" {
-					fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("  %s: %s", b.Machine.Name, err), "    "))
+					fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", b.Machine.Name, err), "    "))
 				}
 				continue
 			}
@@ -130,18 +143,18 @@ func (a *app) printAnswer(p press.Answer) {
 	if p.Board != "" {
 		name += ", " + p.Board
 	}
-	fmt.Fprintln(a.stdout, wrap(fmt.Sprintf("  %s: %s", a.style.bold.Render(name), printable(p.Does)), "    "))
+	fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", a.style.bold.Render(name), printable(p.Does)), "    "))
 	var rows [][]string
 	for _, s := range p.Way {
 		stage := s.Stage
 		if s.Target != "" {
 			stage += " (" + s.Target + ")"
 		}
-		rows = append(rows, []string{a.style.faint.Render(stage), cut(printable(s.Words), 72)})
+		rows = append(rows, []string{a.style.faint.Render(stage), printable(s.Words)})
 	}
-	table(a.stdout, "      ", rows)
+	a.table(a.stdout, "      ", rows)
 	if p.Wanted != "" {
-		fmt.Fprintln(a.stdout, wrap("      "+a.style.warn.Render("wanted")+": "+printable(p.Wanted), "        "))
+		fmt.Fprintln(a.stdout, a.wrap("      "+a.style.warn.Render("wanted")+": "+printable(p.Wanted), "        "))
 	}
 }
 
@@ -163,9 +176,9 @@ func (a *app) printPlayed(p press.Played) {
 			if sees == "" {
 				sees = "·"
 			}
-			rows = append(rows, []string{fmt.Sprintf("%5d ms", m.At.Milliseconds()), m.Does, cut(printable(sees), 72)})
+			rows = append(rows, []string{fmt.Sprintf("%5d ms", m.At.Milliseconds()), m.Does, printable(sees)})
 		}
-		table(a.stdout, "    ", rows)
+		a.table(a.stdout, "    ", rows)
 	}
 	print(a.style.bold.Render(p.Machine), p.Moments)
 	if p.Wanted != nil {
@@ -187,7 +200,7 @@ func (a *app) findPresses(builds []*compile.Build, words []string) error {
 	for _, b := range builds {
 		for _, f := range press.Find(b, words) {
 			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String()})
-			rows = append(rows, []string{f.Machine, cut(f.Press, 36), cut(printable(f.Does), 50), a.style.verdict(f.Verdict).Render(f.Verdict.String())})
+			rows = append(rows, []string{f.Machine, printable(f.Press), printable(f.Does), a.style.verdict(f.Verdict).Render(f.Verdict.String())})
 		}
 	}
 	if a.format == "json" {
@@ -196,6 +209,6 @@ func (a *app) findPresses(builds []*compile.Build, words []string) error {
 	if len(list) == 0 {
 		return fmt.Errorf("no press does anything with %q", strings.Join(words, " "))
 	}
-	table(a.stdout, "", rows)
+	a.table(a.stdout, "", rows)
 	return nil
 }

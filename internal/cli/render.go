@@ -1,16 +1,19 @@
 package cli
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"io"
 	"os"
 	"slices"
 	"strings"
+	"unicode/utf16"
 	"unicode/utf8"
 
 	"github.com/charmbracelet/lipgloss"
 	"github.com/charmbracelet/x/ansi"
+	"github.com/charmbracelet/x/term"
 	"github.com/muesli/termenv"
 
 	"leitstand/core/diag"
@@ -31,6 +34,19 @@ func newStyle(w io.Writer) style {
 	// Three of the first eight colours: they show on white as well as on black.
 	color := func(c string) lipgloss.Style { return r.NewStyle().Foreground(lipgloss.Color(c)) }
 	return style{plain: r.NewStyle(), bold: r.NewStyle().Bold(true), faint: r.NewStyle().Faint(true), bad: color("1").Bold(true), warn: color("5"), good: color("2")}
+}
+
+// columnsOf is how wide a terminal is, 0 for what is none.
+func columnsOf(w io.Writer) int {
+	f, ok := w.(*os.File)
+	if !ok || !isTerminal(f) {
+		return 0
+	}
+	columns, _, err := term.GetSize(f.Fd())
+	if err != nil {
+		return 0
+	}
+	return columns
 }
 
 func isTerminal(f *os.File) bool {
@@ -77,7 +93,7 @@ func (a *app) findings(w io.Writer, list diag.List) {
 		if len(d.Machines) > 0 {
 			on = a.style.faint.Render(" (on " + strings.Join(d.Machines, ", ") + ")")
 		}
-		fmt.Fprintln(w, wrap(fmt.Sprintf("%s%s: %s%s", place, a.style.severity(d.Severity).Render(d.Severity.String()), d.Summary, on), "    "))
+		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s%s: %s%s", place, a.style.severity(d.Severity).Render(d.Severity.String()), d.Summary, on), "    "))
 		if d.Line != "" {
 			a.excerpt(w, d)
 		}
@@ -85,7 +101,7 @@ func (a *app) findings(w io.Writer, list diag.List) {
 			fmt.Fprintf(w, "    %s: %s\n", r.Range, r.Words)
 		}
 		if d.Advice != "" {
-			fmt.Fprintln(w, wrap("    → "+d.Advice, "      "))
+			fmt.Fprintln(w, a.wrap("    → "+d.Advice, "      "))
 		}
 		fmt.Fprintln(w)
 	}
@@ -114,7 +130,11 @@ func (a *app) excerpt(w io.Writer, d diag.Diagnostic) {
 }
 
 // wrap breaks running text at the common width; further lines get the indent.
-func wrap(text, indent string) string {
+func (a *app) wrap(text, indent string) string {
+	width := width
+	if a.columns > 0 {
+		width = min(width, max(a.columns, 40))
+	}
 	lines := strings.Split(ansi.Wordwrap(text, width, " "), "\n")
 	if len(lines) < 2 {
 		return text
@@ -123,14 +143,15 @@ func wrap(text, indent string) string {
 	return lines[0] + "\n" + indent + strings.ReplaceAll(rest, "\n", "\n"+indent)
 }
 
-// cut shortens a text to n columns.
-func cut(s string, n int) string { return ansi.Truncate(s, n, "…") }
-
 // pad fills a styled text up to n columns.
 func pad(s string, n int) string { return s + strings.Repeat(" ", max(0, n-ansi.StringWidth(s))) }
 
-// table prints rows with aligned columns, two spaces between them.
-func table(w io.Writer, indent string, rows [][]string) {
+// narrow is how narrow a column may become so that a table fits the terminal.
+const narrow = 10
+
+// table prints rows with aligned columns, two spaces between them. On a terminal, the widest
+// columns are shortened until the table fits; anywhere else nothing is.
+func (a *app) table(w io.Writer, indent string, rows [][]string) {
 	var widths []int
 	for _, row := range rows {
 		for i, c := range row {
@@ -140,17 +161,39 @@ func table(w io.Writer, indent string, rows [][]string) {
 			widths[i] = max(widths[i], ansi.StringWidth(c))
 		}
 	}
+	fit(widths, a.columns-ansi.StringWidth(indent))
 	for _, row := range rows {
 		var b strings.Builder
 		b.WriteString(indent)
 		for i, c := range row {
-			if i == len(row)-1 {
+			if c = ansi.Truncate(c, widths[i], "…"); i == len(row)-1 {
 				b.WriteString(c)
 			} else {
 				b.WriteString(pad(c, widths[i]+2))
 			}
 		}
 		fmt.Fprintln(w, strings.TrimRight(b.String(), " "))
+	}
+}
+
+// fit narrows the widest columns until they have room together, with two blanks between
+// them; room of nothing is as much as they want.
+func fit(widths []int, room int) {
+	if room <= 0 {
+		return
+	}
+	for {
+		total, widest := -2, 0
+		for i, w := range widths {
+			total += w + 2
+			if w > widths[widest] {
+				widest = i
+			}
+		}
+		if total <= room || len(widths) == 0 || widths[widest] <= narrow {
+			return
+		}
+		widths[widest]--
 	}
 }
 
@@ -162,12 +205,30 @@ func plural(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-// writeJSON prints a value as indented JSON.
+// writeJSON prints a value as indented JSON. Signs that a terminal acts on stand in it as
+// escapes, so that they are harmless and not lost.
 func writeJSON(w io.Writer, v any) error {
-	e := json.NewEncoder(w)
+	var text bytes.Buffer
+	e := json.NewEncoder(&text)
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
-	return e.Encode(v)
+	if err := e.Encode(v); err != nil {
+		return err
+	}
+	var b strings.Builder
+	for _, r := range text.String() {
+		switch {
+		case !harmful(r):
+			b.WriteRune(r)
+		case r > 0xFFFF:
+			hi, lo := utf16.EncodeRune(r)
+			fmt.Fprintf(&b, "\\u%04x\\u%04x", hi, lo)
+		default:
+			fmt.Fprintf(&b, "\\u%04x", r)
+		}
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
 }
 
 // finding is a diagnostic in JSON.

@@ -19,6 +19,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/host"
 	"leitstand/core/mapping"
+	"leitstand/core/target"
 )
 
 // Exit codes of every command; diff gives 1 to mean different.
@@ -39,17 +40,23 @@ type app struct {
 	style          style
 	file           string // -f
 	format         string // --format
+	columns        int    // of the terminal, 0 where there is none
 }
 
 // Run runs the command line and returns the exit code. The version is asked for when a
 // user wants to know it.
 func Run(args []string, version func() string, stdout, stderr io.Writer) int {
-	a := &app{stdout: stdout, stderr: stderr, style: newStyle(stdout)}
+	out := &checkedWriter{w: stdout}
+	a := &app{stdout: out, stderr: harmless{stderr}, style: newStyle(stdout), columns: columnsOf(stdout)}
 	root := a.root(version)
 	root.SetArgs(args)
-	root.SetOut(stdout)
-	root.SetErr(stderr)
+	root.SetOut(out)
+	root.SetErr(a.stderr)
 	err := root.Execute()
+	stderr = a.stderr
+	if out.err != nil { // what was not written was not said
+		err = fmt.Errorf("the output cannot be written: %w", out.err)
+	}
 	var code exit
 	switch {
 	case err == nil:
@@ -76,8 +83,7 @@ Start with:  leitstand demo`,
 	}
 	cobra.AddTemplateFunc("version", version)
 	root.SetVersionTemplate("leitstand {{version}}\n")
-	root.CompletionOptions.HiddenDefaultCmd = true
-	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, or a folder of .hcl files")
+	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input")
 	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys())
 	return root
 }
@@ -95,6 +101,38 @@ func (a *app) formatFlag(c *cobra.Command, more ...string) {
 	}
 }
 
+// machineFlag adds --machine, completed from the mapping.
+func (a *app) machineFlag(c *cobra.Command, machines *[]string) {
+	c.Flags().StringSliceVar(machines, "machine", nil, "only these machines, by their names")
+	complete(c, "machine", func() []string {
+		return a.names(func(m *mapping.Mapping) (list []string) {
+			for _, machine := range m.Machines {
+				list = append(list, machine.Name)
+			}
+			return list
+		})
+	})
+}
+
+// complete completes the values of a flag.
+func complete(c *cobra.Command, flag string, values func() []string) {
+	err := c.RegisterFlagCompletionFunc(flag, func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+		return values(), cobra.ShellCompDirectiveNoFileComp
+	})
+	if err != nil {
+		panic(err) // the flag has just been added
+	}
+}
+
+// names are those of something in the mapping of -f, as far as it can be read.
+func (a *app) names(of func(*mapping.Mapping) []string) []string {
+	mp, _, err := load(a.file)
+	if err != nil {
+		return nil
+	}
+	return of(mp)
+}
+
 // load reads a mapping from a path as the user wrote it.
 func load(path string) (*mapping.Mapping, diag.List, error) {
 	return loadBeside(path, func([]*mapping.Machine) {})
@@ -102,6 +140,9 @@ func load(path string) (*mapping.Mapping, diag.List, error) {
 
 // loadBeside is load, with something done beside once the machines are known.
 func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
+	if path == "-" {
+		return fromStandardInput(beside)
+	}
 	dir, name := filepath.Split(filepath.Clean(path))
 	open := dir
 	if open == "" {
@@ -114,6 +155,24 @@ func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping,
 	if mapping.IsMissing(err) {
 		err = fmt.Errorf("there is no mapping %s; name one with -f, or write a first one with a line such as: remap \"CapsLock\" { to = \"Escape\" }", path)
 	}
+	if err != nil {
+		return nil, nil, err
+	}
+	go beside(opened.Machines())
+	m, diags := opened.Mapping()
+	return m, diags, nil
+}
+
+// standardInput is the name under which messages speak of a mapping read from there.
+const standardInput = "standard-input.hcl"
+
+// fromStandardInput reads a mapping from there, up to what a mapping may have.
+func fromStandardInput(beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
+	text, err := io.ReadAll(io.LimitReader(os.Stdin, mapping.MaxSize+1))
+	if err != nil {
+		return nil, nil, err
+	}
+	opened, err := mapping.Open(target.Folder{{Path: standardInput, Data: text}}, standardInput, "")
 	if err != nil {
 		return nil, nil, err
 	}

@@ -18,13 +18,15 @@ import (
 func (a *app) validate() *cobra.Command {
 	var strict, explain, notes bool
 	var about string
+	var machines []string
 	c := &cobra.Command{
-		Use:   "validate [MACHINE…]",
+		Use:   "validate",
+		Args:  cobra.NoArgs,
 		Short: "Check the mapping and say what each machine can do of it",
-		Long: `Reads the mapping, resolves it for every machine (or those named), and tells all
+		Long: `Reads the mapping, resolves it for every machine (or those of --machine), and tells all
 that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 2: could not run. With --strict, warnings count as errors.`,
-		RunE: func(_ *cobra.Command, machines []string) error {
+		RunE: func(*cobra.Command, []string) error {
 			if about != "" {
 				return a.about(about)
 			}
@@ -49,8 +51,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 				if !notes {
 					shown = shown.Without(diag.Note)
 				}
-				a.findings(a.stdout, shown)
-				a.validated(mp, r)
+				a.validated(mp, r, shown)
 			}
 			if r.Findings.HasErrors() || strict && r.Findings.Short() {
 				return exit{exitErrors}
@@ -59,6 +60,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 		},
 	}
 	a.formatFlag(c, "sarif")
+	a.machineFlag(c, &machines)
 	c.Flags().StringVar(&about, "about", "", "explain the finding of this code")
 	c.Flags().BoolVar(&notes, "notes", false, "show notes, too: when changes take effect, and where they do not hold")
 	c.Flags().BoolVar(&explain, "explain", false, "first list what each machine's keys do, and which rule says so")
@@ -75,7 +77,7 @@ func (a *app) about(code string) error {
 		}
 		return fmt.Errorf("there is no finding %q; the findings are %s", code, strings.Join(audit.Codes(), ", "))
 	}
-	fmt.Fprintf(a.stdout, "%s (%s): %s\n\n%s\n", a.style.bold.Render(f.Code), f.Severity, f.Title, wrap(f.About, ""))
+	fmt.Fprintf(a.stdout, "%s (%s): %s\n\n%s\n", a.style.bold.Render(f.Code), f.Severity, f.Title, a.wrap(f.About, ""))
 	if f.Allowable() {
 		fmt.Fprintf(a.stdout, "\nA rule allows it with: allow = [%q]\n", f.Code)
 	}
@@ -98,12 +100,12 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 			if l.Wish != nil {
 				does += " (instead of " + l.Instead() + ")"
 			}
-			rows = append(rows, []string{cut(printable(l.Binding.Press()), 30), cut(printable(does), 44),
+			rows = append(rows, []string{printable(l.Binding.Press()), printable(does),
 				where, a.style.verdict(l.Verdict()).Render(l.Verdict().String()), at(l.Range)})
 		}
-		table(w, "  ", rows)
+		a.table(w, "  ", rows)
 		for _, o := range b.Beaten {
-			fmt.Fprintln(w, wrap(fmt.Sprintf("  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press,
+			fmt.Fprintln(w, a.wrap(fmt.Sprintf("  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press,
 				mapping.Title(o.Winner), at(o.Winner.Head().Range), mapping.Title(o.Loser), at(o.Loser.Head().Range)), "    "))
 		}
 		fmt.Fprintln(w)
@@ -160,8 +162,8 @@ func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
 	return r
 }
 
-// validated prints the conclusion.
-func (a *app) validated(mp *mapping.Mapping, r check.Report) {
+// validated prints what each machine can do, what was found, and the conclusion.
+func (a *app) validated(mp *mapping.Mapping, r check.Report, shown diag.List) {
 	builds, diags, proofs := r.Builds, r.Findings, r.Proof
 	rows := compile.Table(mp, builds)
 	w := a.stdout
@@ -172,22 +174,24 @@ func (a *app) validated(mp *mapping.Mapping, r check.Report) {
 			fmt.Fprintf(w, "Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
 				plural(proofs.Presses, "press", "presses"), differ(proofs.Announced), proofs.Unexplained)
 		}
+		fmt.Fprintln(w)
 	}
+	a.findings(w, shown)
 	errors, warnings := diags.Count(diag.Error), diags.Count(diag.Warning)
 	switch {
 	case errors > 0:
-		fmt.Fprintln(w, a.style.bad.Render(plural(errors, "error", "errors"))+warningsToo(warnings)+". Nothing can be compiled until they are mended.")
+		fmt.Fprintln(w, a.style.bad.Render(plural(errors, "error", "errors"))+warningsToo(warnings)+". Nothing can be compiled until "+map[bool]string{true: "it is", false: "they are"}[errors == 1]+" mended.")
 	case warnings > 0:
-		fmt.Fprintln(w, a.style.warn.Render(plural(warnings, "warning", "warnings"))+": the mapping compiles; read them before you use it.")
+		fmt.Fprintln(w, a.style.warn.Render(plural(warnings, "warning", "warnings"))+": the mapping compiles; read "+map[bool]string{true: "it", false: "them"}[warnings == 1]+" before you use it.")
 	default:
 		allowed := ""
 		if n := compile.NotDone(rows); n > 0 {
-			allowed = fmt.Sprintf(" What is not done (%d in the table) is allowed by its rules.", n)
+			allowed = fmt.Sprintf(" What is not done (%d in the table) has a fallback, or is allowed.", n)
 		}
 		if n := diags.Count(diag.Note); n > 0 {
 			allowed += fmt.Sprintf(" See %s with --notes.", plural(n, "note", "notes"))
 		}
-		fmt.Fprintln(w, wrap(fmt.Sprintf("%s: %s on %s.%s", a.style.good.Render("No findings"), plural(len(mp.Rules), "rule", "rules"), plural(len(builds), "machine", "machines"), allowed), ""))
+		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: %s on %s.%s", a.style.good.Render("No findings"), plural(len(mp.Rules), "rule", "rules"), plural(len(builds), "machine", "machines"), allowed), ""))
 	}
 }
 
@@ -216,7 +220,7 @@ func (a *app) tallies(w io.Writer, builds []*compile.Build, rows []compile.Row) 
 		}
 		out = append(out, row)
 	}
-	table(w, "", out)
+	a.table(w, "", out)
 }
 
 func number(n int) string {

@@ -286,13 +286,7 @@ func (d *draws) plain(k keys.Key) (string, bool) {
 		return "", false
 	}
 	for _, m := range d.machines {
-		latin := us
-		for _, name := range m.Layouts {
-			if l, _ := keys.FindLayout(name); l.Latin() {
-				latin = l
-				break
-			}
-		}
+		latin := Machine(*m).Latin()
 		p, ok := latin.Find(list[0])
 		if digit := list[0] >= '0' && list[0] <= '9'; !digit && (!ok || p.Mods != 0 || p.Key != k) {
 			return "", false

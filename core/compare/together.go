@@ -1,0 +1,53 @@
+package compare
+
+import (
+	"slices"
+
+	"leitstand/core/behaviour"
+)
+
+// Change is a press that does something else, on the machines where it changes alike.
+type Change struct {
+	Press, Was, Is string
+	Machines       []string
+}
+
+// Together lists the presses that differ, each change once for all machines that share it.
+func Together(list []MachineDifference) []Change {
+	var changes []Change
+	for _, d := range list {
+		for _, c := range d.Presses {
+			is := state(c.Place, c.After)
+			if c.After == nil {
+				is += " again"
+			}
+			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: is}
+			at := slices.IndexFunc(changes, func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is })
+			if at < 0 {
+				at = len(changes)
+				changes = append(changes, n)
+			}
+			changes[at].Machines = append(changes[at].Machines, d.Machine)
+		}
+	}
+	return changes
+}
+
+// state is what a press is in words that follow "was" or "is".
+func state(at behaviour.Place, e *behaviour.Effect) string {
+	switch {
+	case e == nil && at.Level == behaviour.Position:
+		return "itself"
+	case e == nil && at.Level == behaviour.Setting:
+		return "as the system has it"
+	case e == nil:
+		return "free"
+	case e.Kind == behaviour.Nothing:
+		return "switched off"
+	case e.Kind == behaviour.Becomes:
+		return e.Key.String()
+	case e.Kind == behaviour.Sets:
+		return e.Value
+	}
+	return "such that it " + e.String()
+}

@@ -1,0 +1,126 @@
+package folder
+
+import (
+	"crypto/rand"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+)
+
+// NewFile makes a file that is not there yet, whole or not at all.
+func NewFile(name string, data []byte) error {
+	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	if err = errors.Join(err, f.Close()); err != nil {
+		err = errors.Join(err, os.Remove(name))
+	}
+	return err
+}
+
+// Edit is a file, and what it is to hold.
+type Edit struct {
+	Name     string
+	Was, New []byte
+}
+
+// Replace writes files anew, all of them or none, as a careful editor does: through links,
+// keeping owner, permissions, further names and attributes. What cannot keep all of them in
+// one step is written in place, with a copy beside it meanwhile.
+func Replace(edits []Edit) error {
+	ready := make([]replacement, 0, len(edits))
+	defer func() {
+		for _, r := range ready {
+			_ = os.Remove(r.beside) // what is left of it
+		}
+	}()
+	for _, e := range edits {
+		r, err := prepare(e)
+		if r.beside != "" {
+			ready = append(ready, r)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	for i, r := range ready {
+		if err := r.do(edits[i].New); err != nil {
+			for k := range i { // back to what they were
+				err = errors.Join(err, overwrite(ready[k].name, edits[k].Was))
+			}
+			return err
+		}
+	}
+	return nil
+}
+
+// replacement is a file with what takes its place, or a copy of it, written beside it.
+type replacement struct {
+	name, beside string
+	inPlace      bool
+}
+
+func prepare(e Edit) (replacement, error) {
+	name, err := filepath.EvalSymlinks(e.Name)
+	if err != nil {
+		return replacement{}, err
+	}
+	info, err := os.Lstat(name)
+	if err != nil {
+		return replacement{}, err
+	}
+	if !info.Mode().IsRegular() {
+		return replacement{}, fmt.Errorf("%s is no file", e.Name)
+	}
+	if info.Mode().Perm()&0o222 == 0 {
+		return replacement{}, fmt.Errorf("%s is read-only", e.Name)
+	}
+	f, err := os.OpenFile(name, os.O_WRONLY, 0) // which says whether we may write it
+	if err != nil {
+		return replacement{}, err
+	}
+	_ = f.Close()
+	var random [6]byte
+	_, _ = rand.Read(random[:]) // which never fails
+	r := replacement{name: name, beside: filepath.Join(filepath.Dir(name), "."+filepath.Base(name)+"."+hex.EncodeToString(random[:]))}
+	if err := writeSynced(r.beside, e.New, info.Mode().Perm()); err != nil {
+		_ = os.Remove(r.beside)
+		return replacement{}, err
+	}
+	if !alone(info) || keep(name, r.beside, info) != nil {
+		r.inPlace = true
+		return r, errors.Join(os.Remove(r.beside), writeSynced(r.beside, e.Was, info.Mode().Perm()))
+	}
+	return r, nil
+}
+
+func (r replacement) do(text []byte) error {
+	if r.inPlace {
+		return overwrite(r.name, text)
+	}
+	return os.Rename(r.beside, r.name)
+}
+
+// overwrite writes a file in place.
+func overwrite(name string, text []byte) error {
+	f, err := os.OpenFile(name, os.O_WRONLY, 0)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(text)
+	return errors.Join(err, f.Truncate(int64(len(text))), f.Sync(), f.Close())
+}
+
+func writeSynced(name string, text []byte, mode fs.FileMode) error {
+	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, mode)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(text)
+	return errors.Join(err, f.Chmod(mode), f.Sync(), f.Close())
+}

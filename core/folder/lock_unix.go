@@ -1,0 +1,37 @@
+//go:build unix
+
+package folder
+
+import (
+	"errors"
+	"os"
+	"time"
+
+	"golang.org/x/sys/unix"
+)
+
+// patience is how long a run waits for another one that writes to the same folder.
+const patience = 20 * time.Second
+
+// lock waits until no other run writes to the folder. The lock is on the folder itself, and
+// ends with the process.
+func lock(root *os.Root) (unlock func(), err error) {
+	f, err := root.Open(".")
+	if err != nil {
+		return nil, err
+	}
+	for waited := time.Duration(0); ; waited += 10 * time.Millisecond {
+		err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
+		switch {
+		case err == nil:
+			return func() { _ = f.Close() }, nil
+		case !errors.Is(err, unix.EWOULDBLOCK) && !errors.Is(err, unix.EINTR): // a file system without locks
+			_ = f.Close()
+			return func() {}, nil
+		case waited > patience:
+			_ = f.Close()
+			return nil, errors.New("another run of leitstand is writing there, and does not end")
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+}

@@ -146,6 +146,8 @@ type Build struct {
 	Used     []target.Facts          // the mechanisms that took something
 	Place    func(diag.Range) string // names a line of the mapping
 	parts    []part
+	gone     []Gone // since the folder was compiled before
+	undo     []part // how that is taken out
 }
 
 // carrier asks a machine's mechanisms for the intent's choice of fallbacks.

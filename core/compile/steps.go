@@ -3,6 +3,7 @@ package compile
 import (
 	"fmt"
 	"strings"
+	"unicode"
 
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -25,6 +26,22 @@ func stepsPage(b *Build) []byte {
 		w.WriteString("Nothing of the mapping can be set up here.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
+	}
+	if len(b.gone) > 0 {
+		w.WriteString("\n## First: what is wanted no longer\n\nThis folder had these when it was compiled before. Where the old steps have been followed, they are still alive.\n\n")
+		for _, g := range b.gone {
+			fmt.Fprintf(&w, "- %s %s\n", inText(g.Press), inText(g.Did))
+		}
+		w.WriteByte('\n')
+		for _, p := range b.undo {
+			for _, s := range p.out.Back {
+				fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
+				writeLines(&w, s.Lines)
+			}
+		}
+		if len(b.undo) == 0 {
+			w.WriteString("Putting the new files in the place of the old ones, as below, takes them out.\n")
+		}
 	}
 	n := 0
 	for _, p := range b.parts {
@@ -49,9 +66,9 @@ func stepsPage(b *Build) []byte {
 		if l.Verdict() == target.Exact || l.Words() == "" {
 			continue
 		}
-		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", mapping.Title(l.Rule), b.Place(l.Range), l.Verdict(), l.Words())
+		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Words()))
 		if l.Wish != nil && l.Answer.Verdict > target.Resident {
-			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", mapping.Title(l.Rule), b.Place(l.Range), l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
+			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Words()), inText(l.StandIn()), l.Answer.Verdict)
 		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")
@@ -65,7 +82,7 @@ func stepsPage(b *Build) []byte {
 	for _, p := range b.parts {
 		for _, s := range p.out.Back {
 			if first {
-				w.WriteString("\n## To take it back\n\n")
+				w.WriteString("\n## To take it back\n\nThis brings back what the system came with; what you had set there yourself before is not known here.\n\n")
 			}
 			first = false
 			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
@@ -73,6 +90,26 @@ func stepsPage(b *Build) []byte {
 		}
 	}
 	return []byte(w.String())
+}
+
+// inText is a text of the mapping within a line of the page: nothing in it is a mark of
+// Markdown, breaks the line, or hides.
+func inText(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case r == '\n':
+			b.WriteString("\\\\n")
+		case r < ' ' || r == 0x7F || unicode.Is(unicode.Cf, r) || r >= 0x80 && r < 0xA0 || r == 0x2028 || r == 0x2029:
+			fmt.Fprintf(&b, "<U+%04X>", r)
+		case strings.ContainsRune("\\`*_[]<>#|~&", r):
+			b.WriteRune('\\')
+			b.WriteRune(r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
 }
 
 // writeLines writes commands as a block of code within a list.
@@ -86,7 +123,9 @@ func writeLines(w *strings.Builder, lines []string) {
 	}
 	fmt.Fprintf(w, "\n   %s\n", fence)
 	for _, line := range lines {
-		fmt.Fprintf(w, "   %s\n", strings.ReplaceAll(line, "\n", "\n   "))
+		// A carriage return would end a line of Markdown, too.
+		line = strings.NewReplacer("\n", "\n   ", "\r", "␍", "\x1b", "␛").Replace(line)
+		fmt.Fprintf(w, "   %s\n", line)
 	}
 	fmt.Fprintf(w, "   %s\n", fence)
 }

@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -41,6 +42,12 @@ touched. A table shows how each rule lands on each machine.`,
 				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(len(errs), "error", "errors"))
 				return exit{exitErrors}
 			}
+			var gone []string
+			for _, b := range builds {
+				for _, g := range b.Since(os.DirFS(filepath.Join(out, b.Machine.Name))) {
+					gone = append(gone, fmt.Sprintf("%s: %s %s", b.Machine.Name, g.Press, g.Did))
+				}
+			}
 			if err := compile.WriteFolder(out, builds); err != nil {
 				return err
 			}
@@ -48,6 +55,12 @@ touched. A table shows how each rule lands on each machine.`,
 				return writeJSON(a.stdout, compileJSON(mp, builds, out))
 			}
 			a.compiled(a.stdout, mp, builds, out)
+			if len(gone) > 0 {
+				fmt.Fprintf(a.stdout, "\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with how to take it out:\n")
+				for _, g := range gone {
+					fmt.Fprintf(a.stdout, "  %s\n", printable(g))
+				}
+			}
 			return nil
 		},
 	}

@@ -35,6 +35,10 @@ type writer struct {
 	shared map[string][]string // the chords of KDE's programs, by name
 }
 
+// Apart says that each binding is a value of its own in a store, and stays when others are
+// written.
+func (Target) Apart() bool { return true }
+
 // Write makes the groups of the settings files, the desktop files, and the steps
 // that put them in place.
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {

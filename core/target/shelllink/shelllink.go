@@ -20,6 +20,7 @@ package shelllink
 import (
 	"fmt"
 	"strings"
+	"unicode/utf16"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
@@ -66,18 +67,29 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
 		return target.Answer{Words: "this chord types a character, which the hotkey would take"}
 	}
-	if _, words := commandOf(b.Effect.Launch); words != "" {
+	c, words := commandOf(b.Effect.Launch)
+	switch {
+	case words != "":
 		return target.Answer{Words: words}
+	case len(utf16.Encode([]rune(c.program))) > mostPath || len(utf16.Encode([]rune(c.dir))) > mostPath:
+		return target.Answer{Words: fmt.Sprintf("a shortcut holds a path of %d characters at most", mostPath)}
+	case len(utf16.Encode([]rune(c.arguments))) > mostArguments:
+		return target.Answer{Words: fmt.Sprintf("a shortcut holds arguments of %d characters at most", mostArguments)}
 	}
-	words := mayRaise
+	words = mayRaise
 	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
 		words += fmt.Sprintf("; AltGr is Ctrl+Alt to Windows, so %q can no longer be typed with AltGr", char)
 	}
-	if c, _ := commandOf(b.Effect.Launch); c.console {
+	if c.console {
 		words += "; a console window flashes by, unless the program is named with its whole path"
 	}
 	return target.Answer{Verdict: target.Near, Words: words}
 }
+
+const (
+	mostPath      = 259   // what a path of Windows has without its end
+	mostArguments = 32000 // a command line has 32,767 characters
+)
 
 // virtualKey is the Windows virtual key of a key under a layout, for the keys
 // that a hotkey can have.

@@ -33,6 +33,9 @@ const (
 
 var linkCLSID = []byte{0x01, 0x14, 0x02, 0, 0, 0, 0, 0, 0xC0, 0, 0, 0, 0, 0, 0, 0x46}
 
+// Apart says that each binding is a shortcut of its own, and stays when others are written.
+func (Target) Apart() bool { return true }
+
 // Write makes one link for each binding.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
@@ -61,6 +64,11 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		f.Goes = `%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\` + strings.TrimPrefix(f.Path, "shelllink/")
 		out.Files = append(out.Files, f)
 	}
+	back := target.Step{Text: "Delete the shortcuts from the Start menu, and sign out and in again."}
+	for _, f := range out.Files {
+		back.Lines = append(back.Lines, `del "`+f.Goes+`"`)
+	}
+	out.Back = []target.Step{back}
 	out.Steps = []target.Step{
 		{Text: "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.",
 			Lines: []string{`xcopy /i /y shelllink "%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand"`}},
@@ -79,7 +87,7 @@ func fileName(b target.Binding) string {
 	}
 	what = what[strings.LastIndexAny(strings.TrimRight(what, `\/`), `\/`)+1:]
 	what = strings.Map(func(r rune) rune {
-		if r < ' ' || strings.ContainsRune(`<>:"/\|?*`, r) {
+		if r < ' ' || strings.ContainsRune(`<>:"/\|?*%!`, r) {
 			return '_'
 		}
 		return r

@@ -117,6 +117,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{}
 }
 
+// Apart says that each step stands by itself, and what it has set stays.
+func (Target) Apart() bool { return true }
+
 // Write makes steps and no file.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
@@ -133,6 +136,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			said[id] = true
 			out.Steps = append(out.Steps, s)
 		}
+	}
+	if len(out.Steps) > 0 {
+		out.Back = []target.Step{{Text: "Set back by hand, in the same places, what the steps above have set by hand."}}
 	}
 	return out, nil
 }

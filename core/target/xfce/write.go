@@ -52,6 +52,10 @@ type channelFile struct {
 	Properties []property
 }
 
+// Apart says that each binding is a value of its own in a store, and stays when others are
+// written.
+func (Target) Apart() bool { return true }
+
 // Write makes the channel file, and the steps that set the same on a running
 // desktop.
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {

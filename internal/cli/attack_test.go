@@ -1,0 +1,182 @@
+package cli_test
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/examples"
+	"leitstand/internal/realtest"
+)
+
+// program builds the program, for a system.
+func program(t *testing.T, system string) string {
+	t.Helper()
+	name := filepath.Join(t.TempDir(), "leitstand.exe")
+	build := exec.Command("go", "build", "-o", name, "leitstand/cmd/leitstand")
+	build.Env = append(os.Environ(), "GOOS="+system, "CGO_ENABLED=0")
+	out, err := build.CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	return name
+}
+
+// files is what is below a folder.
+func files(t *testing.T, dir string) map[string]string {
+	found := map[string]string{}
+	require.NoError(t, filepath.WalkDir(dir, func(p string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		text, err := os.ReadFile(p)
+		found[strings.TrimPrefix(p, dir)] = string(text)
+		return err
+	}))
+	return found
+}
+
+// variants are the example and one with a machine less able, so that files go when one is compiled
+// over the other.
+func variants(t *testing.T, dir string) [2]string {
+	fewer := strings.Replace(string(examples.TideOffice), `desktop = "xfce"`, `desktop = "none"`, 1)
+	names := [2]string{filepath.Join(dir, "whole.hcl"), filepath.Join(dir, "fewer.hcl")}
+	require.NoError(t, os.WriteFile(names[0], examples.TideOffice, 0o644))
+	require.NoError(t, os.WriteFile(names[1], []byte(fewer), 0o644))
+	return names
+}
+
+// Killed at any moment, a folder is whole after the next run; run twice at once, it is of
+// one of the two, and neither fails.
+func TestKilledAndAtOnce(t *testing.T) {
+	if runtime.GOOS == "windows" {
+		t.Skip("the signals are those of Unix")
+	}
+	leitstand, dir := program(t, runtime.GOOS), t.TempDir()
+	mapping := variants(t, dir)
+	out := filepath.Join(dir, "out")
+	compile := func(v int) *exec.Cmd { return exec.Command(leitstand, "compile", "-f", mapping[v], "-o", out) }
+	// A page of steps tells what the folder had before; the rest is of the mapping alone.
+	rest := func(all map[string]string) map[string]string {
+		for p := range all {
+			if strings.HasSuffix(p, "STEPS.md") || strings.HasSuffix(p, "machine.json") {
+				delete(all, p)
+			}
+		}
+		return all
+	}
+	var want [2]map[string]string
+	for v := range want {
+		require.NoError(t, os.RemoveAll(out))
+		require.NoError(t, compile(v).Run())
+		want[v] = rest(files(t, out))
+	}
+	start := time.Now()
+	require.NoError(t, compile(0).Run())
+	long := time.Since(start)
+	for i := range 40 {
+		run := compile(i % 2)
+		require.NoError(t, run.Start())
+		time.Sleep(long * time.Duration(i) / 40)
+		_ = run.Process.Kill()
+		_ = run.Wait()
+		again := (i + i/2) % 2
+		msg, err := compile(again).CombinedOutput()
+		require.NoError(t, err, "%s", msg)
+		assert.Equal(t, want[again], rest(files(t, out)), "killed at %d/40", i)
+	}
+	for range 10 {
+		var wait sync.WaitGroup
+		errs := make([]error, 2)
+		for v := range errs {
+			wait.Go(func() { errs[v] = compile(v).Run() })
+		}
+		wait.Wait()
+		require.NoError(t, errors.Join(errs...))
+		got := rest(files(t, out))
+		assert.True(t, assert.ObjectsAreEqual(want[0], got) || assert.ObjectsAreEqual(want[1], got), "spliced of both")
+	}
+}
+
+// Output that cannot be written is trouble, whatever the command.
+func TestOutputLost(t *testing.T) {
+	full, err := os.OpenFile("/dev/full", os.O_WRONLY, 0)
+	if err != nil {
+		t.Skip("/dev/full is Linux's")
+	}
+	defer full.Close()
+	leitstand, dir := program(t, runtime.GOOS), t.TempDir()
+	mapping := variants(t, dir)
+	config := filepath.Join(dir, "config")
+	require.NoError(t, os.WriteFile(config, []byte("bindsym Mod4+g exec tidegauge\n"), 0o644))
+	for _, args := range [][]string{
+		{"validate", "-f", mapping[0]}, {"validate", "-f", mapping[0], "--format", "json"}, {"press", "KeyA", "-f", mapping[0]}, {"chords", "-f", mapping[0]},
+		{"diff", mapping[0], mapping[0]}, {"import", config}, {"keys"}, {"compile", "-f", mapping[0], "-o", filepath.Join(dir, "out")}, {"--help"}, {"--version"},
+	} {
+		run := exec.Command(leitstand, args...)
+		run.Stdout = full
+		var exit *exec.ExitError
+		if err := run.Run(); assert.ErrorAs(t, err, &exit, "%v", args) {
+			assert.Equal(t, 2, exit.ExitCode(), "%v", args)
+		}
+	}
+}
+
+// Whatever stands in a mapping or in a file's name, no sign of it acts on the terminal or hides
+// what stands there.
+func TestOutputIsHarmless(t *testing.T) {
+	leitstand, dir := program(t, runtime.GOOS), t.TempDir()
+	const signs = "\u001b]0;x\u0007\u009b31m\u202e\u2066\u200b\ufeff\r"
+	escaped := `\u001b]0;x\u0007\u009b31m\u202e\u2066\u200b\ufeff\r`
+	texts := map[string]string{
+		"texts.hcl": "machine \"m\" {\n  system = \"linux\"\n  desktop = \"gnome\"\n}\nlaunch \"Meta+F1\" {\n  run = [\"" + escaped + "\", \"" + escaped + "\"]\n  why = \"" + escaped + "\"\n}\nsnippet \"F7\" { text = \"x\u202ey\" }\n",
+		"raw.hcl":   "remap \"Caps\u202eLock\" { to = \"Esc\u009bape\" } # \u2066\u200b\nlaunch \"Meta+\u202e\" { run = \"x\" }\nmachine \"a\u202eb\" { system = \"linux\" }\n",
+		"config":    "bindsym Mod4+g exec \"x\u202e\u009b\"\nbindsym Mod4+h layout \u001b[2Jtoggle\n",
+	}
+	hostile := filepath.Join(dir, "a\u202eb\u001b[2J.hcl")
+	require.NoError(t, os.WriteFile(hostile, []byte(texts["raw.hcl"]), 0o644))
+	for name, text := range texts {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+	}
+	at := func(name string) string { return filepath.Join(dir, name) }
+	for _, args := range [][]string{
+		{"validate", "-f", at("texts.hcl"), "--explain", "--notes"}, {"validate", "-f", at("raw.hcl")}, {"validate", "-f", hostile}, {"validate", "-f", hostile, "--format", "json"},
+		{"validate", "-f", at("texts.hcl"), "--format", "json"}, {"validate", "-f", hostile, "--format", "sarif"}, {"validate", "-f", at("none" + signs)}, {"validate", "--machine", signs, "-f", at("texts.hcl")},
+		{"press", "Meta+F1", "-f", at("texts.hcl")}, {"press", signs, "-f", at("texts.hcl")}, {"press", "--find", "x", "-f", at("texts.hcl")}, {"chords", "Meta", "-f", at("texts.hcl")}, {"chords", signs, "-f", at("texts.hcl")},
+		{"diff", at("texts.hcl"), hostile}, {"compile", "-f", at("texts.hcl"), "-o", at("out")}, {"diff", at("out"), "-f", at("texts.hcl")}, {"import", at("config")}, {"import", hostile}, {"keys", signs}, {"format", hostile}, {signs},
+	} {
+		out, _ := exec.Command(leitstand, args...).CombinedOutput()
+		assert.NotEmpty(t, out, "%v", args)
+		assert.NotContains(t, string(out), "panic", "%v", args)
+		for _, sign := range []string{"\u001b", "\u0007", "\u009b", "\u202e", "\u2066", "\u200b", "\ufeff", "\r"} {
+			assert.False(t, bytes.Contains(out, []byte(sign)), "%q of %q: %q", sign, args, out)
+		}
+	}
+}
+
+// The program writes its folders on Windows, too, as far as Wine is that.
+func TestCompilesUnderWine(t *testing.T) {
+	leitstand := program(t, "windows")
+	w := realtest.NewWine(t)
+	text, err := os.ReadFile(leitstand)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(w.Path("leitstand.exe"), text, 0o755))
+	require.NoError(t, os.WriteFile(w.Path("tide.hcl"), examples.TideOffice, 0o644))
+	for i := range 2 {
+		out := w.Run(`C:\leitstand.exe`, "compile", "-f", `C:\tide.hcl`, "-o", `C:\compiled`)
+		assert.Contains(t, out, "files for 6 machines", fmt.Sprint("run ", i))
+	}
+	assert.FileExists(t, w.Path("compiled", "lab", "STEPS.md"))
+	entries, err := os.ReadDir(w.Path("compiled"))
+	require.NoError(t, err)
+	assert.Len(t, entries, 6, "nothing is left over: %v", entries)
+}

@@ -5,6 +5,9 @@ import "strings"
 // Nearest returns the known name that a mistyped one most likely means, or ""
 // when none is near. Exchanged neighbours count as one slip.
 func Nearest(name string, known []string) string {
+	if len(name) > 200 {
+		return "" // no name is that long
+	}
 	low := strings.ToLower(name)
 	// Short names bear one slip, longer ones more.
 	slips := 1

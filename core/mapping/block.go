@@ -80,6 +80,9 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 		if s.open && len(syn.Labels) == 0 {
 			continue
 		}
+		if l.full() {
+			break
+		}
 		r := src.rng(syn.Body.Attributes[name].NameRange)
 		l.add(r, "unknown-attribute", fmt.Sprintf("%s has no attribute %q", s.typ, name), b.attrAdvice(name))
 	}
@@ -213,6 +216,9 @@ func (b *block) word(name, otherwise string, words []string) string {
 
 // unknown reports a name that is none of the known ones.
 func (l *loader) unknown(t Text, code, summary string, known []string) {
+	if l.full() {
+		return
+	}
 	advice := "it is one of " + strings.Join(known, ", ")
 	if len(known) == 0 {
 		advice = "none is defined yet"

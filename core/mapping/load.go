@@ -118,7 +118,11 @@ type parsedFile struct {
 func (l *loader) file(name string, asked diag.Range) error {
 	l.read[name] = asked
 	shown := path.Join(l.shown, name)
-	if info, err := fs.Stat(l.fsys, name); err == nil && info.Size() > MaxSize {
+	info, err := fs.Stat(l.fsys, name)
+	if err == nil && !info.Mode().IsRegular() {
+		return &fs.PathError{Op: "read", Path: shown, Err: errors.New("it is no file, but a device, a pipe or a folder")}
+	}
+	if err == nil && info.Size() > MaxSize {
 		_, _, d := scan(shown, make([]byte, MaxSize+1))
 		d.Summary = tooLarge(info.Size())
 		l.diags = append(l.diags, *d)
@@ -134,12 +138,26 @@ func (l *loader) file(name string, asked diag.Range) error {
 
 // add reports an error, unless HCL has reported its line already.
 func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag.Related) {
-	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] {
+	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] || l.full() {
 		return
 	}
 	l.diags = append(l.diags, diag.Diagnostic{
-		Code: code, Summary: summary, Advice: advice, Range: r, Line: l.m.SourceLine(r), Related: related,
+		Code: code, Summary: short(summary, 300), Advice: short(advice, 400), Range: r, Line: short(l.m.SourceLine(r), 2000), Related: related,
 	})
+}
+
+// mostErrors is how many errors are told: nobody reads more, and each takes time.
+const mostErrors = 1000
+
+// full says whether enough errors were found.
+func (l *loader) full() bool { return len(l.diags) >= mostErrors }
+
+// short leaves out the middle of a long text.
+func short(text string, most int) string {
+	if len(text) <= 2*most {
+		return text
+	}
+	return strings.ToValidUTF8(text[:most], "") + " … " + strings.ToValidUTF8(text[len(text)-most/2:], "")
 }
 
 func (l *loader) parse(name string, text []byte) {
@@ -212,6 +230,9 @@ func syntaxWords(d *hcl.Diagnostic) (summary, advice string) {
 func (l *loader) top(src *source, body *hclsyntax.Body) {
 	for _, name := range sortedAttrs(body) {
 		a := body.Attributes[name]
+		if l.full() {
+			return
+		}
 		if name != "version" {
 			known := []string{"version"}
 			advice := fmt.Sprintf("rules are blocks; a remap is written: remap { %s = … }", name)
@@ -265,6 +286,9 @@ type setting struct {
 // blocks reads the blocks of a file, of an on block or of a group.
 func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 	for _, syn := range body.Blocks {
+		if l.full() {
+			return
+		}
 		s := schemaOf(syn.Type)
 		if s == nil {
 			t := Text{syn.Type, src.rng(syn.TypeRange)}

@@ -29,7 +29,7 @@ func scan(file string, src []byte) (ready []byte, parts []int, refused *diag.Dia
 func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, refused *diag.Diagnostic) {
 	bad := func(at int, summary, advice string) ([]byte, []int, *diag.Diagnostic) {
 		r := rangeAt(file, src, at, at+1)
-		return nil, nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: lineAt(src, at)}
+		return nil, nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: short(lineAt(src, at), 2000)}
 	}
 	if len(src) > MaxSize {
 		return nil, nil, &diag.Diagnostic{
@@ -51,7 +51,11 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 	out := bytes.Clone(src)
 	parts = []int{0}
 	depth := 0
+	var work effort
 	for i := 0; i < len(src); {
+		if what := work.next(src, i); what != "" {
+			return bad(i, what, "a mapping computes nothing and has short lines; look for what does not belong there")
+		}
 		switch c := src[i]; {
 		case c == '#' || c == '/' && at(src, i+1) == '/':
 			i = lineEnd(src, i)
@@ -62,16 +66,34 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 				i = len(src)
 			}
 		case c == '"':
-			i = quoted(src, out, i+1)
+			end, closed := quoted(src, out, i+1)
+			if !closed {
+				work.unclosed++
+			}
+			if work.templates += bytes.Count(out[i:end], []byte{brace}); work.templates > mostTemplates {
+				return bad(i, fmt.Sprintf("the texts hold ${ or %%{ more than %d times", mostTemplates), "take some out; in a text they are characters like any others")
+			}
+			i = end
 		case c == '<' && at(src, i+1) == '<':
-			i = heredoc(src, out, i)
+			end := heredoc(src, out, i)
+			work.templates += bytes.Count(out[i:end], []byte{brace})
+			i = end
 		case c == '{' || c == '[' || c == '(':
+			work.braces++
+			work.attrs[min(depth+1, maxDepth)] = 0
 			if depth++; depth > maxDepth {
 				return bad(i, fmt.Sprintf("brackets are nested more than %d deep", maxDepth), "a mapping needs three or four levels; look for one that is never closed")
 			}
 			i++
 		case c == '}' || c == ']' || c == ')':
 			depth--
+			i++
+		case c == '=':
+			if d := max(0, depth); d == 0 {
+				work.outside++
+			} else if work.attrs[d]++; work.attrs[d] > mostAttributes {
+				return bad(i, fmt.Sprintf("a block has more than %d attributes", mostAttributes), "part it into several")
+			}
 			i++
 		case c == '\n':
 			i++
@@ -83,6 +105,71 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 		}
 	}
 	return out, parts, nil
+}
+
+// What a mapping has at most outside of texts and comments, far beyond any; beyond that, the
+// parser takes time or memory that grow faster than the text.
+const (
+	mostUnclosed   = 100
+	mostTemplates  = 2000
+	mostBraces     = 200_000
+	mostOutside    = 100   // attributes outside of all blocks
+	mostAttributes = 5000  // in one block
+	mostSigns      = 1000  // of computing, in a file
+	mostInARow     = 50    // minus signs
+	mostDigits     = 100   // of a number
+	mostTexts      = 2000  // on one line
+	mostOnLine     = 20000 // bytes of a line that are no text
+)
+
+// effort counts what the parser has to do.
+type effort struct {
+	attrs                                                                   [maxDepth + 1]int // of the blocks that are open, by depth
+	signs, minus, digits, texts, line, unclosed, templates, braces, outside int
+}
+
+// next looks at what stands outside of texts and comments, and says what there is too much of.
+func (e *effort) next(src []byte, i int) string {
+	switch c := src[i]; {
+	case c == '\n':
+		e.texts, e.line, e.minus, e.digits = 0, 0, 0, 0
+		return ""
+	case c == '"':
+		e.texts++
+	case c == '-':
+		e.minus++
+	case c == ' ' || c == '\t':
+	case bytes.IndexByte([]byte("?%*+&|!$<>^~;@`'\\"), c) >= 0 || c == '/' && at(src, i+1) != '/' && at(src, i+1) != '*':
+		e.signs++
+	}
+	if c := src[i]; c != '-' && c != ' ' && c != '\t' {
+		e.minus = 0
+	}
+	if c := src[i]; c >= '0' && c <= '9' {
+		e.digits++
+	} else {
+		e.digits = 0
+	}
+	e.line++
+	switch {
+	case e.unclosed > mostUnclosed:
+		return fmt.Sprintf("more than %d quotes are not closed on their lines", mostUnclosed)
+	case e.braces > mostBraces:
+		return fmt.Sprintf("the file has more than %d brackets", mostBraces)
+	case e.outside > mostOutside:
+		return fmt.Sprintf("more than %d attributes stand outside of all blocks", mostOutside)
+	case e.signs > mostSigns:
+		return fmt.Sprintf("the file has more than %d signs of computing", mostSigns)
+	case e.minus > mostInARow:
+		return fmt.Sprintf("more than %d minus signs stand in a row", mostInARow)
+	case e.digits > mostDigits:
+		return fmt.Sprintf("a number or a name has more than %d digits", mostDigits)
+	case e.texts > mostTexts:
+		return fmt.Sprintf("a line has more than %d texts", mostTexts)
+	case e.line > mostOnLine:
+		return fmt.Sprintf("a line has more than %d characters outside of texts", mostOnLine)
+	}
+	return ""
 }
 
 func tooLarge(size int64) string {
@@ -105,21 +192,21 @@ func lineEnd(src []byte, i int) int {
 
 // quoted walks a quoted string from behind its quote to behind its end, which
 // is the closing quote or, if that is missing, the end of the line.
-func quoted(src, out []byte, i int) int {
+func quoted(src, out []byte, i int) (end int, closed bool) {
 	for i < len(src) {
 		switch c := src[i]; {
 		case c == '\\':
 			i += 2
 		case c == '"':
-			return i + 1
+			return i + 1, true
 		case c == '\n':
-			return i
+			return i, false
 		default:
 			neutralize(src, out, i)
 			i++
 		}
 	}
-	return len(src)
+	return len(src), false
 }
 
 // heredoc walks a <<WORD text to the start of its last line.

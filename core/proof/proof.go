@@ -109,6 +109,9 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
+		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {
+			continue // which the keymap of a board of its own says once more
+		}
 		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil && c.Place == (behaviour.Place{Chord: c.Place.Chord}) &&
 			likeKeys(p.build.Machine, behaviour.Change{Before: &own, After: c.After}) {
 			continue // the other key is alike, so that nothing is to be written
@@ -150,6 +153,14 @@ func (p *prover) alike(c behaviour.Change) string {
 		}
 	}
 	return ""
+}
+
+// onEveryBoard says whether a press is to do this on every board.
+func (p *prover) onEveryBoard(at behaviour.Place, e behaviour.Effect) bool {
+	at.Board = ""
+	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
+		return l.Target != nil && l.Binding.Place() == at && l.Written().Effect.Equal(e)
+	})
 }
 
 // outside is what the key of a press does out of all layers.

@@ -3,7 +3,6 @@ package cli
 import (
 	"fmt"
 	"io"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -44,7 +43,7 @@ touched. A table shows how each rule lands on each machine.`,
 			}
 			var gone []string
 			for _, b := range builds {
-				for _, g := range b.Since(os.DirFS(filepath.Join(out, b.Machine.Name))) {
+				for _, g := range b.Since(onDisk(filepath.Join(out, b.Machine.Name))) {
 					gone = append(gone, fmt.Sprintf("%s: %s %s", b.Machine.Name, g.Press, g.Did))
 				}
 			}

@@ -34,7 +34,7 @@ Exit code 0: the same; 1: different; 2: could not run.`,
 			}
 			switch {
 			case compiled(x) && compiled(y):
-				list, err := compare.Folders(os.DirFS(x), os.DirFS(y))
+				list, err := compare.Folders(onDisk(x), onDisk(y))
 				if err != nil {
 					return err
 				}
@@ -55,7 +55,7 @@ Exit code 0: the same; 1: different; 2: could not run.`,
 
 func compiled(path string) bool {
 	info, err := os.Stat(path)
-	return err == nil && info.IsDir() && compare.IsCompiled(os.DirFS(path))
+	return err == nil && info.IsDir() && compare.IsCompiled(onDisk(path))
 }
 
 func (a *app) diffMappings(x, y string) error {
@@ -148,7 +148,7 @@ func (a *app) diffCompiled(path, folder string, files bool) error {
 		a.findings(a.stderr, diags)
 		return fmt.Errorf("%s has errors, so it cannot be compared", path)
 	}
-	list, err := compare.Folder(os.DirFS(folder), builds)
+	list, err := compare.Folder(onDisk(folder), builds)
 	if err != nil {
 		return err
 	}

@@ -74,6 +74,9 @@ func mappingFiles(path string) ([]string, error) {
 func edits(files []string) ([]folder.Edit, error) {
 	var list []folder.Edit
 	for _, name := range files {
+		if info, err := os.Stat(name); err == nil && (!info.Mode().IsRegular() || info.Size() > mapping.MaxSize) {
+			return nil, fmt.Errorf("%s is no mapping: a device, a pipe, a folder, or too large", name)
+		}
 		was, err := os.ReadFile(name)
 		if err != nil {
 			return nil, err

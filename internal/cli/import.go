@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
@@ -74,7 +73,7 @@ func paths(args []string) []gather.Path {
 		if name == "" || name == "." || name == ".." {
 			dir, name = arg, "."
 		}
-		list[i] = gather.Path{FS: os.DirFS(dir), Name: name, Shown: filepath.ToSlash(arg)}
+		list[i] = gather.Path{FS: onDisk(dir), Name: name, Shown: filepath.ToSlash(arg)}
 	}
 	return list
 }

@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/diag"
+	"leitstand/core/folder"
 	"leitstand/core/host"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -151,7 +152,7 @@ func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping,
 	if name == "." || name == ".." {
 		dir, open, name = path, path, "."
 	}
-	opened, err := mapping.Open(os.DirFS(open), name, filepath.ToSlash(dir))
+	opened, err := mapping.Open(onDisk(open), name, filepath.ToSlash(dir))
 	if mapping.IsMissing(err) {
 		err = fmt.Errorf("there is no mapping %s; name one with -f, or write a first one with a line such as: remap \"CapsLock\" { to = \"Escape\" }", path)
 	}
@@ -180,6 +181,9 @@ func fromStandardInput(beside func([]*mapping.Machine)) (*mapping.Mapping, diag.
 	m, diags := opened.Mapping()
 	return m, diags, nil
 }
+
+// onDisk is a folder, of which devices and pipes are not opened.
+func onDisk(dir string) fs.FS { return folder.Regular(os.DirFS(dir)) }
 
 // here describes the machine the program runs on.
 func here() *mapping.Machine {

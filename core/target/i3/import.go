@@ -301,8 +301,12 @@ func canonical(does string) string {
 	return "exec " + line + leave
 }
 
-// variables are those that a configuration sets, the longest name first.
-type variables struct{ names, values []string }
+// variables are those that a configuration sets, and how long their names are, the longest
+// first.
+type variables struct {
+	of      map[string]string
+	lengths []int
+}
 
 func (v *variables) set(f []string, plain bool) {
 	if len(f) < 2 || f[0][0] != '$' {
@@ -314,20 +318,48 @@ func (v *variables) set(f []string, plain bool) {
 			return
 		}
 	}
-	value = v.replace(value)
-	at, _ := slices.BinarySearchFunc(v.names, f[0], func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
-	if at < len(v.names) && v.names[at] == f[0] {
-		v.values[at] = value
-		return
+	if v.of == nil {
+		v.of = map[string]string{}
 	}
-	v.names, v.values = slices.Insert(v.names, at, f[0]), slices.Insert(v.values, at, value)
+	v.of[f[0]] = v.replace(value)
+	if !slices.Contains(v.lengths, len(f[0])) {
+		v.lengths = append(v.lengths, len(f[0]))
+		slices.SortFunc(v.lengths, func(a, b int) int { return b - a })
+	}
 }
 
+// mostExpanded is how long a line of a configuration may become when its variables are put
+// in, in bytes.
+const mostExpanded = 64 << 10
+
+// replace puts in what variables stand for, the longest name first. What would become too
+// long is left as it is.
 func (v *variables) replace(line string) string {
-	for i, name := range v.names {
-		line = strings.ReplaceAll(line, name, v.values[i])
+	if !strings.Contains(line, "$") {
+		return line
 	}
-	return line
+	var b strings.Builder
+	for i := 0; i < len(line); {
+		n := 0
+		if line[i] == '$' {
+			for _, long := range v.lengths {
+				if value, ok := v.of[line[i:min(len(line), i+long)]]; ok {
+					b.WriteString(value)
+					n = long
+					break
+				}
+			}
+		}
+		if n == 0 {
+			b.WriteByte(line[i])
+			n = 1
+		}
+		i += n
+		if b.Len() > mostExpanded {
+			return line
+		}
+	}
+	return b.String()
 }
 
 // continued lists lines by their numbers, those that end in a backslash joined.

@@ -70,6 +70,7 @@ type reader struct {
 	modes    map[string][]bound
 	alone    map[string]string // what modifiers do by their release, by keysym
 	found    behaviour.Found
+	followed int // bindings of modes that were followed
 }
 
 func (r *reader) line(line string) error {
@@ -212,6 +213,9 @@ func (r *reader) parted(text string) (mods keys.Mods, numlock bool, key string, 
 	return mods, numlock, parts[len(parts)-1], nil
 }
 
+// mostFollowed is how many bindings modes may lead to, of all that a configuration has.
+const mostFollowed = 20000
+
 // follow finds what a binding does, through the modes it leads to.
 func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) error {
 	several = several || b.several
@@ -226,6 +230,9 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 	if name, ok := unquote(strings.TrimPrefix(does, "mode "), strings.HasPrefix(does, "mode ")); ok && name != "leitstand move" && name != "leitstand resize" {
 		if depth > 8 {
 			return errors.New("the modes lead in a circle")
+		}
+		if r.followed += len(r.modes[name]); r.followed > mostFollowed {
+			return fmt.Errorf("the modes lead to more than %d bindings", mostFollowed)
 		}
 		list, ok := r.modes[name]
 		if !ok {

@@ -125,7 +125,7 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 	// a key that keeps giving one of them must be named, or it is a modifier no
 	// longer once a key with a lower keycode gives the same.
 	for _, b := range list {
-		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Chord.Key == b.Effect.Key }) {
+		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Layer == "" && o.Chord.Key == b.Effect.Key }) {
 			continue
 		}
 		name, _ := b.Effect.Key.XKB()

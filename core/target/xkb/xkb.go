@@ -186,7 +186,7 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		passes = "; a key that switches to the next layout passes through the layer as well"
 	}
 	switch {
-	case inLayer && b.Chord.Key.IsModifier() && e.Kind != behaviour.Leaves:
+	case inLayer && m.IsModifier(b.Chord.Key) && e.Kind != behaviour.Leaves:
 		return target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
 	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
 		return target.Answer{Words: fmt.Sprintf("XKB has %d groups for layouts and layers together, and %d layouts with %d layers need %d",

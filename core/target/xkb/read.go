@@ -99,8 +99,13 @@ func (r *Layout) Bindings() []target.Binding {
 		own := r.found(r.own[board])
 		for _, c := range behaviour.Compare(every, own) {
 			e := c.After
-			if e == nil { // the key is what it is by itself
+			if e == nil { // the key is what it is by itself, or outside of the layer
 				e = &behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}
+				outside := c.Place
+				outside.Layer = ""
+				if i := slices.IndexFunc(own, func(b target.Binding) bool { return b.Place() == outside }); i >= 0 {
+					e = &own[i].Effect
+				}
 			}
 			b := target.Binding{Level: c.Place.Level, Board: board, Layer: c.Place.Layer, Chord: c.Place.Chord, Effect: *e}
 			list = append(list[:len(list):len(list)], b)

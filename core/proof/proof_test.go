@@ -303,23 +303,87 @@ launch "Meta+MediaSelect" { run = "tidegauge" }
 	assert.Contains(t, list[0].Summary, "Meta+MediaSelect cannot be told from Meta+F13")
 }
 
+// everyMechanism is a mapping that lands in the mechanisms which the example has no machine for.
+const everyMechanism = `
+machine "gnome" {
+  system  = "linux"
+  desktop = "gnome"
+  layouts = ["de"]
+}
+machine "mate" {
+  system  = "linux"
+  desktop = "mate"
+}
+machine "cinnamon" {
+  system  = "linux"
+  desktop = "cinnamon"
+}
+machine "sway" {
+  system  = "linux"
+  desktop = "sway"
+  layouts = ["de", "us"]
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+machine "boards" {
+  system  = "linux"
+  desktop = "none"
+  session = "x11"
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+machine "console" {
+  system  = "linux"
+  session = "console"
+}
+machine "plasma" {
+  system  = "linux"
+  desktop = "plasma"
+  session = "wayland"
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+hyper "CapsLock" {}
+disable "Insert" {}
+remap "ScrollLock" { to = "Escape" }
+remap "Pause" {
+  to = "F14"
+  on = "chart-table"
+}
+remap "MouseBack" { to = "F6" }
+launch "Hyper+t" { run = ["tidegauge", "--station", "Süderhaff 3"] }
+launch "Meta+F7" {
+  run      = "tidegauge"
+  everyone = true
+}
+action "Meta+ArrowLeft" { does = "tile-left" }
+action "Meta+F12" { does = "copy" }
+disable "Alt+F4" {
+  everyone = true
+}
+disable "Ctrl+Alt+F2" { on = "console" }
+snippet "F8" { text = "NHN" }
+repeat {
+  delay = "300ms"
+  rate  = 50
+}
+`
+
 // meaningless are the lines of the example's files that change nothing when they
 // are dropped or changed, and why.
 var meaningless = []struct{ part, why string }{
-	{"//", "a comment"},
-	{"#", "a comment"},
-	{"default partial", "flags that only choose a section when none is named"},
-	{"! include", "read by libxkbcommon, whose real compiler is asked in the target's tests"},
-	{"! option", "as above"},
-	{"leitstand:mapping", "as above"},
+	{"name='Leitstand ", "what a panel calls a shortcut"},
+	{"Description=", "what systemd calls a unit"},
+	{"RemainAfterExit=", "whether a unit that has ended counts as running"},
+	{"partial modifier_keys", "flags that only choose a section when none is named"},
+	{"Name=", "the name of a desktop file, for people"},
+	{"Comment=", "as above"},
+	{"NoDisplay=", "whether menus show a desktop file"},
+	{"StartupNotify=", "whether a desktop file's program has a pointer that waits"},
+	{"X-GNOME-Autostart-Phase=", "when a session starts it, at the beginning or a little later"},
 	{"xkb_geometry", "the picture of a board"},
-	{"xkb_compat", "names of stock sections, asked of the real compiler in the target's tests"},
-	{"xkb_types", "as above"},
-	{"xkb_keycodes", "as above"},
+	{"include \"evdev+aliases", "names of letters' keys that no symbols of ours use"},
 	{"level_name[", "a name for people"},
 	{"Lock] = ", "no key of the machine that has it locks capitals"},
-	{"include \"pc", "as above"},
-	{"include \"complete", "as above"},
 	{"<?xml", "the XML declaration, which has defaults"},
 	{"<!DOCTYPE", "as above"},
 	{"<plist", "the library reads a property list without it; a second parser is asked in the target's tests"},
@@ -332,11 +396,11 @@ var meaningless = []struct{ part, why string }{
 // run, changed: what is noticed is counted, and what is not must be known to mean
 // nothing.
 func TestMutationsAreNoticed(t *testing.T) {
-	noticed, all := 0, 0
-	for _, b := range build(t, string(examples.TideOffice)) {
+	noticed, all, bytes, binary := 0, 0, 0, 0
+	for _, b := range append(build(t, string(examples.TideOffice)), build(t, everyMechanism)...) {
 		files := filesOf(b)
 		for path, f := range files {
-			if path == "STEPS.md" || path == "machine.json" || strings.HasSuffix(path, ".desktop") || strings.HasSuffix(path, ".lnk") || strings.HasSuffix(path, ".reg") {
+			if path == "STEPS.md" || path == "machine.json" || strings.HasSuffix(path, ".lnk") || strings.HasSuffix(path, ".reg") {
 				continue // for people, or not made of lines; the binary files are below
 			}
 			lines := strings.SplitAfter(string(f.Data), "\n")
@@ -352,7 +416,7 @@ func TestMutationsAreNoticed(t *testing.T) {
 						noticed++
 						continue
 					}
-					known := slices.ContainsFunc(meaningless, func(m struct{ part, why string }) bool { return strings.Contains(line, m.part) })
+					known := isComment(path, line) || slices.ContainsFunc(meaningless, func(m struct{ part, why string }) bool { return strings.Contains(line, m.part) })
 					assert.True(t, known, "%s of %s may %s the line %q unnoticed (%q)", path, b.Machine.Name, what, line, instead)
 				}
 			}
@@ -363,17 +427,28 @@ func TestMutationsAreNoticed(t *testing.T) {
 				continue
 			}
 			for i := range f.Data {
-				all++
+				binary++
 				mutant := slices.Clone(f.Data)
 				mutant[i] ^= 0x41
 				if mutationNoticed(t, b, files, path, string(mutant)) {
-					noticed++
+					bytes++
 				}
 			}
 		}
 	}
-	t.Logf("%d of %d mutations noticed (%.1f %%)", noticed, all, 100*float64(noticed)/float64(all))
-	assert.Greater(t, noticed, all/3)
+	t.Logf("%d of %d mutations of lines noticed (%.1f %%), the others known to mean nothing", noticed, all, 100*float64(noticed)/float64(all))
+	t.Logf("%d of %d changes of bytes noticed (%.1f %%); the rest of a link is for readers that we are not", bytes, binary, 100*float64(bytes)/float64(binary))
+	assert.Greater(t, noticed, all*6/10)
+	assert.Greater(t, bytes, binary*3/10)
+}
+
+// isComment says whether a line is a comment by the rules of its file's format.
+func isComment(path, line string) bool {
+	line = strings.TrimSpace(line)
+	if strings.HasPrefix(path, "xkb/") && path != "xkb/load-keymaps" && !strings.HasSuffix(path, ".desktop") {
+		return strings.HasPrefix(line, "//")
+	}
+	return strings.HasPrefix(line, "#") || strings.HasPrefix(line, "<!--") || strings.HasPrefix(line, ";")
 }
 
 // changed is a line with its last letter or digit another.

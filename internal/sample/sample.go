@@ -209,6 +209,29 @@ func Launches(t *rapid.T, word *rapid.Generator[string], taken func(behaviour.Bi
 	return list
 }
 
+// Apart leaves out bindings of chords that a desktop which goes by characters cannot tell
+// from one before: the keys type the same under some layout of the machine.
+func Apart(m *intent.Machine, list []behaviour.Binding) []behaviour.Binding {
+	var apart []behaviour.Binding
+	types := func(k keys.Key) (all []string) {
+		for g := range m.Layouts {
+			s, _ := m.Symbols(g, k)
+			all = append(all, s.Level...)
+		}
+		return all
+	}
+	for _, b := range list {
+		mine := types(b.Chord.Key)
+		if !slices.ContainsFunc(apart, func(o behaviour.Binding) bool {
+			return o.Level == behaviour.Hotkey && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift &&
+				slices.ContainsFunc(types(o.Chord.Key), func(sym string) bool { return sym != "NoSymbol" && slices.Contains(mine, sym) })
+		}) {
+			apart = append(apart, b)
+		}
+	}
+	return apart
+}
+
 // Chords draws bindings of chords that are to be other chords, none twice.
 func Chords(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Binding {
 	mods := func(what string) keys.Mods {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -26,6 +27,9 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
+		return nil, err
+	}
+	if err := loadedByService(fsys); err != nil {
 		return nil, err
 	}
 	r := reader{layout: m.Layouts[0], texts: map[string]string{}}
@@ -145,4 +149,33 @@ func (r *reader) effect(gives string) (behaviour.Effect, error) {
 		return behaviour.Effect{}, fmt.Errorf("layout %s does not type %q", r.layout.Name, string(typed))
 	}
 	return sends(held|at.Mods, at.Key), nil
+}
+
+// loadedByService reads the unit that loads the keymap, without which it is worth nothing:
+// after those of the distribution, at every start.
+func loadedByService(fsys fs.FS) error {
+	const file = "console/leitstand-console.service"
+	text, err := fs.ReadFile(fsys, file)
+	if err != nil {
+		return fmt.Errorf("nothing loads the keymap: %w", err)
+	}
+	said := map[string]string{}
+	section := ""
+	for line := range strings.Lines(string(text)) {
+		line = strings.TrimSpace(line)
+		if name, value, ok := strings.Cut(line, "="); ok {
+			said[section+name] = value
+		} else if strings.HasPrefix(line, "[") {
+			section = line
+		}
+	}
+	for _, unit := range []string{"systemd-vconsole-setup.service", "console-setup.service", "keyboard-setup.service"} {
+		if !slices.Contains(strings.Fields(said["[Unit]After"]), unit) {
+			return fmt.Errorf("%s: %s may load its keymap after it", file, unit)
+		}
+	}
+	if said["[Service]ExecStart"] != "loadkeys /etc/leitstand/console.map" || said["[Service]Type"] != "oneshot" || said["[Install]WantedBy"] != "multi-user.target" {
+		return fmt.Errorf("%s: it does not load /etc/leitstand/console.map at every start", file)
+	}
+	return nil
 }

@@ -63,8 +63,12 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		}) {
 			return nil, fmt.Errorf("%s: the shortcut %s%d is in no list", file, prefix, i)
 		}
-		if err := r.bind(s.binding, started(s.command), custom); err != nil {
+		e := started(s.command)
+		if err := r.bind(s.binding, e, custom); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
+		}
+		if key := r.stillDoes(s.binding); key != "" && e.Kind == behaviour.Nothing {
+			return nil, fmt.Errorf("%s: %s is to do nothing, and %s still has it", file, s.binding, key)
 		}
 	}
 	if t.Everyone {
@@ -113,6 +117,24 @@ var customs = map[string]string{
 	"/org/cinnamon/desktop/keybindings/custom-keybindings/":             "cinnamon",
 }
 
+// lists are the folders with the list of the user's own shortcuts that are in use.
+var lists = map[string]string{"gnome": "/org/gnome/settings-daemon/plugins/media-keys/", "cinnamon": "/org/cinnamon/desktop/keybindings/"}
+
+// stillDoes names an action of the desktop that has a chord, as long as the file does not
+// say otherwise; "" for none.
+func (r *reader) stillDoes(accel string) string {
+	list, err := r.chords(accel, custom)
+	if err != nil {
+		return ""
+	}
+	for _, u := range desktop.Stock(r.m) {
+		if u.Key != "" && !slices.Contains(r.seen, u.Key) && slices.ContainsFunc(list, u.Chord.Overlaps) {
+			return u.Key
+		}
+	}
+	return ""
+}
+
 // folders hold the keys of actions.
 var folders = []string{
 	"/org/gnome/desktop/wm/keybindings/", "/org/gnome/mutter/keybindings/", "/org/gnome/mutter/wayland/keybindings/", "/org/gnome/shell/keybindings/",
@@ -134,6 +156,8 @@ func (r *reader) key(folder, name, value string) error {
 	switch {
 	case folder+name == overlay:
 		return r.lone(v)
+	case (name == "custom-keybindings" || name == "custom-list") && folder != lists[r.desktop]:
+		return fmt.Errorf("%s is not where the desktop looks for its list", folder)
 	case name == "custom-keybindings" || name == "custom-list":
 		r.listed = v.texts
 		return nil

@@ -11,6 +11,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
+	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
 )
@@ -30,7 +31,11 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 		if err != nil {
 			return nil, err
 		}
-		for _, name := range slices.Sorted(maps.Keys(sections)) {
+		names := slices.Sorted(maps.Keys(sections))
+		if err := upheldByRules(fsys, names); err != nil {
+			return nil, err
+		}
+		for _, name := range names {
 			if err := r.add("xkb/symbols/leitstand", name, sections[name]); err != nil {
 				return nil, err
 			}
@@ -40,11 +45,20 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 	for _, b := range m.Boards {
 		files = append(files, tag(m, b.Name))
 	}
+	every, loaded := false, []*mapping.Board(nil)
 	for i, name := range files {
 		file := "xkb/" + name + ".xkb"
 		text, err := fs.ReadFile(fsys, file)
 		if err != nil {
 			continue
+		}
+		if err := upheldByIncludes(m, file, string(text)); err != nil {
+			return nil, err
+		}
+		if i == 0 {
+			every = true
+		} else {
+			loaded = append(loaded, m.Boards[i-1])
 		}
 		sections, err := parse(file, string(text), len(m.Layouts))
 		if err != nil {
@@ -57,6 +71,11 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 			name = "mapping"
 		}
 		if err := r.add(file, name, sections[""]); err != nil {
+			return nil, err
+		}
+	}
+	if every || len(loaded) > 0 {
+		if err := upheldByStart(m, fsys, every, loaded); err != nil {
 			return nil, err
 		}
 	}

@@ -105,6 +105,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		if s, _ := m.Layouts[0].Symbols(b.Effect.Key); strings.HasPrefix(s.Level[0], "Hyper_") {
 			return target.Answer{Words: fmt.Sprintf("%s is Hyper by an option, and a layout makes no other key that Hyper", b.Effect.Key)}
 		}
+		if wayland, _ := sessions(m); wayland && leavesOpen(m, b.Chord.Key, b.Effect.Key) {
+			return target.Answer{Words: fmt.Sprintf("%s gives nothing on a level where %s gives a sign, which libxkbcommon keeps there", b.Effect.Key, b.Chord.Key)}
+		}
 		if sym, two := alike(m, b.Effect.Key); two {
 			return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and only the first of them is the modifier", sym)}
 		}
@@ -123,6 +126,21 @@ func typesOne(e behaviour.Effect) target.Answer {
 		return target.Answer{Verdict: target.Exact}
 	}
 	return target.Answer{Words: "a key of a layout types one character"}
+}
+
+// leavesOpen says whether a key gives nothing on a level on which the key that is to act as it
+// gives something: laid over that, nothing is no change.
+func leavesOpen(m *target.Machine, from, to keys.Key) bool {
+	for g := range m.Layouts {
+		over, _ := m.Symbols(g, to)
+		under, _ := m.Symbols(g, from)
+		for i, sym := range over.Level {
+			if sym == "NoSymbol" && i < len(under.Level) && under.Level[i] != "NoSymbol" {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // alike says whether another key gives the same modifier's keysym as a key does.

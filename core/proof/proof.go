@@ -112,6 +112,13 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {
 			continue // which the keymap of a board of its own says once more
 		}
+		if c.Before == nil && c.Place.Board != "" && c.Place.Layer == "" && !p.widely(c.Place) {
+			every := c.Place
+			every.Board = ""
+			if base := p.outside(every); base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After}) {
+				continue // the board does what every board does
+			}
+		}
 		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil && c.Place == (behaviour.Place{Chord: c.Place.Chord}) &&
 			likeKeys(p.build.Machine, behaviour.Change{Before: &own, After: c.After}) {
 			continue // the other key is alike, so that nothing is to be written
@@ -160,6 +167,17 @@ func (p *prover) onEveryBoard(at behaviour.Place, e behaviour.Effect) bool {
 	at.Board = ""
 	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
 		return l.Target != nil && l.Binding.Place() == at && l.Written().Effect.Equal(e)
+	})
+}
+
+// widely says whether something landed for a press on any external board.
+func (p *prover) widely(at behaviour.Place) bool {
+	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
+		there := l.Binding.Place()
+		there.Board = at.Board
+		return l.Target != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *mapping.Board) bool {
+			return b.Name == l.Binding.Board && b.Name != at.Board && slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal})
+		})
 	})
 }
 

@@ -117,6 +117,20 @@ func random(t *rapid.T, m *target.Machine) []target.Binding {
 	return list
 }
 
+// folder is a machine's folder with a keymap, and the unit that loads it.
+func folder(text string) fstest.MapFS {
+	out, err := console.Target{}.Write(machine("us"), nil)
+	if err != nil {
+		panic(err)
+	}
+	fsys := fstest.MapFS{}
+	for _, f := range out.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	fsys["console/leitstand.map"] = &fstest.MapFile{Data: []byte(text)}
+	return fsys
+}
+
 // The keymap reads back as what was meant, and the tables that loadkeys makes of it
 // have an entry for each chord and no other.
 func TestReadAndLoaded(t *testing.T) {
@@ -126,7 +140,7 @@ func TestReadAndLoaded(t *testing.T) {
 		m := machine(rapid.SampledFrom([]string{"us", "de", "fr"}).Draw(rt, "layout"))
 		list := random(rt, m)
 		text := write(rt, m, list)
-		got, err := console.Target{}.Read(m, fstest.MapFS{"console/leitstand.map": {Data: []byte(text)}})
+		got, err := console.Target{}.Read(m, folder(text))
 		require.NoError(rt, err)
 		require.Empty(rt, behaviour.Compare(got, list), text)
 		path := filepath.Join(dir, "f.map")
@@ -231,10 +245,10 @@ func TestRead(t *testing.T) {
 		"string F100 = \"a\"b\"":      "a quotation mark within",
 		"string F100":                 "no string",
 	} {
-		_, err := console.Target{}.Read(machine("us"), fstest.MapFS{"console/leitstand.map": {Data: []byte(text)}})
+		_, err := console.Target{}.Read(machine("us"), folder(text))
 		assert.ErrorContains(t, err, want)
 	}
-	got, err := console.Target{}.Read(machine("us"), fstest.MapFS{"console/leitstand.map": {Data: []byte("alt keycode 30 = Boot\n")}})
+	got, err := console.Target{}.Read(machine("us"), folder("alt keycode 30 = Boot\n"))
 	require.NoError(t, err)
 	assert.Equal(t, `Alt+KeyA gives "Boot"`, got[0].String())
 }
@@ -256,6 +270,6 @@ func FuzzRead(f *testing.F) {
 	m := machine("de")
 	f.Add(write(f, m, []target.Binding{chord(0, "F7", types(sample.Nasty)), chord(keys.Alt, "KeyH", sends(keys.Ctrl, "KeyA")), sample.Act(keys.Alt, "Digit3", "workspace-3")}))
 	f.Fuzz(func(t *testing.T, data string) {
-		_, _ = console.Target{}.Read(m, fstest.MapFS{"console/leitstand.map": {Data: []byte(data)}})
+		_, _ = console.Target{}.Read(m, folder(string(data)))
 	})
 }

@@ -183,9 +183,12 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 			if name == "" {
 				name = rest
 			}
-			if list := l.Giving(name, 0); len(list) > 0 {
-				c.Key = list[0]
-				return []keys.Chord{c}, nil
+			var list []keys.Chord
+			for _, k := range l.Giving(name, 0) {
+				list = append(list, keys.Chord{Mods: c.Mods, Key: k})
+			}
+			if len(list) > 0 {
+				return list, nil
 			}
 			continue
 		}

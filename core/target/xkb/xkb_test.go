@@ -99,8 +99,9 @@ func TestReadsWhatIsThere(t *testing.T) {
 	m := machine("wayland", "sway", "de")
 	out, err := xkb.Target{}.Write(m, []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")})
 	require.NoError(t, err)
-	text := ""
+	text, fsys := "", fstest.MapFS{}
 	for _, f := range out.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		if strings.HasSuffix(f.Path, "symbols/leitstand") {
 			text = string(f.Data)
 		}
@@ -117,7 +118,8 @@ func TestReadsWhatIsThere(t *testing.T) {
 	} {
 		require.Contains(t, text, c.old)
 		changed := strings.Replace(text, c.old, c.new, 1)
-		got, err := xkb.Target{}.Read(m, fstest.MapFS{"xkb/symbols/leitstand": {Data: []byte(changed)}})
+		fsys["xkb/symbols/leitstand"] = &fstest.MapFile{Data: []byte(changed)}
+		got, err := xkb.Target{}.Read(m, fsys)
 		said := ""
 		if err != nil {
 			said = err.Error()

@@ -26,3 +26,7 @@ func (r regular) Open(name string) (fs.File, error) {
 
 // Stat asks without opening.
 func (r regular) Stat(name string) (fs.FileInfo, error) { return fs.Stat(r.FS, name) }
+
+// ReadLink and Lstat look at links themselves.
+func (r regular) ReadLink(name string) (string, error)   { return fs.ReadLink(r.FS, name) }
+func (r regular) Lstat(name string) (fs.FileInfo, error) { return fs.Lstat(r.FS, name) }

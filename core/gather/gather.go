@@ -58,6 +58,9 @@ func Files(paths []Path, here *mapping.Machine, named []string) (Gathered, error
 	if err := layouts(here.Layouts); err != nil {
 		return Gathered{}, err
 	}
+	if !mapping.IsName(here.Name) {
+		return Gathered{}, fmt.Errorf("%q cannot be a machine's name: use letters, digits, hyphens and underscores", here.Name)
+	}
 	g := &gatherer{here: here, named: len(named) > 0}
 	for _, p := range paths {
 		if err := g.path(p); err != nil {

@@ -171,7 +171,7 @@ func (b *block) text(name string) (Text, bool) {
 	if !ok {
 		return Text{}, false
 	}
-	return Text{plain(v.AsString()), b.src.rng(expr.Range())}, true
+	return Text{b.exact(b.src, expr, v), b.src.rng(expr.Range())}, true
 }
 
 func (b *block) texts(name string) []Text {
@@ -180,16 +180,17 @@ func (b *block) texts(name string) []Text {
 		return nil
 	}
 	if v.Type() == cty.String {
-		return []Text{{plain(v.AsString()), b.src.rng(expr.Range())}}
+		return []Text{{b.exact(b.src, expr, v), b.src.rng(expr.Range())}}
 	}
 	var list []Text
 	tuple, _ := expr.(*hclsyntax.TupleConsExpr)
 	for i := range v.LengthInt() {
-		r := b.src.rng(expr.Range()) // a constant's place, unless the list stands here
-		if tuple != nil {
-			r = b.src.rng(tuple.Exprs[i].Range())
+		item := v.Index(cty.NumberIntVal(int64(i)))
+		if tuple == nil { // a constant's place, unless the list stands here
+			list = append(list, Text{plain(item.AsString()), b.src.rng(expr.Range())})
+			continue
 		}
-		list = append(list, Text{plain(v.Index(cty.NumberIntVal(int64(i))).AsString()), r})
+		list = append(list, Text{b.exact(b.src, tuple.Exprs[i], item), b.src.rng(tuple.Exprs[i].Range())})
 	}
 	return list
 }

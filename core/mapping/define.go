@@ -26,6 +26,12 @@ func (b *block) let() {
 		}
 		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
 			b.lets[name], b.constants = v, nil
+			if v.Type() == cty.String {
+				if b.exactLets == nil {
+					b.exactLets = map[string]string{}
+				}
+				b.exactLets[name] = b.exact(b.src, a.Expr, v)
+			}
 		}
 	}
 }
@@ -138,6 +144,9 @@ func (b *block) group(in setting) {
 	}
 	own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
 	name := path.Join(path.Dir(own), t.Value)
+	if fs.ValidPath(name) {
+		name = throughLinks(b.fsys, name)
+	}
 	if !fs.ValidPath(name) || path.IsAbs(t.Value) {
 		b.add(t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value), "keep the file in that folder or below it")
 		return
@@ -164,4 +173,33 @@ func (b *block) group(in setting) {
 		b.add(p.src.rng(p.body.Attributes[name].NameRange), "misplaced-attribute", fmt.Sprintf("%q means nothing in a group's file", name), "such a file holds rules only")
 	}
 	b.blocks(p.src, p.body, inner)
+}
+
+// throughLinks is where a path leads when its links are followed, "" for out of the file
+// system.
+func throughLinks(fsys fs.FS, name string) string {
+	for range 40 { // links at most
+		at, rest, found := "", name, false
+		for rest != "" && !found {
+			var first string
+			first, rest, _ = strings.Cut(rest, "/")
+			at = path.Join(at, first)
+			info, err := fs.Lstat(fsys, at)
+			if err != nil || info.Mode()&fs.ModeSymlink == 0 {
+				continue
+			}
+			to, err := fs.ReadLink(fsys, at)
+			if err != nil || path.IsAbs(to) {
+				return ""
+			}
+			name, found = path.Join(path.Dir(at), to, rest), true
+		}
+		if !found {
+			return name
+		}
+		if !fs.ValidPath(name) {
+			return ""
+		}
+	}
+	return ""
 }

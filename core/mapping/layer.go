@@ -93,7 +93,7 @@ func (b *block) layerKeys(r *Layer) {
 func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value) (Output, bool) {
 	at := b.src.rng(expr.Range())
 	if v.Type() == cty.String {
-		return b.output(Text{plain(v.AsString()), at})
+		return b.output(Text{b.exact(b.src, expr, v), at})
 	}
 	if v.Type().IsObjectType() && len(v.Type().AttributeTypes()) == 1 {
 		for what, value := range v.AsValueMap() {
@@ -101,6 +101,9 @@ func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value)
 				continue
 			}
 			t := Text{plain(value.AsString()), at}
+			if o, ok := expr.(*hclsyntax.ObjectConsExpr); ok && len(o.Items) == 1 {
+				t.Value = b.exact(b.src, o.Items[0].ValueExpr, value)
+			}
 			switch what {
 			case "does":
 				return Output{Action: t.Value, Range: at}, b.does(t)

@@ -97,6 +97,8 @@ type loader struct {
 	parsed []parsedFile
 	opened []parsedFile // those that the mapping begins with
 	lets   map[string]cty.Value
+	// exactLets are the texts among lets as they are written.
+	exactLets map[string]string
 	// constants is lets as HCL looks them up; nil when they have changed.
 	constants *hcl.EvalContext
 	m         *Mapping

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"github.com/hashicorp/hcl/v2/hclsyntax"
 
@@ -35,6 +36,10 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be a name", t.Value), "use letters, digits, hyphens and underscores, such as \"chart-table\"")
 		return "", false
 	}
+	if reserved(t.Value) {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value), "choose another name")
+		return "", false
+	}
 	if slices.Contains(Systems, t.Value) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a system, and on %q would not say which is meant", t.Value, t.Value), "choose another name")
 		return "", false
@@ -46,22 +51,42 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	return t.Value, true
 }
 
+// IsName says whether a text can be the name of a machine or a board: names become folders
+// on every system, so they are plain, and none that a system keeps for itself.
+func IsName(s string) bool {
+	return plainName(s) && !reserved(s)
+}
+
+// reserved says whether Windows has a name for a device of its own.
+func reserved(s string) bool {
+	low := strings.ToLower(s)
+	if len(low) == 4 && low[3] >= '0' && low[3] <= '9' {
+		low = low[:3] + "N"
+	}
+	return slices.Contains([]string{"con", "prn", "aux", "nul", "comN", "lptN"}, low)
+}
+
 func plainName(s string) bool {
 	if s == "" || len(s) > 60 || s[0] == '-' {
 		return false
 	}
 	return !strings.ContainsFunc(s, func(r rune) bool {
-		return !(r == '-' || r == '_' || r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= 0xC0)
+		return !(r == '-' || r == '_' || r < 0x80 && (r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z') ||
+			r >= 0xC0 && (unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.Is(unicode.Mn, r)))
 	})
 }
 
 // seenPlace finds a machine or board of that name: on blocks name both.
 func (l *loader) seenPlace(name string) (diag.Range, bool) {
-	if m, ok := l.m.machines[name]; ok {
-		return m.Range, true
+	for _, m := range l.m.Machines {
+		if strings.EqualFold(m.Name, name) { // one folder on some systems
+			return m.Range, true
+		}
 	}
-	if b, ok := l.m.boards[name]; ok {
-		return b.Range, true
+	for _, b := range l.m.Boards {
+		if strings.EqualFold(b.Name, name) {
+			return b.Range, true
+		}
 	}
 	return diag.Range{}, false
 }

@@ -5,7 +5,9 @@ import (
 	"maps"
 	"math/big"
 	"slices"
+	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
@@ -69,6 +71,71 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 		return fail(advice)
 	}
 	return v, true
+}
+
+// exact is a text as it is written, code point by code point: HCL makes one of two code
+// points that look alike, and an escape must not mean a brace that scan has hidden.
+func (l *loader) exact(src *source, expr hclsyntax.Expression, v cty.Value) string {
+	switch e := expr.(type) {
+	case *hclsyntax.TemplateExpr:
+		r := e.Range()
+		if r.End.Byte <= len(src.text) && r.End.Byte-r.Start.Byte >= 2 && src.text[r.Start.Byte] == '"' && src.text[r.End.Byte-1] == '"' {
+			if text, ok := unescape(string(src.text[r.Start.Byte+1 : r.End.Byte-1])); ok {
+				return text
+			}
+		}
+	case *hclsyntax.ScopeTraversalExpr:
+		if name, ok := e.Traversal[len(e.Traversal)-1].(hcl.TraverseAttr); ok {
+			if text, ok := l.exactLets[name.Name]; ok {
+				return text
+			}
+		}
+	}
+	return plain(v.AsString())
+}
+
+// unescape undoes the escapes of a quoted text, by HCL's rules.
+func unescape(s string) (string, bool) {
+	var b strings.Builder
+	for i := 0; i < len(s); i++ {
+		if s[i] != '\\' {
+			b.WriteByte(s[i])
+			continue
+		}
+		if i++; i == len(s) {
+			return "", false
+		}
+		digits := 0
+		switch s[i] {
+		case 'n':
+			b.WriteByte('\n')
+		case 'r':
+			b.WriteByte('\r')
+		case 't':
+			b.WriteByte('\t')
+		case '"', '\\':
+			b.WriteByte(s[i])
+		case 'u':
+			digits = 4
+		case 'U':
+			digits = 8
+		default:
+			return "", false
+		}
+		if digits == 0 {
+			continue
+		}
+		if i+digits >= len(s) {
+			return "", false
+		}
+		n, err := strconv.ParseUint(s[i+1:i+1+digits], 16, 32)
+		if err != nil || !utf8.ValidRune(rune(n)) {
+			return "", false
+		}
+		b.WriteRune(rune(n))
+		i += digits
+	}
+	return b.String(), true
 }
 
 // literal is a plain text, the usual case by far, without HCL's evaluation.

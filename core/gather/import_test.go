@@ -3,6 +3,7 @@ package gather_test
 import (
 	"fmt"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -171,6 +172,43 @@ func TestWhatIsLeft(t *testing.T) {
 	// Keycodes and keysyms of X11 are no keymap of the console.
 	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
 	assert.ErrorContains(t, err, "none of the files that we read")
+}
+
+// What a configuration makes of itself is bounded, and the machine's name is one.
+func TestWhatIsRefused(t *testing.T) {
+	var doubling strings.Builder
+	doubling.WriteString("set $a0 exec x\n")
+	for n := range 60 {
+		fmt.Fprintf(&doubling, "set $a%d $a%d $a%d\n", n+1, n, n)
+	}
+	doubling.WriteString("bindsym Mod4+z exec $a60\nbindsym Mod4+y exec foot\n")
+	var modes strings.Builder
+	for n := range 8 {
+		fmt.Fprintf(&modes, "mode \"m%d\" {\nbindsym a mode \"m%d\"\nbindsym b mode \"m%[2]d\"\nbindsym c mode \"m%[2]d\"\nbindsym d mode \"m%[2]d\"\n}\n", n, n+1)
+	}
+	modes.WriteString("mode \"m8\" {\nbindsym a exec foot\n}\nbindsym Mod4+m mode \"m0\"\n")
+	for name, c := range map[string]struct{ text, wrong string }{
+		"variables": {doubling.String(), "more than we put in"},
+		"modes":     {modes.String(), "lead to more than"},
+	} {
+		fsys := fstest.MapFS{"i3/config": {Data: []byte(c.text)}}
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		got, err := gather.Files([]gather.Path{{FS: fsys, Name: "i3/config", Shown: "i3/config"}}, here, nil)
+		runtime.ReadMemStats(&after)
+		assert.Less(t, (after.TotalAlloc-before.TotalAlloc)>>20, uint64(400), "MB allocated in all for %s", name)
+		if err == nil {
+			assert.Contains(t, fmt.Sprint(got.Left), c.wrong, name)
+		} else {
+			assert.ErrorContains(t, err, c.wrong, name)
+		}
+	}
+	for _, name := range []string{"../x", "con", "a b", ""} {
+		m := *here
+		m.Name = name
+		_, err := gather.Files(nil, &m, nil)
+		assert.ErrorContains(t, err, "cannot be a machine's name", name)
+	}
 }
 
 // A file that breaks off anywhere is read as far as it goes, or refused.

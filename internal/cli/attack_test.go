@@ -131,6 +131,32 @@ func TestOutputLost(t *testing.T) {
 	}
 }
 
+// A device that never ends and a pipe that nobody writes to are told of, and not waited for.
+func TestDevicesAndPipes(t *testing.T) {
+	if _, err := os.Stat("/dev/zero"); err != nil {
+		t.Skip("/dev/zero is not Windows's")
+	}
+	leitstand, dir := program(t, runtime.GOOS), t.TempDir()
+	pipe, group := filepath.Join(dir, "pipe.hcl"), filepath.Join(dir, "group.hcl")
+	out, err := exec.Command("mkfifo", pipe).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	require.NoError(t, os.WriteFile(group, []byte("group \"of the pier\" {\n  file = \"pipe.hcl\"\n}\n"), 0o644))
+	for _, args := range [][]string{
+		{"validate", "-f", pipe}, {"validate", "-f", "/dev/zero"}, {"validate", "-f", dir}, {"validate", "-f", group}, {"format", pipe},
+		{"import", pipe}, {"import", "/dev/zero"}, {"import", dir}, {"diff", pipe, group}, {"compile", "-f", group, "-o", pipe},
+	} {
+		run := exec.Command(leitstand, args...)
+		var said bytes.Buffer
+		run.Stdout, run.Stderr = &said, &said
+		require.NoError(t, run.Start())
+		late := time.AfterFunc(20*time.Second, func() { _ = run.Process.Kill() })
+		err := run.Wait()
+		assert.True(t, late.Stop(), "%v waits", args)
+		assert.Error(t, err, "%v", args)
+		assert.NotEmpty(t, said.String(), "%v", args)
+	}
+}
+
 // Whatever stands in a mapping or in a file's name, no sign of it acts on the terminal or hides
 // what stands there.
 func TestOutputIsHarmless(t *testing.T) {

@@ -122,7 +122,7 @@ func TestRead(t *testing.T) {
 		"bindsym Mod4+t mode \"x\"":   "there is no mode \"x\"",
 		"mode \"x\" {":                "a brace is not closed",
 		"font pango:monospace":        "is nothing that we know",
-		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead in a circle",
+		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead deeper than we follow, or in a circle",
 		"bindsym Mod4+KP_1 kill": "whether NumLock is on or off",
 	} {
 		_, err := i3.Target{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte(text)}})

@@ -74,7 +74,11 @@ func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported
 			vars.set(strings.Fields(rest), word == "set")
 			continue
 		}
-		line = vars.replace(line)
+		written := line
+		if line = vars.replace(line); len(line) > mostExpanded {
+			got.Leave(n, written[:min(len(written), 200)], "its variables stand for more than we put in")
+			continue
+		}
 		before := len(r.modes[""])
 		if m := toWorkspace().FindStringSubmatch(commandOf(line)); m != nil && m[3] != "" {
 			got.Leave(n, line, "the workspace's name is left out, and its number stays")
@@ -332,8 +336,8 @@ func (v *variables) set(f []string, plain bool) {
 // in, in bytes.
 const mostExpanded = 64 << 10
 
-// replace puts in what variables stand for, the longest name first. What would become too
-// long is left as it is.
+// replace puts in what variables stand for, the longest name first. What becomes
+// longer than mostExpanded is cut off one byte after.
 func (v *variables) replace(line string) string {
 	if !strings.Contains(line, "$") {
 		return line
@@ -356,7 +360,7 @@ func (v *variables) replace(line string) string {
 		}
 		i += n
 		if b.Len() > mostExpanded {
-			return line
+			return b.String()[:mostExpanded+1]
 		}
 	}
 	return b.String()

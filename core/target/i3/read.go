@@ -229,7 +229,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 	}
 	if name, ok := unquote(strings.TrimPrefix(does, "mode "), strings.HasPrefix(does, "mode ")); ok && name != "leitstand move" && name != "leitstand resize" {
 		if depth > 8 {
-			return errors.New("the modes lead in a circle")
+			return errors.New("the modes lead deeper than we follow, or in a circle")
 		}
 		if r.followed += len(r.modes[name]); r.followed > mostFollowed {
 			return fmt.Errorf("the modes lead to more than %d bindings", mostFollowed)

@@ -192,7 +192,7 @@ func (a *app) verdicts(w io.Writer, rows []compile.Row, builds []*compile.Build)
 			case !c.InScope:
 				line = append(line, a.style.faint.Render("·"))
 			case len(c.StandIn) > 0:
-				line = append(line, a.style.verdict(c.Verdict).Render(c.String())+"*")
+				line = append(line, a.style.warn.Render(c.String()+"*"))
 			case c.Allowed:
 				line = append(line, a.style.faint.Render(c.String()))
 			default:

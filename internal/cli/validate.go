@@ -96,12 +96,13 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 			if l.Target != nil {
 				where = l.Target.Facts().Name
 			}
-			does := l.Binding.Effect.String()
+			does, word := l.Binding.Effect.String(), a.style.verdict(l.Verdict()).Render(l.Verdict().String())
 			if l.Wish != nil {
 				does += " (instead of " + l.Instead() + ")"
+				word = a.style.warn.Render(l.Verdict().String() + "*")
 			}
 			rows = append(rows, []string{printable(l.Binding.Press()), printable(does),
-				where, a.style.verdict(l.Verdict()).Render(l.Verdict().String()), at(l.Range)})
+				where, word, at(l.Range)})
 		}
 		a.table(w, "  ", rows)
 		for _, o := range b.Beaten {

@@ -46,7 +46,7 @@ func TestTake(t *testing.T) {
 		{sample.Becomes("CapsLock", "Escape"), target.Exact, ""},
 		{sample.On("vessel-own", sample.Becomes("CapsLock", "Escape")), target.Exact, ""},
 		{sample.On("chart-table", sample.Becomes("CapsLock", "Escape")), target.Near, "plugged in"},
-		{sample.Modifier("CapsLock", keys.Hyper), target.Resident, "fallback"},
+		{sample.Modifier("CapsLock", keys.Hyper), target.Resident, "no Hyper"},
 		{sample.Nothing("FnLock"), target.None, "no HID usage"},
 		{sample.Becomes("MouseBack", "Enter"), target.None, "no buttons of a mouse"},
 		{sample.Becomes("F13", "MouseBack"), target.None, "no buttons of a mouse"},

@@ -46,7 +46,7 @@ func TestTake(t *testing.T) {
 		{lab, sample.Becomes("CapsLock", "Escape"), target.Exact, ""},
 		{lab, sample.Nothing("Pause"), target.None, "no scan code"},
 		{lab, sample.Becomes("CapsLock", "Pause"), target.None, "no scan code"},
-		{lab, sample.Modifier("CapsLock", keys.Hyper), target.Resident, "fallback"},
+		{lab, sample.Modifier("CapsLock", keys.Hyper), target.Resident, "no Hyper"},
 		{lab, sample.On("chart-table", sample.Nothing("Insert")), target.Resident, "all boards"},
 		{&user, sample.Nothing("Insert"), target.None, "administrator"},
 	} {

@@ -52,9 +52,6 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 		if err != nil {
 			continue
 		}
-		if err := upheldByIncludes(m, file, string(text)); err != nil {
-			return nil, err
-		}
 		if i == 0 {
 			every = true
 		} else {
@@ -66,6 +63,9 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 		}
 		if sections[""] == nil {
 			return nil, fmt.Errorf("%s: a keymap without symbols", file)
+		}
+		if err := upheldByIncludes(m, file, string(text)); err != nil {
+			return nil, err
 		}
 		if i == 0 {
 			name = "mapping"

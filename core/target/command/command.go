@@ -9,6 +9,7 @@ package command
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"leitstand/core/behaviour"
 )
@@ -107,4 +108,26 @@ func Quote(w string) string {
 		return w
 	}
 	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+}
+
+// mostClear is how many characters of a launch stand in a comment: some that read a
+// configuration take a long line for two.
+const mostClear = 160
+
+// Clear is what a launch does, for a comment beside a line that hides it: one short line,
+// which does not go on in the next.
+func Clear(l behaviour.Launch) string {
+	text := []rune(strings.Map(func(r rune) rune {
+		if unicode.IsGraphic(r) {
+			return r
+		}
+		return ' '
+	}, l.String()))
+	if len(text) > mostClear {
+		text = append(text[:mostClear-1], '…')
+	}
+	if text[len(text)-1] == '\\' { // would join the next line
+		text = append(text, ' ', '.')
+	}
+	return string(text)
 }

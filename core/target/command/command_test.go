@@ -5,7 +5,9 @@ import (
 	"os/exec"
 	"strings"
 	"testing"
+	"unicode"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
@@ -82,4 +84,18 @@ func TestLaunch(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, l, got)
 	})
+}
+
+// A comment of any launch is one short line.
+func TestClear(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		words := rapid.SliceOfN(rapid.OneOf(rapid.String(), rapid.Just(sample.Nasty)), 1, 9).Draw(t, "words")
+		for _, l := range []behaviour.Launch{{Command: words}, {Open: words[0] + "\\"}, {App: "a", Dir: words[0]}} {
+			text := command.Clear(l)
+			assert.False(t, strings.ContainsFunc(text, unicode.IsControl), "%q", text)
+			assert.False(t, strings.HasSuffix(text, `\`), "%q", text)
+			assert.LessOrEqual(t, len([]rune(text)), 170)
+		}
+	})
+	assert.Equal(t, `run tidegauge --station "Süderhaff 3"`, command.Clear(behaviour.Launch{Command: []string{"tidegauge", "--station", "Süderhaff 3"}}))
 }

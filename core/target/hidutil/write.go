@@ -1,6 +1,7 @@
 package hidutil
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"fmt"
@@ -64,6 +65,15 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	if err != nil {
 		return target.Output{}, err
 	}
+	var clear strings.Builder
+	for _, b := range list {
+		words := b.String()
+		for strings.Contains(words, "--") { // which XML keeps for a comment's end
+			words = strings.ReplaceAll(words, "--", "- -")
+		}
+		fmt.Fprintf(&clear, "<!-- %s -->\n", words)
+	}
+	text = bytes.Replace(text, []byte("<plist"), []byte(clear.String()+"<plist"), 1)
 	file := label + ".plist"
 	return target.Output{
 		Files: []target.File{{Path: "hidutil/" + file, Goes: "~/Library/LaunchAgents/" + file, Data: append(text, '\n')}},

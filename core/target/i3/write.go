@@ -141,6 +141,9 @@ func (w *writer) mode(s *mode, name, indent string) {
 		} else {
 			does = "mode \"" + join(name, c) + "\""
 		}
+		if strings.Contains(does, "`printf") {
+			w.line(indent + "# " + command.Clear(next.effect.Launch))
+		}
 		for _, spelled := range w.spell(c) {
 			w.line(indent + "bindsym " + spelled + " " + does)
 		}

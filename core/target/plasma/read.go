@@ -244,6 +244,9 @@ func (r *reader) started(file string) (behaviour.Effect, error) {
 	}
 	entries := map[string]string{}
 	for n, line := range strings.Split(strings.TrimSuffix(string(text), "\n"), "\n") {
+		if n > 0 && strings.HasPrefix(line, "#") {
+			continue
+		}
 		name, value, ok := strings.Cut(line, "=")
 		if n == 0 && line != "[Desktop Entry]" || n > 0 && !ok {
 			return behaviour.Effect{}, fmt.Errorf("%s:%d: not a line of a desktop file", file, n+1)

@@ -225,8 +225,12 @@ func (w *writer) binding(b target.Binding) {
 	file := l.App
 	if file == "" || l.Dir != "" || l.Confirm {
 		file = fmt.Sprintf("leitstand-%d.desktop", len(w.files))
+		line, comment := exec(b.Effect), ""
+		if strings.Contains(line, "base64") {
+			comment = "# " + command.Clear(b.Effect.Launch) + "\n"
+		}
 		w.files = append(w.files, target.File{Path: "plasma/" + file, Goes: "~/.local/share/applications/" + file,
-			Data: []byte("[Desktop Entry]\nType=Application\nName=" + name + "\nExec=" + exec(b.Effect) + "\nNoDisplay=true\nStartupNotify=false\n")})
+			Data: []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n")})
 	}
 	e := w.entry(file, "_launch", name)
 	e.chords = append(e.chords, names...)

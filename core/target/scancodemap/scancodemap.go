@@ -102,7 +102,9 @@ func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, er
 	behaviour.Sort(list)
 	value := make([]byte, 8)
 	value = binary.LittleEndian.AppendUint32(value, uint32(len(list)+1))
+	var clear strings.Builder
 	for _, b := range list {
+		fmt.Fprintf(&clear, "; %s\n", b)
 		old, _ := b.Chord.Key.Scancode()
 		code := 0
 		if b.Effect.Kind == behaviour.Becomes {
@@ -112,7 +114,7 @@ func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, er
 		value = binary.LittleEndian.AppendUint16(value, uint16(old))
 	}
 	value = binary.LittleEndian.AppendUint32(value, 0)
-	data, err := encode(fmt.Sprintf("%s\n\n[%s]\n%q=%s\n", header, regKey, regName, hexValue(value)))
+	data, err := encode(fmt.Sprintf("%s\n\n%s\n[%s]\n%q=%s\n", header, &clear, regKey, regName, hexValue(value)))
 	if err != nil {
 		return target.Output{}, err
 	}

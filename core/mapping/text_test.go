@@ -70,6 +70,21 @@ snippet "F9" {
 	}
 }
 
+// A text over several lines ends at its word, however short that is.
+func TestTextsOverLines(t *testing.T) {
+	for text, want := range map[string]string{
+		"<<E\nNHN ${x}\nE\n":                 "NHN ${x}\n",
+		"<<EOT\nE\nEOT\n":                    "E\n",
+		"<<-E\n    a\n      b %{c}\n    E\n": "a\n  b %{c}\n",
+	} {
+		mp, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("snippet \"F9\" {\n  text = " + text + "}\ndisable \"F5\" {}\n")}}, "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags, text)
+		require.Len(t, mp.Rules, 2)
+		assert.Equal(t, want, mp.Rules[0].(*Snippet).Text.Value, text)
+	}
+}
+
 // Names become folders on every system.
 func TestNamesThatSystemsCanHave(t *testing.T) {
 	for name, ok := range map[string]bool{

@@ -16,6 +16,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
@@ -114,7 +115,7 @@ func (t *tree) plan(j *journal, s Set, read ReadRecord) error {
 	ours := map[string]string{}
 	if text, err := t.root.ReadFile(path.Join(s.Name, s.Record)); err == nil {
 		if digests, ok := read(text); ok {
-			ours = digests
+			maps.Copy(ours, digests)
 			ours[s.Record] = Digest(text)
 		}
 	} else if !errors.Is(err, fs.ErrNotExist) && !isNoFolder(err) {

@@ -99,3 +99,24 @@ func TestClear(t *testing.T) {
 	})
 	assert.Equal(t, `run tidegauge --station "Süderhaff 3"`, command.Clear(behaviour.Launch{Command: []string{"tidegauge", "--station", "Süderhaff 3"}}))
 }
+
+// Whatever line is split, its words written as a line are those words; and a line that a
+// shell would start is read as a launch without breaking off.
+func FuzzSplit(f *testing.F) {
+	for _, seed := range []string{"tidegauge --station 'Süderhaff 3'", `a "b\"c" d\ e # f`, "'", `\`, "~/x | y", "exec sh -c 'a; b'", "xdg-open 'x'", "exec eval \"`printf 'a'`\""} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, line string) {
+		_ = command.ReadShell(line)
+		if l, err := command.ReadScript(line); err == nil {
+			_ = command.Clear(l)
+		}
+		words, err := command.Split(line)
+		if err != nil {
+			return
+		}
+		again, err := command.Split(command.Line(words))
+		require.NoError(t, err, "%q", words)
+		require.Equal(t, words, again)
+	})
+}

@@ -20,6 +20,8 @@ func Unquote(text string) (string, error) {
 		switch {
 		case inner[i] == '"':
 			return "", errors.New("a quotation mark within the text")
+		case inner[i] == 0:
+			return "", errors.New("a zero is no character")
 		case inner[i] != '\\':
 			b.WriteByte(inner[i])
 		case i+1 < len(inner) && (inner[i+1] == '"' || inner[i+1] == '\\'):

@@ -21,18 +21,14 @@ type claim struct {
 
 func (c claim) on(board string) bool { return c.every || slices.Contains(c.boards, board) }
 
-// settle decides which rule has each press. A press is looked up by its key, so
+// settle decides which rule has each press. A press is looked up by its keys, so
 // that the work grows with the rules and not with their square.
 func (r *resolver) settle(claims []claim) {
-	buckets := map[bucket][]int{}
+	meeting := gatherRivals(claims)
 	r.met = map[[2]int]bool{}
 	r.Entries = make([]Entry, 0, len(claims))
 	for i, c := range claims {
-		k := bucketOf(c.entry.Binding)
-		buckets[k] = append(buckets[k], i)
-	}
-	for i, c := range claims {
-		rivals := buckets[bucketOf(c.entry.Binding)]
+		rivals := meeting.of(c.entry.Binding)
 		if c.every && r.wins(claims, rivals, i, "") {
 			r.Entries = append(r.Entries, *c.entry)
 		}
@@ -156,6 +152,56 @@ type bucket struct {
 
 func bucketOf(b behaviour.Binding) bucket {
 	return bucket{b.Level, b.Layer, b.Chord.Key, strings.ToLower(b.Word)}
+}
+
+// strokes are where a binding stands among the sequences of its bucket, by the keys of its
+// further strokes.
+type strokes struct {
+	bucket
+	then string
+}
+
+func strokesOf(b behaviour.Binding, n int) strokes {
+	then := make([]rune, n)
+	for i := range then {
+		then[i] = rune(b.Then[i].Key)
+	}
+	return strokes{bucketOf(b), string(then)}
+}
+
+// rivals finds the claims that one could meet: a sequence meets those that have its keys,
+// that it begins with, and that begin with it.
+type rivals struct {
+	same   map[strokes][]int
+	longer map[strokes][]int
+}
+
+func gatherRivals(claims []claim) rivals {
+	r := rivals{map[strokes][]int{}, map[strokes][]int{}}
+	for i, c := range claims {
+		b := c.entry.Binding
+		at := strokesOf(b, len(b.Then))
+		r.same[at] = append(r.same[at], i)
+		for n := range b.Then {
+			at := strokesOf(b, n)
+			r.longer[at] = append(r.longer[at], i)
+		}
+	}
+	return r
+}
+
+// of lists the claims that one of a binding could meet, itself among them, in their order.
+func (r rivals) of(b behaviour.Binding) []int {
+	longer := r.longer[strokesOf(b, len(b.Then))]
+	if len(b.Then) == 0 && len(longer) == 0 {
+		return r.same[strokesOf(b, 0)]
+	}
+	list := slices.Clone(longer)
+	for n := range len(b.Then) + 1 {
+		list = append(list, r.same[strokesOf(b, n)]...)
+	}
+	slices.Sort(list)
+	return list
 }
 
 // overlap says whether one press can be both bindings. A sequence meets what it

@@ -194,3 +194,24 @@ func TestButtons(t *testing.T) {
 		assert.ErrorContains(t, err, "no button of a mouse")
 	}
 }
+
+// A tree of modes, as sequences of strokes make it, is read whatever its size.
+func TestReadsManyModes(t *testing.T) {
+	m := machine("i3", "us")
+	letters := "abcdefghijklmnopqrstuvwxyz"
+	var list []target.Binding
+	chord := func(i int) keys.Chord {
+		return keys.Chord{Key: sample.Key("Key" + strings.ToUpper(letters[i%26:i%26+1]))}
+	}
+	for i := range 2 * 26 * 26 * 26 {
+		first := chord(i)
+		first.Mods = keys.Meta
+		list = append(list, target.Binding{Level: behaviour.Hotkey, Chord: first, Then: []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
+			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge"}}}})
+	}
+	out, err := i3.Target{}.Write(m, list)
+	require.NoError(t, err)
+	read, err := i3.Target{}.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+	require.NoError(t, err)
+	require.Len(t, read, len(list))
+}

@@ -70,6 +70,7 @@ type reader struct {
 	modes    map[string][]bound
 	alone    map[string]string // what modifiers do by their release, by keysym
 	found    behaviour.Found
+	bound    int // bindings in all
 	followed int // bindings of modes that were followed
 }
 
@@ -117,6 +118,7 @@ func (r *reader) line(line string) error {
 func (r *reader) bind(list []keys.Chord, does string) {
 	for _, c := range list {
 		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, len(list) > 1})
+		r.bound++
 	}
 }
 
@@ -213,7 +215,8 @@ func (r *reader) parted(text string) (mods keys.Mods, numlock bool, key string, 
 	return mods, numlock, parts[len(parts)-1], nil
 }
 
-// mostFollowed is how many bindings modes may lead to, of all that a configuration has.
+// mostFollowed is how many bindings modes may lead to beyond twice those that there are: a
+// mode that many others lead to counts as often.
 const mostFollowed = 20000
 
 // follow finds what a binding does, through the modes it leads to.
@@ -231,8 +234,8 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 		if depth > 8 {
 			return errors.New("the modes lead deeper than we follow, or in a circle")
 		}
-		if r.followed += len(r.modes[name]); r.followed > mostFollowed {
-			return fmt.Errorf("the modes lead to more than %d bindings", mostFollowed)
+		if r.followed += len(r.modes[name]); r.followed > mostFollowed+2*r.bound {
+			return fmt.Errorf("the modes lead to more than %d bindings", r.followed-1)
 		}
 		list, ok := r.modes[name]
 		if !ok {

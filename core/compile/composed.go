@@ -115,10 +115,10 @@ func (b *Build) composeIsThere() {
 // wordsBeginApart drops abbreviations that begin with another one, where they are
 // sequences of keys: the shorter one is done before the longer one is.
 func (b *Build) wordsBeginApart() {
-	var words []string
+	words := map[string]bool{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
-			words = append(words, l.Binding.Word)
+			words[l.Binding.Word] = true
 		}
 	}
 	for i := range b.Landings {
@@ -126,8 +126,8 @@ func (b *Build) wordsBeginApart() {
 		if l.Target == nil || l.Binding.Level != behaviour.Typing {
 			continue
 		}
-		for _, w := range words {
-			if w != l.Binding.Word && strings.HasPrefix(l.Binding.Word, w) {
+		for n := range l.Binding.Word {
+			if w := l.Binding.Word[:n]; words[w] {
 				l.drop("%q begins with %q, which is done before it", l.Binding.Word, w)
 				break
 			}

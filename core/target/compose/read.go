@@ -23,7 +23,8 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		return nil, err
 	}
 	var found behaviour.Found
-	words := map[string]bool{} // abbreviations
+	longer := map[string]string{} // an abbreviation by what it begins with, itself included
+	whole := map[string]bool{}
 	for n, l := range strings.Split(string(text), "\n") {
 		if l == "" || l[0] == '#' {
 			continue
@@ -43,12 +44,19 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			}
 			b.Effect = behaviour.Effect{Kind: behaviour.Types, Text: typed}
 			// What begins a longer sequence ends it, and the one that comes later counts.
-			for other := range words {
-				if strings.HasPrefix(other, b.Word) || strings.HasPrefix(b.Word, other) {
-					return nil, fmt.Errorf("%s:%d: %q and %q begin alike, so that only one of them is a sequence", name, n+1, other, b.Word)
+			other, alike := longer[b.Word]
+			for i := range b.Word {
+				if whole[b.Word[:i]] {
+					other, alike = b.Word[:i], true
 				}
 			}
-			words[b.Word] = true
+			if alike {
+				return nil, fmt.Errorf("%s:%d: %q and %q begin alike, so that only one of them is a sequence", name, n+1, other, b.Word)
+			}
+			whole[b.Word], longer[b.Word] = true, b.Word
+			for i := range b.Word {
+				longer[b.Word[:i]] = b.Word
+			}
 			found.Add(b, "")
 			continue
 		}

@@ -13,11 +13,19 @@ import (
 
 // large are mappings of n rules of one kind, of which there can be as many as one likes.
 var large = map[string]func(i int) string{
-	"launch":       func(i int) string { return fmt.Sprintf("launch \"Meta+g, %s\" { run = [\"x%d\"] }\n", letters(i, ", "), i) },
-	"disable":      func(i int) string { return fmt.Sprintf("disable \"Meta+g, %s\" {}\n", letters(i, ", ")) },
-	"remap":        func(i int) string { return fmt.Sprintf("remap \"Meta+g, %s\" { to = \"Ctrl+F9\" }\n", letters(i, ", ")) },
-	"action":       func(i int) string { return fmt.Sprintf("action \"Meta+g, %s\" { does = \"close\" }\n", letters(i, ", ")) },
-	"abbreviation": func(i int) string { return fmt.Sprintf("snippet {\n  abbreviation = \";%s\"\n  text = \"x%d\"\n}\n", letters(i, ""), i) },
+	"launch": func(i int) string {
+		return fmt.Sprintf("launch \"Meta+g, %s\" { run = [\"x%d\"] }\n", letters(i, ", "), i)
+	},
+	"disable": func(i int) string { return fmt.Sprintf("disable \"Meta+g, %s\" {}\n", letters(i, ", ")) },
+	"remap": func(i int) string {
+		return fmt.Sprintf("remap \"Meta+g, %s\" { to = \"Ctrl+F9\" }\n", letters(i, ", "))
+	},
+	"action": func(i int) string {
+		return fmt.Sprintf("action \"Meta+g, %s\" { does = \"close\" }\n", letters(i, ", "))
+	},
+	"abbreviation": func(i int) string {
+		return fmt.Sprintf("snippet {\n  abbreviation = \";%s\"\n  text = \"x%d\"\n}\n", letters(i, ""), i)
+	},
 }
 
 // letters are four letters for a number, other ones for each.

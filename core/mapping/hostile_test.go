@@ -1,6 +1,7 @@
 package mapping
 
 import (
+	"fmt"
 	"runtime"
 	"strings"
 	"testing"
@@ -32,6 +33,8 @@ func TestHostileTexts(t *testing.T) {
 		"brackets":           {"let { a = " + strings.Repeat("[", 500_000) + " }\n", "nested more than"},
 		"traversals":         {"version = a" + strings.Repeat(".a", 500_000) + "\n", "characters outside of texts"},
 		"indices":            {"version = a" + strings.Repeat("[0]", 500_000) + "\n", "characters outside of texts"},
+		"machines":           {blocksOf("machine", `system = "linux"`), "more than 500 machines or boards"},
+		"boards":             {blocksOf("board", `ids = ["built-in"]`), "more than 500 machines or boards"},
 		"colons":             {strings.Repeat(": = ,\n", 400_000), "attributes stand outside"},
 		"comments":           {"version = 1 " + strings.Repeat("/*", 500_000), ""},
 	} {
@@ -55,4 +58,13 @@ func TestHostileTexts(t *testing.T) {
 			assert.LessOrEqual(t, len(diags), mostErrors)
 		})
 	}
+}
+
+// blocksOf are blocks with a name each.
+func blocksOf(kind, body string) string {
+	var b strings.Builder
+	for i := range 60_000 {
+		fmt.Fprintf(&b, "%s \"n%d\" { %s }\n", kind, i, body)
+	}
+	return b.String()
 }

@@ -56,7 +56,7 @@ func Open(fsys fs.FS, name, shown string) (*Opened, error) {
 			return nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
 		}
 	}
-	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, m: &Mapping{
+	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, places: map[string]diag.Range{}, m: &Mapping{
 		Version: 1, lines: map[string][]string{},
 		machines: map[string]*Machine{}, boards: map[string]*Board{}, apps: map[string]*App{},
 	}}
@@ -103,8 +103,10 @@ type loader struct {
 	constants *hcl.EvalContext
 	m         *Mapping
 	diags     diag.List
-	broken    map[diag.Range]bool // lines that HCL itself could not read
-	guessing  bool                // a syntax error may have hidden a definition
+	broken    map[diag.Range]bool   // lines that HCL itself could not read
+	guessing  bool                  // a syntax error may have hidden a definition
+	places    map[string]diag.Range // machines and boards, by their names in small letters
+	tooMany   bool                  // of them
 	// Names to be looked up at the end.
 	scoped, usedBoards, usedApps []Text
 	versions                     []Text

@@ -76,22 +76,34 @@ func plainName(s string) bool {
 	})
 }
 
-// seenPlace finds a machine or board of that name: on blocks name both.
+// seenPlace finds a machine or board of that name, whose folder would be the same on some
+// systems: on blocks name both.
 func (l *loader) seenPlace(name string) (diag.Range, bool) {
-	for _, m := range l.m.Machines {
-		if strings.EqualFold(m.Name, name) { // one folder on some systems
-			return m.Range, true
-		}
+	r, ok := l.places[strings.ToLower(name)]
+	return r, ok
+}
+
+// mostPlaces is how many machines, and how many boards, a mapping may have: each machine is
+// compiled and proved by itself.
+const mostPlaces = 500
+
+// place notes the name of a machine or board, which are so many by now. False is for one
+// more than there may be, the first of which is told.
+func (b *block) place(name string, count int) bool {
+	if count == mostPlaces && !b.tooMany {
+		b.tooMany = true
+		b.add(b.head(), "too-large", fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces), "part it into several mappings")
 	}
-	for _, b := range l.m.Boards {
-		if strings.EqualFold(b.Name, name) {
-			return b.Range, true
-		}
+	if count < mostPlaces {
+		b.places[strings.ToLower(name)] = b.head()
 	}
-	return diag.Range{}, false
+	return count < mostPlaces
 }
 
 func (b *block) machine() {
+	if b.tooMany {
+		return
+	}
 	m := &Machine{Range: b.head(), Admin: true}
 	if !b.has("system") {
 		b.add(b.head(), "missing-attribute", "the machine does not say its system", "add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"")
@@ -146,6 +158,9 @@ func (b *block) machine() {
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
 	name, ok := b.name(b.seenPlace)
 	if !ok {
+		return
+	}
+	if !b.place(name, len(b.m.Machines)) {
 		return
 	}
 	m.Name = name
@@ -226,6 +241,9 @@ func fits(o *keys.Option, names []string) bool {
 var shapeWords = []string{"ansi", "iso", "jis", "full", "tenkeyless", "compact", "laptop", "split"}
 
 func (b *block) board() {
+	if b.tooMany {
+		return
+	}
 	d := &Board{Range: b.head()}
 	for _, t := range b.texts("ids") {
 		id, ok := b.boardID(t)
@@ -266,6 +284,9 @@ func (b *block) board() {
 	}
 	name, ok := b.name(b.seenPlace)
 	if !ok {
+		return
+	}
+	if !b.place(name, len(b.m.Boards)) {
 		return
 	}
 	d.Name = name

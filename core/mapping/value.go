@@ -29,7 +29,7 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	if v, ok := literal(expr); ok && (f == formText || f == formTexts || f == formCommand) {
 		return v, true
 	}
-	if l.constants == nil {
+	if len(expr.Variables()) > 0 && l.constants == nil { // which takes as long as there are constants
 		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
 	}
 	v, diags := expr.Value(l.constants)

@@ -277,7 +277,8 @@ func (l *layer) effect(m *target.Machine, name string) behaviour.Effect {
 			return behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}
 		}
 	}
-	for _, candidate := range keys.All() {
+	own, _ := keys.ByXKB(name)
+	for _, candidate := range append([]keys.Key{own}, keys.All()...) { // of keys that are alike it is itself
 		match := true
 		for g := range m.Layouts {
 			s, ok := m.Symbols(g, candidate)

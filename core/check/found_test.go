@@ -1,0 +1,81 @@
+package check_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/check"
+	"leitstand/core/diag"
+)
+
+// What random mappings have found once stays proved: nothing here is an error, and the files
+// do what the mapping says.
+func TestFoundOnce(t *testing.T) {
+	const board = "board \"chart-table\" { ids = [\"usb:1209:0001\"] }\n"
+	for name, text := range map[string]string{
+		"keys that an option makes alike": board + `board "wheelhouse" {
+  ids  = ["any external"]
+  caps = "mac"
+}
+machine "mess" {
+  system  = "linux"
+  desktop = "sway"
+  layouts = ["us(mac)"]
+  options = ["lv3:alt_switch"]
+  boards  = ["chart-table", "wheelhouse"]
+  rights  = "user"
+}
+hands {
+  order = ["Meta", "Ctrl", "Alt"]
+  sides = "both"
+}
+`,
+		"brackets in a layer": `machine "mess" {
+  system  = "linux"
+  session = "x11"
+  layouts = ["de"]
+}
+layer "nav" {
+  hold = "CapsLock"
+  keys {
+    KeyJ = "("
+    KeyK = ")"
+  }
+}
+`,
+		"chords with Hyper of a key": `machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  session = "x11"
+  layouts = ["de"]
+}
+hyper "CapsLock" {}
+remap "F6" { to = "Hyper+PageDown" }
+layer "nav" {
+  hold = "ControlRight"
+  keys { KeyC = "Ctrl+Meta+0" }
+}
+`,
+		"repeat on a board": board + `machine "mess" {
+  system  = "linux"
+  desktop = "gnome"
+  boards  = ["chart-table"]
+}
+repeat {
+  rate = 40
+  on   = ["chart-table"]
+}
+launch "ShiftRight" { run = ["xterm"] }
+`,
+	} {
+		r, err := check.Mapping(load(t, text), here(func(string) bool { return true }), nil)
+		require.NoError(t, err, name)
+		for _, f := range r.Findings {
+			assert.NotEqual(t, diag.Error, f.Severity, "%s: %s", name, f.Summary)
+		}
+		assert.Zero(t, r.Proof.Unexplained, name)
+		assert.Positive(t, r.Proof.Presses, name)
+	}
+}

@@ -434,6 +434,7 @@ type Found struct {
 	Rule    mapping.Rule
 	Verdict target.Verdict
 	Words   string
+	Instead string // what the press stands in for, "" for nothing
 }
 
 // Find looks for presses by what they do: every word must be part of the rule's
@@ -445,7 +446,10 @@ func Find(b *compile.Build, words []string) []Found {
 		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
 			continue
 		}
-		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Verdict(), l.Words()}
+		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Words, ""}
+		if l.Wish != nil {
+			f.Instead = l.Instead()
+		}
 		if l.Binding.Level == behaviour.Hotkey && l.Binding.Chord.Key != keys.None {
 			f.Keys = ask(b, place{}, l.Binding.Chord).Keys
 		}

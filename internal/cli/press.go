@@ -194,13 +194,18 @@ func (a *app) findPresses(builds []*compile.Build, words []string) error {
 		Does    string   `json:"does"`
 		Rule    string   `json:"rule"`
 		Verdict string   `json:"verdict"`
+		Instead string   `json:"instead,omitempty"`
 	}
 	list := []found{}
 	rows := [][]string{{"machine", "press", "does", "verdict"}}
 	for _, b := range builds {
 		for _, f := range press.Find(b, words) {
-			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String()})
-			rows = append(rows, []string{f.Machine, printable(f.Press), printable(f.Does), a.style.verdict(f.Verdict).Render(f.Verdict.String())})
+			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String(), f.Instead})
+			does := printable(f.Does)
+			if f.Instead != "" {
+				does += " (instead of " + printable(f.Instead) + ")"
+			}
+			rows = append(rows, []string{f.Machine, printable(f.Press), does, a.style.verdict(f.Verdict).Render(f.Verdict.String())})
 		}
 	}
 	if a.format == "json" {

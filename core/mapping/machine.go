@@ -7,7 +7,9 @@ import (
 	"strings"
 	"unicode"
 
+	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
@@ -352,7 +354,7 @@ func (b *block) app() {
 // refused: an empty program name, and a NUL in any argument.
 func (b *block) command(name string) []Text {
 	list := b.texts(name)
-	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && isText(a.Expr) && wholeLine(list[0].Value) {
+	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && b.isText(a.Expr) && wholeLine(list[0].Value) {
 		b.add(list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value), "part it: "+name+" = "+asList(list[0].Value))
 		return nil
 	}
@@ -370,7 +372,15 @@ func (b *block) command(name string) []Text {
 }
 
 // isText says whether a value is written as one string, not as a list.
-func isText(e hclsyntax.Expression) bool { _, ok := e.(*hclsyntax.TemplateExpr); return ok }
+func (b *block) isText(e hclsyntax.Expression) bool {
+	if t, ok := e.(*hclsyntax.ScopeTraversalExpr); ok && len(t.Traversal) == 2 {
+		name, _ := t.Traversal[1].(hcl.TraverseAttr)
+		v, ok := b.lets[name.Name]
+		return ok && v.Type() == cty.String
+	}
+	_, ok := e.(*hclsyntax.TemplateExpr)
+	return ok
+}
 
 // wholeLine says whether a program's name is a whole command line: it has a blank, and is
 // no path with one, or an option follows.

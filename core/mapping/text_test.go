@@ -85,6 +85,17 @@ func TestTextsOverLines(t *testing.T) {
 	}
 }
 
+// A whole command line is no program's name, as a constant neither.
+func TestWholeLines(t *testing.T) {
+	for value, wrong := range map[string]bool{`"notify-send hello"`: true, `["notify-send hello"]`: false, `"~/bin/tide --all"`: true, `"C:\\Program Files\\tide.exe"`: false} {
+		for _, text := range []string{"launch \"F9\" {\n  run = " + value + "\n}\n", "let {\n  report = " + value + "\n}\nlaunch \"F9\" {\n  run = let.report\n}\n"} {
+			_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+			require.NoError(t, err)
+			assert.Equal(t, wrong, len(diags) == 1 && diags[0].Code == "bad-command", "%s %v", text, diags)
+		}
+	}
+}
+
 // Names become folders on every system.
 func TestNamesThatSystemsCanHave(t *testing.T) {
 	for name, ok := range map[string]bool{

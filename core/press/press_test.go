@@ -109,6 +109,26 @@ func TestAsk(t *testing.T) {
 	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
 }
 
+// The first stroke of a sequence is the desktop's, which waits for the next.
+func TestAskOfSequences(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+}
+launch "Meta+k, t" { run = "x" }
+launch "Meta+k, u" { run = "y" }
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	for chord, want := range map[string]string{"Meta+k": "begins Meta+KeyK, KeyT; Meta+KeyK, KeyU", "Meta+j": "goes to the program in front, as Meta+KeyJ"} {
+		answers, err := press.Ask(mp, builds[0], chord, press.Where{})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Does, chord)
+	}
+}
+
 // What an option of the machine makes of a key is part of the way; Compose is told as
 // such, and an abbreviation that is typed after it does not come of the word alone.
 func TestAskOfOptions(t *testing.T) {

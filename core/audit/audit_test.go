@@ -127,3 +127,15 @@ func TestCatalogue(t *testing.T) {
 		assert.True(t, ok && f.Allowable(), code)
 	}
 }
+
+// A mapping with one machine may have a rule for none, too; one without machines is for the
+// machine it lies on.
+func TestRulesForNoMachine(t *testing.T) {
+	rule := "on \"macos\" {\n  disable \"Insert\" {}\n}\n"
+	for machines, want := range map[string]int{"": 0, "machine \"lab\" { system = \"windows\" }\n": 1, "machine \"lab\" { system = \"macos\" }\n": 0} {
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + rule)}}, "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags)
+		require.Len(t, audit.Whole(mp), want, machines)
+	}
+}

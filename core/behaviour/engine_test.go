@@ -206,18 +206,20 @@ func TestNothingStaysDown(t *testing.T) {
 		at := time.Duration(0)
 		down := map[string]bool{}
 		var out []behaviour.Out
-		handle := func(code string, press bool) {
+		handle := func(board, code string) {
 			at += time.Duration(rapid.IntRange(0, 150).Draw(t, "ms")) * time.Millisecond
-			out = append(out, e.Handle(behaviour.Event{Key: sample.Key(code), Down: press, At: at})...)
-			down[code] = press
+			down[board+code] = !down[board+code]
+			out = append(out, e.Handle(behaviour.Event{Board: board, Key: sample.Key(code), Down: down[board+code], At: at})...)
 		}
+		boards := []string{"", "chart-table"}
 		for range rapid.IntRange(0, 30).Draw(t, "events") {
-			code := rapid.SampledFrom(codes).Draw(t, "key")
-			handle(code, !down[code])
+			handle(rapid.SampledFrom(boards).Draw(t, "board"), rapid.SampledFrom(codes).Draw(t, "key"))
 		}
-		for _, code := range codes {
-			if down[code] {
-				handle(code, false)
+		for _, board := range boards {
+			for _, code := range codes {
+				if down[board+code] {
+					handle(board, code)
+				}
 			}
 		}
 		held := map[keys.Key]int{}
@@ -234,4 +236,22 @@ func TestNothingStaysDown(t *testing.T) {
 		}
 		require.Zero(t, e.Mods())
 	})
+}
+
+// What two boards hold is let go for a chord and held again in one order, whichever was
+// pressed first.
+func TestChordOverTwoBoards(t *testing.T) {
+	f6 := behaviour.Binding{Chord: keys.Chord{Key: sample.Key("F6")}, Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyX")}}}
+	seen := map[string]bool{}
+	for range 20 {
+		for _, order := range [][2]string{{"", "chart-table"}, {"chart-table", ""}} {
+			e := behaviour.NewEngine([]behaviour.Binding{f6}, us)
+			held := map[string]string{"": "ControlLeft", "chart-table": "ShiftLeft"}
+			for _, board := range order {
+				e.Handle(behaviour.Event{Board: board, Key: sample.Key(held[board]), Down: true})
+			}
+			seen[words(e.Handle(behaviour.Event{Key: sample.Key("F6"), Down: true, At: time.Second}))] = true
+		}
+	}
+	require.Equal(t, map[string]bool{"-ControlLeft -ShiftLeft +AltLeft +KeyX -KeyX -AltLeft +ControlLeft +ShiftLeft": true}, seen)
 }

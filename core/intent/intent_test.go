@@ -188,6 +188,9 @@ func TestResolve(t *testing.T) {
 			"CapsLock acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
 		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
 			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
+		// On two boards the narrower rule wins twice, and is told once.
+		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = [\"chart-table\", \"wheelhouse\"]\n}",
+			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock on wheelhouse acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
 		{"office", "remap \"CapsLock\" { to = \"Escape\" }\ndisable \"CapsLock\" {}",
 			"two rules claim CapsLock → take one of them out, or scope one more narrowly, inside the other's scope"},
 		{"vessel", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"macos\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",

@@ -273,3 +273,17 @@ func FuzzRead(f *testing.F) {
 		_, _ = console.Target{}.Read(m, folder(string(data)))
 	})
 }
+
+// The unit is switched off while its file is there, or a dangling link is left.
+func TestTakenBackInOrder(t *testing.T) {
+	out, err := console.Target{}.Write(machine("de"), []target.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F7")},
+		Effect: behaviour.Effect{Kind: behaviour.Types, Text: "NHN"}}})
+	require.NoError(t, err)
+	var lines []string
+	for _, s := range out.Back {
+		lines = append(lines, s.Lines...)
+	}
+	all := strings.Join(lines, "\n")
+	assert.Less(t, strings.Index(all, "systemctl disable leitstand-console"), strings.Index(all, "rm /etc/leitstand/console.map"))
+	assert.Contains(t, all, "systemctl disable leitstand-console")
+}

@@ -197,19 +197,6 @@ func (a *Answer) wants(b *compile.Build, c keys.Chord) {
 			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, why)
 		}
 	}
-	var begun []string
-	for _, l := range b.Landings {
-		if l.Binding.Level != behaviour.Hotkey || l.Target == nil || len(l.Binding.Then) == 0 || !l.Binding.Chord.Overlaps(c) {
-			continue
-		}
-		if begun = append(begun, l.Binding.Press()); len(begun) == 1 {
-			a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "waits for the next stroke"})
-		}
-	}
-	if len(begun) > 0 {
-		a.Does = "begins " + strings.Join(begun, "; ")
-		return
-	}
 	for _, l := range b.Landings {
 		if l.Instead() == c.String() && l.Binding.Level == behaviour.Hotkey {
 			a.Wanted = fmt.Sprintf("%s; here %s does it", l.Binding.Effect, l.Binding.Press())

@@ -114,9 +114,15 @@ func TestAskOfSequences(t *testing.T) {
 	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {
   system  = "linux"
   desktop = "i3"
+  boards  = ["chart-table"]
 }
 launch "Meta+k, t" { run = "x" }
 launch "Meta+k, u" { run = "y" }
+launch "Meta+l, t" { run = "z" }
+board "chart-table" {
+  ids    = ["usb:1209:0001"]
+  broken = ["KeyL"]
+}
 `)}}, "m.hcl", "")
 	require.NoError(t, err)
 	require.Empty(t, diags)
@@ -126,6 +132,12 @@ launch "Meta+k, u" { run = "y" }
 		answers, err := press.Ask(mp, builds[0], chord, press.Where{})
 		require.NoError(t, err)
 		assert.Equal(t, want, answers[0].Does, chord)
+	}
+	answers, err := press.Ask(mp, builds[0], "Meta+l", press.Where{Board: "chart-table"})
+	require.NoError(t, err)
+	assert.Equal(t, "cannot be pressed", answers[0].Does)
+	for _, step := range answers[0].Way {
+		assert.NotContains(t, fmt.Sprint(step), "waits for the next stroke")
 	}
 }
 

@@ -1,6 +1,7 @@
 package keys_test
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
@@ -214,7 +215,36 @@ func TestKeysyms(t *testing.T) {
 	assert.Equal(t, []string{"Ü", "Z", "^", "Escape"}, []string{de.Cap(sample.Key("BracketLeft")), de.Cap(sample.Key("KeyY")), de.Cap(sample.Key("Backquote")), de.Cap(sample.Key("Escape"))})
 }
 
+// Names of other systems for a modifier are told ours.
+func TestOtherNamesOfModifiers(t *testing.T) {
+	for name, want := range map[string]string{
+		"Control": "Ctrl", "ControlLeft": "CtrlLeft", "ControlRight": "CtrlRight", "Strg": "Ctrl", "Option": "Alt", "opt": "Alt", "Mod1": "Alt",
+		"Command": "Meta", "cmd": "Meta", "Super": "Meta", "Win": "Meta", "Windows": "Meta", "GUI": "Meta", "Mod4": "Meta",
+		"Umschalt": "Shift", "AltGraph": "AltGr", "Globe": "Fn",
+	} {
+		_, err := keys.ParseChord(name+"+F1", []string{"Ctrl"}, nil)
+		var wrong *keys.SpellingError
+		if assert.ErrorAs(t, err, &wrong, name) {
+			assert.Equal(t, strconv.Quote(want), strings.TrimPrefix(wrong.Remedy, "write "), name)
+		}
+	}
+}
+
+// A section of the board has its name, as the standard that names the codes has it.
+func TestSections(t *testing.T) {
+	for code, want := range map[string]string{
+		"KeyA": "writing area", "Enter": "functional", "Convert": "international", "Insert": "control pad", "ArrowUp": "arrows", "Numpad5": "numpad",
+		"F5": "function", "AudioVolumeUp": "media and launch", "Sleep": "power", "Copy": "editing", "MouseBack": "mouse",
+	} {
+		k, ok := keys.ByCode(code)
+		require.True(t, ok, code)
+		assert.Equal(t, want, k.Section().String(), code)
+	}
+}
+
 func TestButtons(t *testing.T) {
+	assert.Subset(t, keys.Codes(), []string{"MouseMiddle", "MouseBack", "MouseForward", "Escape"})
+	assert.Len(t, keys.Codes(), len(keys.All())+len(keys.Buttons()))
 	for _, k := range keys.Buttons() {
 		found, ok := keys.ByCode(k.String())
 		assert.True(t, ok && found == k)

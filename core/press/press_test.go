@@ -109,6 +109,31 @@ func TestAsk(t *testing.T) {
 	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
 }
 
+// A mapping's only rule is found, and its fallback; so is a sequence.
+func TestAskOfOneRule(t *testing.T) {
+	for _, c := range []struct{ system, rule, chord, want string }{
+		{"linux\"\n  desktop = \"xfce", `launch "Ctrl+Alt+t" { run = "x" }`, "Ctrl+Alt+t", "run x"},
+		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
+		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Ctrl+Alt+t", "run x"},
+		{"windows", "launch \"Hyper+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}\nhyper \"CapsLock\" {}", "Hyper+t", "cannot be pressed (run x; here Ctrl+Alt+KeyT does it)"},
+		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes to the program in front, as Meta+KeyT (run x, but: `},
+		{"linux\"\n  desktop = \"i3", `launch "Meta+k, t" { run = "x" }`, "Meta+k", "begins Meta+KeyK, KeyT"},
+	} {
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"" + c.system + "\"\n}\n" + c.rule + "\n")}}, "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags)
+		builds, _, err := compile.All(mp, nil, nil)
+		require.NoError(t, err)
+		answers, err := press.Ask(mp, builds[0], c.chord, press.Where{})
+		require.NoError(t, err)
+		got := answers[0].Does
+		if answers[0].Wanted != "" {
+			got += " (" + answers[0].Wanted + ")"
+		}
+		assert.True(t, strings.HasPrefix(got, c.want), "%s on %s: %s", c.chord, c.system, got)
+	}
+}
+
 // The first stroke of a sequence is the desktop's, which waits for the next.
 func TestAskOfSequences(t *testing.T) {
 	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {

@@ -1,6 +1,8 @@
 package scancodemap_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -54,6 +56,24 @@ func TestTake(t *testing.T) {
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
 		assert.Contains(t, got.Words, c.words)
 	}
+}
+
+// A long value is broken into lines as the registry editor breaks it.
+func TestLines(t *testing.T) {
+	var list []behaviour.Binding
+	for i := range 12 {
+		list = append(list, sample.Nothing(fmt.Sprintf("F%d", 13+i)))
+	}
+	out, err := scancodemap.Target{}.Write(lab, list)
+	require.NoError(t, err)
+	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files[0].Data)
+	require.NoError(t, err)
+	_, value, _ := strings.Cut(string(text), `"Scancode Map"`)
+	var lengths []int
+	for line := range strings.SplitSeq(strings.TrimSpace(`"Scancode Map"`+value), "\r\n") {
+		lengths = append(lengths, len(line))
+	}
+	assert.Equal(t, []int{77, 78, 61}, lengths)
 }
 
 // Files that Windows would take otherwise, or not at all, are refused.

@@ -49,6 +49,50 @@ func TestSteps(t *testing.T) {
 	}
 }
 
+// A panel's words for every key that it has, and for none that it lacks.
+func TestPanels(t *testing.T) {
+	for system, want := range map[mapping.System]struct {
+		from, to map[string]string
+		off      string
+	}{
+		mapping.IPadOS: {
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Control", "ControlRight": "Control", "AltLeft": "Option", "AltRight": "Option", "MetaLeft": "Command", "MetaRight": "Command", "Fn": "Globe"},
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Control", "ControlRight": "Control", "AltLeft": "Option", "AltRight": "Option", "MetaLeft": "Command", "MetaRight": "Command", "Fn": "Globe", "Escape": "Escape"},
+			"No Action",
+		},
+		mapping.ChromeOS: {
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Ctrl", "ControlRight": "Ctrl", "AltLeft": "Alt", "AltRight": "Alt", "MetaLeft": "Launcher", "MetaRight": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Ctrl", "ControlRight": "Ctrl", "AltLeft": "Alt", "AltRight": "Alt", "MetaLeft": "Launcher", "MetaRight": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+			"Disabled",
+		},
+	} {
+		m := sample.Machine(mapping.Machine{System: system, Layouts: []string{"us"}})
+		said := func(b behaviour.Binding) string {
+			if (steps.Target{}).Take(m, b).Verdict != target.ByHand {
+				return ""
+			}
+			out, err := steps.Target{}.Write(m, []behaviour.Binding{b})
+			require.NoError(t, err)
+			return out.Steps[0].Text
+		}
+		for _, k := range keys.All() {
+			if from, ok := want.from[k.String()]; ok {
+				assert.Contains(t, said(sample.Nothing(k.String())), "set **"+from+"** to **"+want.off+"**", k)
+			} else {
+				assert.Empty(t, said(sample.Nothing(k.String())), k)
+			}
+			if k.String() == "CapsLock" {
+				continue
+			}
+			if to, ok := want.to[k.String()]; ok {
+				assert.Contains(t, said(sample.Becomes("CapsLock", k.String())), "set **Caps Lock** to **"+to+"**", k)
+			} else {
+				assert.Empty(t, said(sample.Becomes("CapsLock", k.String())), k)
+			}
+		}
+	}
+}
+
 // The shell line of a step survives what a command may hold.
 func TestShellLine(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"us"}})

@@ -381,7 +381,7 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 	switch {
 	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "switch" && step.By == -by):
 		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}
-	case steps || actions[0] != "" && actions[0] != "NoAction()":
+	case slices.ContainsFunc(actions, func(a string) bool { return a != "" && a != "NoAction()" }):
 		return other
 	case one && first == "VoidSymbol":
 		return behaviour.Effect{Kind: behaviour.Nothing}

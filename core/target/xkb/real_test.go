@@ -468,6 +468,24 @@ func TestImportsKeymapOfServer(t *testing.T) {
 		server.Run("setxkbmap", "-layout", strings.Join(names, ","), "-variant", strings.Join(variants, ","), "-option", "ctrl:nocaps")
 		assert.Empty(t, behaviour.Compare([]target.Binding{sample.Becomes("CapsLock", "ControlLeft")}, imported().Bindings), layouts)
 	}
+	// A key that is something else only in one layout, or with one modifier, is none of ours.
+	both, _ := realtest.Output(t, "xkbcli", "compile-keymap", "--layout", "fr,us")
+	const insert = "key <INS>                {\t[          Insert ] };"
+	require.Contains(t, both, insert)
+	for symbols, left := range map[string]int{
+		"[ VoidSymbol ]":                                                      0,
+		"[ VoidSymbol ], [ VoidSymbol ]":                                      0,
+		"[ VoidSymbol ], [ Insert ]":                                          1,
+		"[ Insert ], [ VoidSymbol ]":                                          1,
+		"[ VoidSymbol, Insert ], [ VoidSymbol, VoidSymbol ]":                  1,
+		"[ VoidSymbol ], [ VoidSymbol, Insert ]":                              1,
+		"type=\"FOUR_LEVEL\", [ VoidSymbol, VoidSymbol, Insert, VoidSymbol ]": 1,
+	} {
+		got, err := xkb.Target{}.Import(machine("x11", "i3", "fr", "us"), []byte(strings.Replace(both, insert, "key <INS> { "+symbols+" };", 1)), nil)
+		require.NoError(t, err)
+		assert.Len(t, got.Left, left, symbols)
+		assert.Len(t, got.Bindings, 1-left, symbols)
+	}
 	text, _ := realtest.Output(t, "xkbcli", "compile-keymap", "--layout", "fr")
 	_, err := xkb.Target{}.Import(machine("x11", "i3", "ru"), []byte(text), nil)
 	assert.ErrorContains(t, err, "of other layouts than ru")

@@ -1,6 +1,7 @@
 package xkb_test
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -86,6 +87,8 @@ func TestTake(t *testing.T) {
 		{sample.On("wheelhouse", sample.Nothing("Insert")), target.None, "a session knows a board by its numbers only"},
 		{sample.Nothing("Fn"), target.None, "does not reach the layout"},
 		{sample.Becomes("CapsLock", "NumpadClear"), target.None, "no meaning"},
+		{sample.Modifier("CapsLock", keys.Ctrl|keys.Shift), target.Near, "Hyper is Ctrl+Shift here"},
+		{sample.Modifier("CapsLock", keys.Meta|keys.Fn), target.None, "a key cannot hold Meta+Fn in a layout"},
 	} {
 		got := xkb.Target{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -129,6 +132,47 @@ func TestReadsWhatIsThere(t *testing.T) {
 		}
 		assert.Contains(t, said, c.want)
 	}
+}
+
+// A key that one layout, or one layer, has otherwise is not read as if all were alike.
+func TestReadsEveryLayout(t *testing.T) {
+	m := machine("x11", "i3", "de", "us")
+	m.Layers = []string{"nav"}
+	at := func(layer, code string, e behaviour.Effect) target.Binding {
+		return target.Binding{Layer: layer, Chord: keys.Chord{Key: sample.Key(code)}, Effect: e}
+	}
+	list := append(sample.Layered("nav", "ControlRight", "KeyH", "ArrowLeft"),
+		at("nav", "KeyJ", behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"}), at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
+		at("nav", "KeyL", behaviour.Effect{Kind: behaviour.Composes}), at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
+		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "switch"}), at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
+		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
+		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"), sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift))
+	out, err := xkb.Target{}.Write(m, list)
+	require.NoError(t, err)
+	fsys := fstest.MapFS{}
+	for _, f := range out.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	text := string(fsys["xkb/keymap.xkb"].Data)
+	was, err := xkb.Target{}.Read(m, fsys)
+	require.NoError(t, err)
+	require.Empty(t, behaviour.Compare(was, list))
+	parts := regexp.MustCompile(`symbols\[Group\d\] = \[ [^]]* \]|(, )actions\[Group\d\] = \[ .*? \]`)
+	tried := 0
+	for _, place := range parts.FindAllStringIndex(text, -1) {
+		part := text[place[0]:place[1]]
+		changed := regexp.MustCompile(`\[ .* \]`).ReplaceAllString(part, "[ Greek_psi ]")
+		if strings.HasPrefix(part, ",") {
+			changed = ""
+		}
+		fsys["xkb/keymap.xkb"] = &fstest.MapFile{Data: []byte(text[:place[0]] + changed + text[place[1]:])}
+		if got, err := (xkb.Target{}).Read(m, fsys); err == nil {
+			line := text[:place[0]]
+			assert.NotEmpty(t, behaviour.Compare(was, got), "%s%s", line[max(0, len(line)-90):], part)
+		}
+		tried++
+	}
+	assert.Greater(t, tried, 40)
 }
 
 func FuzzRead(f *testing.F) {

@@ -1,0 +1,37 @@
+version = 1
+
+machine "gauge" {
+  system  = "linux"
+  desktop = "gnome"
+  session = "x11"
+  layouts = ["us"]
+}
+
+app "gauge" { linux = "org.tides.Gauge.desktop" }
+
+app "gauge-2" { linux = "example.mess.Gauge.desktop" }
+
+app "gauge-3" { linux = "example.harbour.Gauge.desktop" }
+
+app "program" { linux = "org.tides.LONG.desktop" }
+
+swap "F1" "F2" {}
+hyper "ScrollLock" {}
+remap "CapsLock" { to = "Escape" }
+disable "Insert" {}
+launch "Meta+a" {
+  app   = "gauge"
+  takes = true
+}
+launch "Meta+b" { app = "gauge-2" }
+launch "Meta+c" { app = "gauge-3" }
+launch "Meta+d" { app = "program" }
+launch "Meta+e" { run = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü" }
+repeat {
+  delay  = "250ms"
+  never  = ["KeyA"]
+  always = ["KeyB"]
+}
+
+# Not taken over:
+# - keys:3: a b c? : why not

@@ -1,0 +1,44 @@
+package gather_test
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/gather"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/internal/sample"
+)
+
+// A mapping is written in the order in which people think of it, names that clash are told
+// apart, and what cannot stand in a file as it is, is escaped.
+func TestText(t *testing.T) {
+	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "x11", Layouts: []string{"us"}})
+	long := strings.Repeat("tide", 11)
+	g := gather.Gathered{
+		Sources: []gather.Source{{Machine: m, Bindings: []behaviour.Binding{
+			sample.Setting("repeat of KeyA", "never"), sample.Setting("repeat of KeyB", "always"), sample.Setting("repeat delay", "250ms"),
+			sample.Launch(keys.Meta, "KeyA", behaviour.Launch{App: "org.tides.Gauge.desktop"}),
+			sample.Launch(keys.Meta, "KeyB", behaviour.Launch{App: "example.mess.Gauge.desktop"}),
+			sample.Launch(keys.Meta, "KeyC", behaviour.Launch{App: "example.harbour.Gauge.desktop"}),
+			sample.Launch(keys.Meta, "KeyD", behaviour.Launch{App: "org.tides." + long + ".desktop"}),
+			sample.Launch(keys.Meta, "KeyE", behaviour.Launch{Command: []string{"a\tb\r\n\x7f\x1f\"\\${x}%{y}~ü"}}),
+			sample.Nothing("Insert"), sample.Becomes("CapsLock", "Escape"), sample.Modifier("ScrollLock", keys.Hyper),
+			sample.Becomes("F1", "F2"), sample.Becomes("F2", "F1"),
+		}}},
+		Left: []target.Left{{File: "keys", Line: 3, Text: "a\x7fb\tc\xff\n", Why: "why\x00not"}},
+	}
+	text, left, err := g.Text()
+	require.NoError(t, err)
+	assert.Equal(t, g.Left, left)
+	loaded(t, text)
+	want, err := os.ReadFile("testdata/text.hcl")
+	require.NoError(t, err)
+	assert.Equal(t, strings.ReplaceAll(string(want), "LONG", long), string(text))
+}

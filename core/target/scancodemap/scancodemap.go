@@ -139,7 +139,7 @@ func hexValue(value []byte) string {
 			b.WriteByte(',')
 			width++
 		}
-		if width+3 >= 79 {
+		if width+3 > 79 {
 			b.WriteString("\\\n  ")
 			width = 2
 		}

@@ -73,7 +73,7 @@ func TestLines(t *testing.T) {
 	for line := range strings.SplitSeq(strings.TrimSpace(`"Scancode Map"`+value), "\r\n") {
 		lengths = append(lengths, len(line))
 	}
-	assert.Equal(t, []int{77, 78, 61}, lengths)
+	assert.Equal(t, []int{80, 78, 58}, lengths)
 }
 
 // Files that Windows would take otherwise, or not at all, are refused.

@@ -40,7 +40,7 @@ type Effect struct {
 	Tap, Hold *Effect
 	Within    time.Duration // how long a tap may last
 	Layer     string
-	How       string // hold, switch or once
+	How       string // while, toggle or once
 	Dead      bool   // keys without a meaning in the layer do nothing
 	Launch    Launch
 	Action    string
@@ -129,7 +129,7 @@ func (e Effect) String() string {
 	case TapHold:
 		return fmt.Sprintf("tapped within %s %s, held %s", e.Within, e.Tap, e.Hold)
 	case Layers:
-		return map[string]string{"hold": "holds layer ", "switch": "switches to layer ", "once": "takes the next key from layer "}[e.How] + e.Layer
+		return map[string]string{"while": "holds layer ", "toggle": "switches to layer ", "once": "takes the next key from layer "}[e.How] + e.Layer
 	case Leaves:
 		return "leaves layer " + e.Layer
 	case Composes:

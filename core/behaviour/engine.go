@@ -262,10 +262,10 @@ func (e *Engine) begin(effect Effect) held {
 		return h
 	case Layers:
 		switch effect.How {
-		case "hold":
+		case "while":
 			e.layers = append(e.layers, effect.Layer)
 			return held{layer: effect.Layer, how: effect.How}
-		case "switch":
+		case "toggle":
 			if !slices.Contains(e.layers, effect.Layer) {
 				e.layers = append(e.layers, effect.Layer)
 			}
@@ -291,7 +291,7 @@ func (e *Engine) end(h held) {
 	for i := len(h.keys) - 1; i >= 0; i-- {
 		e.emit(Out{Up: h.keys[i]})
 	}
-	if h.layer != "" && h.how == "hold" {
+	if h.layer != "" && h.how == "while" {
 		e.leave(h.layer)
 	}
 }

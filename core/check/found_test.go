@@ -17,7 +17,7 @@ func TestFoundOnce(t *testing.T) {
 	for name, text := range map[string]string{
 		"keys that an option makes alike": board + `board "wheelhouse" {
   ids  = ["any external"]
-  caps = "mac"
+  legends = "mac"
 }
 machine "mess" {
   system  = "linux"
@@ -38,7 +38,7 @@ hands {
   layouts = ["de"]
 }
 layer "nav" {
-  hold = "CapsLock"
+  while = "CapsLock"
   keys {
     KeyJ = "("
     KeyK = ")"
@@ -54,7 +54,7 @@ layer "nav" {
 hyper "CapsLock" {}
 remap "F6" { to = "Hyper+PageDown" }
 layer "nav" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyC = "Ctrl+Meta+0" }
 }
 `,

@@ -80,7 +80,7 @@ func TestFindings(t *testing.T) {
 		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the scancode map [lab]"},
 		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: only a running process can tell a tap from a hold [gauge]"},
 		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without its tap: only a running process can tell a tap from a hold [gauge]"},
-		{"layer \"nav\" {\n hold = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is done without its tap: only a running process can tell a tap from a hold [gauge]"},
+		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is done without its tap: only a running process can tell a tap from a hold [gauge]"},
 		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that Windows can map [lab]"},
 		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier keys only, and Insert is none [tablet]"},
 	} {
@@ -163,7 +163,7 @@ swap "CapsLock" "Escape" {}
 remap "Ctrl+KeyH" { to = "Backspace" }
 remap "Ctrl+BracketLeft" { to = "Escape" }
 layer "arrows" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys {
     KeyD = "Ctrl+d"
     KeyE = "Ctrl+h"
@@ -199,7 +199,7 @@ remap "KeyC" { to = "KeyD" }
 remap "Meta+b" { to = "Ctrl+b" }
 remap "Meta+d" { to = "Ctrl+d" }
 layer "arrows" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyA = "ArrowLeft" }
 }
 `)
@@ -222,7 +222,7 @@ machine "office" {
   desktop = "none"
 }
 layer "nav" {
-  hold = "AltRight"
+  while = "AltRight"
   tap  = "Escape"
   keys { KeyN = "ArrowDown" }
 }
@@ -253,7 +253,7 @@ machine "office" {
 }
 remap "Pause" { to = "F14" }
 layer "nav" {
-  hold = "AltRight"
+  while = "AltRight"
   keys { KeyN = { text = "NHN" } }
 }
 `)

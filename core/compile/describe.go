@@ -108,7 +108,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		Layouts: d.Layouts, Options: d.Options, Admin: d.Rights != "user"}
 	var boards []*mapping.Board
 	for _, b := range d.Boards {
-		board := &mapping.Board{Name: b.Name, Caps: "pc"}
+		board := &mapping.Board{Name: b.Name, Legends: "pc"}
 		for _, text := range b.IDs {
 			id, ok := mapping.ParseBoardID(text)
 			if !ok {

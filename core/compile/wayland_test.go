@@ -66,7 +66,7 @@ hyper "CapsLock" {}
 remap "ScrollLock" { to = "KeyZ" }
 disable "Insert" {}
 layer "arrows" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyH = "ArrowLeft" }
 }
 launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }

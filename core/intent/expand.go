@@ -210,7 +210,7 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	if rule.Leave.Key != keys.None && rule.Leave.Key != rule.Key.Key {
 		in(rule.Leave, leaves)
 	}
-	if rule.How == mapping.Switch && !slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {
+	if rule.How == mapping.Toggle && !slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {
 		in(rule.Key, leaves)
 	}
 	for _, k := range rule.Keys {

@@ -27,25 +27,25 @@ var codes = map[string][2]string{
 // those for a board as the system's machines have it, and for each board of the
 // machine that differs.
 func (r *resolver) hands(rule *mapping.Hands) []Entry {
-	caps := "pc"
+	legends := "pc"
 	if r.Machine.System == mapping.MacOS || r.Machine.System == mapping.IPadOS {
-		caps = "mac"
+		legends = "mac"
 	}
-	every := r.moves(rule, caps)
+	every := r.moves(rule, legends)
 	list := entries(rule, "", every)
 	for _, b := range r.Machine.Boards {
 		moved := maps.Clone(every)
-		differs := b.Caps != caps
+		differs := b.Legends != legends
 		for _, o := range r.Machine.Boards {
-			if o.Caps != b.Caps && b.External() && wide(o) > 0 { // what is said of that one is for this as well
-				maps.Copy(moved, r.moves(rule, o.Caps))
+			if o.Legends != b.Legends && b.External() && wide(o) > 0 { // what is said of that one is for this as well
+				maps.Copy(moved, r.moves(rule, o.Legends))
 				differs = true
 			}
 		}
 		if !differs {
 			continue
 		}
-		own := r.moves(rule, b.Caps)
+		own := r.moves(rule, b.Legends)
 		for from := range moved {
 			if _, ok := own[from]; !ok {
 				own[from] = from // stays as it is on this board
@@ -69,7 +69,7 @@ func entries(rule *mapping.Hands, board string, moves map[keys.Key]keys.Key) []E
 }
 
 // moves says which key of a board must act as which.
-func (r *resolver) moves(rule *mapping.Hands, caps string) map[keys.Key]keys.Key {
+func (r *resolver) moves(rule *mapping.Hands, legends string) map[keys.Key]keys.Key {
 	moves := map[keys.Key]keys.Key{}
 	move := func(from, to string) {
 		f, _ := keys.ByCode(from)
@@ -96,9 +96,9 @@ func (r *resolver) moves(rule *mapping.Hands, caps string) map[keys.Key]keys.Key
 		move(place, main)
 		move(main, place)
 	}
-	side(rows[caps].left, 0)
+	side(rows[legends].left, 0)
 	if rule.Both {
-		side(rows[caps].right, 1)
+		side(rows[legends].right, 1)
 	}
 	return moves
 }

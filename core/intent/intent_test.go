@@ -153,27 +153,27 @@ func TestResolve(t *testing.T) {
 		{"vessel", "hands {\n primary = \"corner\"\n on = \"chart-table\"\n}", "ControlLeft on chart-table acts as MetaLeft\nMetaLeft on chart-table acts as ControlLeft"},
 
 		// Layers.
-		{"office", "layer \"nav\" {\n hold = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
+		{"office", "layer \"nav\" {\n while = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
 			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in layer nav types \"€\"\n" +
 				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav has the desktop do tile-left"},
-		{"office", "layer \"nav\" {\n switch = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
+		{"office", "layer \"nav\" {\n toggle = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
 			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
-		{"office", "layer \"a\" {\n hold = \"F1\"\n keys { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
+		{"office", "layer \"a\" {\n while = \"F1\"\n keys { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
 
 		// Texts, macros, settings, actions.
 		{"office", `snippet "F7" { text = "NHN -5.00 m" }`, `F7 types "NHN -5.00 m"`},
 		{"office", "snippet {\n abbreviation = \";nhn\"\n text = \"x\"\n}", `";nhn" typed and a blank types "x"`},
 		{"office", "snippet {\n abbreviation = \";nhn\"\n end = \"any\"\n case = \"follow\"\n text = \"x\"\n}", `";nhn" typed and any other character, its case carried over types "x"`},
-		{"office", `macro "F8" { do = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
+		{"office", `macro "F8" { steps = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
 			`F8 plays press Ctrl+KeyY, hold ShiftLeft, wait 50ms, release ShiftLeft, type "a b"`},
 		{"office", "repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}",
 			"repeat delay is 220ms\nrepeat rate is 40/s\naccents of a held letter is false\nrepeat of CapsLock is never"},
 		{"office", "native \"plasma\" { settings = { \"kwinrc Windows Placement\" = \"Smart\" } }\nnative \"macos\" { settings = { \"a b\" = 3 } }", "kwinrc Windows Placement is Smart"},
 		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
 		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
-		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { do = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
+		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
 		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch \"let.chord\" { run = let.words }", `Ctrl+Alt+KeyG run a "b c"`},
-		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n apps = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
+		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyK → take one of them out, or scope one more narrowly, inside the other's scope"},
 		{"office", "group \"g\" {\n enabled = false\n disable \"Insert\" {}\n}\ngroup \"h\" {\n on \"linux\" {\n  disable \"Pause\" {}\n }\n}", "Pause does nothing"},

@@ -105,7 +105,21 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 	return b
 }
 
+// hasFormer says whether the block has an attribute by a name of old, which may be what
+// it seems to lack.
+func (b *block) hasFormer() bool {
+	for name := range b.syn.Body.Attributes {
+		if _, ok := b.schema.renamed(name); ok {
+			return true
+		}
+	}
+	return false
+}
+
 func (b *block) attrAdvice(name string) string {
+	if now, ok := b.schema.renamed(name); ok {
+		return fmt.Sprintf("it is called %s now", now)
+	}
 	names := b.schema.attrNames()
 	if n := diag.Nearest(name, names); n != "" {
 		return fmt.Sprintf("did you mean %q?", n)

@@ -18,7 +18,7 @@ func (b *block) layer(c Common) (Rule, bool) {
 		b.add(r.Name.Range, "bad-name", fmt.Sprintf("%q cannot be a name", r.Name.Value), "use letters, digits, hyphens and underscores")
 		ok = false
 	}
-	for _, how := range []How{Hold, Switch, Once} {
+	for _, how := range []How{While, Toggle, Once} {
 		t, has := b.text(string(how))
 		if !has {
 			ok = ok && !b.has(string(how))
@@ -33,8 +33,8 @@ func (b *block) layer(c Common) (Rule, bool) {
 		r.How, r.Key = how, k
 	}
 	if r.How == "" {
-		if ok {
-			b.add(c.Range, "missing-attribute", "nothing switches the layer on", "add hold = \"ControlRight\", switch = … or once = …")
+		if ok && !b.hasFormer() {
+			b.add(c.Range, "missing-attribute", "nothing switches the layer on", "add while = \"ControlRight\", toggle = … or once = …")
 		}
 		return nil, false
 	}
@@ -42,13 +42,13 @@ func (b *block) layer(c Common) (Rule, bool) {
 	leave, okLeave := b.optionalKey("leave")
 	r.Tap, r.Leave = tap, leave
 	ok = ok && okTap && okLeave
-	r.Dead = b.word("others", "pass", []string{"pass", "dead"}) == "dead"
-	if tap.Given() && r.How != Hold {
-		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use hold")
+	r.Dead = b.called("others", "pass", []string{"pass", "off"}, map[string]string{"dead": "off"}) == "off"
+	if tap.Given() && r.How != While {
+		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use while")
 		return nil, false
 	}
-	if leave.Key != keys.None && r.How != Switch {
-		b.add(leave.Range, "contradiction", "only a switched layer needs a key to leave it", "take leave out, or use switch")
+	if leave.Key != keys.None && r.How != Toggle {
+		b.add(leave.Range, "contradiction", "only a toggled layer needs a key to leave it", "take leave out, or use toggle")
 		return nil, false
 	}
 	var inner []*hclsyntax.Block
@@ -116,9 +116,9 @@ func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value)
 	return Output{}, false
 }
 
-// canLeave refuses a switched layer that covers every key which would leave it.
+// canLeave refuses a toggled layer that covers every key which would leave it.
 func (b *block) canLeave(r *Layer) bool {
-	if r.How != Switch {
+	if r.How != Toggle {
 		return true
 	}
 	covered := func(k keys.Key) bool {

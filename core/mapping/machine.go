@@ -259,15 +259,19 @@ func (b *block) board() {
 		b.add(b.head(), "missing-attribute", "the board does not say by what it is known",
 			"add ids, such as ids = [\"usb:1209:0001\"], [\"built-in\"] or [\"any external\"]")
 	}
-	if t, ok := b.text("shape"); ok {
-		d.Shape = t.Value
-		for w := range strings.FieldsSeq(t.Value) {
-			if !slices.Contains(shapeWords, w) {
-				b.unknown(Text{w, t.Range}, "unknown-value", fmt.Sprintf("%q is no shape", w), shapeWords)
-			}
+	for _, t := range b.texts("shape") {
+		switch {
+		case slices.Contains(d.Shape, t.Value):
+			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
+		case slices.Contains(shapeWords, t.Value):
+			d.Shape = append(d.Shape, t.Value)
+		case strings.Contains(t.Value, " "):
+			b.add(t.Range, "unknown-value", fmt.Sprintf("%q is no shape", t.Value), "shape is a list: "+asList(t.Value))
+		default:
+			b.unknown(t, "unknown-value", fmt.Sprintf("%q is no shape", t.Value), shapeWords)
 		}
 	}
-	d.Caps = b.word("caps", "pc", []string{"pc", "mac"})
+	d.Legends = b.word("legends", "pc", []string{"pc", "mac"})
 	for _, k := range b.keyList(b.texts("lacks")) {
 		d.Lacks = append(d.Lacks, k.Key)
 	}

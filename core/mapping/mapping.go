@@ -87,14 +87,14 @@ func (m *Machine) Place() string {
 
 // Board is one physical keyboard.
 type Board struct {
-	Name   string
-	Range  diag.Range
-	IDs    []BoardID
-	Shape  string // the words of its shape: ansi, iso or jis, and its form
-	Caps   string // what is printed on it: pc or mac
-	Lacks  []keys.Key
-	Broken []keys.Key
-	Sends  map[keys.Key]keys.Key // what its own firmware sends for a cap
+	Name    string
+	Range   diag.Range
+	IDs     []BoardID
+	Shape   []string // the words of its shape: ansi, iso or jis, and its form
+	Legends string   // what is printed on it: pc or mac
+	Lacks   []keys.Key
+	Broken  []keys.Key
+	Sends   map[keys.Key]keys.Key // what its own firmware sends for a cap
 }
 
 // Bus is the way in which a board is attached.

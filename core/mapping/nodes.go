@@ -141,8 +141,8 @@ type How string
 
 // The ways to switch a layer on.
 const (
-	Hold   How = "hold"   // while the key is held
-	Switch How = "switch" // until the key is pressed again, or Leave
+	While  How = "while"  // it is held
+	Toggle How = "toggle" // until the key is pressed again, or Leave
 	Once   How = "once"   // for the next key only
 )
 
@@ -154,7 +154,7 @@ type Layer struct {
 	Key    KeyAt
 	Tap    Output // what a tap of a held layer's key gives, if Given
 	Within time.Duration
-	Leave  KeyAt // leaves a switched layer, beside its own key; None if there is none
+	Leave  KeyAt // leaves a toggled layer, beside its own key; None if there is none
 	Dead   bool  // keys without a meaning in the layer do nothing
 	Keys   []LayerKey
 }

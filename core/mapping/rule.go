@@ -23,7 +23,7 @@ func (b *block) rule(in setting) {
 		Kind: Kind(b.schema.typ), Range: b.head(), Scope: in.scope, Group: in.group,
 		Enabled: b.boolean("enabled", true) && !in.disabled,
 		Takes:   b.boolean("takes", false), Everyone: b.boolean("everyone", false),
-		Apps: b.texts("apps"),
+		Apps: b.texts("in_front"),
 	}
 	if on := b.texts("on"); on != nil {
 		c.Scope = append(slices.Clone(in.scope), b.clause(on))

@@ -12,6 +12,7 @@ const (
 	formBool                // true or false
 	formCommand             // "program", or ["program", "argument"]
 	formPairs               // { KeyA = "KeyB" }
+	formSteps               // ["press Ctrl+s", { text = let.sig }], or one alone
 	formAny                 // looked at by the block itself
 )
 
@@ -21,6 +22,7 @@ var formWords = map[form]string{
 	formNumber:  "a whole number",
 	formBool:    "true or false",
 	formCommand: "a program in quotes, or a list of program and arguments in brackets",
+	formSteps:   "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
 	formAny:     "a text, a number, true, false or a list, written out",
 	formPairs:   "pairs of a name and a value, such as { name = \"value\" }",
 }
@@ -42,13 +44,17 @@ type schema struct {
 	rule      bool     // takes the attributes that all rules share
 	blocks    []string // the blocks it may hold; "rules" stands for rules, on and group
 	example   string   // a block of this type as it should look
+	// former are attributes by names that they had, with those that they have.
+	former map[string]string
 }
 
 // ruleAttrs are what every rule takes.
 var ruleAttrs = []attribute{
 	{"on", formTexts}, {"why", formText}, {"enabled", formBool}, {"need", formText},
-	{"takes", formBool}, {"everyone", formBool}, {"apps", formTexts}, {"allow", formTexts},
+	{"takes", formBool}, {"everyone", formBool}, {"in_front", formTexts}, {"allow", formTexts},
 }
+
+var formerRuleAttrs = map[string]string{"apps": "in_front"}
 
 const many = 99
 
@@ -58,8 +64,8 @@ var schemas = []*schema{
 		{"layouts", formTexts}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText},
 	}, example: `machine "office" { system = "linux" }`},
 	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
-		{"ids", formTexts}, {"shape", formText}, {"caps", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
-	}, example: `board "chart-table" { ids = ["usb:1209:0001"] }`},
+		{"ids", formTexts}, {"shape", formTexts}, {"legends", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
+	}, example: `board "chart-table" { ids = ["usb:1209:0001"] }`, former: map[string]string{"caps": "legends"}},
 	{typ: "modifier", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
 		{"linux", formText}, {"macos", formText}, {"windows", formText}, {"ipados", formText}, {"chromeos", formText}, {"other", formText},
 	}, example: `modifier "Desk" { other = "Meta" }`},
@@ -87,13 +93,13 @@ var schemas = []*schema{
 	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
 		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
-		{"hold", formText}, {"switch", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText},
-	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`},
+		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText},
+	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
 	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, attrs: []attribute{
 		{"text", formText}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
 	}, example: `snippet "F7" { text = "…" }`},
-	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"do", formTexts}, {"fallback", formTexts}},
-		example: `macro "F8" { do = ["press Ctrl+s", "type done"] }`},
+	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"steps", formSteps}, {"fallback", formTexts}},
+		example: `macro "F8" { steps = ["press Ctrl+s", "type done"] }`, former: map[string]string{"do": "steps"}},
 	{typ: "repeat", rule: true, attrs: []attribute{
 		{"delay", formText}, {"rate", formNumber}, {"accents", formBool}, {"never", formTexts}, {"always", formTexts},
 	}, example: `repeat { delay = "220ms" }`},
@@ -134,6 +140,15 @@ func (s *schema) attr(name string) (attribute, bool) {
 		}
 	}
 	return attribute{}, false
+}
+
+// renamed is what an attribute is called that had another name once.
+func (s *schema) renamed(name string) (string, bool) {
+	if now, ok := formerRuleAttrs[name]; ok && s.rule {
+		return now, true
+	}
+	now, ok := s.former[name]
+	return now, ok
 }
 
 func (s *schema) attrNames() []string {

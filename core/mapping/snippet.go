@@ -7,6 +7,9 @@ import (
 	"time"
 	"unicode"
 
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+
 	"leitstand/core/keys"
 )
 
@@ -74,17 +77,21 @@ func (b *block) macro(c Common) (Rule, bool) {
 	if ok {
 		r.Fallback, ok = b.fallbacks(press)
 	}
-	lines := b.texts("do")
+	lines, okLines := b.lines("steps")
+	if !okLines {
+		return nil, false
+	}
 	if len(lines) == 0 {
-		if !b.has("do") || ok {
-			b.add(c.Range, "missing-attribute", "the macro does nothing", "add do = [\"press Ctrl+s\", \"wait 100ms\", \"type done\"]")
+		if !b.hasFormer() {
+			b.add(c.Range, "missing-attribute", "the macro does nothing", "add steps = [\"press Ctrl+s\", \"wait 100ms\", \"type done\"]")
 		}
 		return nil, false
 	}
 	held := map[keys.Key]Text{}
 	var total time.Duration
-	for _, t := range lines {
-		s, okStep := b.step(t)
+	for _, l := range lines {
+		s, okStep := b.step(l)
+		t := Text{Range: l.rest.Range}
 		if ok = ok && okStep; !okStep {
 			continue
 		}
@@ -106,9 +113,9 @@ func (b *block) macro(c Common) (Rule, bool) {
 		}
 		r.Steps = append(r.Steps, s)
 	}
-	for _, t := range lines {
+	for _, l := range lines {
 		for k, at := range held {
-			if at == t {
+			if t := l.rest; at.Range == t.Range {
 				b.add(t.Range, "never-released", fmt.Sprintf("%s is held and never released", k), fmt.Sprintf("add \"release %s\"", k))
 				ok = false
 			}
@@ -123,26 +130,69 @@ func (b *block) macro(c Common) (Rule, bool) {
 
 var verbs = []string{string(PressKey), string(HoldKey), string(Release), string(Wait), string(Type)}
 
-// step reads "press Ctrl+s", "hold ShiftLeft", "release ShiftLeft", "wait 100ms"
-// or "type TEXT".
-func (b *block) step(t Text) (Step, bool) {
-	verb, rest, _ := strings.Cut(t.Value, " ")
-	s := Step{Verb: Verb(verb), Range: t.Range}
-	if !slices.Contains(verbs, verb) {
-		b.unknown(Text{verb, t.Range}, "unknown-step", fmt.Sprintf("a macro cannot %q", verb), verbs)
+// line is a step of a macro as it is written: "press Ctrl+s" or { press = "Ctrl+s" }.
+type line struct {
+	verb string
+	rest Text
+}
+
+// lines reads the steps of a macro. In braces, a constant can be a step's text.
+func (b *block) lines(name string) ([]line, bool) {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return nil, !b.has(name)
+	}
+	exprs, values := []hclsyntax.Expression{expr}, []cty.Value{v}
+	if tuple, written := expr.(*hclsyntax.TupleConsExpr); written {
+		exprs, values = tuple.Exprs, v.AsValueSlice()
+	} else if v.Type().IsTupleType() { // a constant
+		values = v.AsValueSlice()
+		exprs = slices.Repeat(exprs, len(values))
+	}
+	var list []line
+	for i, v := range values {
+		at := b.src.rng(exprs[i].Range())
+		if v.Type() == cty.String {
+			verb, rest, _ := strings.Cut(b.exact(b.src, exprs[i], v), " ")
+			list = append(list, line{verb, Text{rest, at}})
+			continue
+		}
+		if object, ok := exprs[i].(*hclsyntax.ObjectConsExpr); ok && len(object.Items) == 1 && v.Type().IsObjectType() {
+			for verb, rest := range v.AsValueMap() {
+				if rest.Type() == cty.String {
+					list = append(list, line{verb, Text{b.exact(b.src, object.Items[0].ValueExpr, rest), at}})
+				}
+			}
+		}
+		if len(list) <= i {
+			b.add(at, "wrong-type", "a step must be a text such as \"press Ctrl+s\", or one verb in braces such as { text = \"done\" }", "")
+			return nil, false
+		}
+	}
+	return list, true
+}
+
+// step reads what a step does.
+func (b *block) step(l line) (Step, bool) {
+	at := l.rest.Range
+	if l.verb == "text" { // of braces, where it reads as everywhere
+		l.verb = string(Type)
+	}
+	s := Step{Verb: Verb(l.verb), Range: at}
+	if !slices.Contains(verbs, l.verb) {
+		b.unknown(Text{l.verb, at}, "unknown-step", fmt.Sprintf("a macro cannot %q", l.verb), verbs)
 		return s, false
 	}
-	if strings.TrimSpace(rest) == "" {
-		b.add(t.Range, "incomplete-step", fmt.Sprintf("the step does not say what to %s", verb),
+	if strings.TrimSpace(l.rest.Value) == "" && (s.Verb != Type || l.rest.Value == "") {
+		b.add(at, "incomplete-step", fmt.Sprintf("the step does not say what to %s", l.verb),
 			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb])
 		return s, false
 	}
-	rest2 := Text{rest, t.Range}
 	switch s.Verb {
 	case PressKey:
-		p, ok := b.trigger(rest2)
+		p, ok := b.trigger(l.rest)
 		if ok && len(p.Strokes) > 1 {
-			b.add(t.Range, "bad-step", "a step presses one chord", "write a step for each")
+			b.add(at, "bad-step", "a step presses one chord", "write a step for each")
 			return s, false
 		}
 		if ok {
@@ -150,19 +200,19 @@ func (b *block) step(t Text) (Step, bool) {
 		}
 		return s, ok
 	case HoldKey, Release:
-		k, ok := b.key(rest2)
+		k, ok := b.key(l.rest)
 		s.Key = k.Key
 		return s, ok
 	case Wait:
-		d, err := time.ParseDuration(strings.TrimSpace(rest))
+		d, err := time.ParseDuration(strings.TrimSpace(l.rest.Value))
 		if err != nil || d <= 0 {
-			b.add(t.Range, "bad-time", fmt.Sprintf("%q is no time to wait", rest), "write a time with its unit, such as \"wait 100ms\"")
+			b.add(at, "bad-time", fmt.Sprintf("%q is no time to wait", l.rest.Value), "write a time with its unit, such as \"wait 100ms\"")
 			return s, false
 		}
 		s.Pause = d
 		return s, true
 	default:
-		s.Text = rest
-		return s, b.typable(rest2)
+		s.Text = l.rest.Value
+		return s, b.typable(l.rest)
 	}
 }

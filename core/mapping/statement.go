@@ -156,7 +156,7 @@ func Details(r Rule) []string {
 		d.output("tap", r.Tap)
 		d.within(r.Tap.Given(), r.Within)
 		d.key("leave", r.Leave)
-		d.flag("others dead", r.Dead)
+		d.flag("others off", r.Dead)
 		for _, k := range r.Keys {
 			d.output(k.Key.Key.String(), k.Out)
 		}
@@ -169,7 +169,7 @@ func Details(r Rule) []string {
 		d.triggers("fallback", r.Fallback)
 	case *Macro:
 		for _, s := range r.Steps {
-			d.add("do", s.String())
+			d.add("steps", s.String())
 		}
 		d.triggers("fallback", r.Fallback)
 	case *Repeat:
@@ -239,7 +239,7 @@ func (d *details) common(c *Common) {
 	d.flag("need exact", c.Exact)
 	d.flag("takes true", c.Takes)
 	d.flag("everyone true", c.Everyone)
-	d.add("apps", plainWords(c.Apps))
+	d.add("in_front", plainWords(c.Apps))
 	d.add("allow", strings.Join(c.Allow, ", "))
 	d.add("group", c.Group)
 	if c.Why != "" {
@@ -308,9 +308,9 @@ func (b *Board) Details() []string {
 	for _, id := range b.IDs {
 		ids = append(ids, id.String())
 	}
-	list := []string{"ids " + strings.Join(ids, ", "), "caps " + b.Caps}
-	if b.Shape != "" {
-		list = append(list, "shape "+b.Shape)
+	list := []string{"ids " + strings.Join(ids, ", "), "legends " + b.Legends}
+	if len(b.Shape) > 0 {
+		list = append(list, "shape "+strings.Join(b.Shape, ", "))
 	}
 	for _, k := range b.Lacks {
 		list = append(list, "lacks "+k.String())

@@ -60,12 +60,14 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 		ok = text || texts && v.LengthInt() > 0
 	case formPairs:
 		ok = v.Type().IsObjectType()
+	case formSteps:
+		ok = text || v.Type().IsTupleType()
 	case formAny:
 		ok = true
 	}
 	if !ok {
 		advice := ""
-		if f != formNumber && f != formBool && f != formPairs && !texts {
+		if f != formNumber && f != formBool && f != formPairs && f != formSteps && !texts {
 			advice = "put it in quotes"
 		}
 		return fail(advice)

@@ -39,7 +39,7 @@ remap "Pause" {
 launch "Hyper+t" { run = ["tidegauge"] }
 remap "Meta+KeyC" { to = "Ctrl+KeyC" }
 layer "arrows" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyH = "ArrowLeft" }
 }
 `)}}, "m.hcl", "")

@@ -43,10 +43,10 @@ launch "Hyper+t" {
   run      = "xterm"
   fallback = "Ctrl+Alt+t"
 }
-macro "Ctrl+F8" { do = "type x" }
+macro "Ctrl+F8" { steps = "type x" }
 launch "Ctrl+k, t" { run = "x" }
 layer "nav" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyH = "ArrowLeft" }
 }
 `
@@ -217,7 +217,7 @@ board "wheelhouse" {
 hyper "CapsLock" {}
 remap "Pause" { to = "Compose" }
 layer "nav" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys { KeyJ = "ArrowDown" }
 }
 snippet {

@@ -175,7 +175,7 @@ func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcom
 	case behaviour.Types:
 		want.Keysym = keys.RuneKeysym([]rune(e.Text)[0])
 	case behaviour.Layers:
-		want.Action = map[string]string{"hold": "holds group", "switch": "locks group", "once": "latches group"}[e.How]
+		want.Action = map[string]string{"while": "holds group", "toggle": "locks group", "once": "latches group"}[e.How]
 		want.Group = p.groupOf(e.Layer)
 	}
 	return want

@@ -64,7 +64,7 @@ machine "mess" {
 action "Meta+c" { does = "copy" }
 action "Meta+Shift+z" { does = "redo" }
 layer "edit" {
-  hold = "ControlRight"
+  while = "ControlRight"
   keys {
     KeyV = { does = "paste" }
   }

@@ -43,20 +43,20 @@ machine "tablet" {
 }
 
 board "chart-table" {
-  ids   = ["usb:1209:0001", "bluetooth:1209:0002"]
-  shape = "iso full"
-  caps  = "pc"
+  ids     = ["usb:1209:0001", "bluetooth:1209:0002"]
+  shape   = ["iso", "full"]
+  legends = "pc"
 }
 
 board "wheelhouse" {
   ids   = ["usb:1209:0003"]
-  shape = "iso compact"
+  shape = ["iso", "compact"]
   lacks = ["ContextMenu", "Insert", "ScrollLock"]
 }
 
 board "vessel-own" {
-  ids  = ["built-in"]
-  caps = "mac"
+  ids     = ["built-in"]
+  legends = "mac"
 }
 
 # --- The programs ------------------------------------------------------------
@@ -159,7 +159,7 @@ group "wishes" {
     allow = ["not-done"]
   }
   layer "arrows" {
-    hold  = "ControlRight"
+    while = "ControlRight"
     allow = ["not-done"]
     keys {
       KeyH = "ArrowLeft"
@@ -181,7 +181,7 @@ group "wishes" {
     allow        = ["not-done"]
   }
   macro "F8" {
-    do    = ["press Ctrl+s", "wait 100ms", "type saved"]
+    steps = ["press Ctrl+s", "wait 100ms", "type saved"]
     allow = ["not-done"]
   }
   repeat {

@@ -83,9 +83,9 @@ func (d *draws) rarely(what string, n int) bool { return rapid.IntRange(1, n).Dr
 func (d *draws) boards() {
 	d.boardsOf = []string{"chart-table", "wheelhouse"}
 	d.write("board \"chart-table\" { ids = [\"usb:1209:0001\"] }\n")
-	d.write("board \"wheelhouse\" {\n  ids = [%s]\n  caps = %q\n", d.one("identity", `"usb:1209:0003", "bluetooth:1209:0004"`, `"built-in"`, `"any external"`), d.one("caps", "pc", "mac"))
+	d.write("board \"wheelhouse\" {\n  ids = [%s]\n  legends = %q\n", d.one("identity", `"usb:1209:0003", "bluetooth:1209:0004"`, `"built-in"`, `"any external"`), d.one("caps", "pc", "mac"))
 	if d.rarely("shape", 3) {
-		d.write("  shape = \"iso compact\"\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { CapsLock = \"ControlLeft\" }\n")
+		d.write("  shape = [\"iso\", \"compact\"]\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { CapsLock = \"ControlLeft\" }\n")
 	}
 	d.write("}\n")
 }
@@ -163,11 +163,11 @@ func (d *draws) mistake() string {
 		{"bad-output", `remap "Lang5" { to = "" }`},
 		{"two-rules", "remap \"Lang5\" { to = \"F1\" }\ndisable \"Lang5\" {}"},
 		{"two-rules", "launch \"Ctrl+Lang5\" { run = \"xterm\" }\nlaunch \"CtrlLeft+Lang5\" { run = \"xterm\" }"},
-		{"not-exact", "macro \"Ctrl+Lang5\" {\n  do = \"type x\"\n  need = \"exact\"\n}"},
+		{"not-exact", "macro \"Ctrl+Lang5\" {\n  steps = \"type x\"\n  need = \"exact\"\n}"},
 		{"unknown-action", `action "Ctrl+Lang5" { does = "tile-lefft" }`},
 		{"missing-attribute", `launch "Ctrl+Lang5" {}`},
 		{"unknown-scope", "on \"m7\" {\n  disable \"Lang5\" {}\n}"},
-		{"out-of-range", "layer \"wrong\" {\n  hold = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = \"F1\" }\n}"},
+		{"out-of-range", "layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = \"F1\" }\n}"},
 		{"hidden-modifier", "launch \"Ctrl+~\" {\n  run = \"xterm\"\n  on = \"tilde\"\n}\nmachine \"tilde\" { system = \"linux\" }"},
 		{"no-such-character", "launch \"Ctrl+ж\" {\n  run = \"xterm\"\n  on = \"plain\"\n}\nmachine \"plain\" { system = \"linux\" }"},
 	}

@@ -190,15 +190,15 @@ func (d *draws) layers() {
 		if !ok {
 			return
 		}
-		how := d.one("how", "hold", "switch", "once")
+		how := d.one("how", "while", "toggle", "once")
 		d.write("layer \"tide%d\" {\n  %s = %q\n", i, how, k)
-		if how == "hold" && d.rarely("layer's tap", 3) {
+		if how == "while" && d.rarely("layer's tap", 3) {
 			d.write("  tap = %q\n", d.output(""))
 		}
-		d.write("  others = %q\n", d.one("others", "pass", "pass", "dead"))
+		d.write("  others = %q\n", d.one("others", "pass", "pass", "off"))
 		var inner strings.Builder
 		leave := ""
-		if how == "switch" && d.rarely("leave", 3) {
+		if how == "toggle" && d.rarely("leave", 3) {
 			leave = d.anyKey("leave")
 			d.write("  leave = %q\n", leave)
 		}
@@ -327,7 +327,7 @@ func (d *draws) hotkeys() {
 		case "text":
 			d.write("snippet %q {\n  text = %q\n", c, d.content())
 		case "macro":
-			d.write("macro %q {\n  do = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", \"release ShiftLeft\", \"type NHN\"]\n", c, d.given())
+			d.write("macro %q {\n  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", \"release ShiftLeft\", \"type NHN\"]\n", c, d.given())
 		}
 		if kind != "off" && kind != "chord" && d.rarely("fallback", 4) {
 			if f, ok := d.chord(true); ok {
@@ -335,7 +335,7 @@ func (d *draws) hotkeys() {
 			}
 		}
 		if d.rarely("in front", 12) {
-			d.write("  apps = [\"chart\"]\n")
+			d.write("  in_front = [\"chart\"]\n")
 		}
 		d.common()
 		d.write("}\n")

@@ -102,7 +102,7 @@ func Off(mods keys.Mods, code string) behaviour.Binding {
 func Layered(layer, hold, from, to string) []behaviour.Binding {
 	in := Becomes(from, to)
 	in.Layer = layer
-	return []behaviour.Binding{{Chord: keys.Chord{Key: Key(hold)}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "hold"}}, in}
+	return []behaviour.Binding{{Chord: keys.Chord{Key: Key(hold)}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "while"}}, in}
 }
 
 // Setting is a setting of the keyboard.
@@ -293,14 +293,14 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		if len(free) == 0 {
 			break
 		}
-		on := behaviour.Binding{Chord: keys.Chord{Key: free[0]}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "hold"}}
+		on := behaviour.Binding{Chord: keys.Chord{Key: free[0]}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "while"}}
 		free = free[1:]
-		switch how := rapid.SampledFrom([]string{"hold", "switch", "once"}).Draw(t, "how"); {
+		switch how := rapid.SampledFrom([]string{"while", "toggle", "once"}).Draw(t, "how"); {
 		case how == "once":
 			if on.Effect.How = how; !taken(on) {
-				on.Effect.How = "hold"
+				on.Effect.How = "while"
 			}
-		case how == "switch":
+		case how == "toggle":
 			on.Effect.How = how
 			list = append(list, behaviour.Binding{Layer: name, Chord: on.Chord, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: name}})
 		}

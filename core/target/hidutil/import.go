@@ -87,5 +87,5 @@ func boardOf(text string) (*mapping.Board, error) {
 		id.Bus = mapping.USB // the buses are not told apart
 		name = fmt.Sprintf("board-%04x-%04x", id.Vendor, id.Product)
 	}
-	return &mapping.Board{Name: name, Caps: "pc", IDs: []mapping.BoardID{id}}, nil
+	return &mapping.Board{Name: name, Legends: "pc", IDs: []mapping.BoardID{id}}, nil
 }

@@ -137,7 +137,7 @@ func board(pattern string) (b *mapping.Board, every bool) {
 		return nil, true
 	}
 	if bus, ok := kinds[pattern]; ok {
-		return &mapping.Board{Name: kindName(bus), Caps: "pc", IDs: []mapping.BoardID{{Bus: bus}}}, false
+		return &mapping.Board{Name: kindName(bus), Legends: "pc", IDs: []mapping.BoardID{{Bus: bus}}}, false
 	}
 	f := single().FindStringSubmatch(pattern)
 	if f == nil {
@@ -145,5 +145,5 @@ func board(pattern string) (b *mapping.Board, every bool) {
 	}
 	bus := map[string]string{"0003": "usb", "0005": "bluetooth"}[f[1]]
 	id, _ := mapping.ParseBoardID(bus + ":" + f[2] + ":" + f[3])
-	return &mapping.Board{Name: "board-" + strings.ToLower(f[2]+"-"+f[3]), Caps: "pc", IDs: []mapping.BoardID{id}}, false
+	return &mapping.Board{Name: "board-" + strings.ToLower(f[2]+"-"+f[3]), Legends: "pc", IDs: []mapping.BoardID{id}}, false
 }

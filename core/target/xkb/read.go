@@ -337,7 +337,7 @@ func groupStep(action string) (keymap.GroupStep, bool) {
 }
 
 // stepVerbs are the actions of keys that switch a layer on, by how they do.
-var stepVerbs = map[string]string{"hold": "SetGroup", "switch": "LockGroup", "once": "LatchGroup"}
+var stepVerbs = map[string]string{"while": "SetGroup", "toggle": "LockGroup", "once": "LatchGroup"}
 
 // layerName is the name of a layer by its place, for a machine whose layers are
 // known.
@@ -379,7 +379,7 @@ func (l *layer) inLayer(m *target.Machine, groups []keys.Symbols, actions []stri
 		return e
 	}
 	switch {
-	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "switch" && step.By == -by):
+	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "toggle" && step.By == -by):
 		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}
 	case slices.ContainsFunc(actions, func(a string) bool { return a != "" && a != "NoAction()" }):
 		return other

@@ -243,7 +243,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		// The keys that the mapping makes modifiers, or that switch a layer on, are held, too.
 		var more []string
 		for _, b := range list {
-			if b.Effect.Kind == behaviour.Layers && b.Layer == "" && b.Effect.How == "hold" || b.Effect.Kind == behaviour.Modifier || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.IsModifier() && !b.Chord.Key.IsModifier() {
+			if b.Effect.Kind == behaviour.Layers && b.Layer == "" && b.Effect.How == "while" || b.Effect.Kind == behaviour.Modifier || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.IsModifier() && !b.Chord.Key.IsModifier() {
 				more = append(more, b.Chord.Key.String())
 			}
 		}
@@ -331,7 +331,7 @@ func TestLayersPressedInX(t *testing.T) {
 		in := func(code string, e behaviour.Effect) target.Binding {
 			return target.Binding{Layer: "arrows", Chord: keys.Chord{Key: sample.Key(code)}, Effect: e}
 		}
-		for _, how := range []string{"hold", "switch", "once"} {
+		for _, how := range []string{"while", "toggle", "once"} {
 			list := []target.Binding{
 				sample.Modifier("CapsLock", keys.Hyper),
 				{Chord: keys.Chord{Key: sample.Key("ControlRight")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "arrows", How: how}},
@@ -341,14 +341,14 @@ func TestLayersPressedInX(t *testing.T) {
 				in("KeyD", behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyD")}}),
 				in("KeyU", behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyC")}}),
 			}
-			if how == "switch" {
+			if how == "toggle" {
 				list = append(list, in("ControlRight", behaviour.Effect{Kind: behaviour.Leaves, Layer: "arrows"}))
 			}
 			server.LoadKeymap(filepath.Join(write(t, m, list), "xkb/keymap.xkb"))
 			press := func(codes ...string) (keysym string, state int) {
 				var evdev []int
 				switch how {
-				case "hold":
+				case "while":
 					evdev = append(evdev, sample.Evdev(sample.Key("ControlRight")))
 				case "once":
 					server.Tap(sample.Evdev(sample.Key("ControlRight")))
@@ -359,7 +359,7 @@ func TestLayersPressedInX(t *testing.T) {
 				events := p.Chord(evdev...)
 				return events[len(events)-1].Keysym, events[len(events)-1].State & 0xFF
 			}
-			if how == "switch" {
+			if how == "toggle" {
 				server.Tap(sample.Evdev(sample.Key("ControlRight")))
 			}
 			at := fmt.Sprint(how, layouts)
@@ -378,7 +378,7 @@ func TestLayersPressedInX(t *testing.T) {
 				keysym, state := press(c.keys...)
 				assert.Equal(t, []any{xlibName(c.keysym), c.state}, []any{xlibName(keysym), state}, "%s: %v", at, c.keys)
 			}
-			if how == "switch" {
+			if how == "toggle" {
 				server.Tap(sample.Evdev(sample.Key("ControlRight")))
 				got := p.Chord(sample.Evdev(sample.Key("KeyH")))
 				assert.Equal(t, "h", got[0].Keysym, at)

@@ -144,7 +144,7 @@ func TestReadsEveryLayout(t *testing.T) {
 	list := append(sample.Layered("nav", "ControlRight", "KeyH", "ArrowLeft"),
 		at("nav", "KeyJ", behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"}), at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
 		at("nav", "KeyL", behaviour.Effect{Kind: behaviour.Composes}), at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
-		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "switch"}), at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
+		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}), at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
 		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
 		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"), sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift))
 	out, err := xkb.Target{}.Write(m, list)

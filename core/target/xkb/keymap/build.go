@@ -52,11 +52,11 @@ type RedirectTo struct {
 
 // GroupStep is how a key changes the layout group.
 type GroupStep struct {
-	How string // hold: while it is held; switch: until it is changed again; once: for the next key
+	How string // while: it is held; toggle: until it is changed again; once: for the next key
 	By  int
 }
 
-var stepKinds = map[string]actionKind{"hold": setGroup, "switch": lockGroup, "once": latchGroup}
+var stepKinds = map[string]actionKind{"while": setGroup, "toggle": lockGroup, "once": latchGroup}
 
 // Build makes the keymap that the layouts give, one group each, with changes to
 // keys by XKB name and further entries of the modifier maps. It is what

@@ -63,7 +63,7 @@ type told struct {
 }
 
 func (a *auditor) add(code string, rule mapping.Rule, at diag.Range, summary, advice string) {
-	if rule != nil && slices.Contains(rule.Head().Allow, code) || a.told[told{code, at}] {
+	if mapping.Allows(rule, a.b.Machine.Machine, code) || a.told[told{code, at}] {
 		return
 	}
 	a.told[told{code, at}] = true

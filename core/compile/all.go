@@ -140,7 +140,7 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 				c = &Cell{InScope: true, Verdict: target.Exact}
 				cells[at{l.Rule, i}] = c
 			}
-			c.add(l)
+			c.add(l, b.Machine.Machine)
 		}
 	}
 	var rows []Row
@@ -160,14 +160,14 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 }
 
 // add counts a press of the rule in.
-func (c *Cell) add(l *Landing) {
+func (c *Cell) add(l *Landing, m *mapping.Machine) {
 	verdict := l.Verdict()
 	c.Presses++
 	if verdict <= target.Resident {
 		c.Short++
 	}
 	c.Verdict = min(c.Verdict, verdict)
-	c.Allowed = c.Verdict <= target.Resident && slices.Contains(l.Rule.Head().Allow, "not-done")
+	c.Allowed = c.Verdict <= target.Resident && mapping.Allows(l.Rule, m, "not-done")
 	if l.Wish != nil && l.Answer.Verdict > target.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Answer.Verdict})
 	}

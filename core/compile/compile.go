@@ -403,7 +403,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		if d.Code == "not-done" {
 			d.Rule, d.Press, d.Why = h.Range, press, l.Words()
 		}
-		if !slices.Contains(h.Allow, d.Code) {
+		if !mapping.Allows(l.Rule, b.Machine.Machine, d.Code) {
 			list = append(list, d)
 		}
 	}

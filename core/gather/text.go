@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"leitstand/core/intent"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -231,30 +232,69 @@ func rules(list []statement) string {
 	return w.String()
 }
 
-// written writes rules of one kind: keys to keys together, keys that do nothing
-// together.
+// written writes rules of one kind: those that say one thing as a table, keys that do
+// nothing together.
 func written(kind mapping.Kind, list []statement) string {
-	var w, many strings.Builder
+	var w, tables strings.Builder
 	var off []string
-	plain := slices.DeleteFunc(slices.Clone(list), func(st statement) bool { return st.attrs != "" || strings.ContainsAny(st.keys[0], "+, ") })
+	rows, names := map[string][]string{}, []string{}
 	for _, st := range list {
-		alone := st.attrs != "" || strings.ContainsAny(st.keys[0], "+, ") || len(plain) < 2
+		if name, _, ok := st.row(); ok {
+			if rows[name] == nil {
+				names = append(names, name)
+			}
+			rows[name] = append(rows[name], st.keys[0])
+		}
+	}
+	for _, st := range list {
+		name, _, ok := st.row()
 		switch {
-		case kind == mapping.KindRemap && !alone:
-			many.WriteString(attr(st.keys[0], st.gives))
 		case kind == mapping.KindDisable && st.attrs == "":
 			off = append(off, quote(st.keys[0]))
-		default:
+		case !ok || len(rows[name]) < 2:
 			w.WriteString(block(st))
 		}
 	}
-	if many.Len() > 0 {
-		w.WriteString("remap {\n" + many.String() + "}\n")
+	for _, name := range names {
+		if len(rows[name]) < 2 {
+			continue
+		}
+		fmt.Fprintf(&tables, "%s = {\n", name)
+		for _, st := range list {
+			if n, value, ok := st.row(); ok && n == name {
+				tables.WriteString(attr(rowKey(st.keys[0]), value))
+			}
+		}
+		tables.WriteString("}\n")
+	}
+	if tables.Len() > 0 {
+		fmt.Fprintf(&w, "%s {\n%s}\n", kind, &tables)
 	}
 	if len(off) > 0 {
 		fmt.Fprintf(&w, "disable %s {}\n", strings.Join(off, " "))
 	}
 	return w.String()
+}
+
+// row is the one thing that a rule says, where it says no more, as a row of a table.
+func (st statement) row() (name, value string, ok bool) {
+	attrs := st.attrs
+	if st.gives != "" {
+		attrs = attr("to", st.gives) + attrs
+	}
+	if st.keys[0] == "" || strings.Count(attrs, "\n") != 1 {
+		return "", "", false
+	}
+	name, value, _ = strings.Cut(strings.TrimSuffix(attrs, "\n"), " = ")
+	return name, value, slices.Contains([]string{"to", "app", "run", "open", "does", "text"}, name)
+}
+
+// rowKey spells the press of a row: a key needs no quotes.
+func rowKey(press string) string {
+	if _, ok := keys.ByCode(press); ok {
+		return press
+	}
+	return quote(press)
 }
 
 // block writes a rule by itself.

@@ -39,7 +39,7 @@ func (r *resolver) detour(claims []claim) []claim {
 	for i := range claims {
 		e := claims[i].entry
 		b := e.Binding
-		if b.Layer == "" || !claims[i].every || len(free) == 0 {
+		if b.Layer == "" || !claims[i].reach.Every || len(free) == 0 {
 			continue
 		}
 		pressed := m.Session == "x11" && b.Chord.Key.Section() == keys.Writing
@@ -58,7 +58,7 @@ func (r *resolver) detour(claims []claim) []claim {
 		free = free[1:]
 		acts.Less = fmt.Sprintf("by way of the key %s, which %s becomes in the layer", k, b.Chord.Key)
 		e.Binding.Effect = as(k)
-		claims = append(claims, claim{entry: &acts, boards: claims[i].boards, every: true, own: claims[i].own})
+		claims = append(claims, claim{entry: &acts, reach: mapping.Reach{Every: true}, own: claims[i].own})
 	}
 	return claims
 }

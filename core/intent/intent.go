@@ -200,9 +200,8 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, machine)}}
 	var here []placed
 	for _, rule := range mp.Rules {
-		if h := rule.Head(); h.Enabled && mapping.Holds(mp, rule, machine) {
-			boards, every, _ := h.Scope.Applies(mp, machine)
-			here = append(here, placed{rule, boards, every})
+		if reach := mapping.Reaches(mp, rule, machine); rule.Head().Enabled && reach.Why == "" {
+			here = append(here, placed{rule, reach})
 		}
 	}
 	r.findHyper(here)
@@ -221,12 +220,16 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 			for _, a := range h.Apps {
 				e.Binding.Apps = append(e.Binding.Apps, a.Value)
 			}
-			c := claim{entry: e, boards: p.boards, every: p.every}
+			c := claim{entry: e, reach: p.reach}
 			if e.Binding.Board != "" { // the rule itself differs by board
 				if !c.on(e.Binding.Board) {
 					continue
 				}
-				c.boards, c.every, c.own = []string{e.Binding.Board}, false, true
+				c.reach, c.own = mapping.Reach{Boards: []string{e.Binding.Board}}, true
+			}
+			if len(c.reach.Without) > 0 && e.Binding.Level != behaviour.Position {
+				c.reach.Without = nil
+				e.Missing = "only a key can be left as it is on one board: a chord, a typed word and a setting are the same from all"
 			}
 			claims = append(claims, c)
 		}
@@ -248,9 +251,8 @@ func composes(rule mapping.Rule) bool {
 
 // placed is a rule that speaks of the machine, of every board or of some.
 type placed struct {
-	rule   mapping.Rule
-	boards []string
-	every  bool
+	rule  mapping.Rule
+	reach mapping.Reach
 }
 
 // resolver is the work on one machine.

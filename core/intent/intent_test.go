@@ -172,7 +172,7 @@ func TestResolve(t *testing.T) {
 		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
 		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
 		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
-		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch \"let.chord\" { run = let.words }", `Ctrl+Alt+KeyG run a "b c"`},
+		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = let.words }\n}", `Ctrl+Alt+KeyG run a "b c"`},
 		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyK → take one of them out, or scope one more narrowly, inside the other's scope"},
@@ -216,4 +216,54 @@ func TestDrawNamesBothPlaces(t *testing.T) {
 	assert.Equal(t, `swap "CapsLock" "Tab" {}`, diags[0].Line)
 	assert.Equal(t, lines+1, diags[0].Related[0].Range.Start.Line)
 	assert.Equal(t, []string{"office"}, diags[0].Machines)
+}
+
+// A board that a rule leaves out keeps its keys, or has those of another rule; only keys can
+// be left as they are on one board.
+func TestBoardsLeftOut(t *testing.T) {
+	for _, c := range []struct{ machine, rules, want string }{
+		{"office", `remap "CapsLock" {
+  to     = "Escape"
+  except = "chart-table"
+}`, "CapsLock acts as Escape; CapsLock on chart-table acts as CapsLock"},
+		{"mess", `remap "CapsLock" {
+  to     = "Escape"
+  except = "chart-table"
+}`, "CapsLock acts as Escape"},
+		{"vessel", `remap "CapsLock" { to = "Escape" }
+remap "CapsLock" {
+  to     = "Tab"
+  on     = "macos"
+  except = "wheelhouse"
+}`, "CapsLock on wheelhouse acts as Escape; CapsLock acts as Tab"},
+		{"vessel", `remap "CapsLock" {
+  to     = "Escape"
+  except = "wheelhouse"
+}
+remap "CapsLock" {
+  to = "F1"
+  on = "wheelhouse"
+}`, "CapsLock acts as Escape; CapsLock on wheelhouse acts as F1"},
+		{"vessel", `remap "CapsLock" {
+  to     = "Escape"
+  except = ["wheelhouse", "chart-table"]
+}`, "CapsLock acts as Escape; CapsLock on chart-table acts as CapsLock; CapsLock on wheelhouse acts as CapsLock"},
+		{"vessel", `swap "AltLeft" "MetaLeft" {
+  on     = ["wheelhouse", "chart-table"]
+  except = "wheelhouse"
+}`, "AltLeft on chart-table acts as MetaLeft; MetaLeft on chart-table acts as AltLeft"},
+		{"vessel", `launch "Ctrl+F1" {
+  run    = "x"
+  except = "wheelhouse"
+}`, "Ctrl+F1 run x"},
+	} {
+		in, diags := resolve(t, c.machine, c.rules)
+		require.Empty(t, diags, c.rules)
+		var got []string
+		for _, e := range in.Entries {
+			got = append(got, e.Binding.String())
+			assert.Equal(t, e.Binding.Level == behaviour.Hotkey, e.Missing != "", e.Binding.String())
+		}
+		assert.Equal(t, c.want, strings.Join(got, "; "), c.rules)
+	}
 }

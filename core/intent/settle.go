@@ -13,13 +13,17 @@ import (
 
 // claim is an entry with the part of the machine for which its rule speaks.
 type claim struct {
-	entry  *Entry
-	boards []string
-	every  bool
-	own    bool // the rule has an entry for this board only, beside that for all
+	entry *Entry
+	reach mapping.Reach
+	own   bool // the rule has an entry for this board only, beside that for all
 }
 
-func (c claim) on(board string) bool { return c.every || slices.Contains(c.boards, board) }
+func (c claim) on(board string) bool {
+	return c.reach.Every && !slices.Contains(c.reach.Without, board) || slices.Contains(c.reach.Boards, board)
+}
+
+// leavesOut says whether a rule for every board leaves out this one.
+func (c claim) leavesOut(board string) bool { return c.reach.Every && !c.on(board) }
 
 // settle decides which rule has each press. A press is looked up by its keys, so
 // that the work grows with the rules and not with their square.
@@ -29,25 +33,53 @@ func (r *resolver) settle(claims []claim) {
 	r.Entries = make([]Entry, 0, len(claims))
 	for i, c := range claims {
 		rivals := meeting.of(c.entry.Binding)
-		if c.every && r.wins(claims, rivals, i, "") {
+		all := c.reach.Every && r.wins(claims, rivals, i, "")
+		if all {
 			r.Entries = append(r.Entries, *c.entry)
 		}
 		for _, b := range r.Machine.Boards {
-			if c.every && !contested(claims, rivals, i, b.Name) || !c.on(b.Name) {
+			e := *c.entry
+			e.Binding.Board = b.Name
+			switch {
+			case all && c.leavesOut(b.Name):
+				if r.untouched(claims, rivals, i, b.Name) {
+					r.Entries = append(r.Entries, keeps(e))
+				}
+				continue
+			case !c.on(b.Name) || c.reach.Every && !contested(claims, rivals, i, b.Name):
 				continue
 			}
-			if r.wins(claims, rivals, i, b.Name) && !c.every {
-				e := *c.entry
-				e.Binding.Board = b.Name
+			if r.wins(claims, rivals, i, b.Name) && (!c.reach.Every || !all && leftOut(claims, rivals, b.Name)) {
 				r.Entries = append(r.Entries, e)
 			}
 		}
 	}
 }
 
-// contested says whether a rule for some boards only meets claim i on a board.
+// contested says whether a rule for some boards only, or for all but some, meets claim i on
+// a board.
 func contested(claims []claim, rivals []int, i int, board string) bool {
-	return slices.ContainsFunc(rivals, func(j int) bool { return j != i && !claims[j].every && claims[j].on(board) })
+	return slices.ContainsFunc(rivals, func(j int) bool { return j != i && !claims[j].reach.Every && claims[j].on(board) }) ||
+		leftOut(claims, rivals, board)
+}
+
+// leftOut says whether one of the rules leaves out a board, so that others have it there.
+func leftOut(claims []claim, rivals []int, board string) bool {
+	return slices.ContainsFunc(rivals, func(j int) bool { return claims[j].leavesOut(board) })
+}
+
+// untouched says whether a board that claim i leaves out must be said to keep its key: no
+// other rule says there what the key is. In a layer, which such a board cannot switch on,
+// nothing needs saying.
+func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) bool {
+	b := claims[i].entry.Binding
+	return b.Layer == "" && !slices.ContainsFunc(rivals, func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) })
+}
+
+// keeps is an entry by which a key stays what it is.
+func keeps(e Entry) Entry {
+	e.Binding.Effect, e.Wish, e.Lost, e.Missing, e.Less = as(e.Binding.Chord.Key), nil, false, "", ""
+	return e
 }
 
 // wins says whether claim i has its press on a board ("" for those no rule
@@ -57,7 +89,7 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 	won := true
 	for _, j := range rivals {
 		o := claims[j]
-		if j == i || !o.on(board) || board == "" && !o.every || !overlap(c.entry.Binding, o.entry.Binding) {
+		if j == i || !o.on(board) || board == "" && !o.reach.Every || !overlap(c.entry.Binding, o.entry.Binding) {
 			continue
 		}
 		mine, other := c.entry.Rule.Head(), o.entry.Rule.Head()
@@ -101,7 +133,7 @@ func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string)
 	a, b := claims[i].entry, claims[j].entry
 	return slices.ContainsFunc(rivals, func(k int) bool {
 		c := claims[k]
-		if k == i || k == j || !c.on(board) || board == "" && !c.every || !coversBoth(c.entry.Binding, a.Binding, b.Binding) {
+		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every || !coversBoth(c.entry.Binding, a.Binding, b.Binding) {
 			return false
 		}
 		mine := c.entry.Rule.Head().Scope

@@ -63,6 +63,7 @@ type block struct {
 	schema *schema
 	syn    *hclsyntax.Block
 	labels []Text
+	at     *diag.Range // of a row of a table, which has no header of its own
 }
 
 // open holds a block against its schema and reports what does not fit. It
@@ -70,22 +71,10 @@ type block struct {
 func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 	b := &block{loader: l, src: src, schema: s, syn: syn}
 	for i, label := range syn.Labels {
-		b.labels = append(b.labels, l.constant(Text{plain(label), src.rng(syn.LabelRanges[i])}))
+		b.labels = append(b.labels, Text{plain(label), src.rng(syn.LabelRanges[i])})
 	}
 	head := b.head()
-	for _, name := range sortedAttrs(syn.Body) {
-		if _, ok := s.attr(name); ok {
-			continue
-		}
-		if s.open && len(syn.Labels) == 0 {
-			continue
-		}
-		if l.full() {
-			break
-		}
-		r := src.rng(syn.Body.Attributes[name].NameRange)
-		l.add(r, "unknown-attribute", fmt.Sprintf("%s has no attribute %q", s.typ, name), b.attrAdvice(name))
-	}
+	fits := b.attributesFit()
 	if !s.holdsRules() {
 		for _, inner := range syn.Body.Blocks {
 			if slices.Contains(s.blocks, inner.Type) {
@@ -98,11 +87,41 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 			l.add(src.rng(inner.TypeRange), "unknown-block", fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type), advice)
 		}
 	}
-	if n := len(b.labels); n < s.labels[0] || n > s.labels[1] {
+	for _, t := range b.labels {
+		if name, ok := strings.CutPrefix(t.Value, "let."); ok {
+			l.add(t.Range, "constant-label", fmt.Sprintf("a label is written out, and %q is a constant's name", t.Value), labelAdvice(s, name))
+			return nil
+		}
+	}
+	if n := len(b.labels); (n < s.labels[0] || n > s.labels[1]) && !b.isTable() {
+		if n == 0 && !fits && len(s.tables) > 0 {
+			return nil // what is told already may be the table
+		}
 		l.add(head, "wrong-labels", fmt.Sprintf("%s takes %s, not %d", s.typ, countWords(s), n), "write "+s.example)
 		return nil
 	}
 	return b
+}
+
+// attributesFit reports the attributes that the block's schema does not have.
+func (b *block) attributesFit() bool {
+	fit := true
+	for _, name := range sortedAttrs(b.syn.Body) {
+		if _, ok := b.schema.attr(name); ok || b.schema.open || b.full() {
+			continue
+		}
+		fit = false
+		b.add(b.src.rng(b.syn.Body.Attributes[name].NameRange), "unknown-attribute", fmt.Sprintf("%s has no attribute %q", b.schema.typ, name), b.attrAdvice(name))
+	}
+	return fit
+}
+
+// labelAdvice says how a constant stands where a label would.
+func labelAdvice(s *schema, name string) string {
+	if len(s.tables) == 0 {
+		return "write what it stands for"
+	}
+	return fmt.Sprintf("in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }", s.typ, s.tables[0], name)
 }
 
 // hasFormer says whether the block has an attribute by a name of old, which may be what
@@ -119,6 +138,9 @@ func (b *block) hasFormer() bool {
 func (b *block) attrAdvice(name string) string {
 	if now, ok := b.schema.renamed(name); ok {
 		return fmt.Sprintf("it is called %s now", now)
+	}
+	if _, key := keys.ByCode(name); key && len(b.schema.tables) > 0 && len(b.labels) == 0 {
+		return fmt.Sprintf("many presses are a table: %s { %s = { %s = … } }", b.schema.typ, b.schema.tables[0], name)
 	}
 	names := b.schema.attrNames()
 	if n := diag.Nearest(name, names); n != "" {
@@ -148,6 +170,9 @@ func countWords(s *schema) string {
 
 // head is the range of the block's type and labels.
 func (b *block) head() diag.Range {
+	if b.at != nil {
+		return *b.at
+	}
 	r := b.syn.TypeRange
 	if n := len(b.syn.LabelRanges); n > 0 {
 		r.End = b.syn.LabelRanges[n-1].End
@@ -173,6 +198,11 @@ func (b *block) get(name string) (hclsyntax.Expression, cty.Value, bool) {
 		return nil, cty.NilVal, false
 	}
 	spec, _ := b.schema.attr(name)
+	if _, table := a.Expr.(*hclsyntax.ObjectConsExpr); table && slices.Contains(b.schema.tables, name) && len(b.labels) > 0 && b.at == nil {
+		b.add(b.src.rng(a.NameRange), "contradiction", fmt.Sprintf("a table stands in a block without a label, and this one has %q", b.labels[0].Value),
+			fmt.Sprintf("write %s { %s = { … } }, with the press of each row before its equals sign", b.schema.typ, name))
+		return nil, cty.NilVal, false
+	}
 	v, ok := b.value(b.src, name, a.Expr, spec.form)
 	return a.Expr, v, ok
 }

@@ -125,12 +125,9 @@ func (b *block) pairs(name string) [][2]Text {
 
 // group reads a group's rules: those in its braces and those of its file.
 func (b *block) group(in setting) {
-	inner := in
-	inner.inside = true
-	inner.group = strings.TrimPrefix(in.group+"/"+b.labels[0].Value, "/")
-	inner.disabled = in.disabled || !b.boolean("enabled", true)
-	b.text("why")
-	if strings.Count(inner.group, "/") > 10 {
+	inner := setting{true, b.common(in)}
+	inner.common.Group = strings.TrimPrefix(in.common.Group+"/"+b.labels[0].Value, "/")
+	if strings.Count(inner.common.Group, "/") > 10 {
 		b.add(b.head(), "too-deep", "groups are nested more than ten deep", "keep them flat")
 		return
 	}

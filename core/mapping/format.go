@@ -89,12 +89,31 @@ func lineOf(tokens hclsyntax.Tokens) formatted {
 			l.closing = true
 		}
 	}
-	if len(tokens) > 2 && tokens[0].Type == hclsyntax.TokenIdent && tokens[1].Type == hclsyntax.TokenEqual && l.opens == 0 {
-		l.name = string(tokens[0].Bytes)
-		tokens = tokens[2:]
+	if n := named(tokens); n > 0 && l.opens == 0 {
+		l.name = spaced(tokens[:n])
+		tokens = tokens[n+1:]
 	}
 	l.text += spaced(tokens)
 	return l
+}
+
+// named is how many tokens before an equals sign name an attribute or a row of a table: a
+// word, a text in quotes, or a constant in parentheses. 0 is for none.
+func named(tokens hclsyntax.Tokens) int {
+	for i, t := range tokens[:max(0, len(tokens)-1)] {
+		if t.Type != hclsyntax.TokenEqual {
+			continue
+		}
+		first, last := tokens[0].Type, tokens[max(0, i-1)].Type
+		switch {
+		case i == 1 && first == hclsyntax.TokenIdent,
+			i > 1 && first == hclsyntax.TokenOQuote && last == hclsyntax.TokenCQuote,
+			i > 1 && first == hclsyntax.TokenOParen && last == hclsyntax.TokenCParen:
+			return i
+		}
+		return 0
+	}
+	return 0
 }
 
 // spaced is tokens with the spaces between them. Strings stay as they are.

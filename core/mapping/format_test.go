@@ -2,6 +2,7 @@ package mapping
 
 import (
 	"bytes"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -28,6 +29,9 @@ func TestFormat(t *testing.T) {
 		{"a {\nsteps = [{\npress = \"a\"\n}, {\nwait=\"1s\"\n}]\n}\n", "a {\n  steps = [{\n    press = \"a\"\n  }, {\n    wait = \"1s\"\n  }]\n}\n"},
 		{"a {\ntext = <<-END\n   one\n two\nEND\nwhy = \"x\"\n}\n", "a {\n  text = <<-END\n   one\n two\nEND\n  why  = \"x\"\n}\n"},
 		{"a {\r\nb=1 # c\t\r\n}\r\n", "a {\r\n  b = 1 # c\r\n}\r\n"},
+		// Rows of a table are lined up, however their presses are written.
+		{"a {\nto={\nCapsLock=\"Escape\"\n\"Ctrl+Alt+v\"  =\"Ctrl+v\" # paste\n( let.x )={ tap=\"a\",hold=\"b\"}\n\"=\" = \"x\"\n}\n}\n",
+			"a {\n  to = {\n    CapsLock     = \"Escape\"\n    \"Ctrl+Alt+v\" = \"Ctrl+v\" # paste\n    (let.x)      = { tap = \"a\", hold = \"b\" }\n    \"=\"          = \"x\"\n  }\n}\n"},
 		{"\n\n   \n", "\n\n\n"},
 		{"", ""},
 	} {
@@ -39,13 +43,15 @@ func TestFormat(t *testing.T) {
 	assert.ErrorContains(t, err, "syntax errors")
 }
 
-// However a mapping's spaces lie, they come to lie as the HCL library's own layout has
-// them.
-func TestFormatIsThatOfHCL(t *testing.T) {
+// However a mapping's spaces lie, they come to lie as the example has them; where nothing is
+// in quotes before an equals sign, that is the layout of the HCL library, too.
+func TestFormatOfExample(t *testing.T) {
 	for _, source := range [][]byte{examples.TideOffice} {
 		tokens, diags := hclsyntax.LexConfig(source, "", hcl.InitialPos)
 		require.False(t, diags.HasErrors())
-		want := string(hclwrite.Format(source))
+		want := string(source)
+		quoted := regexp.MustCompile(`(?m)^ *".*=.*\n`)
+		require.Equal(t, string(hclwrite.Format(quoted.ReplaceAll(source, nil))), quoted.ReplaceAllString(want, ""))
 		rapid.Check(t, func(t *rapid.T) {
 			spaces := rapid.SampledFrom([]string{" ", " ", "  ", "\t", "   "})
 			var ugly strings.Builder

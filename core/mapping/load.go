@@ -109,6 +109,7 @@ type loader struct {
 	tooMany   bool                  // of them
 	// Names to be looked up at the end.
 	scoped, usedBoards, usedApps []Text
+	clauses                      []*Clause
 	versions                     []Text
 }
 
@@ -142,7 +143,7 @@ func (l *loader) file(name string, asked diag.Range) error {
 
 // add reports an error, unless HCL has reported its line already.
 func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag.Related) {
-	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] || l.full() {
+	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] || l.full() || l.told(r, code, short(summary, 300)) {
 		return
 	}
 	l.diags = append(l.diags, diag.Diagnostic{
@@ -239,7 +240,7 @@ func (l *loader) top(src *source, body *hclsyntax.Body) {
 		}
 		if name != "version" {
 			known := []string{"version"}
-			advice := fmt.Sprintf("rules are blocks; a remap is written: remap { %s = … }", name)
+			advice := fmt.Sprintf("rules are blocks; a remap is written: remap %q { to = … }", name)
 			if n := diag.Nearest(name, append(known, blockNames()...)); n != "" {
 				advice = fmt.Sprintf("did you mean %q?", n)
 			}
@@ -253,7 +254,7 @@ func (l *loader) top(src *source, body *hclsyntax.Body) {
 			}
 		}
 	}
-	l.blocks(src, body, setting{})
+	l.blocks(src, body, setting{common: Common{Enabled: true}})
 }
 
 // definitions reads what chords and values refer to, constants and the user's own
@@ -278,13 +279,10 @@ func (l *loader) definitions(src *source, body *hclsyntax.Body) {
 	}
 }
 
-// setting is where rules stand: the scope of the on blocks around them and the
-// group.
+// setting is where rules stand, and what the blocks around them say for all rules in them.
 type setting struct {
-	scope    Scope
-	group    string
-	disabled bool
-	inside   bool // in any block at all
+	inside bool   // in any block at all
+	common Common // what a rule has that says nothing else; its scope and allow are added to
 }
 
 // blocks reads the blocks of a file, of an on block or of a group.
@@ -326,16 +324,20 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 		case "group":
 			b.group(in)
 		case "on":
-			if len(in.scope) > 10 {
-				l.add(b.head(), "too-deep", "on blocks are nested more than ten deep", "a scope has at most a system, a machine and a board")
+			if len(in.common.Scope) > 10 {
+				l.add(b.head(), "too-deep", "on blocks are nested more than ten deep", "a scope has at most a machine, a desktop and a board")
 				continue
 			}
 			inner := in
-			inner.inside = true
-			inner.scope = append(slices.Clone(in.scope), b.clause(b.labels))
-			l.blocks(src, syn.Body, inner)
+			inner.common.Scope = append(slices.Clone(in.common.Scope), b.clause(b.labels, false))
+			l.blocks(src, syn.Body, setting{true, b.common(inner)})
 		default:
-			if b.rule(in); len(l.diags) > before {
+			if b.isTable() {
+				b.rows(in)
+			} else {
+				b.rule(in)
+			}
+			if len(l.diags) > before {
 				l.unread(s)
 			}
 		}
@@ -353,16 +355,17 @@ func (l *loader) unread(s *schema) {
 
 // clause makes a scope clause of names, which are looked up when all machines
 // and boards are known.
-func (b *block) clause(names []Text) Clause {
-	c := Clause{}
+func (b *block) clause(names []Text, except bool) *Clause {
+	c := &Clause{Except: except}
 	for _, n := range names {
-		if slices.Contains(c, n.Value) {
+		if slices.Contains(c.Names, n.Value) {
 			b.add(n.Range, "duplicate", fmt.Sprintf("%q stands twice here", n.Value), "name it once")
 			continue
 		}
-		c = append(c, n.Value)
+		c.Names = append(c.Names, n.Value)
 		b.scoped = append(b.scoped, n)
 	}
+	b.clauses = append(b.clauses, c)
 	return c
 }
 
@@ -371,10 +374,13 @@ func (l *loader) resolve() {
 	for _, v := range l.versions[min(1, len(l.versions)):] {
 		l.add(v.Range, "duplicate", "version is said twice", "say it in one file only")
 	}
+	for _, c := range l.clauses {
+		c.sort(l.m)
+	}
 	if l.guessing {
 		return // the definition may stand where HCL could not read
 	}
-	known := slices.Clone(Systems)
+	known := slices.Concat(Systems, slices.DeleteFunc(slices.Clone(Desktops), func(d string) bool { return !isDesktop(d) }), Sessions)
 	for _, m := range l.m.Machines {
 		known = append(known, m.Name)
 	}
@@ -386,8 +392,10 @@ func (l *loader) resolve() {
 	}
 	known = append(known, boardNames(l.m)...)
 	for _, n := range l.scoped {
-		if !slices.Contains(known, n.Value) {
-			l.unknown(n, "unknown-scope", fmt.Sprintf("%q is no system, machine or board", n.Value), known)
+		if other, ok := elsewhere(n.Value); ok && !slices.Contains(known, n.Value) {
+			l.add(n.Range, "unknown-scope", fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value), fmt.Sprintf("write %q", other))
+		} else if !slices.Contains(known, n.Value) {
+			l.unknown(n, "unknown-scope", fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value), known)
 		}
 	}
 	for _, t := range l.usedApps {
@@ -399,6 +407,15 @@ func (l *loader) resolve() {
 			l.unknown(t, "unknown-app", fmt.Sprintf("there is no app %q", t.Value), names)
 		}
 	}
+}
+
+// elsewhere is our name for what people call a system or a desktop otherwise.
+func elsewhere(name string) (string, bool) {
+	if s, ok := otherSystems[strings.ToLower(name)]; ok {
+		return s, true
+	}
+	s, ok := otherDesktops[strings.ToLower(name)]
+	return s, ok
 }
 
 func boardNames(m *Mapping) []string {

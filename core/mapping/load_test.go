@@ -42,6 +42,10 @@ func said(list diag.List) string {
 
 func load(t testing.TB, text string) (*mapping.Mapping, diag.List) {
 	t.Helper()
+	return loadText(t, text)
+}
+
+func loadText(t require.TestingT, text string) (*mapping.Mapping, diag.List) {
 	m, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
 	require.NoError(t, err)
 	return m, diags
@@ -156,41 +160,6 @@ func TestUnreadable(t *testing.T) {
 	}
 	_, diags := load(t, strings.Repeat("on \"linux\" {\n", 20)+strings.Repeat("}\n", 20))
 	assert.Contains(t, said(diags), "on blocks are nested more than ten deep")
-}
-
-func TestScopeWithin(t *testing.T) {
-	m, diags := load(t, `
-machine "office" {
-  system = "linux"
-  boards = ["chart-table"]
-}
-machine "lab" { system = "windows" }
-board "chart-table" { ids = ["usb:1209:0001"] }
-`)
-	require.Empty(t, said(diags))
-	scope := func(clauses ...string) mapping.Scope {
-		var s mapping.Scope
-		for _, c := range clauses {
-			s = append(s, strings.Fields(c))
-		}
-		return s
-	}
-	for _, c := range []struct {
-		a, b mapping.Scope
-		want bool
-	}{
-		{scope(), scope(), true},
-		{scope("linux"), scope(), true},
-		{scope(), scope("linux"), false},
-		{scope("office"), scope("linux"), true},
-		{scope("office lab"), scope("linux"), false},
-		{scope("office lab"), scope("linux windows"), true},
-		{scope("linux", "chart-table"), scope("chart-table"), true},
-		{scope("chart-table"), scope("linux"), false},
-		{scope("office", "chart-table"), scope("linux", "chart-table"), true},
-	} {
-		assert.Equal(t, c.want, c.a.Within(c.b, m), "%v in %v", c.a, c.b)
-	}
 }
 
 // Arbitrary files neither crash the loader nor hold it up.

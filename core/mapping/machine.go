@@ -42,8 +42,8 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value), "choose another name")
 		return "", false
 	}
-	if slices.Contains(Systems, t.Value) {
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a system, and on %q would not say which is meant", t.Value, t.Value), "choose another name")
+	if what, ok := kept[strings.ToLower(t.Value)]; ok {
+		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value), "choose another name")
 		return "", false
 	}
 	if r, ok := seen(t.Value); ok {
@@ -53,10 +53,27 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	return t.Value, true
 }
 
+// kept are the names that no machine, board or program can have, and what they are: those
+// of systems and desktops that are known, those that a mapping cannot speak of yet included.
+var kept = func() map[string]string {
+	names := map[string]string{}
+	for _, s := range slices.Concat(Systems, []string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}) {
+		names[s] = "system"
+	}
+	for _, d := range slices.Concat(Desktops, []string{"kde", "lxqt", "lxde", "budgie", "cosmic", "hyprland", "niri", "river", "labwc", "pantheon", "deepin"}) {
+		names[d] = "desktop"
+	}
+	for _, s := range Sessions {
+		names[s] = "kind of session"
+	}
+	return names
+}()
+
 // IsName says whether a text can be the name of a machine or a board: names become folders
 // on every system, so they are plain, and none that a system keeps for itself.
 func IsName(s string) bool {
-	return plainName(s) && !reserved(s)
+	_, known := kept[strings.ToLower(s)]
+	return plainName(s) && !reserved(s) && !known
 }
 
 // reserved says whether Windows has a name for a device of its own.
@@ -157,6 +174,7 @@ func (b *block) machine() {
 		m.Boards = append(m.Boards, t.Value)
 		b.usedBoards = append(b.usedBoards, t)
 	}
+	m.Allow = b.allow(nil)
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
 	name, ok := b.name(b.seenPlace)
 	if !ok {

@@ -49,6 +49,7 @@ type Machine struct {
 	Options []string // those of XKB's rules that the user has, by their names
 	Boards  []string // names of the boards used with it, beside its own
 	Admin   bool     // whether its user may write system-wide settings
+	Allow   []string // codes of findings that are meant on this machine
 }
 
 // System is an operating system.

@@ -1,6 +1,7 @@
 package mapping
 
 import (
+	"slices"
 	"time"
 
 	"leitstand/core/diag"
@@ -46,6 +47,11 @@ type Common struct {
 
 // Head returns the shared part itself, so that embedding it makes a Rule.
 func (c *Common) Head() *Common { return c }
+
+// Allows says whether a finding of a rule on a machine is meant.
+func Allows(r Rule, m *Machine, code string) bool {
+	return r != nil && slices.Contains(r.Head().Allow, code) || slices.Contains(m.Allow, code)
+}
 
 // Trigger is what sets a rule off: a position on the board, or what the system
 // sees: a chord, several in sequence, or one modifier alone.

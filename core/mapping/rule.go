@@ -19,14 +19,29 @@ func (b *block) rule(in setting) {
 			b.add(b.head(), "fault", fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why), "take the rule out until the fault is mended; the mapping is not to blame")
 		}
 	}()
-	c := Common{
-		Kind: Kind(b.schema.typ), Range: b.head(), Scope: in.scope, Group: in.group,
-		Enabled: b.boolean("enabled", true) && !in.disabled,
-		Takes:   b.boolean("takes", false), Everyone: b.boolean("everyone", false),
-		Apps: b.texts("in_front"),
+	c := b.common(in)
+	c.Kind, c.Range = Kind(b.schema.typ), b.head()
+	r, ok := b.parseRule(c)
+	if ok && r != nil {
+		b.m.Rules = append(b.m.Rules, r)
 	}
-	if on := b.texts("on"); on != nil {
-		c.Scope = append(slices.Clone(in.scope), b.clause(on))
+}
+
+// common reads what every rule takes. What the blocks around say holds where the block does
+// not say it; scopes intersect, and allow adds up.
+func (b *block) common(in setting) Common {
+	c := in.common
+	c.Enabled = c.Enabled && b.boolean("enabled", true)
+	c.Takes, c.Everyone = b.boolean("takes", c.Takes), b.boolean("everyone", c.Everyone)
+	c.Scope = slices.Clone(c.Scope)
+	for _, name := range []string{"on", "except"} {
+		if names := b.texts(name); names != nil {
+			c.Scope = append(c.Scope, b.clause(names, name == "except"))
+		}
+	}
+	if apps := b.texts("in_front"); apps != nil {
+		c.Apps = apps
+		b.usedApps = append(b.usedApps, apps...)
 	}
 	if t, ok := b.text("why"); ok {
 		c.Why = t.Value
@@ -36,18 +51,22 @@ func (b *block) rule(in setting) {
 			b.unknown(t, "unknown-value", fmt.Sprintf("need cannot be %q", t.Value), []string{"exact"})
 		}
 	}
+	c.Allow = b.allow(c.Allow)
+	return c
+}
+
+// allow reads the findings that are meant, beside those that are so already.
+func (b *block) allow(already []string) []string {
+	list := slices.Clone(already)
 	for _, t := range b.texts("allow") {
-		if !slices.Contains(Findings, t.Value) {
+		switch {
+		case !slices.Contains(Findings, t.Value):
 			b.unknown(t, "unknown-finding", fmt.Sprintf("there is no finding %q", t.Value), Findings)
-			continue
+		case !slices.Contains(list, t.Value):
+			list = append(list, t.Value)
 		}
-		c.Allow = append(c.Allow, t.Value)
 	}
-	b.usedApps = append(b.usedApps, c.Apps...)
-	r, ok := b.parseRule(c)
-	if ok && r != nil {
-		b.m.Rules = append(b.m.Rules, r)
-	}
+	return list
 }
 
 // Findings are the codes that a rule may allow: what is worth a warning and may
@@ -56,7 +75,7 @@ var Findings = []string{
 	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address", "convention",
 }
 
-// parseRule reads the rule proper. A remap of many keys adds its rules itself.
+// parseRule reads the rule proper.
 func (b *block) parseRule(c Common) (Rule, bool) {
 	switch c.Kind {
 	case KindHands:
@@ -66,10 +85,6 @@ func (b *block) parseRule(c Common) (Rule, bool) {
 	case KindHyper:
 		return b.hyper(c)
 	case KindRemap:
-		if len(b.labels) == 0 {
-			b.remapMany(c)
-			return nil, false
-		}
 		return b.remap(c)
 	case KindDisable:
 		return b.disable(c)
@@ -225,43 +240,12 @@ func (b *block) remap(c Common) (Rule, bool) {
 	return r, true
 }
 
-// remapMany reads a remap with a key a line.
-func (b *block) remapMany(c Common) {
-	n := 0
-	for _, name := range sortedAttrs(b.syn.Body) {
-		a := b.syn.Body.Attributes[name]
-		if _, shared := b.schema.attr(name); shared {
-			if slices.ContainsFunc(b.schema.attrs, func(a attribute) bool { return a.name == name }) {
-				b.add(b.src.rng(a.NameRange), "missing-label", "this remap names no key before its brace", "write "+b.schema.example)
-				n++
-			}
-			continue
-		}
-		n++
-		from, ok := b.key(Text{name, b.src.rng(a.NameRange)})
-		v, okv := b.value(b.src, name, a.Expr, formText)
-		if !okv {
-			continue
-		}
-		to, okt := b.output(Text{plain(v.AsString()), b.src.rng(a.Expr.Range())})
-		if !ok || !okt {
-			continue
-		}
-		if from.Key == to.Key && len(c.Scope) == 0 {
-			b.add(to.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key), "name another key, or take the line out")
-			continue
-		}
-		line := c
-		line.Range = b.src.rng(a.SrcRange)
-		b.m.Rules = append(b.m.Rules, &Remap{Common: line, From: Trigger{Key: from.Key, Range: from.Range}, To: to, Within: DefaultWithin})
-	}
-	if n == 0 {
-		b.add(c.Range, "empty-block", "the remap is empty", "add a line such as CapsLock = \"Escape\"")
-	}
-}
-
 func (b *block) disable(c Common) (Rule, bool) {
 	r := &Disable{Common: c}
+	if a, ok := b.syn.Body.Attributes["keys"]; ok {
+		b.add(b.src.rng(a.NameRange), "contradiction", "the disable has presses before its brace and a list of them", "keep one: disable { keys = [ … ] } has no label")
+		return nil, false
+	}
 	seen := map[string]bool{}
 	for _, t := range b.labels {
 		p, ok := b.position(t)

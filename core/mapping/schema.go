@@ -42,6 +42,8 @@ type schema struct {
 	attrs     []attribute
 	open      bool     // every attribute name is allowed
 	rule      bool     // takes the attributes that all rules share
+	gives     bool     // takes them for the rules in it
+	tables    []string // the attributes that hold a row a rule, where there is no label
 	blocks    []string // the blocks it may hold; "rules" stands for rules, on and group
 	example   string   // a block of this type as it should look
 	// former are attributes by names that they had, with those that they have.
@@ -50,7 +52,7 @@ type schema struct {
 
 // ruleAttrs are what every rule takes.
 var ruleAttrs = []attribute{
-	{"on", formTexts}, {"why", formText}, {"enabled", formBool}, {"need", formText},
+	{"on", formTexts}, {"except", formTexts}, {"why", formText}, {"enabled", formBool}, {"need", formText},
 	{"takes", formBool}, {"everyone", formBool}, {"in_front", formTexts}, {"allow", formTexts},
 }
 
@@ -61,7 +63,7 @@ const many = 99
 var schemas = []*schema{
 	{typ: "machine", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
 		{"system", formText}, {"version", formText}, {"desktop", formText}, {"session", formText},
-		{"layouts", formTexts}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText},
+		{"layouts", formTexts}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText}, {"allow", formTexts},
 	}, example: `machine "office" { system = "linux" }`},
 	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
 		{"ids", formTexts}, {"shape", formTexts}, {"legends", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
@@ -74,8 +76,8 @@ var schemas = []*schema{
 		{"ipados", formCommand}, {"chromeos", formCommand},
 	}, example: `app "terminal" { linux = "xterm" }`},
 	{typ: "let", open: true, example: `let { station = "Süderhaff 3" }`},
-	{typ: "on", labels: [2]int{1, many}, labelWord: "system, machine or board", blocks: []string{"rules"}, example: `on "macos" { … }`},
-	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}, {"enabled", formBool}, {"why", formText}},
+	{typ: "on", labels: [2]int{1, many}, labelWord: "system, desktop, machine or board", gives: true, blocks: []string{"rules"}, example: `on "macos" { … }`},
+	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}}, gives: true,
 		blocks: []string{"rules"}, example: `group "launchers" { … }`},
 	{typ: "hands", rule: true, attrs: []attribute{{"order", formTexts}, {"primary", formText}, {"sides", formText}},
 		example: `hands { order = ["Ctrl", "Alt", "Meta"] }`},
@@ -83,22 +85,23 @@ var schemas = []*schema{
 	{typ: "hyper", labels: [2]int{1, 1}, labelWord: "key", rule: true, attrs: []attribute{
 		{"tap", formText}, {"within", formText}, {"as", formText}, {"fallback", formText},
 	}, example: `hyper "CapsLock" {}`},
-	{typ: "remap", labels: [2]int{0, 1}, labelWord: "key", rule: true, open: true, attrs: []attribute{
+	{typ: "remap", labels: [2]int{1, 1}, labelWord: "key or chord", rule: true, tables: []string{"to"}, attrs: []attribute{
 		{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},
-	}, example: `remap "CapsLock" { to = "Escape" }, or remap { CapsLock = "Escape" } for many`},
-	{typ: "disable", labels: [2]int{1, many}, labelWord: "key or chord", rule: true, example: `disable "Insert" {}`},
-	{typ: "launch", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{
+	}, example: `remap "CapsLock" { to = "Escape" }, or remap { to = { CapsLock = "Escape" } } for many`},
+	{typ: "disable", labels: [2]int{1, many}, labelWord: "key or chord", rule: true, tables: []string{"keys"}, attrs: []attribute{{"keys", formTexts}},
+		example: `disable "Insert" {}, or disable { keys = ["Insert", "ScrollLock"] }`},
+	{typ: "launch", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"app", "run", "open"}, attrs: []attribute{
 		{"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"fallback", formTexts}, {"confirm", formBool},
 	}, example: `launch "Ctrl+Alt+t" { app = "terminal" }`},
-	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
+	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"does"}, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
 		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
 		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText},
 	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
-	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, attrs: []attribute{
+	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, tables: []string{"text", "abbreviation"}, attrs: []attribute{
 		{"text", formText}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
 	}, example: `snippet "F7" { text = "…" }`},
-	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, attrs: []attribute{{"steps", formSteps}, {"fallback", formTexts}},
+	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"steps"}, attrs: []attribute{{"steps", formSteps}, {"fallback", formTexts}},
 		example: `macro "F8" { steps = ["press Ctrl+s", "type done"] }`, former: map[string]string{"do": "steps"}},
 	{typ: "repeat", rule: true, attrs: []attribute{
 		{"delay", formText}, {"rate", formNumber}, {"accents", formBool}, {"never", formTexts}, {"always", formTexts},
@@ -127,7 +130,7 @@ func (s *schema) holdsRules() bool { return slices.Contains(s.blocks, "rules") }
 
 // all lists the attributes of the block with those that rules share.
 func (s *schema) all() []attribute {
-	if s.rule {
+	if s.rule || s.gives {
 		return slices.Concat(s.attrs, ruleAttrs)
 	}
 	return s.attrs
@@ -144,7 +147,7 @@ func (s *schema) attr(name string) (attribute, bool) {
 
 // renamed is what an attribute is called that had another name once.
 func (s *schema) renamed(name string) (string, bool) {
-	if now, ok := formerRuleAttrs[name]; ok && s.rule {
+	if now, ok := formerRuleAttrs[name]; ok && (s.rule || s.gives) {
 		return now, true
 	}
 	now, ok := s.former[name]

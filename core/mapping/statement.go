@@ -299,6 +299,9 @@ func (m *Machine) Details() []string {
 	if !m.Admin {
 		list = append(list, "rights user")
 	}
+	if len(m.Allow) > 0 {
+		list = append(list, "allow "+strings.Join(m.Allow, ", "))
+	}
 	return list
 }
 

@@ -29,10 +29,7 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	if v, ok := literal(expr); ok && (f == formText || f == formTexts || f == formCommand) {
 		return v, true
 	}
-	if len(expr.Variables()) > 0 && l.constants == nil { // which takes as long as there are constants
-		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
-	}
-	v, diags := expr.Value(l.constants)
+	v, diags := expr.Value(l.evaluation(expr))
 	if diags.HasErrors() {
 		return cty.NilVal, false // an unknown constant, which written has reported
 	}
@@ -73,6 +70,17 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 		return fail(advice)
 	}
 	return v, true
+}
+
+// evaluation is what HCL looks constants up in, nil where an expression has none.
+func (l *loader) evaluation(expr hclsyntax.Expression) *hcl.EvalContext {
+	if len(expr.Variables()) == 0 {
+		return nil
+	}
+	if l.constants == nil { // which takes as long as there are constants
+		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
+	}
+	return l.constants
 }
 
 // exact is a text as it is written, code point by code point: HCL makes one of two code
@@ -174,6 +182,9 @@ func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
 		n, ok := e.Val.(*hclsyntax.LiteralValueExpr)
 		return ok && e.Op == hclsyntax.OpNegate && n.Val.Type() == cty.Number
 	case *hclsyntax.ObjectConsKeyExpr:
+		if p, ok := e.Wrapped.(*hclsyntax.ParenthesesExpr); ok {
+			return l.written(src, p.Expression)
+		}
 		return !e.ForceNonLiteral
 	case *hclsyntax.ObjectConsExpr:
 		seen := map[string]bool{}
@@ -181,7 +192,7 @@ func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
 			if !all([]hclsyntax.Expression{item.KeyExpr, item.ValueExpr}) {
 				return false
 			}
-			k, diags := item.KeyExpr.Value(nil)
+			k, diags := item.KeyExpr.Value(l.evaluation(item.KeyExpr))
 			if diags.HasErrors() || !k.IsKnown() || k.Type() != cty.String {
 				return false
 			}

@@ -305,20 +305,20 @@ launch "Meta+MediaSelect" { run = "tidegauge" }
 
 // everyMechanism is a mapping that lands in the mechanisms which the example has no machine for.
 const everyMechanism = `
-machine "gnome" {
+machine "office" {
   system  = "linux"
   desktop = "gnome"
   layouts = ["de"]
 }
-machine "mate" {
+machine "mess" {
   system  = "linux"
   desktop = "mate"
 }
-machine "cinnamon" {
+machine "shed" {
   system  = "linux"
   desktop = "cinnamon"
 }
-machine "sway" {
+machine "gauge" {
   system  = "linux"
   desktop = "sway"
   layouts = ["de", "us"]
@@ -332,11 +332,11 @@ machine "boards" {
   boards  = ["chart-table"]
   rights  = "user"
 }
-machine "console" {
+machine "tower" {
   system  = "linux"
   session = "console"
 }
-machine "plasma" {
+machine "bridge" {
   system  = "linux"
   desktop = "plasma"
   session = "wayland"
@@ -360,7 +360,7 @@ action "Meta+F12" { does = "copy" }
 disable "Alt+F4" {
   everyone = true
 }
-disable "Ctrl+Alt+F2" { on = "console" }
+disable "Ctrl+Alt+F2" { on = "tower" }
 snippet "F8" { text = "NHN" }
 repeat {
   delay = "300ms"

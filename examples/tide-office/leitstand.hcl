@@ -93,8 +93,10 @@ hyper "CapsLock" {
 
 on "linux" "windows" {
   remap {
-    ContextMenu = "MetaRight"
-    ScrollLock  = "MediaPlayPause"
+    to = {
+      ContextMenu = "MetaRight"
+      ScrollLock  = "MediaPlayPause"
+    }
   }
   disable "Insert" { why = "overwrites in the log when hit by accident" }
 }

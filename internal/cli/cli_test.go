@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"flag"
 	"os"
 	"path/filepath"
 	"strings"
@@ -19,6 +20,8 @@ func TestMain(m *testing.M) {
 	})
 }
 
+var update = flag.Bool("update", false, "write what the program says into the scripts; read it before committing")
+
 // The scripts of testdata/script drive the program as a user does.
 func TestScripts(t *testing.T) {
 	testscript.Run(t, testscript.Params{
@@ -27,6 +30,7 @@ func TestScripts(t *testing.T) {
 			return os.WriteFile(e.Cd+"/tide.hcl", examples.TideOffice, 0o644)
 		},
 		RequireExplicitExec: true,
+		UpdateScripts:       *update,
 		Cmds:                map[string]func(*testscript.TestScript, bool, []string){"sarif": sarif},
 	})
 }

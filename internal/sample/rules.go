@@ -153,7 +153,7 @@ func (d *draws) position(scope string) {
 			d.write("  fallback = %q\n", d.anyKey("fallback"))
 		}
 	case "many":
-		d.write("remap {\n  %s = %q\n", k, d.output(k))
+		d.write("remap {\n  to = { %s = %q }\n", k, d.output(k))
 	default:
 		d.write("remap %q {\n  to = %q\n", k, d.output(k))
 	}

@@ -23,10 +23,14 @@ launch "Meta+a" {
   app   = "gauge"
   takes = true
 }
-launch "Meta+b" { app = "gauge-2" }
-launch "Meta+c" { app = "gauge-3" }
-launch "Meta+d" { app = "program" }
 launch "Meta+e" { run = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü" }
+launch {
+  app = {
+    "Meta+b" = "gauge-2"
+    "Meta+c" = "gauge-3"
+    "Meta+d" = "program"
+  }
+}
 repeat {
   delay  = "250ms"
   never  = ["KeyA"]

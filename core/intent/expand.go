@@ -40,7 +40,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		}
 		return list
 	case *mapping.Launch:
-		effect, missing := r.program(rule)
+		effect, missing := r.program(rule.Program)
 		return r.one(rule, rule.Press, rule.Fallback, effect, missing)
 	case *mapping.Action:
 		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, "")
@@ -54,7 +54,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		return []Entry{{Rule: rule, Range: rule.Abbreviation.Range, Binding: behaviour.Binding{
 			Level: behaviour.Typing, Word: rule.Abbreviation.Value, End: rule.End, Case: rule.Case, Effect: effect}}}
 	case *mapping.Macro:
-		steps, ok := r.steps(rule)
+		steps, ok := r.steps(rule.Steps)
 		if !ok {
 			return nil
 		}
@@ -113,7 +113,7 @@ func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
 		hold := e.Binding.Effect
 		e.Binding.Effect = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
 		wish = e.Binding
-		if !r.carries(e.Binding) && r.carries(plain) {
+		if !r.carries(e.Binding) && r.carries(plain) && !isItself(rule.Key.Key, &tap) {
 			e.Binding, e.Wish, e.Lost = plain, &wish, true
 		}
 	}
@@ -121,6 +121,12 @@ func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
 		e.Binding.Effect, e.Wish, e.Lost = as(rule.Fallback.Key), &wish, false
 	}
 	return []Entry{e}
+}
+
+// isItself says whether a tap of a key gives the key: a space that layers are held by, say.
+// Where a tap cannot be told from a hold, such a key is left alone rather than lost.
+func isItself(k keys.Key, tap *behaviour.Effect) bool {
+	return tap.Kind == behaviour.Becomes && tap.Key == k
 }
 
 func (r *resolver) remap(rule *mapping.Remap) []Entry {
@@ -175,6 +181,15 @@ func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
 		return behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}, true
 	case o.Text != "":
 		return behaviour.Effect{Kind: behaviour.Types, Text: o.Text}, true
+	case o.Off:
+		return behaviour.Effect{Kind: behaviour.Nothing}, true
+	case o.Steps != nil:
+		steps, ok := r.steps(o.Steps)
+		return behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, ok
+	case o.TapHold != nil:
+		tap, ok1 := r.output(o.TapHold.Tap)
+		hold, ok2 := r.output(o.TapHold.Hold)
+		return behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: o.TapHold.Within}, ok1 && ok2
 	}
 	c, ok := r.chord(*o.Chord, o.Range)
 	return behaviour.Effect{Kind: behaviour.Sends, Chord: c}, ok
@@ -192,19 +207,23 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 		on = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
 	}
 	switched := position(rule, rule.Key.Key, rule.Key.Range, on)
-	if on.Kind == behaviour.TapHold && !r.carries(switched.Binding) {
+	wish := switched.Binding
+	if on.Kind == behaviour.TapHold && !r.carries(wish) && rule.Fallback.Key == keys.None && !isItself(rule.Key.Key, on.Tap) {
 		plain := position(rule, rule.Key.Key, rule.Key.Range, *on.Hold)
 		if r.carries(plain.Binding) {
-			wish := switched.Binding
 			switched = plain
 			switched.Wish, switched.Lost = &wish, true
 		}
 	}
+	if rule.Fallback.Key != keys.None && !r.carries(switched.Binding) {
+		switched.Binding.Effect, switched.Wish = as(rule.Fallback.Key), &wish
+	}
 	list := append(make([]Entry, 0, len(rule.Keys)+3), switched)
-	in := func(k mapping.KeyAt, e behaviour.Effect) {
+	in := func(k mapping.KeyAt, e behaviour.Effect) *Entry {
 		entry := position(rule, k.Key, k.Range, e)
 		entry.Binding.Layer = rule.Name.Value
 		list = append(list, entry)
+		return &list[len(list)-1]
 	}
 	leaves := behaviour.Effect{Kind: behaviour.Leaves, Layer: rule.Name.Value}
 	if rule.Leave.Key != keys.None && rule.Leave.Key != rule.Key.Key {
@@ -214,16 +233,19 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 		in(rule.Key, leaves)
 	}
 	for _, k := range rule.Keys {
-		if effect, ok := r.output(k.Out); ok {
+		if k.Out.Program != nil {
+			effect, missing := r.program(*k.Out.Program)
+			in(k.Key, effect).Missing = missing
+		} else if effect, ok := r.output(k.Out); ok {
 			in(k.Key, effect)
 		}
 	}
 	return list
 }
 
-func (r *resolver) steps(rule *mapping.Macro) ([]behaviour.Step, bool) {
+func (r *resolver) steps(steps []mapping.Step) ([]behaviour.Step, bool) {
 	var list []behaviour.Step
-	for _, s := range rule.Steps {
+	for _, s := range steps {
 		switch s.Verb {
 		case mapping.PressKey:
 			c, ok := r.chord(s.Chord, s.Range)
@@ -299,14 +321,14 @@ func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour
 }
 
 // program finds what a launch starts on this machine.
-func (r *resolver) program(rule *mapping.Launch) (behaviour.Effect, string) {
-	l := behaviour.Launch{Open: rule.Open.Value, Dir: rule.Dir.Value, Confirm: rule.Confirm}
-	for _, t := range rule.Run {
+func (r *resolver) program(p mapping.Program) (behaviour.Effect, string) {
+	l := behaviour.Launch{Open: p.Open.Value, Dir: p.Dir.Value, Confirm: p.Confirm}
+	for _, t := range p.Run {
 		l.Command = append(l.Command, t.Value)
 	}
 	missing := ""
-	if rule.App.Value != "" {
-		if app, ok := r.mp.App(rule.App.Value); ok {
+	if p.App.Value != "" {
+		if app, ok := r.mp.App(p.App.Value); ok {
 			words := app.Commands[r.Machine.System]
 			switch {
 			case len(words) == 0:

@@ -40,8 +40,9 @@ func (b *block) layer(c Common) (Rule, bool) {
 	}
 	tap, okTap := b.optionalOutput("tap")
 	leave, okLeave := b.optionalKey("leave")
-	r.Tap, r.Leave = tap, leave
-	ok = ok && okTap && okLeave
+	fallback, okFallback := b.optionalKey("fallback")
+	r.Tap, r.Leave, r.Fallback = tap, leave, fallback
+	ok = ok && okTap && okLeave && okFallback
 	r.Dead = b.called("others", "pass", []string{"pass", "off"}, map[string]string{"dead": "off"}) == "off"
 	if tap.Given() && r.How != While {
 		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use while")
@@ -88,32 +89,77 @@ func (b *block) layerKeys(r *Layer) {
 	}
 }
 
-// layerOutput reads what a key of a layer gives: a string as everywhere, or an
-// object with does or text.
+// layerKeySchema is what a key of a layer may hold in braces.
+var layerKeySchema = &schema{typ: "a layer's key", attrs: []attribute{
+	{"does", formText}, {"text", formText}, {"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"confirm", formBool},
+	{"steps", formSteps}, {"tap", formText}, {"hold", formText}, {"within", formText},
+}}
+
+// layerOutput reads what a key of a layer gives: a string as everywhere, "off", or what
+// rules of chords give in braces.
 func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value) (Output, bool) {
 	at := b.src.rng(expr.Range())
-	if v.Type() == cty.String {
+	object, braces := expr.(*hclsyntax.ObjectConsExpr)
+	switch {
+	case v.Type() == cty.String && v.AsString() == "off":
+		return Output{Off: true, Range: at}, true
+	case v.Type() == cty.String:
 		return b.output(Text{b.exact(b.src, expr, v), at})
+	case !braces:
+		b.add(at, "wrong-type", fmt.Sprintf("%s must be a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { does = \"…\" }", name), "")
+		return Output{}, false
 	}
-	if v.Type().IsObjectType() && len(v.Type().AttributeTypes()) == 1 {
-		for what, value := range v.AsValueMap() {
-			if value.Type() != cty.String {
-				continue
-			}
-			t := Text{plain(value.AsString()), at}
-			if o, ok := expr.(*hclsyntax.ObjectConsExpr); ok && len(o.Items) == 1 {
-				t.Value = b.exact(b.src, o.Items[0].ValueExpr, value)
-			}
-			switch what {
-			case "does":
-				return Output{Action: t.Value, Range: at}, b.does(t)
-			case "text":
-				return Output{Text: t.Value, Range: at}, b.typable(t)
-			}
+	attrs, ok := b.inBraces(object)
+	if !ok {
+		return Output{}, false
+	}
+	row := &block{loader: b.loader, src: b.src, schema: layerKeySchema, at: &at, syn: &hclsyntax.Block{Body: &hclsyntax.Body{Attributes: attrs}}}
+	return row.keyOutput(row.attributesFit())
+}
+
+// keyOutput reads what stands in braces behind a key of a layer.
+func (b *block) keyOutput(fit bool) (Output, bool) {
+	o := Output{Range: b.head()}
+	said := slices.DeleteFunc([]string{"does", "text", "app", "run", "open", "steps"}, func(a string) bool { return !b.has(a) })
+	if b.has("tap") || b.has("hold") {
+		said = append(said, "tap and hold")
+	}
+	switch {
+	case len(said) == 0 && fit:
+		b.add(o.Range, "missing-attribute", "the braces do not say what the key gives", "write one of does, text, app, run, open and steps in them, or tap and hold")
+		return o, false
+	case len(said) == 0:
+		return o, false
+	case len(said) > 1:
+		b.add(o.Range, "contradiction", fmt.Sprintf("a key gives one thing, and this has %s and %s", said[0], said[1]), "keep one of them")
+		return o, false
+	}
+	switch said[0] {
+	case "does":
+		t, ok := b.text("does")
+		o.Action = t.Value
+		return o, ok && b.does(t) && fit
+	case "text":
+		t, ok := b.text("text")
+		o.Text = t.Value
+		return o, ok && b.typable(t) && fit
+	case "steps":
+		steps, ok := b.steps()
+		o.Steps = steps
+		return o, ok && fit
+	case "tap and hold":
+		tap, ok1 := b.optionalOutput("tap")
+		hold, ok2 := b.optionalOutput("hold")
+		if ok1 && ok2 && !(tap.Given() && hold.Given()) {
+			b.add(o.Range, "missing-attribute", "a key that does two things needs tap and hold", "add the other of the two")
+			return o, false
 		}
+		o.TapHold = &TapHold{tap, hold, b.within()}
+		return o, ok1 && ok2 && fit
 	}
-	b.add(at, "wrong-type", fmt.Sprintf("%s must be a key, a chord or a character in quotes, { does = \"…\" } or { text = \"…\" }", name), "")
-	return Output{}, false
+	p, ok := b.program()
+	o.Program = &p
+	return o, ok && fit
 }
 
 // canLeave refuses a toggled layer that covers every key which would leave it.

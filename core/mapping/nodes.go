@@ -61,21 +61,39 @@ type Trigger struct {
 	Range   diag.Range
 }
 
-// Output is what a press gives: exactly one of Key, Chord, Text and Action, or
-// nothing at all where there is no output.
+// Output is what a press gives: exactly one of these, or nothing at all where there is no
+// output. The last four are for keys of a layer only.
 type Output struct {
-	Key    keys.Key
-	Chord  *keys.Spelling
-	Text   string
-	Action string
-	// Compose is the key that begins a compose sequence.
-	Compose bool
+	Key     keys.Key
+	Chord   *keys.Spelling
+	Text    string
+	Compose bool // the key that begins a compose sequence
+	Action  string
+	Off     bool // the key does nothing
+	Program *Program
+	Steps   []Step
+	TapHold *TapHold
 	Range   diag.Range
 }
 
 // Given says whether there is an output.
 func (o Output) Given() bool {
-	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != "" || o.Compose
+	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != "" || o.Compose || o.Off || o.Program != nil || o.Steps != nil || o.TapHold != nil
+}
+
+// TapHold is what a key gives that does two things.
+type TapHold struct {
+	Tap, Hold Output
+	Within    time.Duration // how long a tap may last
+}
+
+// Program is what a launch starts: exactly one of App, Run and Open.
+type Program struct {
+	App     Text   // the name of an app block
+	Run     []Text // program and arguments
+	Open    Text   // a web address or a file
+	Dir     Text   // the folder to start in, if not ""
+	Confirm bool   // asks first
 }
 
 // DefaultWithin is the time within which a press counts as a tap.
@@ -125,13 +143,9 @@ type Disable struct {
 // Launch starts a program, or opens a file or web page.
 type Launch struct {
 	Common
+	Program
 	Press    Trigger
 	Fallback []Trigger // tried in order where Press cannot be had
-	App      Text      // the name of an app block, or
-	Run      []Text    // program and arguments, or
-	Open     Text      // a web address or a file
-	Dir      Text      // the folder to start in, if not ""
-	Confirm  bool      // asks first
 }
 
 // Action has the desktop do something it can do by itself.
@@ -155,14 +169,15 @@ const (
 // Layer gives keys another meaning for a while.
 type Layer struct {
 	Common
-	Name   Text
-	How    How
-	Key    KeyAt
-	Tap    Output // what a tap of a held layer's key gives, if Given
-	Within time.Duration
-	Leave  KeyAt // leaves a toggled layer, beside its own key; None if there is none
-	Dead   bool  // keys without a meaning in the layer do nothing
-	Keys   []LayerKey
+	Name     Text
+	How      How
+	Key      KeyAt
+	Tap      Output // what a tap of a held layer's key gives, if Given
+	Within   time.Duration
+	Fallback KeyAt // what the key is where it cannot switch the layer on as said, if not None
+	Leave    KeyAt // leaves a toggled layer, beside its own key; None if there is none
+	Dead     bool  // keys without a meaning in the layer do nothing
+	Keys     []LayerKey
 }
 
 // LayerKey is one key of a layer.

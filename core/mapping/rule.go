@@ -289,16 +289,11 @@ func (b *block) fallbacks(first Trigger) ([]Trigger, bool) {
 
 func (b *block) launch(c Common) (Rule, bool) {
 	press, ok := b.trigger(b.labels[0])
-	r := &Launch{Common: c, Press: press, Confirm: b.boolean("confirm", false)}
+	r := &Launch{Common: c, Press: press}
 	if ok {
 		r.Fallback, ok = b.fallbacks(press)
 	}
-	var said []string
-	for _, a := range []string{"app", "run", "open"} {
-		if b.has(a) {
-			said = append(said, a)
-		}
-	}
+	said := slices.DeleteFunc([]string{"app", "run", "open"}, func(a string) bool { return !b.has(a) })
 	switch len(said) {
 	case 0:
 		b.add(c.Range, "missing-attribute", "the launch does not say what to start", "add app = \"…\", run = [\"program\", \"argument\"] or open = \"https://…\"")
@@ -309,21 +304,29 @@ func (b *block) launch(c Common) (Rule, bool) {
 			"keep one; a second chord needs a second launch")
 		return nil, false
 	}
+	p, okProgram := b.program()
+	r.Program = p
+	return r, ok && okProgram
+}
+
+// program reads what is started, of which one attribute is there.
+func (b *block) program() (Program, bool) {
+	p := Program{Confirm: b.boolean("confirm", false)}
 	if t, has := b.text("app"); has {
-		r.App = t
+		p.App = t
 		b.usedApps = append(b.usedApps, t)
 	}
-	r.Run = b.command("run")
+	p.Run = b.command("run")
 	if t, has := b.text("open"); has {
-		if r.Open = t; strings.TrimSpace(t.Value) == "" {
+		if p.Open = t; strings.TrimSpace(t.Value) == "" {
 			b.add(t.Range, "empty-command", "open names nothing", "write a web address or a file")
-			return nil, false
+			return p, false
 		}
 	}
 	if t, has := b.text("dir"); has {
-		r.Dir = t
+		p.Dir = t
 	}
-	return r, ok && (r.App.Value != "" || len(r.Run) > 0 || r.Open.Value != "")
+	return p, p.App.Value != "" || len(p.Run) > 0 || p.Open.Value != ""
 }
 
 // does reads the name of an action.

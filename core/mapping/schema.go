@@ -96,7 +96,7 @@ var schemas = []*schema{
 	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"does"}, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
 		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
-		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText},
+		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText}, {"fallback", formText},
 	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
 	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, tables: []string{"text", "abbreviation"}, attrs: []attribute{
 		{"text", formText}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},

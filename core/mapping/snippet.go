@@ -77,14 +77,28 @@ func (b *block) macro(c Common) (Rule, bool) {
 	if ok {
 		r.Fallback, ok = b.fallbacks(press)
 	}
-	lines, okLines := b.lines("steps")
-	if !okLines {
+	if !b.has("steps") {
+		if !b.hasFormer() {
+			b.add(c.Range, "missing-attribute", "the macro does nothing", stepsAdvice)
+		}
 		return nil, false
 	}
+	steps, okSteps := b.steps()
+	r.Steps = steps
+	return r, ok && okSteps
+}
+
+const stepsAdvice = "add steps = [\"press Ctrl+s\", \"wait 100ms\", \"type done\"]"
+
+// steps reads what is played, in order.
+func (b *block) steps() (list []Step, ok bool) {
+	lines, ok := b.lines("steps")
+	if !ok {
+		return nil, false
+	}
+	whole := b.src.rng(b.syn.Body.Attributes["steps"].Expr.Range())
 	if len(lines) == 0 {
-		if !b.hasFormer() {
-			b.add(c.Range, "missing-attribute", "the macro does nothing", "add steps = [\"press Ctrl+s\", \"wait 100ms\", \"type done\"]")
-		}
+		b.add(whole, "missing-attribute", "the macro does nothing", stepsAdvice)
 		return nil, false
 	}
 	held := map[keys.Key]Text{}
@@ -111,7 +125,7 @@ func (b *block) macro(c Common) (Rule, bool) {
 		case Wait:
 			total += s.Pause
 		}
-		r.Steps = append(r.Steps, s)
+		list = append(list, s)
 	}
 	for _, l := range lines {
 		for k, at := range held {
@@ -122,10 +136,10 @@ func (b *block) macro(c Common) (Rule, bool) {
 		}
 	}
 	if total > 30*time.Second {
-		b.add(c.Range, "out-of-range", fmt.Sprintf("the macro waits %s in all", total), "it may wait 30s at most")
+		b.add(whole, "out-of-range", fmt.Sprintf("the macro waits %s in all", total), "it may wait 30s at most")
 		ok = false
 	}
-	return r, ok
+	return list, ok
 }
 
 var verbs = []string{string(PressKey), string(HoldKey), string(Release), string(Wait), string(Type)}

@@ -34,12 +34,35 @@ func (o Output) String() string {
 		return o.Action
 	case o.Compose:
 		return "Compose"
+	case o.Off:
+		return "off"
+	case o.Program != nil:
+		return o.Program.String()
+	case o.TapHold != nil:
+		return o.TapHold.Tap.String() + " / " + o.TapHold.Hold.String()
+	case o.Steps != nil:
+		parts := make([]string, len(o.Steps))
+		for i, s := range o.Steps {
+			parts[i] = s.String()
+		}
+		return strings.Join(parts, ", ")
 	case utf8.RuneCountInString(o.Text) == 1:
 		return o.Text
 	case o.Text != "":
 		return fmt.Sprintf("%q", o.Text)
 	}
 	return ""
+}
+
+// String is what is started, as a mapping says it.
+func (p *Program) String() string {
+	switch {
+	case p.App.Value != "":
+		return "app " + p.App.Value
+	case len(p.Run) > 0:
+		return "run " + words(p.Run)
+	}
+	return "open " + p.Open.Value
 }
 
 // Subject is what a rule is about: its kind and its keys or chord. A changed
@@ -156,6 +179,7 @@ func Details(r Rule) []string {
 		d.output("tap", r.Tap)
 		d.within(r.Tap.Given(), r.Within)
 		d.key("leave", r.Leave)
+		d.key("fallback", r.Fallback)
 		d.flag("others off", r.Dead)
 		for _, k := range r.Keys {
 			d.output(k.Key.Key.String(), k.Out)

@@ -107,16 +107,15 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 			return
 		}
 	} else {
-		for _, item := range object.Items {
-			t, ok := b.rowKey(item.KeyExpr)
-			if !ok {
-				return
-			}
-			if kind, other := kindsOfRow[t.Value]; other && name == "to" {
+		inner, ok := b.inBraces(object)
+		if !ok {
+			return
+		}
+		attrs = inner
+		for what, kind := range kindsOfRow {
+			if _, other := attrs[what]; other && name == "to" {
 				s = schemaOf(string(kind))
 			}
-			attrs[t.Value] = &hclsyntax.Attribute{Name: t.Value, Expr: item.ValueExpr, NameRange: item.KeyExpr.Range(),
-				SrcRange: hcl.RangeBetween(item.KeyExpr.Range(), item.ValueExpr.Range())}
 		}
 	}
 	if name == "abbreviation" { // whose rows are for no chord
@@ -130,6 +129,20 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 		return
 	}
 	b.readRow(in, s, press.Range, []Text{press}, attrs)
+}
+
+// inBraces is what an object holds, as the attributes of a block.
+func (b *block) inBraces(object *hclsyntax.ObjectConsExpr) (hclsyntax.Attributes, bool) {
+	attrs := hclsyntax.Attributes{}
+	for _, item := range object.Items {
+		t, ok := b.rowKey(item.KeyExpr)
+		if !ok {
+			return nil, false
+		}
+		attrs[t.Value] = &hclsyntax.Attribute{Name: t.Value, Expr: item.ValueExpr, NameRange: item.KeyExpr.Range(),
+			SrcRange: hcl.RangeBetween(item.KeyExpr.Range(), item.ValueExpr.Range())}
+	}
+	return attrs, true
 }
 
 // readRow reads a row as the block that it stands for, with what the table's block says

@@ -139,13 +139,25 @@ func (d *draws) common() {
 		}
 	}
 	if d.rarely("on", 8) {
-		d.write("  on = [%q]\n", d.scope())
+		d.write("  on = [%s]\n", d.scopes())
 	}
+	if d.rarely("except", 8) {
+		d.write("  except = [%s]\n", d.scopes())
+	}
+}
+
+// scopes are one place or two.
+func (d *draws) scopes() string {
+	list := []string{d.scope()}
+	if other := d.scope(); other != list[0] && d.rarely("two scopes", 3) {
+		list = append(list, other)
+	}
+	return quoted(list)
 }
 
 // scope is a place where a rule may hold.
 func (d *draws) scope() string {
-	names := append([]string{"linux", "macos", "windows"}, d.boardsOf...)
+	names := append([]string{"linux", "macos", "windows", "gnome", "i3", "wayland", "x11"}, d.boardsOf...)
 	for _, m := range d.machines {
 		names = append(names, m.Name)
 	}

@@ -196,6 +196,9 @@ func (d *draws) layers() {
 			d.write("  tap = %q\n", d.output(""))
 		}
 		d.write("  others = %q\n", d.one("others", "pass", "pass", "off"))
+		if d.rarely("layer's fallback", 4) {
+			d.write("  fallback = %q\n", d.anyKey("fallback of a layer"))
+		}
 		var inner strings.Builder
 		leave := ""
 		if how == "toggle" && d.rarely("leave", 3) {
@@ -209,11 +212,19 @@ func (d *draws) layers() {
 				continue
 			}
 			seen[at] = true
-			switch d.one("gives in the layer", "output", "output", "output", "action", "text") {
+			switch d.one("gives in the layer", "output", "output", "output", "action", "text", "program", "steps", "off", "tap") {
 			case "action":
 				fmt.Fprintf(&inner, "    %s = { does = %q }\n", at, d.one("action in the layer", action.Names()...))
 			case "text":
 				fmt.Fprintf(&inner, "    %s = { text = %q }\n", at, d.content())
+			case "program":
+				fmt.Fprintf(&inner, "    %s = { %s }\n", at, d.one("program in the layer", `app = "chart"`, `run = ["tidegauge", "--all"]`, `open = "https://tides.example"`, `run = "x", dir = "/srv", confirm = true`))
+			case "steps":
+				fmt.Fprintf(&inner, "    %s = { steps = [\"press %s\", { text = \"x y\" }] }\n", at, d.given())
+			case "off":
+				fmt.Fprintf(&inner, "    %s = \"off\"\n", at)
+			case "tap":
+				fmt.Fprintf(&inner, "    %s = { tap = %q, hold = %q }\n", at, d.output(""), d.anyKey("hold"))
 			default:
 				fmt.Fprintf(&inner, "    %s = %q\n", at, d.output(""))
 			}
@@ -315,9 +326,13 @@ func (d *draws) hotkeys() {
 			d.write("launch %q {\n  %s\n", c, d.one("program", `run = "xterm"`, `app = "chart"`, `open = "https://tides.example"`, `run = ["tidegauge", "--station", "Süderhaff 3"]`,
 				`open = "~/log/today.txt"`, "run = [\"~/bin/report\", \"~/log\"]\n  dir = \"~\"", "run = [\"poweroff\"]\n  confirm = true"))
 		case "action":
-			d.write("action %q {\n  does = %q\n", c, d.one("action", action.Names()...))
+			if does := d.one("action", action.Names()...); d.rarely("a row of a table", 4) {
+				d.write("action {\n  does = { %q = %q }\n", c, does)
+			} else {
+				d.write("action %q {\n  does = %q\n", c, does)
+			}
 		case "off":
-			d.write("disable %q {\n", c)
+			d.write(d.one("off", "disable %q {\n", "disable {\n  keys = [%q]\n"), c)
 		case "chord":
 			to := d.output("")
 			for to == c {

@@ -267,12 +267,21 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 	for i := range in.Entries {
 		e := &in.Entries[i]
 		l := Landing{Entry: e}
-		if e.Missing != "" {
+		switch {
+		case e.Missing != "":
 			l.Answer.Words = e.Missing
-		} else {
+		case len(e.Apart) > 0: // as hard as the same for that board only
+			one := e.Binding
+			one.Board = e.Apart[0]
+			if t, a := answer(in, mechanisms, one); t == nil {
+				l.Answer = a
+			} else {
+				l.Answer.Words = "not written yet: a chord that one board does not have"
+			}
+		default:
 			l.Target, l.Answer = answer(in, mechanisms, e.Binding)
 		}
-		if l.Target == nil && aloneInItsPlace(in, e.Binding) {
+		if l.Target == nil && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
 			// A key without modifiers is a place on the board as well.
 			at := *e
 			at.Binding.Level = behaviour.Position

@@ -284,7 +284,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 	}
 	first, ok := r.hotkey(press, effect)
 	e := Entry{Rule: rule, Range: press.Range, Binding: first}
-	if len(fallback) == 0 {
+	if len(fallback) == 0 && r.instead == 0 {
 		return e, ok
 	}
 	found := ok && r.has(first)
@@ -295,7 +295,27 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
 		}
 	}
+	if b, hyper := r.withoutHyper(first); ok && !found && hyper && r.has(b) {
+		e.Binding, e.Wish = b, &first
+	}
 	return e, ok
+}
+
+// withoutHyper is a hotkey with what the rule of Hyper says for machines that have none.
+func (r *resolver) withoutHyper(b behaviour.Binding) (behaviour.Binding, bool) {
+	hyper := false
+	replace := func(c keys.Chord) keys.Chord {
+		if r.instead != 0 && c.Mods.Has(keys.Hyper) {
+			hyper = true
+			c.Mods = c.Mods&^keys.Hyper | r.instead
+		}
+		return c
+	}
+	b.Chord, b.Then = replace(b.Chord), slices.Clone(b.Then)
+	for i := range b.Then {
+		b.Then[i] = replace(b.Then[i])
+	}
+	return b, hyper
 }
 
 // has says whether the machine can have a hotkey.

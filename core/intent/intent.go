@@ -58,6 +58,9 @@ type Entry struct {
 	// Missing says why the entry cannot be realised at all: its program is not
 	// named for this system. "" otherwise.
 	Missing string
+	// Apart are boards that the rule leaves out though it is for no key: a chord, a typed
+	// word and a setting are for all of them or none.
+	Apart []string
 	// Less says what of the rule had to be left out, "" for nothing.
 	Less string
 }
@@ -228,8 +231,7 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 				c.reach, c.own = mapping.Reach{Boards: []string{e.Binding.Board}}, true
 			}
 			if len(c.reach.Without) > 0 && e.Binding.Level != behaviour.Position {
-				c.reach.Without = nil
-				e.Missing = "only a key can be left as it is on one board: a chord, a typed word and a setting are the same from all"
+				e.Apart, c.reach.Without = c.reach.Without, nil
 			}
 			claims = append(claims, c)
 		}
@@ -262,6 +264,8 @@ type resolver struct {
 	carrier Carrier
 	diags   diag.List
 	met     map[[2]int]bool // pairs of claims already told of
+	// instead are the modifiers that chords with Hyper take where there is none; 0 for none.
+	instead keys.Mods
 }
 
 func (r *resolver) add(sev diag.Severity, at diag.Range, code, summary, advice string, related ...diag.Related) {
@@ -278,6 +282,7 @@ func (r *resolver) findHyper(here []placed) {
 		r.HyperMods = Four
 	}
 	var first *mapping.Hyper
+	var stands keys.Mods
 	for _, p := range here {
 		h, ok := p.rule.(*mapping.Hyper)
 		if !ok {
@@ -285,18 +290,21 @@ func (r *resolver) findHyper(here []placed) {
 		}
 		r.WantsHyper = true
 		r.HasHyper = r.HasHyper || r.Machine.Hyper != NoHyper
-		if first != nil && !slices.Equal(first.As, h.As) {
+		as := keys.Mods(0)
+		if h.As != nil {
+			as = h.As.On(r.Machine.System)
+		}
+		if first != nil && (as != stands || first.Instead != h.Instead) {
 			r.add(diag.Error, h.Range, "two-hypers", "two keys are Hyper, and each stands for other modifiers", "let both stand for the same",
 				diag.Related{Range: first.Range, Words: "the other"})
 			continue
 		}
-		first = h
-		if len(h.As) > 0 && r.Machine.Hyper != NoHyper {
-			r.Machine.Hyper, r.HyperMods = SeveralModifiers, 0
-			for _, name := range h.As {
-				m, _ := keys.ModByName(name)
-				r.HyperMods |= m
-			}
+		first, stands = h, as
+		if r.Machine.Hyper == NoHyper {
+			r.instead = h.Instead
+		}
+		if as != 0 && r.Machine.Hyper != NoHyper {
+			r.Machine.Hyper, r.HyperMods = SeveralModifiers, as
 			if r.HyperMods == keys.Hyper {
 				r.Machine.Hyper = hyperForm(r.Machine.Machine)
 			}

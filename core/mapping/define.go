@@ -70,6 +70,33 @@ func (b *block) modifier() {
 	b.m.Modifiers = append(b.m.Modifiers, m)
 }
 
+// bySystem reads modifiers that are the same everywhere, or differ by system.
+func (b *block) bySystem(name string) (*Modifier, bool) {
+	expr, v, ok := b.get(name)
+	if !ok {
+		return nil, false
+	}
+	m := &Modifier{Range: b.src.rng(expr.Range()), Mods: map[System]keys.Mods{}}
+	if v.Type() == cty.String {
+		m.Other, ok = b.mods(Text{b.exact(b.src, expr, v), m.Range})
+		return m, ok
+	}
+	for _, p := range b.pairs(name) {
+		mods, known := b.mods(p[1])
+		switch {
+		case p[0].Value == "other":
+			m.Other = mods
+		case slices.Contains(Systems, p[0].Value):
+			m.Mods[System(p[0].Value)] = mods
+		default:
+			b.unknown(p[0], "unknown-value", fmt.Sprintf("%q is no system", p[0].Value), append(slices.Clone(Systems), "other"))
+			known = false
+		}
+		ok = ok && known
+	}
+	return m, ok
+}
+
 // mods reads built-in modifiers joined by plus.
 func (l *loader) mods(t Text) (keys.Mods, bool) {
 	var mods keys.Mods

@@ -120,8 +120,9 @@ type Hyper struct {
 	Key      KeyAt
 	Tap      Output        // what a tap gives, if Given
 	Within   time.Duration // how long a tap may last
-	As       []string      // the modifiers it stands for on every machine; none for what the machine can have
+	As       *Modifier     // the modifiers it stands for, by system; nil for what the machine can have
 	Fallback KeyAt         // what the key is where no Hyper can be had, if not None
+	Instead  keys.Mods     // what chords with Hyper take there, 0 if not said
 }
 
 // Remap makes a press give something else: To, or Tap and Hold.

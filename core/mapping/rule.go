@@ -186,11 +186,17 @@ func (b *block) hyper(c Common) (Rule, bool) {
 	tap, okTap := b.optionalOutput("tap")
 	fallback, okFallback := b.optionalKey("fallback")
 	r := &Hyper{Common: c, Key: k, Tap: tap, Within: b.within(), Fallback: fallback}
-	if t, has := b.text("as"); has {
-		mods, okAs := b.mods(t)
-		if ok = ok && okAs; okAs {
-			r.As = mods.Names()
+	if b.has("as") {
+		as, okAs := b.bySystem("as")
+		r.As, ok = as, ok && okAs
+	}
+	if t, has := b.text("instead"); has {
+		mods, okMods := b.mods(t)
+		if r.Instead = mods; okMods && mods.Has(keys.Hyper) {
+			b.add(t.Range, "contradiction", "what chords take instead of Hyper cannot be Hyper", "name other modifiers, such as \"Ctrl+Alt\"")
+			okMods = false
 		}
+		ok = ok && okMods
 	}
 	if !tap.Given() && b.has("within") {
 		b.add(c.Range, "contradiction", "within limits a tap, and this hyper has none", "add tap = \"Escape\", or take within out")

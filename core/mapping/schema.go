@@ -6,25 +6,27 @@ import "slices"
 type form uint8
 
 const (
-	formText    form = iota // "one string"
-	formTexts               // ["several", "strings"], or one alone
-	formNumber              // 1
-	formBool                // true or false
-	formCommand             // "program", or ["program", "argument"]
-	formPairs               // { KeyA = "KeyB" }
-	formSteps               // ["press Ctrl+s", { text = let.sig }], or one alone
-	formAny                 // looked at by the block itself
+	formText     form = iota // "one string"
+	formTexts                // ["several", "strings"], or one alone
+	formNumber               // 1
+	formBool                 // true or false
+	formCommand              // "program", or ["program", "argument"]
+	formPairs                // { KeyA = "KeyB" }
+	formBySystem             // "Ctrl+Alt", or { windows = "Ctrl+Alt", other = "Hyper" }
+	formSteps                // ["press Ctrl+s", { text = let.sig }], or one alone
+	formAny                  // looked at by the block itself
 )
 
 var formWords = map[form]string{
-	formText:    "one string in quotes",
-	formTexts:   "a string in quotes, or a list of them in brackets",
-	formNumber:  "a whole number",
-	formBool:    "true or false",
-	formCommand: "a program in quotes, or a list of program and arguments in brackets",
-	formSteps:   "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
-	formAny:     "a text, a number, true, false or a list, written out",
-	formPairs:   "pairs of a name and a value, such as { name = \"value\" }",
+	formText:     "one string in quotes",
+	formTexts:    "a string in quotes, or a list of them in brackets",
+	formNumber:   "a whole number",
+	formBool:     "true or false",
+	formCommand:  "a program in quotes, or a list of program and arguments in brackets",
+	formBySystem: "modifiers in quotes, or those of each system in braces, such as { windows = \"Ctrl+Alt\", other = \"Hyper\" }",
+	formSteps:    "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
+	formAny:      "a text, a number, true, false or a list, written out",
+	formPairs:    "pairs of a name and a value, such as { name = \"value\" }",
 }
 
 // attribute is one "name = value" that a block may hold.
@@ -83,7 +85,7 @@ var schemas = []*schema{
 		example: `hands { order = ["Ctrl", "Alt", "Meta"] }`},
 	{typ: "swap", labels: [2]int{2, 2}, labelWord: "key", rule: true, example: `swap "AltLeft" "MetaLeft" {}`},
 	{typ: "hyper", labels: [2]int{1, 1}, labelWord: "key", rule: true, attrs: []attribute{
-		{"tap", formText}, {"within", formText}, {"as", formText}, {"fallback", formText},
+		{"tap", formText}, {"within", formText}, {"as", formBySystem}, {"fallback", formText}, {"instead", formText},
 	}, example: `hyper "CapsLock" {}`},
 	{typ: "remap", labels: [2]int{1, 1}, labelWord: "key or chord", rule: true, tables: []string{"to"}, attrs: []attribute{
 		{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},

@@ -156,8 +156,11 @@ func Details(r Rule) []string {
 	case *Hyper:
 		d.output("tap", r.Tap)
 		d.within(r.Tap.Given(), r.Within)
-		d.add("as", strings.Join(r.As, "+"))
+		if r.As != nil {
+			d.add("as", r.As.String())
+		}
 		d.key("fallback", r.Fallback)
+		d.add("instead", strings.Join(r.Instead.Names(), "+"))
 	case *Remap:
 		d.output("to", r.To)
 		d.output("tap", r.Tap)
@@ -365,6 +368,14 @@ func (m *Modifier) Details() []string {
 		list = append(list, "other "+strings.Join(m.Other.Names(), "+"))
 	}
 	return list
+}
+
+// String is what the modifier stands for, in one line.
+func (m *Modifier) String() string {
+	if len(m.Mods) == 0 {
+		return strings.Join(m.Other.Names(), "+")
+	}
+	return strings.Join(m.Details(), ", ")
 }
 
 // Details of an app is its command on each system, one "system command" each.

@@ -57,6 +57,8 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 		ok = text || texts && v.LengthInt() > 0
 	case formPairs:
 		ok = v.Type().IsObjectType()
+	case formBySystem:
+		ok = text || v.Type().IsObjectType()
 	case formSteps:
 		ok = text || v.Type().IsTupleType()
 	case formAny:
@@ -64,7 +66,7 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	}
 	if !ok {
 		advice := ""
-		if f != formNumber && f != formBool && f != formPairs && f != formSteps && !texts {
+		if f != formNumber && f != formBool && f != formPairs && f != formSteps && f != formBySystem && !texts {
 			advice = "put it in quotes"
 		}
 		return fail(advice)

@@ -101,7 +101,8 @@ func (d *draws) hands() {
 }
 
 func (d *draws) hypers() {
-	as := d.one("as", "", "", "", "Ctrl+Alt", "Ctrl+Alt+Shift+Meta", "Hyper", "Shift")
+	as := d.one("as", "", "", "", `"Ctrl+Alt"`, `"Ctrl+Alt+Shift+Meta"`, `"Hyper"`, `"Shift"`, `{ linux = "Ctrl+Alt+Shift", other = "Hyper" }`)
+	instead := d.one("instead", "", "", "Ctrl+Alt", "Meta+Alt")
 	for range rapid.IntRange(0, 2).Draw(d.t, "hypers") {
 		k, ok := d.key("hyper")
 		if !ok {
@@ -109,7 +110,10 @@ func (d *draws) hypers() {
 		}
 		d.write("hyper %q {\n", k)
 		if as != "" {
-			d.write("  as = %q\n", as)
+			d.write("  as = %s\n", as)
+		}
+		if instead != "" {
+			d.write("  instead = %q\n", instead)
 		}
 		if d.rarely("hyper's tap", 3) {
 			d.write("  tap = %q\n  within = \"180ms\"\n", d.output(""))

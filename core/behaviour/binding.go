@@ -57,6 +57,8 @@ func (b Binding) Press() string {
 		s.WriteString(map[string]string{"any": ", in any case", "follow": ", its case carried over"}[b.Case])
 	case b.Level == Setting:
 		s.WriteString(b.Word)
+	case b.Word != "": // a chord of which no key is known
+		s.WriteString(b.Word)
 	default:
 		s.WriteString(b.Chord.String())
 		if b.Level == Hotkey && b.Chord.Key == keys.None {

@@ -167,7 +167,8 @@ func (c *Cell) add(l *Landing, m *mapping.Machine) {
 		c.Short++
 	}
 	c.Verdict = min(c.Verdict, verdict)
-	c.Allowed = c.Verdict <= target.Resident && mapping.Allows(l.Rule, m, "not-done")
+	c.Allowed = c.Verdict <= target.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
+		l.Unspelled != "" && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
 	if l.Wish != nil && l.Answer.Verdict > target.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Answer.Verdict})
 	}

@@ -281,7 +281,7 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		default:
 			l.Target, l.Answer = answer(in, mechanisms, e.Binding)
 		}
-		if l.Target == nil && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
+		if l.Target == nil && e.Missing == "" && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
 			// A key without modifiers is a place on the board as well.
 			at := *e
 			at.Binding.Level = behaviour.Position
@@ -289,7 +289,10 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 				l.Entry, l.Target, l.Answer = &at, t, a
 			}
 		}
-		if e.Wish != nil {
+		switch {
+		case e.Wish != nil && e.Unspelled != "":
+			l.Wished.Words = e.Unspelled
+		case e.Wish != nil:
 			_, l.Wished = answer(in, mechanisms, *e.Wish)
 		}
 		b.Landings = append(b.Landings, l)
@@ -391,7 +394,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			d.Severity, d.Code = diag.Error, "not-exact"
 			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Words())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
-		case l.Verdict() > target.Resident:
+		case l.Verdict() > target.Resident || l.Unspelled != "" && l.Wish == nil:
 			continue
 		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)

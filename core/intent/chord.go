@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -67,15 +68,43 @@ func (r *resolver) character(s keys.Spelling, at diag.Range) (keys.Key, bool) {
 	place, ok := layout.Find(s.Char)
 	switch {
 	case !ok:
-		r.add(diag.Error, at, "no-such-character", fmt.Sprintf("no key types %q under layout %s", s.Char, layout.Name),
+		r.lack(at, "no-such-character", fmt.Sprintf("no key types %q under layout %s", s.Char, layout.Name),
 			"name the key by its code, which `leitstand keys` lists")
 		return keys.None, false
 	case place.Mods != 0:
-		r.add(diag.Error, at, "hidden-modifier", fmt.Sprintf("%q needs %s under layout %s", s.Char, strings.Join(place.Mods.Names(), "+"), layout.Name),
+		r.lack(at, "hidden-modifier", fmt.Sprintf("%q needs %s under layout %s", s.Char, strings.Join(place.Mods.Names(), "+"), layout.Name),
 			fmt.Sprintf("if that is meant, write %q", spelled(s, place, layout)))
 		return keys.None, false
 	}
 	return place.Key, true
+}
+
+// lack notes that the machine's layout does not have what a rule speaks of.
+func (r *resolver) lack(at diag.Range, code, summary, advice string) {
+	r.lacks = append(r.lacks, diag.Diagnostic{
+		Severity: diag.Warning, Code: code, Summary: summary, Advice: advice, Range: at, Line: r.mp.SourceLine(at), Machines: []string{r.Machine.Name},
+	})
+}
+
+// lacking is why what was asked for last cannot be had, "" if it was no lack.
+func (r *resolver) lacking() string {
+	if len(r.lacks) == 0 {
+		return ""
+	}
+	return r.lacks[len(r.lacks)-1].Summary
+}
+
+// unspelled is the entry of a press or a key that the layout does not have, or that gives
+// what it does not have; nothing where an error says what is wrong.
+func (r *resolver) unspelled(rule mapping.Rule, at diag.Range, b behaviour.Binding) []Entry {
+	why := r.lacking()
+	if why == "" {
+		return nil
+	}
+	if b.Effect.Kind == behaviour.Becomes && b.Effect.Key == keys.None {
+		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: mapping.Title(rule)}
+	}
+	return []Entry{{Rule: rule, Range: at, Binding: b, Missing: why, Unspelled: why}}
 }
 
 // spelled is the chord with the modifiers its character needs written out.
@@ -102,8 +131,8 @@ func spelled(s keys.Spelling, place keys.Place, layout *keys.Layout) string {
 func Chord(mp *mapping.Mapping, in *Intent, s keys.Spelling) (keys.Chord, error) {
 	r := &resolver{mp: mp, Intent: Intent{Machine: in.Machine, HyperMods: in.HyperMods}}
 	c, ok := r.chord(s, diag.Range{})
-	if !ok && len(r.diags) > 0 {
-		return c, fmt.Errorf("%s: %s", r.diags[0].Summary, r.diags[0].Advice)
+	if list := append(r.diags, r.lacks...); !ok && len(list) > 0 {
+		return c, fmt.Errorf("%s: %s", list[0].Summary, list[0].Advice)
 	}
 	return c, nil
 }

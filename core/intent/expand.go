@@ -34,9 +34,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 	case *mapping.Disable:
 		var list []Entry
 		for _, p := range rule.Presses {
-			if e, ok := r.pressed(rule, p, nil, behaviour.Effect{Kind: behaviour.Nothing}); ok {
-				list = append(list, e)
-			}
+			list = append(list, r.pressed(rule, p, nil, behaviour.Effect{Kind: behaviour.Nothing})...)
 		}
 		return list
 	case *mapping.Launch:
@@ -56,7 +54,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 	case *mapping.Macro:
 		steps, ok := r.steps(rule.Steps)
 		if !ok {
-			return nil
+			return r.unspelled(rule, rule.Range, asWritten(rule.Press))
 		}
 		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, "")
 	case *mapping.Repeat:
@@ -108,7 +106,7 @@ func (r *resolver) hyper(rule *mapping.Hyper) []Entry {
 	if rule.Tap.Given() {
 		tap, ok := r.output(rule.Tap)
 		if !ok {
-			return nil
+			return r.unspelled(rule, rule.Tap.Range, plain)
 		}
 		hold := e.Binding.Effect
 		e.Binding.Effect = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
@@ -133,21 +131,17 @@ func (r *resolver) remap(rule *mapping.Remap) []Entry {
 	if !rule.Tap.Given() {
 		effect, ok := r.output(rule.To)
 		if !ok {
-			return nil
+			return r.unspelled(rule, rule.To.Range, asWritten(rule.From))
 		}
 		if effect.Kind == behaviour.Types && rule.From.Key != keys.None {
 			effect = r.plainKey(effect)
 		}
-		e, ok := r.pressed(rule, rule.From, nil, effect)
-		if !ok {
-			return nil
-		}
-		return []Entry{e}
+		return r.pressed(rule, rule.From, nil, effect)
 	}
 	tap, ok1 := r.output(rule.Tap)
 	hold, ok2 := r.output(rule.Hold)
 	if !ok1 || !ok2 {
-		return nil
+		return r.unspelled(rule, rule.From.Range, asWritten(rule.From))
 	}
 	e := position(rule, rule.From.Key, rule.From.Range, behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within})
 	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
@@ -201,7 +195,7 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	if rule.Tap.Given() {
 		tap, ok := r.output(rule.Tap)
 		if !ok {
-			return nil
+			return r.unspelled(rule, rule.Tap.Range, position(rule, rule.Key.Key, rule.Key.Range, on).Binding)
 		}
 		hold := on
 		on = behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within}
@@ -238,6 +232,9 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 			in(k.Key, effect).Missing = missing
 		} else if effect, ok := r.output(k.Out); ok {
 			in(k.Key, effect)
+		} else if why := r.lacking(); why != "" {
+			e := in(k.Key, behaviour.Effect{Kind: behaviour.Other, Words: k.Out.String()})
+			e.Missing, e.Unspelled = why, why
 		}
 	}
 	return list
@@ -268,37 +265,55 @@ func (r *resolver) steps(steps []mapping.Step) ([]behaviour.Step, bool) {
 
 // one is the entry of a rule with one press, fallbacks considered.
 func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing string) []Entry {
-	e, ok := r.pressed(rule, press, fallback, effect)
-	if !ok {
-		return nil
+	list := r.pressed(rule, press, fallback, effect)
+	for i := range list {
+		if missing != "" {
+			list[i].Missing = missing
+		}
 	}
-	e.Missing = missing
-	return []Entry{e}
+	return list
+}
+
+// asWritten is the binding of a press that is not looked up: a key, or a chord in its words.
+func asWritten(p mapping.Trigger) behaviour.Binding {
+	if p.Key != keys.None {
+		return behaviour.Binding{Chord: keys.Chord{Key: p.Key}}
+	}
+	return behaviour.Binding{Level: behaviour.Hotkey, Word: p.String()}
 }
 
 // pressed is the entry of a press: the first of the press and its fallbacks that
 // the machine can have.
-func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect) (Entry, bool) {
+func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect) []Entry {
 	if press.Key != keys.None {
-		return position(rule, press.Key, press.Range, effect), true
+		return []Entry{position(rule, press.Key, press.Range, effect)}
 	}
 	first, ok := r.hotkey(press, effect)
 	e := Entry{Rule: rule, Range: press.Range, Binding: first}
-	if len(fallback) == 0 && r.instead == 0 {
-		return e, ok
+	if !ok {
+		if e.Unspelled = r.lacking(); e.Unspelled == "" {
+			return nil
+		}
+		first = asWritten(press)
+		first.Effect = effect
 	}
 	found := ok && r.has(first)
 	for _, p := range fallback {
 		b, okb := r.hotkey(p, effect)
-		ok = ok && okb
-		if ok && !found && r.has(b) {
+		if !okb && r.lacking() == "" {
+			return nil
+		}
+		if okb && !found && r.has(b) {
 			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
 		}
 	}
 	if b, hyper := r.withoutHyper(first); ok && !found && hyper && r.has(b) {
 		e.Binding, e.Wish = b, &first
 	}
-	return e, ok
+	if !ok && !found {
+		e.Binding, e.Missing = first, e.Unspelled
+	}
+	return []Entry{e}
 }
 
 // withoutHyper is a hotkey with what the rule of Hyper says for machines that have none.

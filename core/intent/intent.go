@@ -52,6 +52,10 @@ type Entry struct {
 	// Wish is what the rule asks for first where that cannot be had here, and Binding is
 	// what stands in for it; nil if the first was taken.
 	Wish *behaviour.Binding
+	// Unspelled says why the wish, or the press itself where nothing stands in for it, cannot
+	// be said on this machine: its layout lacks a character that names a key. A finding of
+	// its own tells so. "" for all others.
+	Unspelled string
 	// Lost says that the rule names nothing for the case that its wish cannot be had: a
 	// part of it is left out.
 	Lost bool
@@ -216,7 +220,13 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 	}
 	var claims []claim
 	for _, p := range here {
+		r.lacks = nil
 		h, entries := p.rule.Head(), r.expand(p.rule)
+		for _, d := range r.lacks {
+			if !mapping.Allows(p.rule, machine, d.Code) {
+				r.diags = append(r.diags, d)
+			}
+		}
 		for i := range entries {
 			e := &entries[i]
 			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
@@ -263,6 +273,7 @@ type resolver struct {
 	mp      *mapping.Mapping
 	carrier Carrier
 	diags   diag.List
+	lacks   diag.List       // what the machine's layout does not have of the rule at hand
 	met     map[[2]int]bool // pairs of claims already told of
 	// instead are the modifiers that chords with Hyper take where there is none; 0 for none.
 	instead keys.Mods

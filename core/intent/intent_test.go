@@ -116,9 +116,9 @@ func TestResolve(t *testing.T) {
 		{"mess", `launch "Ctrl+a" { run = "x" }`, "Ctrl+KeyQ run x"},
 		{"mess", `launch "Ctrl+1" { run = "x" }`, "Ctrl+Digit1 run x"},
 		{"office", `launch "Ctrl++" { run = "x" }`, "Ctrl+BracketRight run x"},
-		{"office", `launch "Ctrl+?" { run = "x" }`, `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
-		{"office", `launch "Ctrl+@" { run = "x" }`, `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
-		{"office", `launch "Ctrl+é" { run = "x" }`, "no key types 'é' under layout de → name the key by its code, which `leitstand keys` lists"},
+		{"office", `launch "Ctrl+?" { run = "x" }`, "Ctrl+? run x ('?' needs Shift under layout de)\n" + `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
+		{"office", `launch "Ctrl+@" { run = "x" }`, "Ctrl+@ run x ('@' needs AltGr under layout de)\n" + `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
+		{"office", `launch "Ctrl+é" { run = "x" }`, "Ctrl+é run x (no key types 'é' under layout de)\nno key types 'é' under layout de → name the key by its code, which `leitstand keys` lists"},
 		{"office", `launch "Ctrl+Space" { run = "x" }`, "Ctrl+Space run x"},
 
 		// Fallbacks.
@@ -220,6 +220,43 @@ func TestDrawNamesBothPlaces(t *testing.T) {
 	assert.Equal(t, `swap "CapsLock" "Tab" {}`, diags[0].Line)
 	assert.Equal(t, lines+1, diags[0].Related[0].Range.Start.Line)
 	assert.Equal(t, []string{"office"}, diags[0].Machines)
+}
+
+// Letters and digits name a key on every layout, with any modifiers.
+func TestLettersAndDigitsAreEverywhere(t *testing.T) {
+	var rules strings.Builder
+	for c := '0'; c <= 'z'; c++ {
+		if c <= '9' || c >= 'a' {
+			fmt.Fprintf(&rules, "launch \"Ctrl+Shift+%c\" { run = \"x\" }\n", c)
+		}
+	}
+	for _, layout := range keys.LayoutNames() {
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: fmt.Appendf(nil, "machine \"m\" {\n  system  = \"linux\"\n  layouts = [%q]\n}\n%s", layout, &rules)}}, "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags)
+		_, diags = intent.Resolve(mp, mp.Machines[0], nil)
+		assert.Empty(t, diags, layout)
+	}
+}
+
+// What a machine's layout lacks is a finding of that machine, which it or the rule may allow;
+// the rest of the rule is done.
+func TestWhatALayoutLacks(t *testing.T) {
+	for rules, want := range map[string]string{
+		"launch \"Ctrl+é\" {\n run = \"x\"\n allow = \"no-such-character\"\n}": "Ctrl+é run x (no key types 'é' under layout de)",
+		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 run x instead of Ctrl+é\nno key types 'é' under layout de → name the key by its code, which `leitstand keys` lists\n" +
+			"'~' needs AltGr under layout de → if that is meant, write \"Ctrl+AltGr++\"",
+		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":                                                      "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
+		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":                                                  "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
+		"macro \"F7\" {\n steps = \"press Ctrl+é\"\n allow = \"no-such-character\"\n}":                                         "F7 macro F7 (no key types 'é' under layout de)",
+		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys {\n  KeyA = \"Ctrl+é\"\n  KeyB = \"F2\"\n }\n}": "F1 holds layer a\nKeyA in layer a Ctrl+é (no key types 'é' under layout de)\nKeyB in layer a acts as F2",
+	} {
+		in, diags := resolve(t, "office", rules)
+		assert.Equal(t, want, said(in, diags), rules)
+		for _, d := range diags {
+			assert.Equal(t, diag.Warning, d.Severity)
+		}
+	}
 }
 
 // A board that a rule leaves out keeps its keys, or has those of another rule; only keys can

@@ -277,12 +277,23 @@ func (l *loader) unknown(t Text, code, summary string, known []string) {
 
 // key reads the W3C code of a key.
 func (l *loader) key(t Text) (KeyAt, bool) {
-	k, ok := keys.ByCode(t.Value)
+	k, ok := keyNamed(t.Value)
 	if !ok {
 		l.add(t.Range, "unknown-key", fmt.Sprintf("%q is no key", t.Value), keys.KeyAdvice(t.Value, diag.Nearest))
 		return KeyAt{}, false
 	}
 	return KeyAt{k, t.Range}, true
+}
+
+// keyNamed finds a key by its code; in the place of a position, a modifier's name with its
+// side is the key.
+func keyNamed(name string) (keys.Key, bool) {
+	for mod, code := range map[string]string{"CtrlLeft": "ControlLeft", "CtrlRight": "ControlRight"} {
+		if strings.EqualFold(name, mod) {
+			name = code
+		}
+	}
+	return keys.ByCode(name)
 }
 
 // keyList reads a list of keys and refuses the same key twice.
@@ -328,12 +339,7 @@ func (l *loader) trigger(t Text) (Trigger, bool) {
 
 // position reads a key as a position, and anything else as trigger does.
 func (l *loader) position(t Text) (Trigger, bool) {
-	for mod, code := range map[string]string{"CtrlLeft": "ControlLeft", "CtrlRight": "ControlRight"} {
-		if strings.EqualFold(t.Value, mod) { // as a position, it is the key
-			t.Value = code
-		}
-	}
-	if k, ok := keys.ByCode(t.Value); ok {
+	if k, ok := keyNamed(t.Value); ok {
 		return Trigger{Key: k, Range: t.Range}, true
 	}
 	if !strings.Contains(t.Value, "+") || t.Value == "+" {
@@ -352,7 +358,7 @@ func (l *loader) output(t Text) (Output, bool) {
 		l.add(t.Range, "bad-output", "it gives nothing", "name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}")
 		return o, false
 	}
-	if k, ok := keys.ByCode(t.Value); ok {
+	if k, ok := keyNamed(t.Value); ok {
 		o.Key = k
 		return o, true
 	}

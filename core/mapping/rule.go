@@ -72,7 +72,7 @@ func (b *block) allow(already []string) []string {
 // Findings are the codes that a rule may allow: what is worth a warning and may
 // be meant.
 var Findings = []string{
-	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address", "convention",
+	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address", "no-such-character", "hidden-modifier", "convention",
 }
 
 // parseRule reads the rule proper.

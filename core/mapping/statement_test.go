@@ -31,6 +31,16 @@ func TestTitlesAndDetails(t *testing.T) {
 		{"let {\n sig = \"Süderhaff ${x}\"\n all = [\"press F1\", \"type let.x\"]\n}\nmacro \"F8\" { steps = [{ press = \"Ctrl+s\" }, { text = let.sig }, \"type let.sig\"] }",
 			"macro F8 | steps press Ctrl+s | steps type Süderhaff ${x} | steps type let.sig"},
 		{"let { all = [\"press F1\", \"type let.x\"] }\nmacro \"F8\" { steps = let.all }", "macro F8 | steps press F1 | steps type let.x"},
+		// A modifier's name with its side is the key, wherever a position stands.
+		{`swap "CtrlLeft" "altright" {}`, "swap ControlLeft AltRight"},
+		{"hyper \"CtrlRight\" {\n fallback = \"CtrlLeft\"\n tap = \"CtrlLeft\"\n}", "hyper ControlRight | tap ControlLeft | fallback ControlLeft"},
+		{`disable "CtrlLeft" "AltLeft" "ShiftRight" {}`, "disable ControlLeft AltLeft ShiftRight"},
+		{"layer \"a\" {\n while = \"CtrlRight\"\n keys { CtrlLeft = \"ctrlright\" }\n}", "layer a | while ControlRight | ControlLeft ControlRight"},
+		{`remap "CtrlRight" { to = "CtrlLeft" }`, "remap ControlRight = ControlLeft | to ControlLeft"},
+		// In the place of a chord, a modifier's key by either name is that key alone.
+		{`launch "ControlRight" { run = "x" }`, `launch CtrlRight x | run "x"`},
+		{`snippet "shiftright" { text = "x" }`, `snippet ShiftRight | text "x"`},
+		{`macro "CtrlLeft" { steps = "press MetaLeft" }`, `macro CtrlLeft | steps press MetaLeft`},
 		{"repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}", "repeat 220ms 40/s | delay 220ms | rate 40 | accents false | never CapsLock"},
 		{`native "macos" { settings = { "a b" = "c", d = 3 } }`, `native macos | a b "c" | d 3`},
 		{"group \"g\" {\n swap \"F1\" \"F2\" {\n  why = \"because\"\n  need = \"exact\"\n  allow = \"not-done\"\n }\n}", `swap F1 F2 | need exact | allow not-done | group g | why "because"`},

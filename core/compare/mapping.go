@@ -4,6 +4,7 @@ package compare
 
 import (
 	"cmp"
+	"path"
 	"slices"
 	"strings"
 
@@ -52,10 +53,10 @@ func items(m *mapping.Mapping) []item {
 		list = append(list, item{"board " + x.Name, nil, x.Details(), x.Range})
 	}
 	for _, x := range m.Apps {
-		list = append(list, item{"app " + x.Name, nil, x.Details(), x.Range})
+		list = append(list, item{"app " + x.Name + ofFile(x.File), nil, x.Details(), x.Range})
 	}
 	for _, x := range m.Modifiers {
-		list = append(list, item{"modifier " + x.Name, nil, x.Details(), x.Range})
+		list = append(list, item{"modifier " + x.Name + ofFile(x.File), nil, x.Details(), x.Range})
 	}
 	for _, r := range m.Rules {
 		// The keys of one disable are rules of their own: taking one out of the
@@ -145,4 +146,12 @@ func sameScope(a, b *item) bool { return a.scope.Key() == b.scope.Key() }
 // only lists what a says and b does not.
 func only(a, b []string) []string {
 	return slices.DeleteFunc(slices.Clone(a), func(s string) bool { return slices.Contains(b, s) })
+}
+
+// ofFile names the group's file that a name is private to.
+func ofFile(file string) string {
+	if file == "" {
+		return ""
+	}
+	return " of " + path.Base(file)
 }

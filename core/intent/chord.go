@@ -45,7 +45,7 @@ func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
 	if m, ok := keys.ModByName(name); ok {
 		return m, true
 	}
-	own, ok := r.mp.Modifier(name)
+	own, ok := r.mp.Modifier(name, at.File)
 	if !ok {
 		return 0, false
 	}

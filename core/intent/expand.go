@@ -363,7 +363,7 @@ func (r *resolver) program(p mapping.Program) (behaviour.Effect, string) {
 	}
 	missing := ""
 	if p.App.Value != "" {
-		if app, ok := r.mp.App(p.App.Value); ok {
+		if app, ok := r.mp.App(p.App.Value, p.App.Range.File); ok {
 			words := app.Commands[r.Machine.System]
 			switch {
 			case len(words) == 0:

@@ -313,18 +313,9 @@ func (l *loader) keyList(list []Text) []KeyAt {
 	return found
 }
 
-// ownModifiers are the names of the user's own modifiers.
-func (l *loader) ownModifiers() []string {
-	names := make([]string, len(l.m.Modifiers))
-	for i, m := range l.m.Modifiers {
-		names[i] = m.Name
-	}
-	return names
-}
-
 // trigger reads a chord, several strokes, or one modifier alone.
 func (l *loader) trigger(t Text) (Trigger, bool) {
-	strokes, err := keys.ParseStrokes(t.Value, l.ownModifiers(), diag.Nearest)
+	strokes, err := keys.ParseStrokes(t.Value, l.m.ModifierNames(l.inFile), diag.Nearest)
 	if err != nil {
 		wrong := err.(*keys.SpellingError)
 		l.add(t.Range, "bad-chord", wrong.Problem, wrong.Remedy)
@@ -343,7 +334,7 @@ func (l *loader) position(t Text) (Trigger, bool) {
 		return Trigger{Key: k, Range: t.Range}, true
 	}
 	if !strings.Contains(t.Value, "+") || t.Value == "+" {
-		if _, ok := keys.ModByName(t.Value); !ok && t.Value != keys.Primary && !slices.Contains(l.ownModifiers(), t.Value) {
+		if _, ok := keys.ModByName(t.Value); !ok && t.Value != keys.Primary && !slices.Contains(l.m.ModifierNames(l.inFile), t.Value) {
 			_, ok := l.key(t)
 			return Trigger{}, ok
 		}

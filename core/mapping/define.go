@@ -1,7 +1,6 @@
 package mapping
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"path"
@@ -20,16 +19,14 @@ import (
 func (b *block) let() {
 	for _, name := range sortedAttrs(b.syn.Body) {
 		a := b.syn.Body.Attributes[name]
-		if _, ok := b.lets[name]; ok {
+		if b.mine[name] {
 			b.add(b.src.rng(a.NameRange), "duplicate", fmt.Sprintf("the constant %q is defined twice", name), "give one of them another name")
 			continue
 		}
 		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
-			b.lets[name], b.constants = v, nil
+			b.lets[name], b.mine[name], b.constants = v, true, nil
+			delete(b.exactLets, name)
 			if v.Type() == cty.String {
-				if b.exactLets == nil {
-					b.exactLets = map[string]string{}
-				}
 				b.exactLets[name] = b.exact(b.src, a.Expr, v)
 			}
 		}
@@ -39,7 +36,7 @@ func (b *block) let() {
 // modifier reads a modifier name of the user's own.
 func (b *block) modifier() {
 	t := b.labels[0]
-	m := &Modifier{Name: t.Value, Range: b.head(), Mods: map[System]keys.Mods{}}
+	m := &Modifier{Name: t.Value, File: b.inFile, Range: b.head(), Mods: map[System]keys.Mods{}}
 	if _, ok := keys.ModByName(t.Value); ok || strings.EqualFold(t.Value, keys.Primary) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a modifier already", t.Value), "choose another name, such as \"Desk\"")
 		return
@@ -48,7 +45,7 @@ func (b *block) modifier() {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be the name of a modifier", t.Value), "use a word that is no key, such as \"Desk\"")
 		return
 	}
-	if o, ok := b.m.Modifier(t.Value); ok {
+	if o, ok := b.m.Modifier(t.Value, b.inFile); ok && o.File == b.inFile {
 		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: o.Range, Words: "first here"})
 		return
 	}
@@ -148,55 +145,6 @@ func (b *block) pairs(name string) [][2]Text {
 		list = append(list, [2]Text{m.name, {plain(m.value.AsString()), m.at}})
 	}
 	return list
-}
-
-// group reads a group's rules: those in its braces and those of its file.
-func (b *block) group(in setting) {
-	inner := setting{true, b.common(in)}
-	inner.common.Group = strings.TrimPrefix(in.common.Group+"/"+b.labels[0].Value, "/")
-	if strings.Count(inner.common.Group, "/") > 10 {
-		b.add(b.head(), "too-deep", "groups are nested more than ten deep", "keep them flat")
-		return
-	}
-	b.blocks(b.src, b.syn.Body, inner)
-	t, ok := b.text("file")
-	if !ok {
-		if len(b.syn.Body.Blocks) == 0 && !b.has("file") {
-			b.add(b.head(), "empty-block", "the group is empty", "put rules into it, or name a file of rules with file = \"launchers.hcl\"")
-		}
-		return
-	}
-	own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
-	name := path.Join(path.Dir(own), t.Value)
-	if fs.ValidPath(name) {
-		name = throughLinks(b.fsys, name)
-	}
-	if !fs.ValidPath(name) || path.IsAbs(t.Value) {
-		b.add(t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value), "keep the file in that folder or below it")
-		return
-	}
-	if first, ok := b.read[name]; ok {
-		b.add(t.Range, "read-twice", fmt.Sprintf("%q is read already", t.Value), "read a file once; a file cannot read itself either",
-			diag.Related{Range: first, Words: "first here"})
-		return
-	}
-	n := len(b.parsed)
-	if err := b.file(name, t.Range); err != nil {
-		why := err.Error()
-		if errors.Is(err, fs.ErrNotExist) {
-			why = "there is no such file"
-		}
-		b.add(t.Range, "missing-file", fmt.Sprintf("%q cannot be read: %s", t.Value, why), "give its path from the folder of this file")
-		return
-	}
-	if len(b.parsed) == n {
-		return
-	}
-	p := b.parsed[n]
-	for _, name := range sortedAttrs(p.body) {
-		b.add(p.src.rng(p.body.Attributes[name].NameRange), "misplaced-attribute", fmt.Sprintf("%q means nothing in a group's file", name), "such a file holds rules only")
-	}
-	b.blocks(p.src, p.body, inner)
 }
 
 // throughLinks is where a path leads when its links are followed, "" for out of the file

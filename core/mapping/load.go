@@ -56,8 +56,8 @@ func Open(fsys fs.FS, name, shown string) (*Opened, error) {
 			return nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
 		}
 	}
-	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, places: map[string]diag.Range{}, m: &Mapping{
-		Version: 1, lines: map[string][]string{},
+	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, exactLets: map[string]string{}, mine: map[string]bool{}, groups: map[*hclsyntax.Block]groupFile{}, sharedApps: map[string]bool{}, places: map[string]diag.Range{}, m: &Mapping{
+		Version: Version, lines: map[string][]string{},
 		machines: map[string]*Machine{}, boards: map[string]*Board{}, apps: map[string]*App{},
 	}}
 	for _, f := range files {
@@ -69,6 +69,9 @@ func Open(fsys fs.FS, name, shown string) (*Opened, error) {
 	l.opened = l.parsed
 	for _, p := range l.opened {
 		l.definitions(p.src, p.body)
+	}
+	for _, p := range l.opened {
+		l.groupFiles(p.src, p.body)
 	}
 	return &Opened{l}, nil
 }
@@ -101,16 +104,21 @@ type loader struct {
 	exactLets map[string]string
 	// constants is lets as HCL looks them up; nil when they have changed.
 	constants *hcl.EvalContext
-	m         *Mapping
-	diags     diag.List
-	broken    map[diag.Range]bool   // lines that HCL itself could not read
-	guessing  bool                  // a syntax error may have hidden a definition
-	places    map[string]diag.Range // machines and boards, by their names in small letters
-	tooMany   bool                  // of them
+	// inFile is the group's file that is being read, whose names are its own; "" for none.
+	inFile string
+	mine   map[string]bool // the constants that it, or the mapping itself, defines
+	groups map[*hclsyntax.Block]groupFile
+	// sharedApps are the programs of groups' files that all may name.
+	sharedApps map[string]bool
+	m          *Mapping
+	diags      diag.List
+	broken     map[diag.Range]bool   // lines that HCL itself could not read
+	guessing   bool                  // a syntax error may have hidden a definition
+	places     map[string]diag.Range // machines and boards, by their names in small letters
+	tooMany    bool                  // of them
 	// Names to be looked up at the end.
 	scoped, usedBoards, usedApps []Text
 	clauses                      []*Clause
-	versions                     []Text
 }
 
 // parsedFile is a file that HCL could read.
@@ -247,14 +255,23 @@ func (l *loader) top(src *source, body *hclsyntax.Body) {
 			l.add(src.rng(a.NameRange), "unknown-attribute", fmt.Sprintf("%q means nothing here", name), advice)
 			continue
 		}
-		if v, ok := l.value(src, name, a.Expr, formNumber); ok {
-			l.versions = append(l.versions, Text{Range: src.rng(a.Expr.Range())})
-			if !v.RawEquals(cty.NumberIntVal(1)) {
-				l.add(src.rng(a.Expr.Range()), "unknown-version", "this program reads version 1 of the language", "write version = 1, or use a newer leitstand")
-			}
-		}
+		l.version(src, a)
 	}
 	l.blocks(src, body, setting{common: Common{Enabled: true}})
+}
+
+// version holds the version of the language that a file says against that of the program.
+func (l *loader) version(src *source, a *hclsyntax.Attribute) {
+	v, ok := l.value(src, "version", a.Expr, formNumber)
+	if !ok || v.RawEquals(cty.NumberIntVal(Version)) {
+		return
+	}
+	n, _ := v.AsBigFloat().Int64()
+	if n > Version {
+		l.add(src.rng(a.Expr.Range()), "unknown-version", fmt.Sprintf("this file speaks version %d of the language, and this program version %d", n, Version), "use a newer leitstand")
+		return
+	}
+	l.add(src.rng(a.Expr.Range()), "unknown-version", fmt.Sprintf("there is no version %d of the language", n), fmt.Sprintf("write version = %d", Version))
 }
 
 // definitions reads what chords and values refer to, constants and the user's own
@@ -282,6 +299,7 @@ func (l *loader) definitions(src *source, body *hclsyntax.Body) {
 // setting is where rules stand, and what the blocks around them say for all rules in them.
 type setting struct {
 	inside bool   // in any block at all
+	ofFile bool   // at the top of a group's file
 	common Common // what a rule has that says nothing else; its scope and allow are added to
 }
 
@@ -297,7 +315,8 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 			l.unknown(t, "unknown-block", fmt.Sprintf("there is no block %q", syn.Type), blockNames())
 			continue
 		}
-		if in.inside && !s.rule && !s.holdsRules() {
+		own := in.ofFile && (s.typ == "let" || s.typ == "modifier" || s.typ == "app")
+		if in.inside && !s.rule && !s.holdsRules() && !own {
 			l.add(src.rng(syn.TypeRange), "misplaced-block", fmt.Sprintf("a %s block cannot stand here", s.typ),
 				"only rules stand in on and group blocks; move this out of it")
 			continue
@@ -330,7 +349,7 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 			}
 			inner := in
 			inner.common.Scope = append(slices.Clone(in.common.Scope), b.clause(b.labels, false))
-			l.blocks(src, syn.Body, setting{true, b.common(inner)})
+			l.blocks(src, syn.Body, setting{inside: true, common: b.common(inner)})
 		default:
 			if b.isTable() {
 				b.rows(in)
@@ -371,9 +390,6 @@ func (b *block) clause(names []Text, except bool) *Clause {
 
 // resolve looks up every name that refers to something defined elsewhere.
 func (l *loader) resolve() {
-	for _, v := range l.versions[min(1, len(l.versions)):] {
-		l.add(v.Range, "duplicate", "version is said twice", "say it in one file only")
-	}
 	for _, c := range l.clauses {
 		c.sort(l.m)
 	}
@@ -399,10 +415,12 @@ func (l *loader) resolve() {
 		}
 	}
 	for _, t := range l.usedApps {
-		if _, ok := l.m.apps[t.Value]; !ok {
+		if _, ok := l.m.App(t.Value, t.Range.File); !ok {
 			var names []string
 			for _, a := range l.m.Apps {
-				names = append(names, a.Name)
+				if a.File == "" || a.File == t.Range.File {
+					names = append(names, a.Name)
+				}
 			}
 			l.unknown(t, "unknown-app", fmt.Sprintf("there is no app %q", t.Value), names)
 		}

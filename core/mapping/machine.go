@@ -358,8 +358,11 @@ func (b *block) app() {
 	if len(a.Commands) == 0 && len(b.syn.Body.Attributes) == 0 {
 		b.add(b.head(), "missing-attribute", "the app names no program", "add one for each system it is on, such as linux = \"xterm\"")
 	}
+	if a.File = b.inFile; b.sharedApps[private(b.labels[0].Value, b.inFile)] {
+		a.File = ""
+	}
 	name, ok := b.name(func(name string) (diag.Range, bool) {
-		if o, ok := b.m.apps[name]; ok {
+		if o, ok := b.m.apps[private(name, a.File)]; ok {
 			return o.Range, true
 		}
 		return diag.Range{}, false
@@ -369,7 +372,7 @@ func (b *block) app() {
 	}
 	a.Name = name
 	b.m.Apps = append(b.m.Apps, a)
-	b.m.apps[name] = a
+	b.m.apps[private(name, a.File)] = a
 }
 
 // command reads a program and its arguments. What no system can pass on is

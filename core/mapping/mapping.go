@@ -14,9 +14,13 @@ import (
 	"leitstand/core/keys"
 )
 
+// Version is the version of the language that this program reads. Within it words are
+// added, and none changes its meaning.
+const Version = 1
+
 // Mapping is everything that the files say, in their order.
 type Mapping struct {
-	Version   int        // the language's version, 1
+	Version   int        // the language's version
 	Machines  []*Machine // empty in a mapping that is for the machine it lies on
 	Boards    []*Board
 	Apps      []*App
@@ -119,6 +123,7 @@ type BoardID struct {
 // App is a program under one name, as each system calls it.
 type App struct {
 	Name     string
+	File     string // the group's file that it is private to, "" for none
 	Range    diag.Range
 	Commands map[System][]Text // program and arguments; never an empty list
 }
@@ -126,6 +131,7 @@ type App struct {
 // Modifier is a name of the user's own for modifiers that differ by system.
 type Modifier struct {
 	Name  string
+	File  string // the group's file that it is private to, "" for none
 	Range diag.Range
 	Mods  map[System]keys.Mods
 	Other keys.Mods // for the systems not in Mods; 0 if not said
@@ -163,18 +169,46 @@ func (m *Mapping) Machine(name string) (*Machine, bool) { x, ok := m.machines[na
 // Board finds a board by its name.
 func (m *Mapping) Board(name string) (*Board, bool) { x, ok := m.boards[name]; return x, ok }
 
-// Modifier finds a modifier of the user's own by its name.
-func (m *Mapping) Modifier(name string) (*Modifier, bool) {
-	for _, x := range m.Modifiers {
-		if x.Name == name {
-			return x, true
+// Modifier finds a modifier of the user's own by its name, as a file sees it: one of a
+// group's file before one of all.
+func (m *Mapping) Modifier(name, file string) (*Modifier, bool) {
+	for _, of := range []string{file, ""} {
+		for _, x := range m.Modifiers {
+			if x.Name == name && x.File == of {
+				return x, true
+			}
 		}
 	}
 	return nil, false
 }
 
-// App finds a program by its name.
-func (m *Mapping) App(name string) (*App, bool) { x, ok := m.apps[name]; return x, ok }
+// ModifierNames are the user's own modifiers that a file sees; "" is for those of all.
+func (m *Mapping) ModifierNames(file string) []string {
+	var names []string
+	for _, x := range m.Modifiers {
+		if x.File == "" || x.File == file {
+			names = append(names, x.Name)
+		}
+	}
+	return names
+}
+
+// App finds a program by its name, as a file sees it.
+func (m *Mapping) App(name, file string) (*App, bool) {
+	if x, ok := m.apps[private(name, file)]; ok && file != "" {
+		return x, true
+	}
+	x, ok := m.apps[name]
+	return x, ok
+}
+
+// private is where a name of a group's file stands among the names of all.
+func private(name, file string) string {
+	if file == "" {
+		return name
+	}
+	return file + "\x00" + name
+}
 
 // SourceLine is the text of a place's line, "" if there is none.
 func (m *Mapping) SourceLine(r diag.Range) string {

@@ -79,7 +79,7 @@ var schemas = []*schema{
 	}, example: `app "terminal" { linux = "xterm" }`},
 	{typ: "let", open: true, example: `let { station = "Süderhaff 3" }`},
 	{typ: "on", labels: [2]int{1, many}, labelWord: "system, desktop, machine or board", gives: true, blocks: []string{"rules"}, example: `on "macos" { … }`},
-	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}}, gives: true,
+	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}, {"shares", formTexts}}, gives: true,
 		blocks: []string{"rules"}, example: `group "launchers" { … }`},
 	{typ: "hands", rule: true, attrs: []attribute{{"order", formTexts}, {"primary", formText}, {"sides", formText}},
 		example: `hands { order = ["Ctrl", "Alt", "Meta"] }`},

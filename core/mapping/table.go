@@ -38,7 +38,7 @@ func (b *block) isTable() bool {
 
 // rows reads the rules of a table.
 func (b *block) rows(in setting) {
-	in = setting{in.inside, b.common(in)}
+	in = setting{inside: in.inside, common: b.common(in)}
 	n := 0
 	for _, name := range sortedAttrs(b.syn.Body) {
 		if !slices.Contains(b.schema.tables, name) {

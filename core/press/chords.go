@@ -28,10 +28,7 @@ type By struct {
 // Modifiers reads modifiers, Primary and the mapping's own names among them, as they are on
 // each machine.
 func Modifiers(mp *mapping.Mapping, builds []*compile.Build, text string) ([]keys.Mods, error) {
-	var own []string
-	for _, m := range mp.Modifiers {
-		own = append(own, m.Name)
-	}
+	own := mp.ModifierNames("")
 	s, err := keys.ParseChord(text+"+F1", own, diag.Nearest)
 	if err != nil {
 		return nil, spellingError(err)

@@ -78,10 +78,7 @@ func (m Moment) same(o Moment) bool {
 
 // events makes strokes into keys that go down and up.
 func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]behaviour.Event, error) {
-	var own []string
-	for _, m := range mp.Modifiers {
-		own = append(own, m.Name)
-	}
+	own := mp.ModifierNames("")
 	var list []behaviour.Event
 	now := time.Duration(0)
 	add := func(set []keys.Key, down bool) {

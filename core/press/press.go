@@ -44,10 +44,7 @@ type Where struct {
 // Ask says what a chord does on a compiled machine, once for every board on which
 // it differs. The error says why the chord means nothing there.
 func Ask(mp *mapping.Mapping, b *compile.Build, chord string, where Where) ([]Answer, error) {
-	var own []string
-	for _, m := range mp.Modifiers {
-		own = append(own, m.Name)
-	}
+	own := mp.ModifierNames("")
 	var chords []keys.Chord
 	if k, ok := keys.ByCode(strings.TrimSpace(chord)); ok { // a place on the board, modifiers too
 		chords = []keys.Chord{{Key: k}}

@@ -9,8 +9,8 @@ import (
 
 // build loads a mapping and compiles it in memory, for all machines if none are
 // named. With errors in the mapping itself there are no builds.
-func build(path string, machines []string) (*mapping.Mapping, []*compile.Build, diag.List, error) {
-	mp, diags, err := load(path)
+func (a *app) build(path string, machines []string) (*mapping.Mapping, []*compile.Build, diag.List, error) {
+	mp, diags, err := a.load(path)
 	if err != nil || diags.HasErrors() {
 		return mp, nil, diags, err
 	}
@@ -20,7 +20,7 @@ func build(path string, machines []string) (*mapping.Mapping, []*compile.Build, 
 
 // checked loads the mapping of -f and finds out all that can be known of it.
 func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
-	mp, diags, err := loadBeside(a.file, check.Warm)
+	mp, diags, err := a.loadBeside(a.file, check.Warm)
 	if err != nil {
 		return mp, check.Report{}, err
 	}
@@ -35,7 +35,7 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 // sound builds the mapping of -f for a command that needs it without errors: with
 // errors they are printed, and the command ends.
 func (a *app) sound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
-	mp, builds, diags, err := build(a.file, machines)
+	mp, builds, diags, err := a.build(a.file, machines)
 	if err == nil && diags.HasErrors() {
 		a.findings(a.stderr, diags)
 		err = exit{exitErrors}

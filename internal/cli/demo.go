@@ -57,7 +57,7 @@ func (a *app) runDemo(dir string) error {
 
 	fmt.Fprintln(w)
 	step(2, "What would change, had one line been another", "diff "+first+" "+second)
-	changed, diags, err := load(second)
+	changed, diags, err := a.load(second)
 	if err != nil {
 		return err
 	}

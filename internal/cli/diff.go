@@ -61,7 +61,7 @@ func compiled(path string) bool {
 func (a *app) diffMappings(x, y string) error {
 	var both [2]*mapping.Mapping
 	for i, path := range []string{x, y} {
-		m, diags, err := load(path)
+		m, diags, err := a.load(path)
 		if err != nil {
 			return err
 		}
@@ -140,7 +140,7 @@ func everywhere(scope string) string {
 }
 
 func (a *app) diffCompiled(path, folder string, files bool) error {
-	_, builds, diags, err := build(path, nil)
+	_, builds, diags, err := a.build(path, nil)
 	if err != nil {
 		return err
 	}

@@ -86,7 +86,7 @@ func (a *app) keep(name string, text []byte, left int) error {
 	} else if err != nil {
 		return err
 	}
-	mp, diags, err := load(name)
+	mp, diags, err := a.load(name)
 	if err != nil {
 		return err
 	}

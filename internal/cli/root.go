@@ -42,6 +42,7 @@ type app struct {
 	file           string // -f
 	format         string // --format
 	columns        int    // of the terminal, 0 where there is none
+	outside        bool   // --allow-outside
 }
 
 // Run runs the command line and returns the exit code. The version is asked for when a
@@ -85,6 +86,7 @@ Start with:  leitstand demo`,
 	cobra.AddTemplateFunc("version", version)
 	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input")
+	root.PersistentFlags().BoolVar(&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder")
 	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys())
 	return root
 }
@@ -127,7 +129,7 @@ func complete(c *cobra.Command, flag string, values func() []string) {
 
 // names are those of something in the mapping of -f, as far as it can be read.
 func (a *app) names(of func(*mapping.Mapping) []string) []string {
-	mp, _, err := load(a.file)
+	mp, _, err := a.load(a.file)
 	if err != nil {
 		return nil
 	}
@@ -135,12 +137,12 @@ func (a *app) names(of func(*mapping.Mapping) []string) []string {
 }
 
 // load reads a mapping from a path as the user wrote it.
-func load(path string) (*mapping.Mapping, diag.List, error) {
-	return loadBeside(path, func([]*mapping.Machine) {})
+func (a *app) load(path string) (*mapping.Mapping, diag.List, error) {
+	return a.loadBeside(path, func([]*mapping.Machine) {})
 }
 
 // loadBeside is load, with something done beside once the machines are known.
-func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
+func (a *app) loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
 	if path == "-" {
 		return fromStandardInput(beside)
 	}
@@ -151,6 +153,14 @@ func loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping,
 	}
 	if name == "." || name == ".." {
 		dir, open, name = path, path, "."
+	}
+	if a.outside {
+		whole, err := filepath.Abs(path)
+		if err != nil {
+			return nil, nil, err
+		}
+		open = filepath.VolumeName(whole) + string(filepath.Separator)
+		dir, name = open, filepath.ToSlash(strings.TrimPrefix(whole, open))
 	}
 	opened, err := mapping.Open(onDisk(open), name, filepath.ToSlash(dir))
 	if mapping.IsMissing(err) {

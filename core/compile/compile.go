@@ -295,6 +295,12 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		case e.Wish != nil:
 			_, l.Wished = answer(in, mechanisms, *e.Wish)
 		}
+		if l.Target == nil && e.Wish == nil {
+			for _, t := range e.Tried {
+				_, a := answer(in, mechanisms, t)
+				l.Answer.Words = join(l.Answer.Words, fmt.Sprintf("its fallback %s: %s", t.Press(), a.Words))
+			}
+		}
 		b.Landings = append(b.Landings, l)
 	}
 	b.composed(mechanisms)
@@ -364,6 +370,24 @@ func personal(m *mapping.Machine) bool {
 	return m.System == mapping.IPadOS || m.System == mapping.ChromeOS
 }
 
+// hyperAdvice says how there could be a Hyper: by the rule for it that is switched off, or
+// by a new one.
+func hyperAdvice(mp *mapping.Mapping) string {
+	for _, r := range mp.Rules {
+		h := r.Head()
+		switch {
+		case h.Kind != mapping.KindHyper:
+		case !h.Enabled && h.Group != "":
+			return fmt.Sprintf("%s (%s) is in the group %q, where it is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range), h.Group)
+		case !h.Enabled:
+			return fmt.Sprintf("%s (%s) is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range))
+		default:
+			return ""
+		}
+	}
+	return "make a key Hyper, with a rule such as: hyper \"CapsLock\" {}"
+}
+
 // noHyper says why a chord with Hyper cannot be had.
 const noHyper = "no key of this machine is Hyper"
 
@@ -405,8 +429,8 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		default:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Words())
-			if l.Answer.Words == noHyper {
-				d.Advice = "make a key Hyper, with a rule such as: hyper \"CapsLock\" {}"
+			if strings.HasPrefix(l.Answer.Words, noHyper) {
+				d.Advice = hyperAdvice(mp)
 			}
 			if l.Kept {
 				d.Code, d.Advice = "system-keeps", "use another chord"

@@ -149,7 +149,7 @@ func TestMeans(t *testing.T) {
 			}
 			return (!hyper || hypers == 1 && m.Hyper == intent.RealHyper) && b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
 		})
-		list = sample.Layers(t, m, list, func(b behaviour.Binding) bool { return b.Layer == "" || b.Effect.Kind != behaviour.Nothing })
+		list = sample.Layers(t, m, list, func(behaviour.Binding) bool { return true })
 		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == intent.RealHyper }
 		hotkeys := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			return b.Chord.Mods != 0 && can(b.Chord) && strings.TrimSpace(b.Effect.Launch.Command[0]) != ""

@@ -167,6 +167,11 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 			case b.Effect.Kind == behaviour.Leaves && b.Chord == on.Chord:
 			case b.Effect.Kind == behaviour.Leaves:
 				attrs += attr("leave", quote(b.Chord.Key.String()))
+			case b.Effect.Kind == behaviour.Nothing:
+				inside += attr(b.Chord.Key.String(), quote("off"))
+			case b.Effect.Kind == behaviour.Launches:
+				in := strings.ReplaceAll(strings.TrimSpace(s.launch(b.Effect.Launch)), "\n", ", ")
+				inside += attr(b.Chord.Key.String(), "{ "+in+" }")
 			case b.Effect.Kind == behaviour.Acts:
 				inside += attr(b.Chord.Key.String(), fmt.Sprintf("{ does = %s }", quote(b.Effect.Action)))
 			default:

@@ -306,6 +306,9 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 		if okb && !found && r.has(b) {
 			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
 		}
+		if okb && !found {
+			e.Tried = append(e.Tried, b)
+		}
 	}
 	if b, hyper := r.withoutHyper(first); ok && !found && hyper && r.has(b) {
 		e.Binding, e.Wish = b, &first

@@ -52,6 +52,8 @@ type Entry struct {
 	// Wish is what the rule asks for first where that cannot be had here, and Binding is
 	// what stands in for it; nil if the first was taken.
 	Wish *behaviour.Binding
+	// Tried are the fallbacks that cannot be had either.
+	Tried []behaviour.Binding
 	// Unspelled says why the wish, or the press itself where nothing stands in for it, cannot
 	// be said on this machine: its layout lacks a character that names a key. A finding of
 	// its own tells so. "" for all others.

@@ -179,7 +179,7 @@ func TestResolve(t *testing.T) {
 		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = let.words }\n}", `Ctrl+Alt+KeyG run a "b c"`},
 		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
-			"two rules claim Ctrl+KeyK → take one of them out, or scope one more narrowly, inside the other's scope"},
+			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one of them by another chord"},
 		{"office", "group \"g\" {\n enabled = false\n disable \"Insert\" {}\n}\ngroup \"h\" {\n on \"linux\" {\n  disable \"Pause\" {}\n }\n}", "Pause does nothing"},
 
 		// Programs.
@@ -201,7 +201,13 @@ func TestResolve(t *testing.T) {
 			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"},
 		{"mess", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}", "CapsLock acts as Escape"},
 		{"office", "launch \"Ctrl+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }",
-			"two rules claim Ctrl+KeyT → take one of them out, or scope one more narrowly, inside the other's scope"},
+			"two rules claim Ctrl+KeyT → Ctrl+KeyT is for either side: say CtrlRight+KeyT in it, and the two are apart"},
+		{"office", "launch \"Shift+CtrlRight+F9\" { run = \"x\" }\nlaunch \"Ctrl+Shift+F9\" { run = \"y\" }",
+			"two rules claim CtrlRight+Shift+F9 → Ctrl+Shift+F9 is for either side: say CtrlLeft+Shift+F9 in it, and the two are apart"},
+		{"office", "launch \"Ctrl+k, t\" { run = \"x\" }\nlaunch \"Ctrl+k\" { run = \"y\" }",
+			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one of them by another chord"},
+		{"office", "modifier \"Go\" { other = \"Hyper\" }\nhyper \"CapsLock\" {}\nlaunch \"Go+t\" { run = \"x\" }\nlaunch \"Go+Shift+t\" { run = \"y\" }",
+			"CapsLock acts as Ctrl+Alt+Shift+Meta\ntwo rules claim Ctrl+Alt+Shift+Meta+KeyT: Hyper holds Ctrl+Alt+Shift+Meta on office → modifiers that Hyper holds make no difference there: use another key for one of them, or let Hyper stand for fewer with as"},
 		{"office", "launch \"CtrlRight+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }", "CtrlRight+KeyT run x\nCtrlLeft+KeyT run y"},
 		{"office", "launch \"Ctrl+y\" { run = \"x\" }\nlaunch \"Ctrl+KeyZ\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyZ → take one of them out, or scope one more narrowly, inside the other's scope"},

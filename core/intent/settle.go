@@ -1,7 +1,6 @@
 package intent
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -116,12 +115,8 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 			}
 			r.met[[2]int{i, j}] = true
 			at, related := o.entry.Range, c.entry.Range
-			advice := "take one of them out, or scope one more narrowly, inside the other's scope"
-			if !in {
-				advice = "neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"
-			}
-			r.add(diag.Error, at, "two-rules", fmt.Sprintf("two rules claim %s", claimed(c.entry.Binding)),
-				advice, diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)})
+			summary, advice := r.meeting(c.entry, o.entry, in)
+			r.add(diag.Error, at, "two-rules", summary, advice, diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)})
 		}
 	}
 	return won

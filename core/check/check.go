@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"runtime"
 	"slices"
-	"strings"
 	"sync"
 	"sync/atomic"
 
@@ -56,7 +55,7 @@ type Here struct {
 }
 
 // is says whether a machine of the mapping is this one.
-func (h Here) is(m *mapping.Machine) bool { return m == h.Machine || strings.EqualFold(m.Name, h.Name) }
+func (h Here) is(m *mapping.Machine) bool { return m == h.Machine || m.Is(h.Name) }
 
 // Mapping checks a mapping for the named machines, or for all of its machines if
 // none is named; one without machines is for here. The error says that a name is

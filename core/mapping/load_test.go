@@ -162,6 +162,21 @@ func TestUnreadable(t *testing.T) {
 	assert.Contains(t, said(diags), "on blocks are nested more than ten deep")
 }
 
+// A machine stands for the computers whose names it gives, or for that of its own name.
+func TestHosts(t *testing.T) {
+	m, diags := load(t, "machine \"office\" { system = \"linux\" }\nmachine \"lab\" {\n  system = \"linux\"\n  hosts  = [\"pc-a-*\", \"tower\"]\n}\n")
+	require.Empty(t, said(diags))
+	for host, want := range map[string]string{"Office": "office", "PC-A-07": "lab", "tower": "lab", "lab": "", "pc-b-1": "", "": ""} {
+		got := ""
+		for _, x := range m.Machines {
+			if x.Is(host) {
+				got += x.Name
+			}
+		}
+		assert.Equal(t, want, got, host)
+	}
+}
+
 // Arbitrary files neither crash the loader nor hold it up.
 func FuzzLoad(f *testing.F) {
 	f.Add(examples.TideOffice)

@@ -2,6 +2,7 @@ package mapping
 
 import (
 	"fmt"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -175,6 +176,17 @@ func (b *block) machine() {
 		b.usedBoards = append(b.usedBoards, t)
 	}
 	m.Allow = b.allow(nil)
+	for _, t := range b.texts("hosts") {
+		_, err := path.Match(t.Value, "")
+		switch {
+		case err != nil || t.Value == "" || strings.ContainsAny(t.Value, "/ \t"):
+			b.add(t.Range, "bad-host", fmt.Sprintf("%q is no pattern of host names", t.Value), "write a computer's name; a * stands for any characters, as in \"pc-a-*\"")
+		case slices.Contains(m.Hosts, t.Value):
+			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
+		default:
+			m.Hosts = append(m.Hosts, t.Value)
+		}
+	}
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
 	name, ok := b.name(b.seenPlace)
 	if !ok {

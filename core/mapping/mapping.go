@@ -9,6 +9,8 @@ package mapping
 import (
 	"fmt"
 	"path"
+	"slices"
+	"strings"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
@@ -54,6 +56,18 @@ type Machine struct {
 	Boards  []string // names of the boards used with it, beside its own
 	Admin   bool     // whether its user may write system-wide settings
 	Allow   []string // codes of findings that are meant on this machine
+	Hosts   []string // patterns of the names of the computers it stands for; none for its own name
+}
+
+// Is says whether the machine stands for the computer of a name. Case does not matter.
+func (m *Machine) Is(host string) bool {
+	if len(m.Hosts) == 0 {
+		return strings.EqualFold(m.Name, host)
+	}
+	return slices.ContainsFunc(m.Hosts, func(pattern string) bool {
+		ok, _ := path.Match(strings.ToLower(pattern), strings.ToLower(host)) // a wrong one is refused when it is read
+		return ok
+	})
 }
 
 // System is an operating system.

@@ -163,6 +163,35 @@ func Reaches(mp *Mapping, r Rule, m *Machine) Reach {
 // Holds says whether a rule is meant for the machine or for a board of it.
 func Holds(mp *Mapping, r Rule, m *Machine) bool { return Reaches(mp, r, m).Why == "" }
 
+// Absent is rules that do not hold on a machine, for one reason.
+type Absent struct {
+	Why   string
+	Rules []Rule
+}
+
+// AbsentFrom lists the rules that do not hold on a machine, by the reason why.
+func AbsentFrom(mp *Mapping, m *Machine) []Absent {
+	var list []Absent
+	for _, r := range mp.Rules {
+		why := Reaches(mp, r, m).Why
+		switch h := r.Head(); {
+		case !h.Enabled && h.Group != "":
+			why = fmt.Sprintf("the group %q is switched off", h.Group)
+		case !h.Enabled:
+			why = "it is switched off"
+		case why == "":
+			continue
+		}
+		i := slices.IndexFunc(list, func(a Absent) bool { return a.Why == why })
+		if i < 0 {
+			i = len(list)
+			list = append(list, Absent{Why: why})
+		}
+		list[i].Rules = append(list[i].Rules, r)
+	}
+	return list
+}
+
 // Within says whether s is provably part of o: wherever s holds, o does, by the
 // names alone.
 func (s Scope) Within(o Scope, mp *Mapping) bool {

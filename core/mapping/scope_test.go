@@ -174,6 +174,44 @@ func TestScopeWithinIsTrue(t *testing.T) {
 	assert.Greater(t, within, 10)
 }
 
+// Every rule that does not hold on a machine is told with its reason.
+func TestAbsentFrom(t *testing.T) {
+	mp, _ := scoped(t, `
+disable "F1" { on = "macos" }
+disable "F2" { on = ["i3", "wayland"] }
+disable "F3" { on = "outside" }
+disable "F4" { except = "gnome" }
+disable "F5" { enabled = false }
+group "night" {
+  enabled = false
+  disable "F6" {}
+}
+native "windows" { settings = { "a" = 1 } }
+disable "F7" { on = "linux" }
+disable "F8" { on = "macos" }
+disable "F9" {
+  on     = "wheelhouse"
+  except = "wheelhouse"
+}
+`)
+	for name, want := range map[string]string{
+		"shed": "it is for macos: disable F1, disable F8\nit is for i3, wayland, and the machine does not say its session: disable F2\nit is for the board outside, which the machine does not have: disable F3\n" +
+			"it leaves out gnome: disable F4\nit is switched off: disable F5\nthe group \"night\" is switched off: disable F6\nits settings are for windows: native windows\nit is for the board wheelhouse, which the machine does not have: disable F9",
+		"office": "it is for macos: disable F1, disable F8\nit leaves out gnome: disable F4\nit is switched off: disable F5\nthe group \"night\" is switched off: disable F6\nits settings are for windows: native windows\nit leaves out the machine's boards that it is for: disable F9",
+	} {
+		m, _ := mp.Machine(name)
+		var got []string
+		for _, x := range mapping.AbsentFrom(mp, m) {
+			titles := make([]string, len(x.Rules))
+			for i, r := range x.Rules {
+				titles[i] = mapping.Title(r)
+			}
+			got = append(got, x.Why+": "+strings.Join(titles, ", "))
+		}
+		assert.Equal(t, want, strings.Join(got, "\n"), name)
+	}
+}
+
 // Scopes that say the same by other words have the same key.
 func TestScopeKey(t *testing.T) {
 	_, s := scoped(t, `

@@ -326,6 +326,9 @@ func (m *Machine) Details() []string {
 	if !m.Admin {
 		list = append(list, "rights user")
 	}
+	if len(m.Hosts) > 0 {
+		list = append(list, "hosts "+strings.Join(m.Hosts, ", "))
+	}
 	if len(m.Allow) > 0 {
 		list = append(list, "allow "+strings.Join(m.Allow, ", "))
 	}

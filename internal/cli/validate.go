@@ -101,13 +101,23 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 				does += " (instead of " + l.Instead() + ")"
 				word = a.style.warn.Render(l.Verdict().String() + "*")
 			}
-			rows = append(rows, []string{printable(l.Binding.Press()), printable(does),
-				where, word, at(l.Range)})
+			said := at(l.Range)
+			if on := l.Rule.Head().Scope.String(); on != "" {
+				said += ", on " + on
+			}
+			rows = append(rows, []string{printable(l.Binding.Press()), printable(does), where, word, said})
 		}
 		a.table(w, "  ", rows)
 		for _, o := range b.Beaten {
 			fmt.Fprintln(w, a.wrap(fmt.Sprintf("  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press,
 				mapping.Title(o.Winner), at(o.Winner.Head().Range), mapping.Title(o.Loser), at(o.Loser.Head().Range)), "    "))
+		}
+		for _, x := range mapping.AbsentFrom(mp, b.Machine.Machine) {
+			titles := make([]string, len(x.Rules))
+			for i, r := range x.Rules {
+				titles[i] = fmt.Sprintf("%s (%s)", printable(mapping.Title(r)), at(r.Head().Range))
+			}
+			fmt.Fprintln(w, a.wrap(fmt.Sprintf("  not here, since %s: %s", x.Why, strings.Join(titles, ", ")), "    "))
 		}
 		fmt.Fprintln(w)
 	}

@@ -22,8 +22,8 @@ const (
 
 // One line of the example, and what the changed mapping has in its place.
 var (
-	line    = []byte(`fallback = "ControlLeft" # where a system has no Hyper`)
-	instead = []byte(`fallback = "Escape" # where a system has no Hyper`)
+	line    = []byte(`fallback = "ControlLeft" # where a system has no Hyper,`)
+	instead = []byte(`fallback = "Escape" # where a system has no Hyper,`)
 )
 
 // Write puts the example mapping and its changed copy into dir, which is made

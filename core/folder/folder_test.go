@@ -172,6 +172,17 @@ func TestCompleted(t *testing.T) {
 		assert.Equal(t, map[string]string{"gauge/a": "2", "gauge/b": "2", "gauge/new": "2"}, found, "%d moved", moved)
 		assert.NoDirExists(t, aside)
 	}
+	// Killed while it marked its folder, it had done nothing; a file of somebody's stays.
+	for _, said := range []string{"", "Written by"} {
+		dir := t.TempDir()
+		require.NoError(t, write(dir, before))
+		put(dir+"/.leitstand-new-0123456789abcdef/unfinished", said)
+		put(dir+"/.leitstand-new-mine/unfinished", said)
+		put(dir+"/.leitstand-new-mine/notes", "mine")
+		put(dir+"/.leitstand-new-list/unfinished", "tar the pier")
+		require.NoError(t, folder.Write(dir, nil, read))
+		assert.Equal(t, map[string]string{"gauge/a": "1", "gauge/b": "1", "gauge/gone": "1", ".leitstand-new-mine/unfinished": said, ".leitstand-new-mine/notes": "mine", ".leitstand-new-list/unfinished": "tar the pier"}, tree(t, dir))
+	}
 	// Without a journal nothing had changed places, and nothing does.
 	dir := t.TempDir()
 	require.NoError(t, write(dir, before))

@@ -51,7 +51,7 @@ func (t *tree) complete() error {
 			_ = t.remove(e.Name()) // which only an empty one lets
 			continue
 		}
-		if string(said) != says {
+		if string(said) != says && !t.barelyMarked(e.Name(), string(said)) {
 			continue
 		}
 		var j journal
@@ -65,6 +65,13 @@ func (t *tree) complete() error {
 		}
 	}
 	return nil
+}
+
+// barelyMarked says whether a run was killed while it marked its folder, in which nothing
+// else is then.
+func (t *tree) barelyMarked(aside, said string) bool {
+	inside, err := fs.ReadDir(t.root.FS(), aside)
+	return err == nil && len(inside) == 1 && strings.HasPrefix(says, said)
 }
 
 // follow does what a journal says and is not done yet. What somebody has changed since is

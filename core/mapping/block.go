@@ -349,6 +349,10 @@ func (l *loader) output(t Text) (Output, bool) {
 		l.add(t.Range, "bad-output", "it gives nothing", "name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}")
 		return o, false
 	}
+	if t.Value == "off" {
+		l.add(t.Range, "bad-output", "\"off\" stands in tables and layers only", "to have a key do nothing, write: disable \"F12\" {}")
+		return o, false
+	}
 	if k, ok := keyNamed(t.Value); ok {
 		o.Key = k
 		return o, true

@@ -102,7 +102,7 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 	object, braces := value.(*hclsyntax.ObjectConsExpr)
 	if !braces {
 		attrs[name] = &hclsyntax.Attribute{Name: name, Expr: value, SrcRange: value.Range(), NameRange: value.Range()}
-		if v, ok := literal(value); ok && name == "to" && v.AsString() == "off" {
+		if name == "to" && isOff(value) {
 			b.readRow(in, schemaOf(string(KindDisable)), press.Range, []Text{press}, hclsyntax.Attributes{})
 			return
 		}
@@ -112,6 +112,11 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 			return
 		}
 		attrs = inner
+		if to, ok := attrs["to"]; ok && name == "to" && isOff(to.Expr) {
+			delete(attrs, "to")
+			b.readRow(in, schemaOf(string(KindDisable)), press.Range, []Text{press}, attrs)
+			return
+		}
 		for what, kind := range kindsOfRow {
 			if _, other := attrs[what]; other && name == "to" {
 				s = schemaOf(string(kind))
@@ -129,6 +134,12 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 		return
 	}
 	b.readRow(in, s, press.Range, []Text{press}, attrs)
+}
+
+// isOff says whether a value is the word for a key that does nothing.
+func isOff(value hclsyntax.Expression) bool {
+	v, ok := literal(value)
+	return ok && v.AsString() == "off"
 }
 
 // inBraces is what an object holds, as the attributes of a block.

@@ -36,22 +36,24 @@ func TestTables(t *testing.T) {
     CapsLock     = "Escape"
     "Ctrl+Alt+v" = "Ctrl+Shift+v"
     KeyF         = { tap = "KeyF", hold = "ShiftLeft", why = "home row" }
-    Insert       = "off"
+    Insert       = { to = "off", everyone = true }
     F7           = { text = "NHN ${x}" }
     F8           = { does = "close" }
     F9           = { run = ["tidegauge", "--all"], dir = "/srv" }
     F10          = { steps = ["press F1"] }
     f11          = "F1"
+    Home         = "off"
   }
 }`, `4: remap CapsLock = Escape | to Escape | why "idle"
 5: remap Ctrl+Alt+v = Ctrl+Shift+v | to Ctrl+Shift+v | why "idle"
 6: remap KeyF = KeyF / ShiftLeft | tap KeyF | hold ShiftLeft | why "home row"
-7: disable Insert | why "idle"
+7: disable Insert | everyone true | why "idle"
 8: snippet F7 | text "NHN ${x}" | why "idle"
 9: action F8 close | does close | why "idle"
 10: launch F9 tidegauge | run "tidegauge" "--all" | dir /srv | why "idle"
 11: macro F10 | steps press F1 | why "idle"
-12: remap F11 = F1 | to F1 | why "idle"`},
+12: remap F11 = F1 | to F1 | why "idle"
+13: disable Home | why "idle"`},
 		{`app "terminal" { linux = "xterm" }
 let {
   gauge = "Hyper+g"

@@ -1,8 +1,10 @@
 package check_test
 
 import (
+	"strings"
 	"testing"
 	"testing/fstest"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -40,6 +42,33 @@ func TestExample(t *testing.T) {
 	assert.Less(t, one.Proof.Presses, r.Proof.Presses)
 	_, err = check.Mapping(mp, here(nil), []string{"lap"})
 	assert.ErrorContains(t, err, `did you mean "lab"`)
+}
+
+// The examples are sound, short, narrow and laid out, and say once what may be left out.
+func TestExamples(t *testing.T) {
+	for name, most := range map[string]struct{ lines, columns int }{
+		"tide-office": {147, 100}, "tide-pole": {25, 80}, "lighthouse": {175, 100}, "pilot-school": {30, 100},
+	} {
+		mp, diags, err := mapping.Load(examples.Files, name+"/leitstand.hcl", "")
+		require.NoError(t, err, name)
+		require.Empty(t, diags, name)
+		r, err := check.Mapping(mp, here(func(string) bool { return true }), nil)
+		require.NoError(t, err, name)
+		assert.Empty(t, r.Findings.Without(diag.Note), name)
+		assert.Zero(t, r.Proof.Unexplained, name)
+		assert.Len(t, r.Builds, len(mp.Machines), name)
+
+		text, err := examples.Files.ReadFile(name + "/leitstand.hcl")
+		require.NoError(t, err)
+		even, err := mapping.Format(text)
+		require.NoError(t, err)
+		assert.Equal(t, string(text), string(even), name)
+		assert.LessOrEqual(t, strings.Count(string(text), "\n"), most.lines, name)
+		assert.LessOrEqual(t, strings.Count(string(text), "allow"), 1, name)
+		for line := range strings.Lines(string(text)) {
+			assert.LessOrEqual(t, utf8.RuneCountInString(strings.TrimSuffix(line, "\n")), most.columns, "%s: %s", name, line)
+		}
+	}
 }
 
 // Programs are looked for on the machine that the check runs on, and on no other.

@@ -37,6 +37,8 @@ func (b *block) common(in setting) Common {
 	for _, name := range []string{"on", "except"} {
 		if names := b.texts(name); names != nil {
 			c.Scope = append(c.Scope, b.clause(names, name == "except"))
+		} else if _, v, ok := b.get(name); ok && v.Type().IsTupleType() {
+			b.add(b.src.rng(b.syn.Body.Attributes[name].Expr.Range()), "empty-scope", name+" names nothing", "name systems, desktops, machines or boards, or take it out")
 		}
 	}
 	if apps := b.texts("in_front"); apps != nil {

@@ -1,0 +1,21 @@
+# The two machines with which the tide office reads its pole.
+machine "hut" {
+  system  = "linux"
+  desktop = "gnome"
+  layouts = ["de"]
+}
+machine "walk" { # a laptop
+  system  = "macos"
+  layouts = ["de"]
+  allow   = "not-done"
+}
+hyper "CapsLock" {
+  fallback = "Escape"
+  instead  = "Ctrl+Alt"
+}
+remap { to = { Insert = "off" } }
+launch {
+  run  = { "Hyper+t" = "xterm" }
+  open = { "Hyper+w" = "https://tides.example/pole" }
+}
+repeat { delay = "220ms" }

@@ -56,6 +56,19 @@ func TestExampleReadsBack(t *testing.T) {
 	assert.Len(t, rows, len(mp.Rules))
 }
 
+// What nothing does, or only a running process could, is counted by rule and machine.
+func TestNotDone(t *testing.T) {
+	mp, builds, _ := build(t, machines+`
+disable "Insert" { on = ["gauge", "lab"] }
+macro "F8" {
+  steps = "type x"
+  on    = ["gauge", "lab"]
+}
+disable "Pause" { on = "lab" }
+`)
+	assert.Equal(t, 3, compile.NotDone(compile.Table(mp, builds)), "the macro on both, and Pause")
+}
+
 // The same mapping gives the same bytes.
 func TestSameBytes(t *testing.T) {
 	_, first, _ := build(t, string(examples.TideOffice))

@@ -1,8 +1,12 @@
 package desktop_test
 
 import (
+	"flag"
+	"fmt"
+	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -41,6 +45,25 @@ func TestOf(t *testing.T) {
 		assert.Equal(t, c.want != "", ok, "%v %s", c.machine, c.key)
 		assert.Equal(t, c.want, u.Name)
 	}
+}
+
+var update = flag.Bool("update", false, "write the list of systems' chords; read it before committing")
+
+// The chords of the systems whose lists are our own are those of the list in testdata.
+func TestChordsOfSystems(t *testing.T) {
+	var b strings.Builder
+	for _, s := range []mapping.System{mapping.MacOS, mapping.IPadOS, mapping.Windows, mapping.ChromeOS} {
+		for _, u := range desktop.Uses(sample.Machine(mapping.Machine{System: s, Layouts: []string{"us"}})) {
+			fmt.Fprintf(&b, "%s\t%s\t%s\t%s\t%v\n", s, u.Chord, u.Name, u.Words, u.Fixed)
+		}
+	}
+	const file = "testdata/systems.tsv"
+	if *update {
+		require.NoError(t, os.WriteFile(file, []byte(b.String()), 0o644))
+	}
+	want, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), b.String())
 }
 
 // Nearly every default of every desktop is understood.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"sync"
 	"testing"
@@ -190,6 +191,23 @@ func TestCompleted(t *testing.T) {
 	put(dir+"/.leitstand-new-00/files/gauge/a", "2")
 	require.NoError(t, folder.Write(dir, nil, read))
 	assert.Equal(t, map[string]string{"gauge/a": "1", "gauge/b": "1", "gauge/gone": "1"}, tree(t, dir))
+}
+
+// A new folder can be read by all, and one that cannot be made says where it ends.
+func TestNewFolder(t *testing.T) {
+	if runtime.GOOS == "windows" {
+		t.Skip("there are no modes")
+	}
+	dir := filepath.Join(t.TempDir(), "a/b")
+	require.NoError(t, write(dir, map[string]string{"x": "1"}))
+	info, err := os.Stat(dir)
+	require.NoError(t, err)
+	assert.Zero(t, info.Mode().Perm()&^0o755, info.Mode())
+	put(dir+"/file", "x")
+	assert.ErrorContains(t, write(dir+"/file/sub/deep", map[string]string{"x": "1"}), dir+"/file is a file")
+	if runtime.GOOS == "linux" {
+		assert.ErrorContains(t, write("/proc/leitstand/deep", map[string]string{"x": "1"}), "the folder /proc/leitstand/deep cannot be made: no such file")
+	}
 }
 
 // Files are replaced as a careful editor does, and all or none.

@@ -45,7 +45,14 @@ func TestForeignFiles(t *testing.T) {
 			assert.Empty(t, left, c.name)
 		}
 	}
-	_, err := gather.Files([]gather.Path{{FS: fstest.MapFS{"a.plist": {Data: []byte(`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
+	// Layouts that nobody knows are told, and the rest is taken over.
+	got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input type:keyboard {\n  xkb_layout nowhere\n}\nbindsym Mod4+t exec xterm\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, nil)
+	require.NoError(t, err)
+	text, left, err := got.Text()
+	require.NoError(t, err)
+	assert.Contains(t, string(text), `launch "Meta+t" { run = "xterm" }`)
+	assert.Contains(t, fmt.Sprint(left), "nowhere")
+	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a.plist": {Data: []byte(`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
 		`<key>ProgramArguments</key><array><string>/bin/sh</string><string>-c</string><string>say hello` + "\n" + `/usr/bin/hidutil property --set '{"UserKeyMapping":[]}'</string></array></dict></plist>`)}},
 		Name: "a.plist", Shown: "a.plist"}}, here, nil)
 	assert.ErrorContains(t, err, `"say hello" is no hidutil property command`)

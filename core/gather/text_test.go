@@ -2,6 +2,7 @@ package gather_test
 
 import (
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -10,6 +11,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/gather"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -29,6 +31,7 @@ func TestText(t *testing.T) {
 			sample.Launch(keys.Meta, "KeyC", behaviour.Launch{App: "example.harbour.Gauge.desktop"}),
 			sample.Launch(keys.Meta, "KeyD", behaviour.Launch{App: "org.tides." + long + ".desktop"}),
 			sample.Launch(keys.Meta, "KeyE", behaviour.Launch{Command: []string{"a\tb\r\n\x7f\x1f\"\\${x}%{y}~ü"}}),
+			sample.Launch(keys.Meta, "KeyF", behaviour.Launch{Command: []string{"x", "a b"}}),
 			sample.Nothing("Insert"), sample.Becomes("CapsLock", "Escape"), sample.Modifier("ScrollLock", keys.Hyper),
 			sample.Becomes("F1", "F2"), sample.Becomes("F2", "F1"),
 		}}},
@@ -41,4 +44,32 @@ func TestText(t *testing.T) {
 	want, err := os.ReadFile("testdata/text.hcl")
 	require.NoError(t, err)
 	assert.Equal(t, strings.ReplaceAll(string(want), "LONG", long), string(text))
+}
+
+// A rule of one board of two machines is parted where the machines' rules for every board
+// differ: of two rules that meet, one scope must be part of the other's.
+func TestRulesOfOneBoardAreParted(t *testing.T) {
+	board := &mapping.Board{Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.BuiltIn}}}
+	source := func(name string, list ...behaviour.Binding) gather.Source {
+		m := sample.Machine(mapping.Machine{Name: name, System: mapping.Linux, Desktop: "xfce", Layouts: []string{"us"}, Boards: []string{"wheelhouse"}})
+		m.Boards = []*mapping.Board{board}
+		return gather.Source{Machine: m, Bindings: list}
+	}
+	own := sample.On("wheelhouse", sample.Becomes("CapsLock", "Tab"))
+	g := gather.Gathered{Sources: []gather.Source{source("office", sample.Becomes("CapsLock", "Escape"), own), source("mess", own), source("shed", own)}}
+	text, left, err := g.Text()
+	require.NoError(t, err)
+	assert.Empty(t, left)
+	mp := loaded(t, text)
+	require.Len(t, mp.Machines, 3)
+	for i, want := range []string{"CapsLock acts as Escape; CapsLock on wheelhouse acts as Tab", "CapsLock on wheelhouse acts as Tab", "CapsLock on wheelhouse acts as Tab"} {
+		in, diags := intent.Resolve(mp, mp.Machines[i], all{})
+		require.Empty(t, diags, "%s", text)
+		var got []string
+		for _, e := range in.Entries {
+			got = append(got, e.Binding.String())
+		}
+		slices.Sort(got)
+		assert.Equal(t, want, strings.Join(got, "; "), "%s", text)
+	}
 }

@@ -230,6 +230,21 @@ func TestOtherNamesOfModifiers(t *testing.T) {
 	}
 }
 
+// Names by which people call keys are told the code.
+func TestOtherNamesOfKeys(t *testing.T) {
+	for name, want := range map[string]string{
+		"esc": "Escape", "Return": "Enter", "del": "Delete", "ins": "Insert", "caps": "CapsLock", "capslock": "CapsLock", "pgup": "PageUp", "pgdn": "PageDown",
+		"left": "ArrowLeft", "right": "ArrowRight", "up": "ArrowUp", "down": "ArrowDown", "menu": "ContextMenu", "apps": "ContextMenu", "print": "PrintScreen",
+		"lctrl": "ControlLeft", "rctrl": "ControlRight", "ctrl": "ControlLeft", "control": "ControlLeft", "alt": "AltLeft", "option": "AltLeft",
+		"optionleft": "AltLeft", "optionright": "AltRight", "altgr": "AltRight", "altgraph": "AltRight", "shift": "ShiftLeft", "meta": "MetaLeft", "super": "MetaLeft", "win": "MetaLeft",
+		"cmd": "MetaLeft", "command": "MetaLeft", "superleft": "MetaLeft", "superright": "MetaRight", "winleft": "MetaLeft", "winright": "MetaRight",
+		"commandleft": "MetaLeft", "commandright": "MetaRight", "globe": "Fn", "spacebar": "Space", "volumeup": "AudioVolumeUp", "volumedown": "AudioVolumeDown",
+		"mute": "AudioVolumeMute", "play": "MediaPlayPause", "grave": "Backquote", "iso": "IntlBackslash", "apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
+	} {
+		assert.Equal(t, "write "+strconv.Quote(want), keys.KeyAdvice(name, nil), name)
+	}
+}
+
 // A section of the board has its name, as the standard that names the codes has it.
 func TestSections(t *testing.T) {
 	for code, want := range map[string]string{

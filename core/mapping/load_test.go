@@ -162,6 +162,24 @@ func TestUnreadable(t *testing.T) {
 	assert.Contains(t, said(diags), "on blocks are nested more than ten deep")
 }
 
+// Groups and scopes are nested up to ten deep.
+func TestNesting(t *testing.T) {
+	for depth, want := range map[int]string{10: "", 12: "groups are nested more than ten deep"} {
+		_, diags := load(t, strings.Repeat("group \"g\" {\n", depth)+"disable \"Insert\" {}\n"+strings.Repeat("}\n", depth))
+		assert.Equal(t, want != "", strings.Contains(said(diags), "ten deep"), depth)
+		assert.Contains(t, said(diags), want)
+	}
+}
+
+// A rule with an error in it is none.
+func TestWrongRulesAreNone(t *testing.T) {
+	for _, attr := range []string{`leave = "Escap"`, `tap = "Escap"`, `fallback = "Escap"`} {
+		m, diags := load(t, "layer \"a\" {\n  toggle = \"F1\"\n  "+attr+"\n  keys { KeyA = \"KeyB\" }\n}\n")
+		assert.True(t, diags.HasErrors())
+		assert.Empty(t, m.Rules, attr)
+	}
+}
+
 // A machine stands for the computers whose names it gives, or for that of its own name.
 func TestHosts(t *testing.T) {
 	m, diags := load(t, "machine \"office\" { system = \"linux\" }\nmachine \"lab\" {\n  system = \"linux\"\n  hosts  = [\"pc-a-*\", \"tower\"]\n}\n")

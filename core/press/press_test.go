@@ -99,6 +99,9 @@ func TestAsk(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "acts as ArrowLeft", answers[0].Does)
 	assert.Empty(t, answers[0].Wanted)
+	answers, err = press.Ask(mp, builds[0], "KeyQ", press.Where{Layer: "nav"})
+	require.NoError(t, err)
+	assert.Equal(t, "types z", answers[0].Does, "a key without a meaning in the layer keeps its own")
 	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Layer: "none"})
 	assert.ErrorContains(t, err, `no layer of this machine is called "none"`)
 	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Board: "chart-table"})
@@ -107,6 +110,20 @@ func TestAsk(t *testing.T) {
 	require.Len(t, found, 1)
 	assert.Equal(t, "Hyper+KeyT", found[0].Press)
 	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
+}
+
+// Of many keys that do, three are named.
+func TestAskOfManyKeys(t *testing.T) {
+	for more, want := range map[string]string{"F1 = \"ControlLeft\"": "ControlLeft or ControlRight or F1", "F1 = \"ControlLeft\", F2 = \"ControlLeft\"": "ControlLeft or ControlRight or F1 or …"} {
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"linux\"\n}\nremap { to = { " + more + " } }\n")}}, "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags)
+		builds, _, err := compile.All(mp, nil, nil)
+		require.NoError(t, err)
+		answers, err := press.Ask(mp, builds[0], "Ctrl+F9", press.Where{})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Keys[0])
+	}
 }
 
 // A mapping's only rule is found, and its fallback; so is a sequence.

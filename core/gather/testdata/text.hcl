@@ -23,12 +23,15 @@ launch "Meta+a" {
   app   = "gauge"
   takes = true
 }
-launch "Meta+e" { run = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü" }
 launch {
   app = {
     "Meta+b" = "gauge-2"
     "Meta+c" = "gauge-3"
     "Meta+d" = "program"
+  }
+  run = {
+    "Meta+e" = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü"
+    "Meta+f" = ["x", "a b"]
   }
 }
 repeat {

@@ -1,6 +1,7 @@
 package i3_test
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -187,6 +188,13 @@ func TestButtons(t *testing.T) {
 		require.NoError(t, err)
 		text := string(out.Files[0].Data)
 		assert.Contains(t, text, "bindsym --whole-window Mod4+button8 exec ")
+		if name == "sway" { // the kernel's names, by which its parser knows the further ones
+			var names []string
+			for _, f := range regexp.MustCompile(`Mod4\+(\w+) `).FindAllStringSubmatch(text, -1) {
+				names = append(names, f[1])
+			}
+			assert.Equal(t, []string{"button2", "button8", "button9", "BTN_FORWARD", "BTN_BACK", "BTN_TASK"}, names)
+		}
 		got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(got, list), text)

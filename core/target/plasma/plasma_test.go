@@ -201,6 +201,8 @@ func TestButtons(t *testing.T) {
 	got, text := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list), text)
 	assert.Equal(t, "plasma/kcminputrc\n[Keyboard]\nRepeatRate=40\n\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\nExtraButton2=Key,Ctrl+Shift+Y\n", text)
+	_, text = back(t, m, list[:1])
+	assert.Equal(t, "plasma/kcminputrc\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\n", text)
 	_, err := plasma.Target{}.Read(m, fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}})
 	assert.ErrorContains(t, err, "no button that we know")
 }
@@ -224,6 +226,7 @@ func TestEveryone(t *testing.T) {
 	out, err := w.Write(m, list)
 	require.NoError(t, err)
 	require.Len(t, out.Files, 2)
+	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/leitstand/xdg /etc/xdg/plasma-workspace/env\n")
 	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files[0].Data))
 	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files[0].Goes)
 	got, err := w.Read(m, target.Folder(out.Files))

@@ -43,10 +43,10 @@ func TestReadsWhatItWrites(t *testing.T) {
 
 func TestWebAddress(t *testing.T) {
 	m := machine("de")
-	b := sample.Launch(ctrlAlt, "KeyW", behaviour.Launch{Open: "https://tides.example/süderhaff?q=100%25&x=%"})
+	b := sample.Launch(ctrlAlt, "KeyW", behaviour.Launch{Open: "https://tides.example/süderhaff?q=100%25&x=%&ü"})
 	out, err := shelllink.Target{}.Write(m, []behaviour.Binding{b})
 	require.NoError(t, err)
-	assert.Equal(t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%\r\nHotKey=1623\r\n", string(out.Files[0].Data))
+	assert.Equal(t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n", string(out.Files[0].Data))
 	got, err := shelllink.Target{}.Read(m, folder(out.Files))
 	require.NoError(t, err)
 	assert.Equal(t, []behaviour.Binding{b}, got)

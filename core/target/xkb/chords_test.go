@@ -43,6 +43,8 @@ func TestTakeChords(t *testing.T) {
 		{"x11", gives(keys.Ctrl, "F1", 0, "F2"), target.None, "something of its own"},
 		{"x11", gives(keys.Ctrl, "ShiftLeft", 0, "F2"), target.None, "no chord of ShiftLeft"},
 		{"x11", gives(keys.Ctrl, "KeyH", 0, "Eject"), target.Exact, ""},
+		{"x11", key("F9", keys.Ctrl, "ShiftLeft"), target.None, "X11 has no chord with ShiftLeft"},
+		{"x11", key("F9", keys.Ctrl, "Fn"), target.None, "X11 has no chord with Fn"},
 		{"x11", gives(keys.Ctrl, "KeyH", 0, "Fn"), target.None, "no key Fn"},
 	} {
 		got := xkb.Target{}.Take(machine(c.session, "i3", "de"), c.binding)

@@ -162,6 +162,26 @@ func TestUnreadable(t *testing.T) {
 	assert.Contains(t, said(diags), "on blocks are nested more than ten deep")
 }
 
+// What people call systems, desktops and layouts is told our name.
+func TestOtherNames(t *testing.T) {
+	for attr, names := range map[string]map[string]string{
+		"system":  {"mac": "macos", "OSX": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"},
+		"desktop": {"kde": "plasma", "KWin": "plasma", "kubuntu": "plasma", "ubuntu": "gnome", "mutter": "gnome", "xfwm4": "xfce", "xubuntu": "xfce", "marco": "mate", "muffin": "cinnamon", "mint": "cinnamon"},
+		"layouts": {"german": "de", "deutsch": "de", "qwertz": "de", "English": "us", "american": "us", "qwerty": "us", "british": "gb", "uk": "gb", "french": "fr", "azerty": "fr", "spanish": "es", "italian": "it",
+			"portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be", "swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz",
+			"slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr", "japanese": "jp", "canadian": "ca", "icelandic": "is", "romanian": "ro", "croatian": "hr", "bulgarian": "bg"},
+	} {
+		for name, want := range names {
+			text := "machine \"m\" {\n  system = \"linux\"\n  " + attr + " = \"" + name + "\"\n}\n"
+			if attr == "system" {
+				text = "machine \"m\" { system = \"" + name + "\" }\n"
+			}
+			_, diags := load(t, text)
+			assert.Contains(t, said(diags), "write \""+want+"\"", "%s %s", attr, name)
+		}
+	}
+}
+
 // Groups and scopes are nested up to ten deep.
 func TestNesting(t *testing.T) {
 	for depth, want := range map[int]string{10: "", 12: "groups are nested more than ten deep"} {

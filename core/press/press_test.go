@@ -254,7 +254,15 @@ launch "CtrlRight" { run = "xterm" }
 		return answers[0]
 	}
 	assert.Equal(t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", press.Where{}).Keys, "CapsLock holds three modifiers more")
+	for chord, want := range map[string]string{
+		"Ctrl+F9": "ControlLeft", "CtrlLeft+F9": "ControlLeft", "Alt+F9": "AltLeft", "AltLeft+F9": "AltLeft", "AltGr+F9": "AltRight",
+		"Shift+F9": "ShiftLeft or ShiftRight", "ShiftLeft+F9": "ShiftLeft", "ShiftRight+F9": "ShiftRight",
+		"Meta+F9": "MetaLeft or MetaRight", "MetaLeft+F9": "MetaLeft", "MetaRight+F9": "MetaRight",
+	} {
+		assert.Equal(t, want, ask(chord, press.Where{}).Keys[0], chord)
+	}
 	down := ask("Shift+KeyJ", press.Where{Layer: "nav"})
+	assert.Equal(t, "in layer nav, KeyJ acts as ArrowDown", down.Way[1].Words)
 	assert.Equal(t, "goes to the program in front, as Shift+ArrowDown", down.Does)
 	for _, chord := range []string{"F5", "F6", "Ctrl+F5"} {
 		a := ask(chord, press.Where{Board: "wheelhouse"})

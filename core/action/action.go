@@ -56,6 +56,8 @@ var all = sync.OnceValue(func() []Action {
 		Action{"lock", "session", "lock the screen"},
 		Action{"suspend", "session", "send the machine to sleep"},
 		Action{"log-out", "session", "end the session, after a question"},
+		Action{"power-off", "session", "switch the machine off, after a question"},
+		Action{"restart", "session", "start the machine anew, after a question"},
 		Action{"screenshot", "screenshots", "take a picture of the screen"},
 		Action{"screenshot-window", "screenshots", "take a picture of the window"},
 		Action{"screenshot-area", "screenshots", "take a picture of an area"},
@@ -119,3 +121,9 @@ func Number(name string) (base string, n int, ok bool) {
 	}
 	return name[:i], n, true
 }
+
+// NoQuestion is the difference of a desktop that ends the session without the question.
+const NoQuestion = "without a question"
+
+// Confirmable are the actions before which a question makes sense.
+var Confirmable = []string{"log-out", "power-off", "restart"}

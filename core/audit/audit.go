@@ -257,7 +257,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 			"use a chord with Ctrl, Alt or Meta that types nothing")
 	}
 	a.started(l)
-	if what, ok := ends(b.Effect); ok && easy(c) {
+	if what, ok := ends(b.Effect, b.Confirm); ok && easy(c) {
 		a.add("ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what), "add modifiers, or confirm = true")
 	}
 	a.reachable(l)

@@ -91,6 +91,8 @@ func TestFindings(t *testing.T) {
 		{"launch \"F9\" {\n run = [\"systemctl\", \"poweroff\"]\n confirm = true\n}", ""},
 		{`launch "F9" { run = ["systemctl", "status"] }`, ""},
 		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does this: has the desktop do suspend [gauge lab]"},
+		{`action "F9" { does = "power-off" }`, "ends-session: F9 alone does this: has the desktop do power-off [gauge lab]"},
+		{"action \"F9\" {\n does = \"restart\"\n confirm = true\n}", ""},
 		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so Ctrl+F15 cannot be pressed [gauge lab]"},
 		{`launch "F5" { run = "x" }`, "convention: F5 is reload in many programs [gauge lab]"},
 		{`board "chart-table" { ids = ["usb:1209:0001"] }`, `unused-board: no machine has the board "chart-table" []`},

@@ -79,11 +79,12 @@ var starters = []string{"sudo", "doas", "pkexec", "env", "nohup", "exec", "setsi
 // shells are programs that take a line of commands as one word.
 var shells = []string{"sh", "bash", "dash", "zsh", "fish", "cmd", "cmd.exe", "powershell", "powershell.exe", "pwsh"}
 
-// ends says whether an effect ends the session or loses data without a question.
-func ends(e behaviour.Effect) (string, bool) {
+// ends says whether an effect ends the session or loses data without a question, unless the
+// rule wants one.
+func ends(e behaviour.Effect, confirmed bool) (string, bool) {
 	switch {
-	case e.Kind == behaviour.Acts && (e.Action == "suspend" || e.Action == "log-out"):
-		return e.String(), true
+	case e.Kind == behaviour.Acts && slices.Contains([]string{"suspend", "log-out", "power-off", "restart"}, e.Action):
+		return e.String(), !confirmed
 	case e.Kind != behaviour.Launches || e.Launch.Confirm || len(e.Launch.Command) == 0:
 		return "", false
 	}

@@ -43,6 +43,8 @@ type Binding struct {
 	// Kept is what a file says only to keep what the desktop does anyhow, or what it
 	// says of several keys that it cannot tell apart. Never meant, only found.
 	Kept bool
+	// Confirm says of an action that it is wanted after a question only.
+	Confirm bool
 	// Alike says of a kept binding that it is for several keys, of which the file means one.
 	Alike  bool
 	Effect Effect

@@ -176,6 +176,9 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 			break // what makes a text of an abbreviation does not see boards
 		}
 		a := t.Take(m, b)
+		if asks, ok := t.(interface{ Asks(action string) bool }); b.Confirm && a.Verdict > target.Resident && !(ok && asks.Asks(b.Effect.Action)) {
+			a = target.Answer{Words: t.Facts().Name + " does it without the question that the rule asks for"}
+		}
 		v := a.Verdict
 		if b.Everyone && v == target.Exact && !t.Facts().Everyone {
 			v = target.Near // what is for one user only is no better than what is nearly for all

@@ -56,6 +56,39 @@ func TestExampleReadsBack(t *testing.T) {
 	assert.Len(t, rows, len(mp.Rules))
 }
 
+// What ends the session is done with a question where the desktop has one; where it has
+// none that is said, or the action is not done for who wants one.
+func TestQuestions(t *testing.T) {
+	for desktop, want := range map[string]string{
+		"gnome": "exact / exact", "cinnamon": "exact / exact", "i3": "exact / exact", "sway": "exact / exact",
+		"plasma": "near without a question / none plasma does it without the question that the rule asks for",
+		"xfce":   "near without a question / none xfce does it without the question that the rule asks for",
+		"mate":   "near without a question / none mate does it without the question that the rule asks for",
+	} {
+		_, builds, diags := build(t, fmt.Sprintf(`machine "m" {
+  system  = "linux"
+  desktop = %q
+}
+action {
+  allow = "not-done"
+  takes = true
+  does  = {
+    "Meta+F9"  = "restart"
+    "Meta+F10" = { does = "restart", confirm = true }
+    "Meta+F11" = { does = "power-off" }
+  }
+}
+`, desktop))
+		require.False(t, diags.HasErrors())
+		var got []string
+		for _, l := range builds[0].Landings[:2] {
+			got = append(got, strings.TrimSpace(l.Answer.Verdict.String()+" "+l.Answer.Words))
+		}
+		assert.Equal(t, want, strings.Join(got, " / "), desktop)
+		assert.GreaterOrEqual(t, builds[0].Landings[2].Answer.Verdict, target.Near, desktop)
+	}
+}
+
 // What nothing does, or only a running process could, is counted by rule and machine.
 func TestNotDone(t *testing.T) {
 	mp, builds, _ := build(t, machines+`

@@ -41,6 +41,8 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		effect, missing := r.program(rule.Program)
 		return r.one(rule, rule.Press, rule.Fallback, effect, missing)
 	case *mapping.Action:
+		r.confirm = rule.Confirm
+		defer func() { r.confirm = false }()
 		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, "")
 	case *mapping.Layer:
 		return r.layer(rule)
@@ -343,7 +345,7 @@ func (r *resolver) has(b behaviour.Binding) bool {
 
 // hotkey is the binding of a press as the system sees it.
 func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour.Binding, bool) {
-	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect}
+	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect, Confirm: r.confirm}
 	for i, s := range p.Strokes {
 		c, ok := r.chord(s.Chord, s.Range)
 		if !ok {

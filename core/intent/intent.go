@@ -279,6 +279,7 @@ type resolver struct {
 	met     map[[2]int]bool // pairs of claims already told of
 	// instead are the modifiers that chords with Hyper take where there is none; 0 for none.
 	instead keys.Mods
+	confirm bool // the rule at hand wants a question first
 }
 
 func (r *resolver) add(sev diag.Severity, at diag.Range, code, summary, advice string, related ...diag.Related) {

@@ -155,6 +155,7 @@ type Action struct {
 	Press    Trigger
 	Fallback []Trigger
 	Does     Text // a name of package action
+	Confirm  bool // asks first, or is not done
 }
 
 // How says how a layer is switched on.

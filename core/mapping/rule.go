@@ -369,6 +369,10 @@ func (b *block) action(c Common) (Rule, bool) {
 		}
 		return nil, false
 	}
-	r.Does = t
+	r.Does, r.Confirm = t, b.boolean("confirm", false)
+	if r.Confirm && !slices.Contains(action.Confirmable, t.Value) && b.does(t) {
+		b.add(t.Range, "contradiction", fmt.Sprintf("nobody asks before %s", t.Value), "confirm is for "+strings.Join(action.Confirmable, ", "))
+		return nil, false
+	}
 	return r, b.does(t) && ok
 }

@@ -95,7 +95,7 @@ var schemas = []*schema{
 	{typ: "launch", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"app", "run", "open"}, attrs: []attribute{
 		{"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"fallback", formTexts}, {"confirm", formBool},
 	}, example: `launch "Ctrl+Alt+t" { app = "terminal" }`},
-	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"does"}, attrs: []attribute{{"does", formText}, {"fallback", formTexts}},
+	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"does"}, attrs: []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
 		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
 		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText}, {"fallback", formText},

@@ -176,6 +176,7 @@ func Details(r Rule) []string {
 		d.flag("confirm true", r.Confirm)
 	case *Action:
 		d.add("does", r.Does.Value)
+		d.flag("confirm true", r.Confirm)
 		d.triggers("fallback", r.Fallback)
 	case *Layer:
 		d.key(string(r.How), r.Key)

@@ -23,6 +23,7 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
@@ -57,10 +58,16 @@ type family struct {
 	interval bool              // which hold an interval, not a rate
 }
 
-// need is a command, and what must be installed for it.
+// need is a command, and in what it differs.
 type need struct {
-	words   []string
-	program string
+	words []string
+	near  string // "" for nothing
+}
+
+// Asks says whether the desktop asks before an action.
+func (t Target) Asks(name string) bool {
+	f := families()[t.Desktop]
+	return f.actions[name] != "" || f.commands[name].near != action.NoQuestion
 }
 
 // Facts describes the mechanism.
@@ -182,8 +189,8 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	case f.actions[b.Effect.Action] == "" && f.commands[b.Effect.Action].words == nil:
 		return target.Answer{Words: title(t.Desktop) + " has no shortcut for " + b.Effect.Action}
-	case f.commands[b.Effect.Action].program != "":
-		differs = append(differs, f.commands[b.Effect.Action].program+" must be installed")
+	case f.commands[b.Effect.Action].near != "":
+		differs = append(differs, f.commands[b.Effect.Action].near)
 	}
 	if t.Everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
 		differs = append(differs, "a user may take it out of the list of their own shortcuts")

@@ -314,6 +314,10 @@ func started(line string) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Nothing}
 	case "systemctl\x00suspend":
 		return behaviour.Effect{Kind: behaviour.Acts, Action: "suspend"}
+	case "gnome-session-quit\x00--power-off":
+		return behaviour.Effect{Kind: behaviour.Acts, Action: "power-off"}
+	case "gnome-session-quit\x00--reboot", "cinnamon-session-quit\x00--reboot", "systemctl\x00reboot":
+		return behaviour.Effect{Kind: behaviour.Acts, Action: "restart"}
 	case "mate-screenshot\x00--area":
 		return behaviour.Effect{Kind: behaviour.Acts, Action: "screenshot-area"}
 	}
@@ -330,7 +334,7 @@ var named = map[string]string{
 	"toggle-application-view": "launcher", "panel-main-menu": "launcher",
 	"switch-to-workspace-right": "next-workspace", "switch-to-workspace-left": "previous-workspace",
 	"move-to-workspace-right": "window-to-next-workspace", "move-to-workspace-left": "window-to-previous-workspace",
-	"screensaver": "lock", "suspend": "suspend", "logout": "log-out",
+	"screensaver": "lock", "suspend": "suspend", "logout": "log-out", "power": "power-off", "shutdown": "power-off",
 	"screenshot": "screenshot", "screenshot-window": "screenshot-window", "show-screenshot-ui": "screenshot-area",
 	"run-command-screenshot": "screenshot", "run-command-window-screenshot": "screenshot-window",
 	"window-screenshot": "screenshot-window", "area-screenshot": "screenshot-area",

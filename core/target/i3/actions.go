@@ -57,15 +57,23 @@ var own = map[bool]map[string]does{
 		"screenshot-window": needs("scrot --focused"),
 		"screenshot-area":   needs("scrot --select"),
 		"log-out":           {`exec i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'`, ""},
+		"power-off":         {`exec i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, ""},
+		"restart":           {`exec i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, ""},
 	},
 	true: {
 		"launcher":              needs("dmenu_run"),
 		"screenshot":            needs("grim"),
 		"log-out":               {`exec swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'`, ""},
+		"power-off":             {`exec swaynag -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, ""},
+		"restart":               {`exec swaynag -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, ""},
 		"next-input-source":     {"input type:keyboard xkb_switch_layout next", ""},
 		"previous-input-source": {"input type:keyboard xkb_switch_layout prev", ""},
 	},
 }
+
+// Asks says whether the window manager asks before an action: what ends the session, it
+// does.
+func (Target) Asks(string) bool { return true }
 
 // action finds the command of an action.
 func (t Target) action(name string) (does, bool) {

@@ -277,6 +277,8 @@ var programs = map[string]string{
 	"systemctl suspend": "suspend", "loginctl lock-session": "lock", "dmenu_run": "launcher", "scrot": "screenshot", "grim": "screenshot",
 	"scrot --focused": "screenshot-window", "scrot --select": "screenshot-area",
 	"i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'": "log-out", "swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'": "log-out",
+	"i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off", "swaynag -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off",
+	"i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'": "restart", "swaynag -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'": "restart",
 	"playerctl play-pause": "play-pause", "playerctl stop": "stop", "playerctl next": "next-track", "playerctl previous": "previous-track",
 	"pactl set-sink-volume @DEFAULT_SINK@ +5%": "volume-up", "pactl set-sink-volume @DEFAULT_SINK@ -5%": "volume-down",
 	"pactl set-sink-mute @DEFAULT_SINK@ toggle": "mute", "pactl set-source-mute @DEFAULT_SOURCE@ toggle": "mute-microphone",

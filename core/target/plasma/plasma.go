@@ -76,6 +76,8 @@ var actions = sync.OnceValue(func() map[string]place {
 		"window-to-next-workspace":     {"kwin", "Window to Next Desktop", "Window to Next Desktop"},
 		"window-to-previous-workspace": {"kwin", "Window to Previous Desktop", "Window to Previous Desktop"},
 		"lock":                         {"ksmserver", "Lock Session", "Lock Session"}, "log-out": {"ksmserver", "Log Out", "Log Out"},
+		"power-off":       {"ksmserver", "Halt Without Confirmation", "Halt Without Confirmation"},
+		"restart":         {"ksmserver", "Reboot Without Confirmation", "Reboot Without Confirmation"},
 		"suspend":         {"org_kde_powerdevil", "Sleep", "Suspend"},
 		"brightness-up":   {"org_kde_powerdevil", "Increase Screen Brightness", "Increase Screen Brightness"},
 		"brightness-down": {"org_kde_powerdevil", "Decrease Screen Brightness", "Decrease Screen Brightness"},
@@ -182,6 +184,11 @@ func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Ke
 // Calls is the desktop's own name of an action, "" if it has none.
 func (Target) Calls(action string) string { return actions()[action].key }
 
+// Asks says whether Plasma asks before an action.
+func (Target) Asks(name string) bool {
+	return !strings.Contains(actions()[name].key, "Without Confirmation")
+}
+
 // Take says how well a binding lands.
 func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if t.Everyone {
@@ -211,7 +218,9 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		if _, shared := standardOf(b.Effect.Action); !ok && !shared {
 			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
 		}
-		own = p
+		if own = p; !t.Asks(b.Effect.Action) {
+			differs = append(differs, action.NoQuestion)
+		}
 	default:
 		return target.Answer{}
 	}

@@ -93,7 +93,7 @@ var does = map[string]string{
 	"kwin/Walk Through Windows of Current Application": "next-window-of-app", "kwin/ExposeClass": "app-windows", "kwin/Overview": "overview", "kwin/Show Desktop": "show-desktop",
 	"kwin/Switch to Next Desktop": "next-workspace", "kwin/Switch to Previous Desktop": "previous-workspace",
 	"kwin/Window to Next Desktop": "window-to-next-workspace", "kwin/Window to Previous Desktop": "window-to-previous-workspace",
-	"ksmserver/Lock Session": "lock", "ksmserver/Log Out": "log-out", "org_kde_powerdevil/Sleep": "suspend",
+	"ksmserver/Lock Session": "lock", "ksmserver/Log Out": "log-out", "ksmserver/Halt Without Confirmation": "power-off", "ksmserver/Reboot Without Confirmation": "restart", "org_kde_powerdevil/Sleep": "suspend",
 	"org_kde_powerdevil/Increase Screen Brightness": "brightness-up", "org_kde_powerdevil/Decrease Screen Brightness": "brightness-down",
 	"mediacontrol/playpausemedia": "play-pause", "mediacontrol/stopmedia": "stop", "mediacontrol/nextmedia": "next-track", "mediacontrol/previousmedia": "previous-track",
 	"kmix/increase_volume": "volume-up", "kmix/decrease_volume": "volume-down", "kmix/mute": "mute", "kmix/mic_mute": "mute-microphone",

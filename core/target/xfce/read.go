@@ -284,7 +284,7 @@ func effect(line string) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("cannot be started: %q", line)}
 	}
 	does := map[string]string{
-		"xflock4": "lock", "xfce4-session-logout": "log-out", "xfce4-session-logout --suspend": "suspend", "xfce4-popup-applicationsmenu": "launcher",
+		"xflock4": "lock", "xfce4-session-logout": "log-out", "xfce4-session-logout --suspend": "suspend", "xfce4-session-logout --halt": "power-off", "xfce4-session-logout --reboot": "restart", "xfce4-popup-applicationsmenu": "launcher",
 		"xfce4-screenshooter --fullscreen": "screenshot", "xfce4-screenshooter --window": "screenshot-window", "xfce4-screenshooter --region": "screenshot-area",
 	}[strings.Join(words, " ")]
 	if does != "" {

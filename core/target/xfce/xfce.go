@@ -119,8 +119,11 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
 			"Xfce goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])}
 	}
-	if b.Effect.Launch.Confirm {
+	switch {
+	case b.Effect.Launch.Confirm:
 		return target.Answer{Verdict: target.Near, Words: command.Asks}
+	case b.Effect.Kind == behaviour.Acts && !t.Asks(b.Effect.Action):
+		return target.Answer{Verdict: target.Near, Words: action.NoQuestion}
 	}
 	return target.Answer{Verdict: target.Exact}
 }
@@ -143,9 +146,13 @@ var actions = sync.OnceValue(func() map[string]string {
 	return names
 })
 
+// Asks says whether Xfce asks before an action.
+func (Target) Asks(name string) bool { return name != "power-off" && name != "restart" }
+
 // commands are what programs of Xfce do.
 var commands = map[string][]string{
 	"lock": {"xflock4"}, "log-out": {"xfce4-session-logout"}, "suspend": {"xfce4-session-logout", "--suspend"},
+	"power-off": {"xfce4-session-logout", "--halt"}, "restart": {"xfce4-session-logout", "--reboot"},
 	"launcher": {"xfce4-popup-applicationsmenu"}, "screenshot": {"xfce4-screenshooter", "--fullscreen"},
 	"screenshot-window": {"xfce4-screenshooter", "--window"}, "screenshot-area": {"xfce4-screenshooter", "--region"},
 }

@@ -383,9 +383,13 @@ func nowhere(mp *mapping.Mapping) diag.List {
 		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) || slices.ContainsFunc(mp.Machines, holds) {
 			continue
 		}
+		advice := "widen its scope, add the machine, or say allow = [\"no-machine\"]"
+		if both := h.Scope.Mixed(); both != "" {
+			advice = fmt.Sprintf("%s are names of different kinds, of which each must hold; for either, write a rule or an on block for each", both)
+		}
 		list = append(list, diag.Diagnostic{
 			Severity: f.Severity, Code: f.Code, Summary: mapping.Title(r) + " holds on no machine of the mapping",
-			Advice: "widen its scope, add the machine, or say allow = [\"no-machine\"]", Range: h.Range, Line: mp.SourceLine(h.Range),
+			Advice: advice, Range: h.Range, Line: mp.SourceLine(h.Range),
 		})
 	}
 	return list

@@ -104,6 +104,9 @@ func TestFindings(t *testing.T) {
 	} {
 		assert.Equal(t, c.want, findings(t, c.rules), c.rules)
 	}
+	mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + "disable \"Insert\" { on = [\"i3\", \"windows\"] }\n")}}, "m.hcl", "")
+	require.NoError(t, err)
+	assert.Contains(t, audit.Whole(mp)[0].Advice, "i3 and windows are names of different kinds")
 }
 
 func TestOptionsLost(t *testing.T) {

@@ -139,7 +139,7 @@ func (b *block) attrAdvice(name string) string {
 	if now, ok := b.schema.renamed(name); ok {
 		return fmt.Sprintf("it is called %s now", now)
 	}
-	if _, key := keys.ByCode(name); key && len(b.schema.tables) > 0 && len(b.labels) == 0 {
+	if _, key := keyNamed(name); key && len(b.schema.tables) > 0 && len(b.labels) == 0 {
 		return fmt.Sprintf("many presses are a table: %s { %s = { %s = … } }", b.schema.typ, b.schema.tables[0], name)
 	}
 	names := b.schema.attrNames()

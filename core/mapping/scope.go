@@ -85,6 +85,16 @@ func (s Scope) Key() string {
 	return strings.Join(slices.Compact(parts), "&")
 }
 
+// Mixed are the names of a clause that has some of several kinds, "" if there is none.
+func (s Scope) Mixed() string {
+	for _, c := range s {
+		if !c.Except && len(c.kinds()) > 1 {
+			return strings.Join(c.Names, " and ")
+		}
+	}
+	return ""
+}
+
 // Reach is the part of a machine that a rule is for.
 type Reach struct {
 	Every   bool     // all boards, those that the mapping does not name included

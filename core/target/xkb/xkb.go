@@ -243,6 +243,8 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 		return typesOne(e)
 	case e.Kind == behaviour.Sends:
 		return chordOfKey(m, b, true)
+	case e.Kind == behaviour.Plays:
+		return target.Answer{Verdict: target.Resident, Words: "only a running process can play a macro"}
 	}
 	return target.Answer{Words: "a key of a layout gives keys and characters only"}
 }

@@ -48,6 +48,10 @@ func state(at behaviour.Place, e *behaviour.Effect) string {
 		return e.Key.String()
 	case e.Kind == behaviour.Sets:
 		return e.Value
+	case e.Kind == behaviour.Launches:
+		return "there to " + e.String()
+	case e.Kind == behaviour.TapHold:
+		return "a key that, " + e.String()
 	}
 	return "such that it " + e.String()
 }

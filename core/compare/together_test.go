@@ -1,0 +1,35 @@
+package compare
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+)
+
+// What a press was, and is, reads as a sentence.
+func TestState(t *testing.T) {
+	key, _ := keys.ByCode("Escape")
+	becomes := behaviour.Effect{Kind: behaviour.Becomes, Key: key}
+	for _, c := range []struct {
+		level behaviour.Level
+		e     *behaviour.Effect
+		want  string
+	}{
+		{behaviour.Position, nil, "itself"},
+		{behaviour.Setting, nil, "as the system has it"},
+		{behaviour.Hotkey, nil, "free"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Nothing}, "switched off"},
+		{behaviour.Position, &becomes, "Escape"},
+		{behaviour.Setting, &behaviour.Effect{Kind: behaviour.Sets, Value: "220ms"}, "220ms"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Open: "https://tides.example"}}, "there to open https://tides.example"},
+		{behaviour.Position, &behaviour.Effect{Kind: behaviour.TapHold, Tap: &becomes, Hold: &behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl}, Within: 200 * time.Millisecond},
+			"a key that, tapped within 200ms acts as Escape, held acts as Ctrl"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "such that it has the desktop do lock"},
+	} {
+		assert.Equal(t, c.want, state(behaviour.Place{Level: c.level}, c.e))
+	}
+}

@@ -89,6 +89,27 @@ action {
 	}
 }
 
+// A program that is not named for a system is started there by no chord, whatever its
+// fallbacks.
+func TestProgramsOfOtherSystems(t *testing.T) {
+	_, _, diags := build(t, machines+`
+app "plot" { linux = "plot" }
+launch {
+  on  = ["lab", "tablet"]
+  app = { F7 = "plot", "Ctrl+F8" = { app = "plot", fallback = "Ctrl+F9" } }
+}
+hyper "CapsLock" { instead = "Ctrl+Alt" }
+launch "Hyper+F10" {
+  on  = "lab"
+  app = "plot"
+}
+`)
+	for _, d := range diags {
+		assert.NotEqual(t, diag.Error, d.Severity, d.Summary)
+	}
+	assert.Contains(t, fmt.Sprint(diags), `F7 is not done: app "plot" names no program for windows`)
+}
+
 // What nothing does, or only a running process could, is counted by rule and machine.
 func TestNotDone(t *testing.T) {
 	mp, builds, _ := build(t, machines+`

@@ -308,7 +308,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 		if okb && !found && r.has(b) {
 			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
 		}
-		if okb && !found {
+		if okb && !found && !startsNothing(effect) {
 			e.Tried = append(e.Tried, b)
 		}
 	}
@@ -338,9 +338,15 @@ func (r *resolver) withoutHyper(b behaviour.Binding) (behaviour.Binding, bool) {
 	return b, hyper
 }
 
-// has says whether the machine can have a hotkey.
+// startsNothing says whether a launch has no program on this system.
+func startsNothing(e behaviour.Effect) bool {
+	return e.Kind == behaviour.Launches && e.Launch.App == "" && e.Launch.Open == "" && len(e.Launch.Command) == 0
+}
+
+// has says whether the machine can have a hotkey: a program that is not named for its system
+// it cannot.
 func (r *resolver) has(b behaviour.Binding) bool {
-	return (r.HasHyper || !b.Chord.Mods.Has(keys.Hyper)) && r.carries(b)
+	return !startsNothing(b.Effect) && (r.HasHyper || !b.Chord.Mods.Has(keys.Hyper)) && r.carries(b)
 }
 
 // hotkey is the binding of a press as the system sees it.

@@ -41,7 +41,7 @@ func (b *block) common(in setting) Common {
 			b.add(b.src.rng(b.syn.Body.Attributes[name].Expr.Range()), "empty-scope", name+" names nothing", "name systems, desktops, machines or boards, or take it out")
 		}
 	}
-	if apps := b.texts("in_front"); apps != nil {
+	if apps := b.texts("in_front"); b.has("in_front") { // none, where the block around has some
 		c.Apps = apps
 		b.usedApps = append(b.usedApps, apps...)
 	}

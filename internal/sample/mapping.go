@@ -31,7 +31,8 @@ func Mapping(t *rapid.T) Drawn {
 	for i := range rapid.IntRange(1, 3).Draw(t, "machines") {
 		d.machine(i)
 	}
-	d.write("app \"chart\" {\n  linux = %s\n  macos = \"org.example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n}\n", d.one("program", `"org.example.Chart.desktop"`, `["chart", "--station", "Süderhaff 3"]`, `"~/bin/chart"`))
+	d.write("app \"chart\" {\n  linux = %s\n%s}\n", d.one("program", `"org.example.Chart.desktop"`, `["chart", "--station", "Süderhaff 3"]`, `"~/bin/chart"`),
+		d.one("on other systems", "  macos = \"org.example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n", ""))
 	d.write("modifier \"Desk\" {\n  macos = \"Ctrl+Alt\"\n  other = %q\n}\n", d.one("desk", "Meta", "Ctrl+Alt", "Alt+Shift"))
 	for _, rules := range []func(){d.hands, d.hypers, d.layers, d.positions, d.narrower, d.hotkeys, d.abbreviations, d.repeats, d.natives} {
 		rules()

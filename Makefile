@@ -22,6 +22,7 @@ build:
 
 test:
 	scripts/install-checkers
+	scripts/install-other-generation
 	$(MAKE) check cross
 
 check:

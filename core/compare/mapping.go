@@ -32,6 +32,7 @@ type Difference struct {
 	From    string     `json:"from,omitempty"` // scope before, for a moved rule
 	To      string     `json:"to,omitempty"`   // scope after
 	Scope   string     `json:"scope,omitempty"`
+	Where   string     `json:"-"` // the scope in words
 	Range   diag.Range `json:"-"`
 	Place   string     `json:"place"` // file:line:column, in the second mapping unless removed
 }
@@ -108,7 +109,7 @@ func Mappings(before, after *mapping.Mapping) []Difference {
 	}
 	var list []Difference
 	for _, p := range pairs {
-		d := Difference{Subject: p.new.subject, Range: p.new.rng, Scope: p.new.scope.String(), After: p.new.details}
+		d := Difference{Subject: p.new.subject, Range: p.new.rng, Scope: p.new.scope.String(), Where: p.new.scope.Where(), After: p.new.details}
 		switch {
 		case p.old == nil:
 			d.Kind = Added
@@ -128,7 +129,7 @@ func Mappings(before, after *mapping.Mapping) []Difference {
 	var gone []Difference
 	for _, rest := range old {
 		for _, x := range rest {
-			gone = append(gone, Difference{Kind: Removed, Subject: x.subject, Range: x.rng, Scope: x.scope.String(), Before: x.details})
+			gone = append(gone, Difference{Kind: Removed, Subject: x.subject, Range: x.rng, Scope: x.scope.String(), Where: x.scope.Where(), Before: x.details})
 		}
 	}
 	slices.SortFunc(gone, func(a, b Difference) int {

@@ -67,6 +67,22 @@ func (s Scope) String() string {
 	return strings.Join(parts, ", ")
 }
 
+// Where is the scope in words, "on linux, not on shed", nothing for everywhere.
+func (s Scope) Where() string {
+	var on, not []string
+	for _, c := range s {
+		if c.Except {
+			not = append(not, "not on "+strings.Join(c.Names, ", "))
+		} else {
+			on = append(on, c.String())
+		}
+	}
+	if len(on) > 0 {
+		on = []string{"on " + strings.Join(on, ", ")}
+	}
+	return strings.Join(append(on, not...), ", ")
+}
+
 // Key is the same for scopes that say the same by other words.
 func (s Scope) Key() string {
 	var parts []string

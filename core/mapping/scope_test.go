@@ -234,6 +234,8 @@ disable "F5" {
 	assert.Equal(t, s[0].Key(), s[1].Key())
 	assert.NotEqual(t, s[1].Key(), s[2].Key())
 	assert.Equal(t, s[3].Key(), s[4].Key())
+	assert.Equal(t, []string{"on chart-table, office or linux", "on lab, not on wheelhouse, not on chart-table", "on lab, not on chart-table, wheelhouse", ""},
+		[]string{s[0].Where(), s[3].Where(), s[4].Where(), mapping.Scope{}.Where()})
 	assert.Equal(t, []string{"chart-table, office or linux", "linux or office, chart-table", "linux or office", "lab, not wheelhouse, not chart-table", "lab, not chart-table, not wheelhouse"},
 		[]string{s[0].String(), s[1].String(), s[2].String(), s[3].String(), s[4].String()})
 }

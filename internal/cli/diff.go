@@ -94,8 +94,8 @@ func (a *app) printDifferences(w io.Writer, list []compare.Difference, x, y stri
 	for _, d := range list {
 		counts[d.Kind]++
 		scope := ""
-		if d.Scope != "" && d.From == "" && d.To == "" {
-			scope = a.style.faint.Render("  on " + d.Scope)
+		if d.Where != "" && d.From == "" && d.To == "" {
+			scope = a.style.faint.Render("  " + d.Where)
 		}
 		fmt.Fprintf(w, "%s %-8s %s%s  %s\n", a.sign(signs[d.Kind]), d.Kind, a.style.bold.Render(printable(d.Subject)), scope, a.style.faint.Render(d.Place))
 		for _, s := range d.Before {

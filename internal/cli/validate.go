@@ -102,8 +102,8 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 				word = a.style.warn.Render(l.Verdict().String() + "*")
 			}
 			said := at(l.Range)
-			if on := l.Rule.Head().Scope.String(); on != "" {
-				said += ", on " + on
+			if where := l.Rule.Head().Scope.Where(); where != "" {
+				said += ", " + where
 			}
 			rows = append(rows, []string{printable(l.Binding.Press()), printable(does), where, word, said})
 		}

@@ -95,6 +95,10 @@ func TestBoardsReadBack(t *testing.T) {
 // The script that is started at log-in gives a board its keymap, by its numbers, and no
 // other board; run again, it does so for one that has come.
 func TestBoardsPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, boardsPressedInX)
+}
+
+func boardsPressedInX(t *testing.T) {
 	realtest.Need(t, "xinput", "xinput")
 	m := withBoards(machine("x11", "i3", "de"), mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}, mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1})
 	dir := write(t, m, ofBoards)

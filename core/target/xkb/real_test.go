@@ -61,8 +61,15 @@ func write(t *testing.T, m *target.Machine, list []target.Binding) string {
 	return dir
 }
 
+// ofX are the programs of an X server.
+var ofX = []string{"Xvfb", "xkbcomp", "setxkbmap"}
+
 // The keys are pressed by their keycodes in a server that has the keymap.
 func TestPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, pressedInX)
+}
+
+func pressedInX(t *testing.T) {
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}, {"us(dvorak)"}, {"gr"}} {
 		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
 			m := machine("x11", "i3", layouts...)
@@ -110,6 +117,10 @@ func xlibName(s string) string {
 
 // The four modifiers that stand for Hyper arrive together.
 func TestFourModifiersPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, fourModifiersPressedInX)
+}
+
+func fourModifiersPressedInX(t *testing.T) {
 	m := machine("x11", "plasma", "de")
 	dir := write(t, m, []target.Binding{sample.Modifier("CapsLock", intent.Four)})
 	server := realtest.XServer(t)
@@ -271,6 +282,10 @@ func asLibxkbcommonHasThem(t *testing.T) {
 // hundred presses each: the keysym and the modifiers that a program receives are
 // those of the reader.
 func TestRandomMappingsPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, randomMappingsPressedInX)
+}
+
+func randomMappingsPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	presses := 0
@@ -332,6 +347,10 @@ func TestRandomMappingsPressedInX(t *testing.T) {
 // they should, Shift, AltGr and Hyper stay what they are, and a key without a meaning
 // in the layer keeps its own.
 func TestLayersPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, layersPressedInX)
+}
+
+func layersPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}} {
@@ -360,7 +379,7 @@ func TestLayersPressedInX(t *testing.T) {
 				case "while":
 					evdev = append(evdev, sample.Evdev(sample.Key("ControlRight")))
 				case "once":
-					server.Tap(sample.Evdev(sample.Key("ControlRight")))
+					p.Chord(sample.Evdev(sample.Key("ControlRight")))
 				}
 				for _, c := range codes {
 					evdev = append(evdev, sample.Evdev(sample.Key(c)))
@@ -369,7 +388,7 @@ func TestLayersPressedInX(t *testing.T) {
 				return events[len(events)-1].Keysym, events[len(events)-1].State & 0xFF
 			}
 			if how == "toggle" {
-				server.Tap(sample.Evdev(sample.Key("ControlRight")))
+				p.Chord(sample.Evdev(sample.Key("ControlRight")))
 			}
 			at := fmt.Sprint(how, layouts)
 			for _, c := range []struct {
@@ -388,7 +407,7 @@ func TestLayersPressedInX(t *testing.T) {
 				assert.Equal(t, []any{xlibName(c.keysym), c.state}, []any{xlibName(keysym), state}, "%s: %v", at, c.keys)
 			}
 			if how == "toggle" {
-				server.Tap(sample.Evdev(sample.Key("ControlRight")))
+				p.Chord(sample.Evdev(sample.Key("ControlRight")))
 				got := p.Chord(sample.Evdev(sample.Key("KeyH")))
 				assert.Equal(t, "h", got[0].Keysym, at)
 			} else {
@@ -432,6 +451,10 @@ func TestForEveryone(t *testing.T) {
 
 // The options that a user has work beside the mapping in a real X server.
 func TestOptionsPressedInX(t *testing.T) {
+	realtest.Generations(t, ofX, optionsPressedInX)
+}
+
+func optionsPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	m := withOptions([]string{"compose:rctrl", "grp:win_space_toggle"}, "x11", "i3", "de", "us")
@@ -448,6 +471,10 @@ func TestOptionsPressedInX(t *testing.T) {
 // What an X server says of its keymap is read as what is on top of its layouts: what we have
 // loaded, and what an option of somebody's has changed.
 func TestImportsKeymapOfServer(t *testing.T) {
+	realtest.Generations(t, ofX, importsKeymapOfServer)
+}
+
+func importsKeymapOfServer(t *testing.T) {
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}} {
 		m := machine("x11", "i3", layouts...)
 		list := []target.Binding{

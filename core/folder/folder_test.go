@@ -193,6 +193,20 @@ func TestCompleted(t *testing.T) {
 	assert.Equal(t, map[string]string{"gauge/a": "1", "gauge/b": "1", "gauge/gone": "1"}, tree(t, dir))
 }
 
+// Folders that a run empties go, those with something of somebody's stay, and what is no
+// file any more is left alone.
+func TestEmptiedFolders(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, write(dir, map[string]string{"a/b/c": "1", "d/e": "1", "f": "1"}))
+	put(dir+"/gauge/d/mine", "x")
+	require.NoError(t, os.Remove(dir+"/gauge/f"))
+	require.NoError(t, os.Mkdir(dir+"/gauge/f", 0o755))
+	put(dir+"/gauge/f/mine", "x")
+	require.NoError(t, write(dir, map[string]string{"g": "1"}))
+	assert.NoDirExists(t, dir+"/gauge/a")
+	assert.Equal(t, map[string]string{"gauge/d/mine": "x", "gauge/f/mine": "x", "gauge/g": "1"}, tree(t, dir))
+}
+
 // A new folder can be read by all, and one that cannot be made says where it ends.
 func TestNewFolder(t *testing.T) {
 	if runtime.GOOS == "windows" {

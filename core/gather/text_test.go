@@ -46,6 +46,20 @@ func TestText(t *testing.T) {
 	assert.Equal(t, strings.ReplaceAll(string(want), "LONG", long), string(text))
 }
 
+// A rule that the language's own reader refuses is left out, and told.
+func TestRefusedRulesAreLeft(t *testing.T) {
+	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Layouts: []string{"us"}})
+	g := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: []behaviour.Binding{
+		sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{"a\x00b"}}), sample.Launch(keys.Meta, "KeyB", behaviour.Launch{Command: []string{"x"}}),
+	}}}}
+	text, left, err := g.Text()
+	require.NoError(t, err)
+	assert.Contains(t, string(text), `launch "Meta+b" { run = "x" }`)
+	require.Len(t, left, 1)
+	assert.Contains(t, left[0].Text, `launch "Meta+a"`)
+	assert.Equal(t, "an argument cannot hold the character U+0000", left[0].Why)
+}
+
 // A rule of one board of two machines is parted where the machines' rules for every board
 // differ: of two rules that meet, one scope must be part of the other's.
 func TestRulesOfOneBoardAreParted(t *testing.T) {

@@ -42,6 +42,8 @@ func TestTitlesAndDetails(t *testing.T) {
 		{`snippet "shiftright" { text = "x" }`, `snippet ShiftRight | text "x"`},
 		{`macro "CtrlLeft" { steps = "press MetaLeft" }`, `macro CtrlLeft | steps press MetaLeft`},
 		{"repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}", "repeat 220ms 40/s | delay 220ms | rate 40 | accents false | never CapsLock"},
+		{"repeat { rate = 40 }", "repeat 40/s | rate 40"},
+		{"repeat { delay = \"1s\" }", "repeat 1s | delay 1s"},
 		{`native "macos" { settings = { "a b" = "c", d = 3 } }`, `native macos | a b "c" | d 3`},
 		{"group \"g\" {\n swap \"F1\" \"F2\" {\n  why = \"because\"\n  need = \"exact\"\n  allow = \"not-done\"\n }\n}", `swap F1 F2 | need exact | allow not-done | group g | why "because"`},
 	} {

@@ -232,6 +232,18 @@ func compiled(t *testing.T, path string) map[place]uint16 {
 	return entries
 }
 
+// Every key that terminals have a key for is given, and read back.
+func TestKeysOfTerminals(t *testing.T) {
+	m := machine("us")
+	for _, code := range []string{"Enter", "Backspace", "Space", "Delete", "Home", "End", "PageUp", "PageDown", "ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown", "Escape", "Tab", "Insert"} {
+		list := []target.Binding{chord(keys.Alt, "KeyX", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)})}
+		require.GreaterOrEqual(t, console.Target{}.Take(m, list[0]).Verdict, target.Near, code)
+		got, err := console.Target{}.Read(m, folder(write(t, m, list)))
+		require.NoError(t, err, code)
+		assert.Empty(t, behaviour.Compare(list, got), code)
+	}
+}
+
 func TestRead(t *testing.T) {
 	for text, want := range map[string]string{
 		"plain keycode x = Escape":    "leitstand.map:1: no line of a keycode",

@@ -80,7 +80,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			i = end
 		case c == '{' || c == '[' || c == '(':
 			work.braces++
-			work.attrs[min(depth+1, maxDepth)] = 0
+			work.attrs[min(max(0, depth)+1, maxDepth)] = 0
 			if depth++; depth > maxDepth {
 				return bad(i, fmt.Sprintf("brackets are nested more than %d deep", maxDepth), "a mapping needs three or four levels; look for one that is never closed")
 			}

@@ -28,8 +28,8 @@ test:
 check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }
 	go vet ./...
-	go test -count=1 $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
-	go test -count=1 -v $(TELLING)
+	go test -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
+	go test -count=1 -timeout 30m -v $(TELLING)
 
 cross:
 	GOOS=windows GOARCH=amd64 $(BUILD) -o bin/leitstand-windows-amd64.exe ./cmd/leitstand

@@ -47,7 +47,7 @@ func (Target) Import(m *target.Machine, text []byte, given fs.FS) (target.Import
 		line = strings.TrimSpace(line)
 		name, value, ok := strings.Cut(line, "=")
 		if strings.HasPrefix(line, "[") {
-			group = strings.TrimPrefix(strings.Trim(strings.TrimSuffix(line, "[$i]"), "[]"), "services][")
+			group = strings.TrimPrefix(strings.Trim(strings.TrimSuffix(line, "[$i]"), "[]"), services)
 			continue
 		} else if !ok || line[0] == '#' {
 			continue

@@ -1,6 +1,7 @@
 package plasma_test
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -179,6 +180,31 @@ func TestModifierAlone(t *testing.T) {
 	got, err = plasma.Target{}.Read(m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + call + "\n")}})
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list[:1]))
+}
+
+// The keeper of Plasma 6 moves the groups of desktop files and keeps the chords of each only
+// (as kglobalacceld 6.3 writes them when it has started); what is read is the same.
+func TestMovedByPlasma6(t *testing.T) {
+	m := machine("de")
+	list := []target.Binding{
+		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", "--all"}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Command: []string{"plot"}}),
+		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
+	}
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	files := fstest.MapFS{}
+	for _, f := range out.Files {
+		files[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	const shortcuts = "plasma/kglobalshortcutsrc"
+	moved := regexp.MustCompile(`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`).ReplaceAllString(string(files[shortcuts].Data), "[services][$1]\n_launch=$2")
+	require.Equal(t, 3, strings.Count(moved, "[services]["), moved)
+	files[shortcuts] = &fstest.MapFile{Data: []byte(moved)}
+	got, err := plasma.Target{}.Read(m, files)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(got, list), moved)
+	_, err = plasma.Target{}.Read(m, fstest.MapFS{shortcuts: {Data: []byte("[kwin]\nWindow Close=Meta+F9\n")}})
+	assert.ErrorContains(t, err, "three fields")
 }
 
 // Two buttons of a mouse give a key or a chord, under Wayland.

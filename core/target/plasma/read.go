@@ -35,6 +35,10 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	return r.found.List(), nil
 }
 
+// services is where the keeper of Plasma 6 has the groups of desktop files, whose values are
+// the chords alone. It moves them there when it starts.
+const services = "services]["
+
 type reader struct {
 	m    *target.Machine
 	fsys fs.FS
@@ -57,7 +61,7 @@ func (r *reader) groups(path string, key func(group, name, value string) error) 
 		switch {
 		case line == "" || line[0] == '#':
 		case line[0] == '[' && line[len(line)-1] == ']':
-			group = line[1 : len(line)-1]
+			group = strings.TrimPrefix(line[1:len(line)-1], services)
 		case !ok || group == "":
 			return fmt.Errorf("%s:%d: neither a group nor a key", path, n+1)
 		default:
@@ -124,7 +128,7 @@ func (r *reader) does(group, key string) (behaviour.Effect, error) {
 
 func (r *reader) shortcut(group, key, value string) error {
 	fields := strings.SplitN(value, ",", 3)
-	if len(fields) != 3 {
+	if len(fields) != 3 && !(len(fields) == 1 && strings.HasSuffix(group, ".desktop")) {
 		return fmt.Errorf("%s has not the three fields of a shortcut", key)
 	}
 	r.named = append(r.named, group)

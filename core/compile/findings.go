@@ -1,0 +1,93 @@
+package compile
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// noHyper says why a chord with Hyper cannot be had.
+const noHyper = "no key of this machine is Hyper"
+
+// findings tells what does not land, with the rule's line.
+func findings(mp *mapping.Mapping, b *Build) diag.List {
+	var list diag.List
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		h := l.Rule.Head()
+		d := diag.Diagnostic{Severity: diag.Warning, Range: l.Range, Line: mp.SourceLine(l.Range), Machines: []string{b.Machine.Name}}
+		press := l.Binding.Press()
+		if l.Wish != nil {
+			press = l.Wish.Press()
+		}
+		switch {
+		case l.Verdict() == target.Exact:
+			continue
+		case h.Exact:
+			d.Severity, d.Code = diag.Error, "not-exact"
+			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Words())
+			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
+		case l.Verdict() > target.Resident || l.Unspelled != "" && l.Wish == nil:
+			continue
+		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
+			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
+			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
+		case l.Wish != nil && l.Answer.Verdict > target.Resident:
+			d.Code = "not-done"
+			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Words())
+		default:
+			d.Code = "not-done"
+			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Words())
+			if strings.HasPrefix(l.Answer.Words, noHyper) {
+				d.Advice = hyperAdvice(mp)
+			}
+			if l.Kept {
+				d.Code, d.Advice = "system-keeps", "use another chord"
+			}
+		}
+		if d.Code == "not-done" {
+			d.Rule, d.Press, d.Why = h.Range, press, l.Words()
+		}
+		if !mapping.Allows(l.Rule, b.Machine.Machine, d.Code) {
+			list = append(list, d)
+		}
+	}
+	return list
+}
+
+// OneEach tells what is not done once for each rule.
+func OneEach(list diag.List) diag.List {
+	return list.Gather(func(presses []string, reasons string) string {
+		shown := presses
+		if len(shown) > 4 {
+			shown = append(slices.Clone(shown[:3]), fmt.Sprintf("%d more", len(presses)-3))
+		}
+		verb := "are"
+		if len(presses) == 1 {
+			verb = "is"
+		}
+		return fmt.Sprintf("%s %s not done: %s", strings.Join(shown, ", "), verb, reasons)
+	})
+}
+
+// hyperAdvice says how there could be a Hyper: by the rule for it that is switched off, or
+// by a new one.
+func hyperAdvice(mp *mapping.Mapping) string {
+	for _, r := range mp.Rules {
+		h := r.Head()
+		switch {
+		case h.Kind != mapping.KindHyper:
+		case !h.Enabled && h.Group != "":
+			return fmt.Sprintf("%s (%s) is in the group %q, where it is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range), h.Group)
+		case !h.Enabled:
+			return fmt.Sprintf("%s (%s) is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range))
+		default:
+			return ""
+		}
+	}
+	return "make a key Hyper, with a rule such as: hyper \"CapsLock\" {}"
+}

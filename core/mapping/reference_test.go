@@ -56,6 +56,15 @@ func TestReferenceIsComplete(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, f[1], string(laidOut), "the example is laid out as format does")
 	}
+	readme, err := os.ReadFile("../../README.md")
+	require.NoError(t, err)
+	of := example.FindAllStringSubmatch(string(readme), -1)
+	assert.NotEmpty(t, of)
+	for _, f := range of {
+		_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte(f[1])}}, "m.hcl", "")
+		require.NoError(t, err)
+		assert.Empty(t, diags, f[1])
+	}
 	for _, a := range action.All() {
 		if base, n, ok := action.Number(a.Name); ok && n > 1 && n < action.MaxWorkspace {
 			assert.Contains(t, sections["action"], base+"-1`")

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -38,8 +39,8 @@ func Other(t *testing.T, programs ...string) {
 	for _, p := range programs {
 		script := fmt.Sprintf(`#!/bin/sh
 exec unshare --mount --propagation private sh -c 'mount --rbind %[2]s %[1]s/tmp && mount -t proc proc %[1]s/proc && mount --rbind /dev %[1]s/dev &&
-mount --bind /usr/share/X11/xkb %[1]s/mnt && exec chroot %[1]s env PATH=/usr/sbin:/usr/bin:/sbin:/bin sh -c "cd \"\$0\" 2>/dev/null; exec \"\$@\"" "$0" "$@"' "$PWD" %[3]s "$@"
-`, other, os.TempDir(), p)
+mount --bind /usr/share/X11/xkb %[1]s/mnt && exec chroot %[1]s env PATH=/usr/sbin:/usr/bin:/sbin:/bin:/usr/lib/%[4]s/libexec sh -c "cd \"\$0\" 2>/dev/null; exec \"\$@\"" "$0" "$@"' "$PWD" %[3]s "$@"
+`, other, os.TempDir(), p, map[string]string{"amd64": "x86_64-linux-gnu", "arm64": "aarch64-linux-gnu"}[runtime.GOARCH])
 		require.NoError(t, os.WriteFile(filepath.Join(dir, p), []byte(script), 0o755))
 	}
 	t.Setenv("PATH", dir+":"+os.Getenv("PATH"))

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -71,6 +72,42 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 		text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
 		return of(string(text)) == "Meta+Left"
 	})
+}
+
+// The keeper of Plasma 6, given the compiled files, writes its own form of them, which is read
+// as what was meant.
+func TestKeptByPlasma6(t *testing.T) {
+	realtest.Other(t, "kglobalacceld")
+	m := machine("de")
+	list := []target.Binding{
+		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
+		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
+	}
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	files := fstest.MapFS{}
+	kept := filepath.Join(home, ".config/kglobalshortcutsrc")
+	for _, f := range out.Files {
+		files[f.Path] = &fstest.MapFile{Data: f.Data}
+		to := kept
+		if strings.HasSuffix(f.Path, ".desktop") {
+			to = filepath.Join(home, ".local/share/applications", filepath.Base(f.Path))
+		}
+		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
+		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
+	}
+	server.Session(append(env, "QT_QPA_PLATFORM=xcb"), "kglobalacceld & wait")
+	var text []byte
+	realtest.WaitFor(t, "the form of Plasma 6", func() bool {
+		text, _ = os.ReadFile(kept)
+		return strings.Count(string(text), "[services][leitstand-") == 3
+	})
+	files["plasma/kglobalshortcutsrc"] = &fstest.MapFile{Data: text}
+	got, err := plasma.Target{}.Read(m, files)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(got, list), "%s", text)
 }
 
 // kglobalaccel and kwin, given the compiled files and a key that holds four

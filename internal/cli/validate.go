@@ -79,7 +79,7 @@ func (a *app) about(code string) error {
 	}
 	fmt.Fprintf(a.stdout, "%s (%s): %s\n\n%s\n", a.style.bold.Render(f.Code), f.Severity, f.Title, a.wrap(f.About, ""))
 	if f.Allowable() {
-		fmt.Fprintf(a.stdout, "\nA rule allows it with: allow = [%q]\n", f.Code)
+		fmt.Fprintf(a.stdout, "\nA rule, a group or a machine allows it with: allow = [%q]\n", f.Code)
 	}
 	return nil
 }

@@ -43,7 +43,7 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value), "choose another name")
 		return "", false
 	}
-	if what, ok := kept[strings.ToLower(t.Value)]; ok {
+	if what, ok := kept[strings.ToLower(t.Value)]; ok && b.schema.typ != "app" { // which no scope names
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value), "choose another name")
 		return "", false
 	}
@@ -54,14 +54,15 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	return t.Value, true
 }
 
-// kept are the names that no machine, board or program can have, and what they are: those
-// of systems and desktops that are known, those that a mapping cannot speak of yet included.
+// kept are the names that no machine or board can have, and what they are: those of systems
+// and desktops that are known, those that a mapping cannot speak of yet included, unless they
+// are everyday words.
 var kept = func() map[string]string {
 	names := map[string]string{}
 	for _, s := range slices.Concat(Systems, []string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}) {
 		names[s] = "system"
 	}
-	for _, d := range slices.Concat(Desktops, []string{"kde", "lxqt", "lxde", "budgie", "cosmic", "hyprland", "niri", "river", "labwc", "pantheon", "deepin"}) {
+	for _, d := range slices.Concat(Desktops, []string{"kde", "lxqt", "lxde", "hyprland", "niri", "labwc"}) {
 		names[d] = "desktop"
 	}
 	for _, s := range Sessions {

@@ -108,7 +108,11 @@ func TestNamesThatSystemsCanHave(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, ok, len(diags) == 0, "%q %v", name, diags)
 	}
-	_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"Pier\" {\n  system = \"windows\"\n}\nmachine \"pier\" {\n  system = \"windows\"\n}\n")}}, "m.hcl", "")
+	// No scope names a program, and a river is no desktop.
+	_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("app \"console\" { linux = \"tidegauge\" }\nmachine \"river\" { system = \"linux\" }\nlaunch \"F9\" { app = \"console\" }\n")}}, "m.hcl", "")
+	require.NoError(t, err)
+	assert.Empty(t, diags)
+	_, diags, err = Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"Pier\" {\n  system = \"windows\"\n}\nmachine \"pier\" {\n  system = \"windows\"\n}\n")}}, "m.hcl", "")
 	require.NoError(t, err)
 	require.Len(t, diags, 1)
 	assert.Contains(t, diags[0].Range.String(), "m.hcl:4")

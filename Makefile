@@ -1,5 +1,7 @@
 # make demo     builds the program and runs its example
 # make test     installs the real parsers and desktops on Debian, and runs all tests
+# make other    runs those that ask real components with Debian's other generation of them
+# make record   writes down what the tests have pressed, and on which versions
 # make cross    builds for the other systems
 # make bench    measures
 # make generate renews the embedded layouts and keysyms
@@ -12,7 +14,10 @@ COMMIT  := $(shell git rev-parse --short=12 HEAD 2>/dev/null)
 LDFLAGS := -s -w -X main.commit=$(COMMIT)
 BUILD   := CGO_ENABLED=0 go build -trimpath -ldflags '$(LDFLAGS)'
 
-.PHONY: demo build test check cross bench generate shots
+# What presses keys, and asks other real components.
+ASKING := ./core/compile ./core/desktop ./core/keys ./core/target/...
+
+.PHONY: demo build test check other record cross bench generate shots
 
 demo: build
 	bin/leitstand demo
@@ -23,7 +28,14 @@ build:
 test:
 	scripts/install-checkers
 	scripts/install-other-generation
-	$(MAKE) check cross
+	scripts/with-record check $(MAKE) check other
+	$(MAKE) cross
+
+other:
+	scripts/test-other-generation $(ASKING)
+
+record:
+	scripts/with-record write $(MAKE) check other
 
 check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -40,6 +41,11 @@ type Target interface {
 	Take(m *target.Machine, b target.Binding) target.Answer
 	// Write makes files and steps of the presses that landed in it.
 	Write(m *target.Machine, list []target.Binding) (target.Output, error)
+}
+
+// asking is a mechanism of a desktop that may ask before it does something.
+type asking interface {
+	Asks(m *target.Machine, action string) bool
 }
 
 // Reader is a mechanism whose files can be read back.
@@ -176,7 +182,7 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 			break // what makes a text of an abbreviation does not see boards
 		}
 		a := t.Take(m, b)
-		if asks, ok := t.(interface{ Asks(action string) bool }); b.Confirm && a.Verdict > target.Resident && !(ok && asks.Asks(b.Effect.Action)) {
+		if asks, ok := t.(asking); b.Confirm && a.Verdict > target.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
 			a = target.Answer{Words: t.Facts().Name + " does it without the question that the rule asks for"}
 		}
 		v := a.Verdict
@@ -336,9 +342,10 @@ func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error)
 		if err != nil {
 			return nil, diags, fmt.Errorf("machine %s: %w", m.Name, err)
 		}
-		b.Used = append(b.Used, t.Facts())
+		facts := weighed(t, b.Machine)
+		b.Used = append(b.Used, facts)
 		b.Files = append(b.Files, out.Files...)
-		b.parts = append(b.parts, part{t.Facts(), out})
+		b.parts = append(b.parts, part{facts, out})
 	}
 	return b, diags, nil
 }
@@ -453,4 +460,14 @@ func (l Landing) Written() behaviour.Binding {
 		b.Effect = *l.Answer.Does
 	}
 	return b
+}
+
+// weighed is what a mechanism says of itself, its evidence held against what was pressed in
+// the version of the machine's desktop, where it is the desktop that does it.
+func weighed(t Target, m *intent.Machine) target.Facts {
+	facts, version := t.Facts(), ""
+	if facts.Stage == target.Desktop && strings.HasPrefix(facts.Name, m.Desktop) {
+		version = desktop.Version(m)
+	}
+	return facts.Weigh(target.Record(), version)
 }

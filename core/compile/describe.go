@@ -9,6 +9,7 @@ import (
 	"reflect"
 	"slices"
 
+	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
 	"leitstand/core/mapping"
@@ -18,9 +19,12 @@ import (
 // description is a machine as its folder states it, so that the folder can be
 // read without the mapping.
 type description struct {
-	Machine string           `json:"machine"`
-	System  mapping.System   `json:"system"`
-	Desktop string           `json:"desktop,omitempty"`
+	Machine string         `json:"machine"`
+	System  mapping.System `json:"system"`
+	Desktop string         `json:"desktop,omitempty"`
+	// Version is that of the desktop, also where the mapping leaves it to us: what we take for
+	// the newest may be another one when the folder is read.
+	Version string           `json:"desktopVersion,omitempty"`
 	Session string           `json:"session,omitempty"`
 	Layouts []string         `json:"layouts"`
 	Options []string         `json:"options,omitempty"`
@@ -45,7 +49,7 @@ type describedFile struct {
 func describe(m *intent.Machine, files []target.File, landings []Landing) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == mapping.Linux {
-		d.Desktop, d.Session = m.Desktop, m.Session
+		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session
 	}
 	if !m.Admin {
 		d.Rights = "user"
@@ -104,7 +108,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 	if err := json.Unmarshal(text, &d); err != nil {
 		return nil, fmt.Errorf("%s: %w", DescriptionFile, err)
 	}
-	m := &mapping.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, Session: d.Session,
+	m := &mapping.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, DesktopVersion: d.Version, Session: d.Session,
 		Layouts: d.Layouts, Options: d.Options, Admin: d.Rights != "user"}
 	var boards []*mapping.Board
 	for _, b := range d.Boards {

@@ -24,19 +24,20 @@ func TestPressedInSessionsOnWayland(t *testing.T) {
 	realtest.Need(t, "wev", "wev")
 	for _, c := range []struct {
 		desktop     string
+		component   string
 		start       func(t testing.TB, home string, env []string, dir, script string) *realtest.Session
 		own         string // how the user has set the layout
 		more        string // rules
 		left, close []string
 		sees        []seen
 	}{
-		{"gnome", realtest.GnomeSession, `gsettings set org.gnome.desktop.input-sources sources "[('xkb', 'de')]"`, `
+		{"gnome", "GNOME Shell", realtest.GnomeSession, `gsettings set org.gnome.desktop.input-sources sources "[('xkb', 'de')]"`, `
 action "Hyper+ArrowLeft" { does = "tile-left" }
 action "Hyper+q" { does = "close" }
 `, []string{"CapsLock", "ArrowLeft"}, []string{"CapsLock", "KeyQ"}, []seen{
 			{[]string{"CapsLock", "KeyB"}, []string{"Hyper_L", "b"}, "Mod3 Hyper"},
 		}},
-		{"plasma", realtest.PlasmaSession, "kwriteconfig5 --file kxkbrc --group Layout --key LayoutList de", `
+		{"plasma", "kwin", realtest.PlasmaSession, realtest.FindPlasma(t).Writer + " --file kxkbrc --group Layout --key LayoutList de", `
 remap "MouseBack" { to = "F6" }
 remap "MouseForward" { to = "Ctrl+KeyB" }
 action "Meta+ArrowLeft" { does = "tile-left" }
@@ -51,6 +52,8 @@ action "Meta+q" {
 		}},
 	} {
 		t.Run(c.desktop, func(t *testing.T) {
+			realtest.Pressed(t, c.desktop, c.component, "in a session on Wayland, chords start programs, tile and close windows; one that is switched off does nothing")
+			realtest.Pressed(t, "xkb", c.component, "in a session on Wayland, keys, a layer and Hyper as a window sees them")
 			home, env := realtest.Home(t)
 			recording := realtest.Recorder(t, home)
 			_, builds, diags := build(t, fmt.Sprintf(`

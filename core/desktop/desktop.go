@@ -39,8 +39,9 @@ type line struct {
 
 type listed struct{ accel, name, words string }
 
-// lines lists what the data say of a desktop.
-func lines(desktop string) []line {
+// lines lists what the data say of a desktop in a version.
+func lines(desktop, version string) []line {
+	desktop += " " + nearest(desktop, version)
 	if known, ok := parsed.Load(desktop); ok {
 		return known.([]line)
 	}
@@ -81,7 +82,7 @@ func Uses(m *intent.Machine) []Use {
 // Stock lists what a machine's desktop does when nobody has changed it, a chord as
 // often as the desktop names it. The list is shared; nobody may change it.
 func Stock(m *intent.Machine) []Use {
-	id := string(m.System) + "\x00" + m.Desktop + "\x00" + strings.Join(slices.Concat(m.Machine.Layouts, m.Options), "\x00")
+	id := string(m.System) + "\x00" + m.Desktop + "\x00" + m.DesktopVersion + "\x00" + strings.Join(slices.Concat(m.Machine.Layouts, m.Options), "\x00")
 	if known, ok := stocks.Load(id); ok {
 		return known.([]Use)
 	}
@@ -96,8 +97,12 @@ var stocks sync.Map
 func stock(m *intent.Machine) []Use {
 	var list []Use
 	if m.System == mapping.Linux {
-		for _, l := range lines(m.Desktop) {
-			if c, ok := Accelerator(m, l.accel); ok {
+		for _, l := range lines(m.Desktop, Version(m)) {
+			c, ok := Accelerator(m, l.accel)
+			if l.accel == "Meta" { // alone
+				c, ok = keys.Chord{Mods: keys.Meta}, true
+			}
+			if ok {
 				list = append(list, Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel})
 			}
 		}
@@ -111,11 +116,11 @@ func stock(m *intent.Machine) []Use {
 	return list
 }
 
-// Spelled lists the stock chords of a Linux desktop as it spells them, by the key
+// Spelled lists the stock chords of a machine's desktop as it spells them, by the key
 // of its settings database, whether or not a layout has them.
-func Spelled(name string) map[string][]string {
+func Spelled(m *intent.Machine) map[string][]string {
 	found := map[string][]string{}
-	for _, l := range lines(name) {
+	for _, l := range lines(m.Desktop, Version(m)) {
 		if l.key != "" {
 			found[l.key] = append(found[l.key], l.accel)
 		}
@@ -123,19 +128,19 @@ func Spelled(name string) map[string][]string {
 	return found
 }
 
-// Spells says whether a Linux desktop spells a stock chord of an action so, whether or not
-// a layout has it.
-func Spells(name, accel, action string) bool {
-	return slices.ContainsFunc(lines(name), func(l line) bool { return l.accel == accel && l.name == action })
+// Spells says whether a machine's desktop spells a stock chord of an action so, whether or
+// not a layout has it.
+func Spells(m *intent.Machine, accel, action string) bool {
+	return slices.ContainsFunc(lines(m.Desktop, Version(m)), func(l line) bool { return l.accel == accel && l.name == action })
 }
 
 // Gap says what we do not know of the chords that a machine's desktop uses, ""
 // if nothing.
 func Gap(m *intent.Machine) string {
 	switch {
-	case m.System == mapping.Linux && m.Desktop == "plasma":
+	case m.System == mapping.Linux && m.Desktop == "plasma" && !Since(m, "6"):
 		return "what its control of media players uses is not known"
-	case m.System == mapping.Linux && len(lines(m.Desktop)) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
+	case m.System == mapping.Linux && len(Versions(m.Desktop)) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""

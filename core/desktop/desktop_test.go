@@ -66,6 +66,30 @@ func TestChordsOfSystems(t *testing.T) {
 	assert.Equal(t, string(want), b.String())
 }
 
+// A machine goes by the chords of the version that it says, or the newest.
+func TestVersions(t *testing.T) {
+	for _, c := range []struct{ desktop, version, since, chord, want string }{
+		{"gnome", "", "48", "<Super>s", "toggle-quick-settings"}, {"gnome", "43.9", "44", "<Super>s", "toggle-overview"}, {"gnome", "46", "46", "<Super>s", "toggle-overview"},
+		{"gnome", "3.38", "40", "<Super>s", "toggle-overview"}, {"gnome", "50", "48", "<Super>s", "toggle-quick-settings"},
+		{"plasma", "5", "6", "<Super>R", ""}, {"plasma", "6", "6.3", "<Super>R", "RecordRegion"}, {"plasma", "6.10", "6.9", "<Super>R", "RecordRegion"}, {"none", "", "1", "<Super>R", ""},
+	} {
+		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: c.desktop, DesktopVersion: c.version, Layouts: []string{"us"}})
+		at, _ := desktop.Accelerator(m, c.chord)
+		u, _ := desktop.NewTable(m).Of(at)
+		assert.Equal(t, c.want, u.Name, "%s %s %s", c.desktop, c.version, c.chord)
+		older := (c.version == "43.9" || c.version == "3.38" || c.version == "5" || c.desktop == "none")
+		assert.Equal(t, !older, desktop.Since(m, c.since), "%s %s", c.desktop, c.version)
+	}
+	for _, d := range mapping.Desktops {
+		list := desktop.Versions(d)
+		assert.Equal(t, d == "none", len(list) == 0, d)
+		for _, v := range list {
+			m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: d, DesktopVersion: v, Layouts: []string{"us"}})
+			assert.Greater(t, len(desktop.Stock(m)), 25, "%s %s", d, v)
+		}
+	}
+}
+
 // Nearly every default of every desktop is understood.
 func TestDefaultsAreUnderstood(t *testing.T) {
 	for d, least := range map[string]int{"gnome": 60, "xfce": 60, "mate": 25, "cinnamon": 45, "i3": 50, "sway": 48, "plasma": 44} {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -155,11 +156,19 @@ func line(text string) string {
 	}, strings.ToValidUTF8(text, "?")) + "\n"
 }
 
+// version says the version of a machine's desktop, unless it is what is taken where none is
+// said.
+func version(m *intent.Machine) string {
+	assumed := *m.Machine
+	assumed.DesktopVersion = ""
+	return unless("desktop_version", m.DesktopVersion, desktop.Version(&intent.Machine{Machine: &assumed}))
+}
+
 func machine(m *intent.Machine) string {
 	var w strings.Builder
 	fmt.Fprintf(&w, "machine %s {\n%s", quote(m.Name), attr("system", quote(string(m.System))))
 	if m.System == mapping.Linux {
-		w.WriteString(unless("desktop", m.Desktop, "none") + unless("session", m.Session, ""))
+		w.WriteString(unless("desktop", m.Desktop, "none") + version(m) + unless("session", m.Session, ""))
 	}
 	w.WriteString(attr("layouts", texts(m.Machine.Layouts)))
 	if len(m.Options) > 0 {

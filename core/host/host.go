@@ -26,6 +26,7 @@ func Machine(root fs.FS, env func(string) string, goos string) *mapping.Machine 
 		m.System = mapping.Windows
 	default:
 		m.Desktop = desktop(env)
+		m.DesktopVersion = version(root, env, m.Desktop)
 		switch s := env("XDG_SESSION_TYPE"); s {
 		case "wayland", "x11":
 			m.Session = s

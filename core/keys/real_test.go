@@ -103,6 +103,9 @@ func TestXKBNamesAreXkeyboardConfigs(t *testing.T) {
 func TestEmbeddedDataIsCurrent(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
 	realtest.NeedFile(t, "/usr/include/X11/keysymdef.h", "x11proto-dev")
+	if realtest.Other() {
+		t.Skip("the data are made of the layouts of this machine, not of that generation's")
+	}
 	dir := t.TempDir()
 	out, err := exec.Command("go", "run", "./gen", dir).CombinedOutput()
 	require.NoError(t, err, "%s", out)

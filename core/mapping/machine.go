@@ -135,7 +135,17 @@ func (b *block) machine() {
 	}
 	m.Desktop = b.called("desktop", "none", Desktops, otherDesktops)
 	m.Session = b.word("session", "", Sessions)
-	for _, a := range []string{"desktop", "session"} {
+	if t, ok := b.text("desktop_version"); ok {
+		switch {
+		case m.Desktop == "none" && m.System == Linux:
+			b.add(t.Range, "misplaced-attribute", "the machine has no desktop that could have a version", "add its desktop, or take this out")
+		case !isVersion(t.Value):
+			b.add(t.Range, "bad-version", fmt.Sprintf("%q is no version of a desktop", t.Value), "write numbers with dots between, such as \"48\" or \"6.3\"")
+		default:
+			m.DesktopVersion = t.Value
+		}
+	}
+	for _, a := range []string{"desktop", "desktop_version", "session"} {
 		if t, ok := b.text(a); ok && m.System != Linux {
 			b.add(t.Range, "misplaced-attribute", fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out")
 		}
@@ -199,6 +209,16 @@ func (b *block) machine() {
 	m.Name = name
 	b.m.Machines = append(b.m.Machines, m)
 	b.m.machines[name] = m
+}
+
+// isVersion says whether a text is numbers with dots between.
+func isVersion(s string) bool {
+	for part := range strings.SplitSeq(s, ".") {
+		if part == "" || len(part) > 4 || strings.Trim(part, "0123456789") != "" {
+			return false
+		}
+	}
+	return true
 }
 
 // What people call systems, desktops and layouts.

@@ -48,15 +48,17 @@ type Machine struct {
 	Name    string
 	Range   diag.Range
 	System  System
-	Version string   // the system's version, "" if not said
-	Desktop string   // linux only; "none" if not said
-	Session string   // linux only: wayland, x11 or console; "" means any
-	Layouts []string // XKB names, the first is the one after log-in
-	Options []string // those of XKB's rules that the user has, by their names
-	Boards  []string // names of the boards used with it, beside its own
-	Admin   bool     // whether its user may write system-wide settings
-	Allow   []string // codes of findings that are meant on this machine
-	Hosts   []string // patterns of the names of the computers it stands for; none for its own name
+	Version string // the system's version, "" if not said
+	Desktop string // linux only; "none" if not said
+	// DesktopVersion is the version of the desktop, numbers with dots between; "" if not said.
+	DesktopVersion string
+	Session        string   // linux only: wayland, x11 or console; "" means any
+	Layouts        []string // XKB names, the first is the one after log-in
+	Options        []string // those of XKB's rules that the user has, by their names
+	Boards         []string // names of the boards used with it, beside its own
+	Admin          bool     // whether its user may write system-wide settings
+	Allow          []string // codes of findings that are meant on this machine
+	Hosts          []string // patterns of the names of the computers it stands for; none for its own name
 }
 
 // Is says whether the machine stands for the computer of a name. Case does not matter.

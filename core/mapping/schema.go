@@ -64,7 +64,7 @@ const many = 99
 
 var schemas = []*schema{
 	{typ: "machine", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
-		{"system", formText}, {"version", formText}, {"desktop", formText}, {"session", formText},
+		{"system", formText}, {"version", formText}, {"desktop", formText}, {"desktop_version", formText}, {"session", formText},
 		{"layouts", formTexts}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText}, {"allow", formTexts}, {"hosts", formTexts},
 	}, example: `machine "office" { system = "linux" }`},
 	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{

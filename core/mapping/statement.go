@@ -313,6 +313,9 @@ func (m *Machine) Details() []string {
 	}
 	if m.System == Linux {
 		list = append(list, "desktop "+m.Desktop)
+		if m.DesktopVersion != "" {
+			list = append(list, "desktop_version "+m.DesktopVersion)
+		}
 		if m.Session != "" {
 			list = append(list, "session "+m.Session)
 		}

@@ -141,6 +141,7 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 	}
 	for _, stock := range []string{"lib/udev/rules.d/60-evdev.rules", "lib/udev/hwdb.d/60-keyboard.hwdb"} {
 		put(stock, read("/"+stock))
+		put("usr/"+stock, read("/"+stock)) // the one place is the other on a system, and newer ones look here only
 	}
 	require.NoError(t, os.MkdirAll(filepath.Join(root, "etc/udev/hwdb.d"), 0o755))
 	library := regexp.MustCompile(`(/\S+) \(0x`)

@@ -8,6 +8,7 @@ import (
 
 	"pgregory.net/rapid"
 
+	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -100,6 +101,10 @@ func (d *draws) machine(i int) {
 	if m.System == mapping.Linux {
 		m.Desktop = d.one("desktop", mapping.Desktops...)
 		d.write("  desktop = %q\n", m.Desktop)
+		if list := desktop.Versions(m.Desktop); len(list) > 0 && d.rarely("a version", 2) {
+			m.DesktopVersion = d.one("version", list...)
+			d.write("  desktop_version = %q\n", m.DesktopVersion)
+		}
 		can := slices.DeleteFunc(slices.Clone(mapping.Sessions), func(s string) bool { return !mapping.HasSession(m.Desktop, s) })
 		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)

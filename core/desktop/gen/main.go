@@ -1,15 +1,16 @@
 // Command gen writes the chords that desktops use when nobody has changed them,
 // as their packages define them: GNOME's, MATE's and Cinnamon's schemas, Xfce's
-// settings channel, the default configurations of i3 and sway. Its argument is a
-// folder into which these Debian packages were unpacked: gsettings-desktop-schemas,
+// settings channel, the default configurations of i3 and sway. Its argument is the
+// root of a Debian system with these packages: gsettings-desktop-schemas,
 // mutter-common, gnome-settings-daemon-common, gnome-shell-common, marco-common,
 // mate-settings-daemon-common, mate-desktop-common, cinnamon-desktop-data,
 // libxfce4ui-common, i3-wm, sway. KDE's are in no file of a package; the parts of
 // Plasma write them into ~/.config/kglobalshortcutsrc when they start in a home
-// without settings, one after the other under Xvfb and dbus-run-session: kglobalaccel5,
-// kwin_x11, kded5, ksmserver, org_kde_powerdevil, kactivitymanagerd, plasmashell,
-// krunner, kaccess, with spectacle and the volume applet installed. That file is
-// expected in the folder's etc. What the control of media players uses is not in it.
+// without settings, one after the other under Xvfb and dbus-run-session: kglobalaccel5
+// or kglobalacceld, kwin_x11, kded5 or kded6, ksmserver, org_kde_powerdevil,
+// kactivitymanagerd, plasmashell, krunner, kaccess, with spectacle and the volume applet
+// installed. That file is expected in the root's etc. What the control of media players
+// uses is not in it. The lines of other versions than the root's stay as they are.
 package main
 
 import (
@@ -28,7 +29,7 @@ import (
 func main() {
 	log.SetFlags(0)
 	if len(os.Args) < 2 {
-		log.Fatal("usage: gen UNPACKED-PACKAGES [OUTPUT]")
+		log.Fatal("usage: gen ROOT [OUTPUT]")
 	}
 	out := "data/defaults.tsv"
 	if len(os.Args) > 2 {
@@ -38,10 +39,56 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	text := "# DESKTOP\tACCELERATOR\tNAME\tWORDS\tDCONF KEY OR GROUP, from the desktops' packages of Debian 12.\n" + strings.Join(lines, "\n") + "\n"
+	old, err := os.ReadFile(out)
+	if err != nil {
+		log.Fatal(err)
+	}
+	renewed := map[string]bool{}
+	for _, l := range lines {
+		renewed[head(l)] = true
+	}
+	for _, l := range strings.Split(strings.TrimSpace(string(old)), "\n")[1:] {
+		if !renewed[head(l)] {
+			lines = append(lines, l)
+		}
+	}
+	slices.Sort(lines)
+	text := "# DESKTOP VERSION\tACCELERATOR\tNAME\tWORDS\tDCONF KEY OR GROUP, from the desktops' packages of Debian 12 and 13.\n" + strings.Join(lines, "\n") + "\n"
 	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
 		log.Fatal(err)
 	}
+}
+
+// head is the desktop and the version of a line.
+func head(line string) string {
+	name, _, _ := strings.Cut(line, "\t")
+	return name
+}
+
+// packages have the versions of the desktops.
+var packages = map[string]string{
+	"gnome": "gnome-shell-common", "plasma": "kwin-common", "xfce": "libxfce4ui-common", "mate": "marco-common", "cinnamon": "cinnamon-desktop-data", "i3": "i3-wm", "sway": "sway",
+}
+
+var installed = regexp.MustCompile(`(?m)^Package: (\S+)\n(?:\S.*\n| .*\n)*?Version: (?:\d+:)?(\d+)\.(\d+)`)
+
+// versionsOf reads the versions of desktops from the database of a root's packages. GNOME's
+// is one number.
+func versionsOf(root string) (map[string]string, error) {
+	text, err := os.ReadFile(filepath.Join(root, "var/lib/dpkg/status"))
+	if err != nil {
+		return nil, err
+	}
+	found := map[string]string{}
+	for _, f := range installed.FindAllStringSubmatch(string(text), -1) {
+		for desktop, p := range packages {
+			if p == f[1] {
+				found[desktop] = f[2] + "." + f[3]
+			}
+		}
+	}
+	found["gnome"], _, _ = strings.Cut(found["gnome"], ".")
+	return found, nil
 }
 
 // schemas are those that hold shortcuts, and the desktop they belong to.
@@ -67,6 +114,10 @@ type schemaList struct {
 var quoted = regexp.MustCompile(`['"]([^'"]+)['"]`)
 
 func collect(root string) ([]string, error) {
+	versions, err := versionsOf(root)
+	if err != nil {
+		return nil, err
+	}
 	var lines []string
 	at := "" // where GNOME and its kin keep the shortcut, and Plasma
 	add := func(desktop, accel, name, words string) {
@@ -74,7 +125,7 @@ func collect(root string) ([]string, error) {
 			return
 		}
 		words = strings.Join(strings.Fields(words), " ")
-		lines = append(lines, strings.Join([]string{desktop, accel, name, cmp.Or(words, name), at}, "\t"))
+		lines = append(lines, strings.Join([]string{desktop + " " + versions[desktop], accel, name, cmp.Or(words, name), at}, "\t"))
 	}
 	files, err := filepath.Glob(filepath.Join(root, "usr/share/glib-2.0/schemas/*.gschema.xml"))
 	if err != nil {
@@ -106,10 +157,14 @@ func collect(root string) ([]string, error) {
 	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), add); err != nil {
 		return nil, err
 	}
-	if err := plasma(filepath.Join(root, "etc/kglobalshortcutsrc"), func(group, accel, name, words string) {
+	ofPlasma := func(group, accel, name, words string) {
 		at = group
 		add("plasma", accel, name, words)
-	}); err != nil {
+	}
+	if err := plasma(filepath.Join(root, "etc/kglobalshortcutsrc"), ofPlasma); err != nil {
+		return nil, err
+	}
+	if err := programs(filepath.Join(root, "usr/share/kglobalaccel"), ofPlasma); err != nil {
 		return nil, err
 	}
 	at = ""
@@ -155,6 +210,8 @@ func xfce(file string, add func(desktop, accel, name, words string)) error {
 var qtKeys = map[string]string{
 	"Esc": "Escape", "Return": "Return", "PgUp": "Prior", "PgDown": "Next", "Del": "Delete", "Ins": "Insert", "Backtab": "Tab",
 	"-": "minus", "=": "equal", "`": "grave", "~": "asciitilde", ".": "period", "Space": "space", "Search": "XF86Search", "Screensaver": "XF86ScreenSaver",
+	"Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext", "Media Pause": "XF86AudioPause",
+	"Calculator": "XF86Calculator", "Display": "XF86Display", "Battery": "XF86Battery",
 	"Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume", "Volume Mute": "XF86AudioMute", "Microphone Mute": "XF86AudioMicMute",
 	"Touchpad Toggle": "XF86TouchpadToggle", "Touchpad On": "XF86TouchpadOn", "Touchpad Off": "XF86TouchpadOff", "Sleep": "XF86Sleep", "Hibernate": "XF86Hibernate",
 	"Power Off": "XF86PowerOff", "Power Down": "XF86PowerDown", "Monitor Brightness Up": "XF86MonBrightnessUp", "Monitor Brightness Down": "XF86MonBrightnessDown",
@@ -181,22 +238,58 @@ func plasma(file string, add func(group, accel, name, words string)) error {
 			continue
 		}
 		for chord := range strings.SplitSeq(f[0]+`\t`+f[1], `\t`) {
-			if chord == "" || chord == "none" || strings.Contains(chord, "(") {
-				continue
+			if accel := accelerator(chord); accel != "" {
+				add(group, accel, name, f[2])
 			}
-			parts := strings.Split(chord, "+")
-			if strings.HasSuffix(chord, "++") {
-				continue // the plus key, which no layout has in one place
-			}
-			accel := ""
-			for _, p := range parts[:len(parts)-1] {
-				if p == "Meta" {
-					p = "Super"
+		}
+	}
+	return nil
+}
+
+// accelerator spells a chord of Qt as GTK does, "" for none, and for what has no key.
+func accelerator(chord string) string {
+	if chord == "" || chord == "none" || strings.Contains(chord, "(") || strings.HasSuffix(chord, "++") {
+		return "" // the plus key is in no one place
+	}
+	parts := strings.Split(chord, "+")
+	accel := ""
+	for _, p := range parts[:len(parts)-1] {
+		if p == "Meta" {
+			p = "Super"
+		}
+		accel += "<" + p + ">"
+	}
+	key := parts[len(parts)-1]
+	return accel + cmp.Or(qtKeys[key], key)
+}
+
+// programs reads the shortcuts that programs ask for by their desktop files, which Plasma 6
+// writes into its own file only when they are changed.
+func programs(dir string, add func(group, accel, name, words string)) error {
+	files, err := filepath.Glob(filepath.Join(dir, "*.desktop"))
+	if err != nil {
+		return err
+	}
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			return err
+		}
+		name, words := "_launch", ""
+		for line := range strings.Lines(string(text)) {
+			line = strings.TrimSpace(line)
+			switch key, value, _ := strings.Cut(line, "="); {
+			case strings.HasPrefix(line, "[Desktop Action "):
+				name = strings.TrimSuffix(strings.TrimPrefix(line, "[Desktop Action "), "]")
+			case key == "Name":
+				words = value
+			case key == "X-KDE-Shortcuts":
+				for chord := range strings.SplitSeq(value, ",") {
+					if accel := accelerator(chord); accel != "" {
+						add(filepath.Base(file), accel, name, words)
+					}
 				}
-				accel += "<" + p + ">"
 			}
-			key := parts[len(parts)-1]
-			add(group, accel+cmp.Or(qtKeys[key], key), name, f[2])
 		}
 	}
 	return nil
@@ -219,7 +312,10 @@ func bindings(desktop, file string, add func(desktop, accel, name, words string)
 			mode = f[1]
 		case len(f) == 1 && f[0] == "}":
 			mode = ""
-		case len(f) >= 3 && f[0] == "bindsym" && mode == "" && !strings.HasPrefix(f[1], "-"):
+		case len(f) >= 3 && f[0] == "bindsym" && mode == "":
+			for len(f) > 3 && strings.HasPrefix(f[1], "--") {
+				f = slices.Delete(f, 1, 2)
+			}
 			chord := f[1]
 			chord = replaced(chord, variables)
 			parts := strings.Split(chord, "+")

@@ -28,6 +28,9 @@ const entry = `<interface><object class="GtkWindow" id="w"><property name="title
 // after a Compose key, beside what is typed anyhow, when the steps have put them
 // into a file that has something of the user's own, and can be taken out of it.
 func TestPressedInPrograms(t *testing.T) {
+	realtest.Pressed(t, "compose", "Xlib", "texts of single keys and of abbreviations typed into a program")
+	realtest.Pressed(t, "compose", "GTK", "texts of single keys and of abbreviations typed into a program")
+	realtest.Pressed(t, "compose", "Qt", "texts of single keys and of abbreviations typed into a program")
 	realtest.Need(t, "xterm", "xterm")
 	realtest.Need(t, "gtk-builder-tool", "libgtk-3-bin")
 	realtest.Need(t, "kdialog", "kdialog")

@@ -17,6 +17,7 @@ import (
 // Chords are pressed on a kernel's text console, and a program on it is given what the
 // mapping means.
 func TestPressedOnConsole(t *testing.T) {
+	realtest.Pressed(t, "console", "loadkeys", "keys, chords and texts on a console")
 	m := machine("us")
 	becomes := func(code string) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)}
@@ -44,6 +45,7 @@ func TestPressedOnConsole(t *testing.T) {
 		list = append(list, c.binding)
 	}
 	k := realtest.Boot(t, map[string][]byte{"console.map": []byte(write(t, m, list))})
+	k.Pressed("console", "keys, chords and texts on a console")
 	press := func(c keys.Chord) realtest.Reaction {
 		got := k.Chord(sample.Scancodes(c)...)
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}

@@ -65,7 +65,7 @@ type need struct {
 }
 
 // Asks says whether the desktop asks before an action.
-func (t Target) Asks(name string) bool {
+func (t Target) Asks(_ *target.Machine, name string) bool {
 	f := families()[t.Desktop]
 	return f.actions[name] != "" || f.commands[name].near != action.NoQuestion
 }

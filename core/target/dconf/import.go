@@ -47,7 +47,7 @@ func (t Target) Knows(_ string, text []byte) bool {
 // nobody has changed them, the user's own, and how fast keys repeat.
 func (t Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, error) {
 	var got target.Imported
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}}
 	lines := map[string]int{} // of the user's own shortcuts
 	var off []target.Freed
 	folder := ""

@@ -31,7 +31,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(t.Desktop), own: map[string]*shortcut{}, prefix: prefix, everyone: t.Everyone}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}, prefix: prefix, everyone: t.Everyone}
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")

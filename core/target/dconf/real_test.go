@@ -212,7 +212,7 @@ func desktopWith(t *testing.T, m *target.Machine, list []target.Binding, start s
 	require.NoError(t, err)
 	file := filepath.Join(home, "in.ini")
 	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
-	server.Session(append(env, "LIBGL_ALWAYS_SOFTWARE=1"), "dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait")
+	server.Session(append(env, "LIBGL_ALWAYS_SOFTWARE=1", "XDG_SESSION_TYPE=x11"), "dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	return server, home
 }
@@ -238,9 +238,15 @@ func rightHalf(w realtest.Window) bool { return w.X > 450 && w.Width > 420 && w.
 // marco and mate-settings-daemon, given the compiled keyfile, tile windows and start
 // commands, exactly so; a chord that is switched off does nothing.
 func TestPressedUnderMate(t *testing.T) {
+	realtest.Pressed(t, "mate", "marco", "chords tile and maximize windows; one that is switched off does nothing")
+	realtest.Pressed(t, "mate", "MATE Settings Daemon", "chords start programs")
 	need(t)
 	realtest.Need(t, "marco", "marco")
-	realtest.NeedFile(t, "/usr/bin/mate-settings-daemon", "mate-settings-daemon")
+	daemon := "/usr/libexec/mate-settings-daemon"
+	if _, err := os.Stat(daemon); err != nil {
+		daemon = "/usr/bin/mate-settings-daemon" // up to 1.26.0
+	}
+	realtest.NeedFile(t, daemon, "mate-settings-daemon")
 	m := machine("mate", "de")
 	base := t.TempDir()
 	recording := realtest.Recorder(t, base)
@@ -253,7 +259,7 @@ func TestPressedUnderMate(t *testing.T) {
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
 	maximize := sample.Act(keys.Meta, "KeyM", "maximize")
-	server, home := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & mate-settings-daemon &")
+	server, home := desktopWith(t, m, append([]target.Binding{left, right, maximize, off}, starts...), "marco --no-composite & "+daemon+" &")
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
 	tiles(t, server, maximize, whole)
@@ -272,6 +278,8 @@ func TestPressedUnderMate(t *testing.T) {
 // mutter and muffin, the window managers of GNOME and Cinnamon, given the compiled
 // keyfile, tile and close windows.
 func TestPressedUnderMutterAndMuffin(t *testing.T) {
+	realtest.Pressed(t, "gnome", "mutter", "on X11, chords tile, maximize and close windows")
+	realtest.Pressed(t, "cinnamon", "muffin", "chords tile, maximize and close windows")
 	need(t)
 	for desktop, start := range map[string]string{"gnome": "mutter --x11 --sm-disable &", "cinnamon": "muffin --sm-disable &"} {
 		t.Run(desktop, func(t *testing.T) {

@@ -61,6 +61,7 @@ func (s *shell) id(accel string) uint32 {
 // gsd-media-keys, given the compiled keyfile and the commands of STEPS.md, asks for the
 // chords and starts their commands, exactly so.
 func TestStartedByGnomeSettingsDaemon(t *testing.T) {
+	realtest.Pressed(t, "gnome", "GNOME Settings Daemon", "chords start programs")
 	need(t)
 	const daemon = "/usr/libexec/gsd-media-keys"
 	realtest.NeedFile(t, daemon, "gnome-settings-daemon")

@@ -201,7 +201,7 @@ func (w *writer) number(n int) string {
 // actions writes the keys of actions: the mapping's chords, and those of the
 // desktop's own that nobody takes away.
 func (w *writer) actions() {
-	stock := desktop.Spelled(w.Desktop)
+	stock := desktop.Spelled(w.m)
 	for _, key := range slices.Sorted(maps.Keys(union(w.chords, w.cleared))) {
 		list := w.chords[key]
 		if w.one {

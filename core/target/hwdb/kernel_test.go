@@ -16,6 +16,7 @@ import (
 // The steps are taken as they stand, and a kernel's drivers give what is meant, on a board with entries of its own and on the
 // other, when the keys are pressed.
 func TestPressedOnKernel(t *testing.T) {
+	realtest.Pressed(t, "hwdb", "udev", "keys of a board and of all, as the driver gives them")
 	m := machine(true)
 	m.Boards = []*mapping.Board{{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}}}
 	list := []target.Binding{
@@ -29,6 +30,7 @@ func TestPressedOnKernel(t *testing.T) {
 	out, err := hwdb.Target{}.Write(m, list)
 	require.NoError(t, err)
 	k := realtest.Boot(t, map[string][]byte{out.Files[0].Path: out.Files[0].Data}, out.Steps[0].Lines...)
+	k.Pressed("hwdb", "keys of a board and of all, as the driver gives them")
 	for _, c := range []struct {
 		board  string
 		device string

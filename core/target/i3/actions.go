@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"leitstand/core/action"
+	"leitstand/core/target"
 )
 
 // does is the command of an action, and what it does otherwise than the action says.
@@ -73,7 +74,7 @@ var own = map[bool]map[string]does{
 
 // Asks says whether the window manager asks before an action: what ends the session, it
 // does.
-func (Target) Asks(string) bool { return true }
+func (Target) Asks(*target.Machine, string) bool { return true }
 
 // action finds the command of an action.
 func (t Target) action(name string) (does, bool) {

@@ -14,6 +14,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
 )
 
 // For is a machine with the window manager.
@@ -236,7 +237,7 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 		}
 	}
 	does := canonical(rest)
-	lone := slices.ContainsFunc(aloneKeys, func(a aloneKey) bool { return slices.Contains(a.keysyms, spelled) })
+	lone := slices.ContainsFunc(accelerator.LoneKeys, func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) })
 	switch {
 	case release && lone && r.mode == "":
 		r.alone[spelled] = does
@@ -301,6 +302,9 @@ func canonical(does string) string {
 	}
 	if strings.Contains(line, "i3-msg exit") || strings.Contains(line, "swaymsg exit") {
 		line = "i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'"
+	}
+	if plain := strings.ReplaceAll(line, `\@`, "@"); programs[plain] != "" { // as sway's own sample has it
+		line = plain
 	}
 	return "exec " + line + leave
 }

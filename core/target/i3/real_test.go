@@ -3,7 +3,6 @@ package i3_test
 import (
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -110,12 +109,9 @@ func config(t *testing.T, home string, w i3.Target, m *target.Machine, list []ta
 // sequences start, exactly so, moves between workspaces, and closes windows. A
 // chord that is switched off reaches no program.
 func TestPressedUnderI3(t *testing.T) {
+	realtest.Pressed(t, "i3", "i3", "chords, sequences, a modifier alone, buttons and a layer start programs, move windows and workspaces")
 	realtest.Need(t, "i3", "i3-wm")
 	realtest.Need(t, "xterm", "xterm")
-	realtest.Generations(t, []string{"i3"}, pressedUnderI3)
-}
-
-func pressedUnderI3(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	require.NoError(t, os.Mkdir(filepath.Join(home, "a b"), 0o755))
@@ -190,6 +186,7 @@ func pressedUnderI3(t *testing.T) {
 // sway, nested in an X server with the compiled option and the compiled file,
 // starts what the chords and sequences start. It must not run as root.
 func TestPressedUnderSway(t *testing.T) {
+	realtest.Pressed(t, "sway", "sway", "chords, sequences, a modifier alone and buttons start programs, move windows and workspaces")
 	realtest.Need(t, "sway", "sway")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -244,30 +241,6 @@ func TestPressedUnderSway(t *testing.T) {
 	pressAlone(t, server, recording, want)
 }
 
-// A sway of another generation takes the compiled file without a word, and refuses what it
-// does not know.
-func TestCheckedByOtherSway(t *testing.T) {
-	home, env := realtest.Home(t)
-	realtest.Other(t, "sway")
-	for _, e := range append(env, "WLR_BACKENDS=headless", "WLR_RENDERER=pixman") {
-		name, value, _ := strings.Cut(e, "=")
-		t.Setenv(name, value)
-	}
-	m := machine("sway", "de")
-	list := sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near })
-	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{"x", sample.Nasty}})
-	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}}
-	list = append(append(list, everyButton(both["sway"], m)...), sequence, lone("x"), sample.Off(0, "F10"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s"))
-	for own, want := range map[string]string{"set $mod broken\n": "", "bindsym Mod9+x kill\n": "Unknown key or button 'Mod9'"} {
-		out, err := exec.Command("sway", "-C", "-c", config(t, home, both["sway"], m, list, own)).CombinedOutput()
-		if strings.Contains(string(out), "drop root") {
-			t.Skip("this sway is not run as root")
-		}
-		assert.Equal(t, want == "", err == nil, "%s", out)
-		assert.Contains(t, string(out), want)
-	}
-}
-
 // The configurations that come with the window managers are read: what the language has a
 // word for is taken over, and no line of a binding is lost in silence.
 func TestImportsDefaults(t *testing.T) {
@@ -308,7 +281,7 @@ func TestImportsDefaults(t *testing.T) {
 			}
 		}
 		for _, l := range got.Left {
-			if !strings.Contains(l.Text, `mode "`) && !strings.HasPrefix(l.Text, "include ") {
+			if strings.Contains(l.Text, "Mod") && !strings.Contains(l.Text, `mode "`) {
 				found[l.Text] = true
 			}
 		}

@@ -7,9 +7,14 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
+	"leitstand/core/target/command"
 )
+
+// A modifier alone, by either side, is an ordinary shortcut in Plasma 6, called as Qt calls the
+// key; in Plasma 5 the window manager has a file of its own for it.
 
 // lone is the window manager's file of what modifiers do when they are pressed alone:
 // a call on the session bus, by service, path, interface, method and argument.
@@ -19,12 +24,14 @@ const lone = "plasma/kwinrc"
 var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
 
 // alone says how well a modifier alone lands.
-func alone(b target.Binding) target.Answer {
+func alone(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case loneNames[b.Chord.Mods] == "":
 		return target.Answer{Words: fmt.Sprintf("Plasma has nothing for %s alone", b.Chord)}
 	case len(b.Then) > 0:
 		return target.Answer{Words: "a modifier alone is no stroke of a sequence"}
+	case b.Effect.Kind == behaviour.Launches && b.Effect.Launch.Confirm && !desktop.Since(m, six):
+		return target.Answer{Verdict: target.Near, Words: command.Asks}
 	case b.Effect.Kind == behaviour.Acts:
 		if _, ok := actions()[b.Effect.Action]; !ok {
 			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
@@ -32,7 +39,7 @@ func alone(b target.Binding) target.Answer {
 	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Nothing:
 		return target.Answer{}
 	}
-	return target.Answer{Verdict: target.Near, Words: "in Plasma 5; a later one may keep it elsewhere"}
+	return target.Answer{Verdict: target.Exact}
 }
 
 // component is a group of shortcuts as the session bus names it.

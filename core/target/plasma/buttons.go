@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
@@ -23,6 +24,8 @@ func ofButton(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case buttons[b.Chord.Key.String()] == "" || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || !ok:
 		return target.Answer{Words: "Plasma has two further buttons of a mouse give a key or a chord, and nothing else"}
+	case !desktop.Since(m, "5.27"):
+		return target.Answer{Words: "Plasma has a button of a mouse give keys from 5.27 on"}
 	case m.Session != "wayland":
 		return target.Answer{Words: `Plasma has a button of a mouse give keys in its Wayland session: say session = "wayland" if the machine has no other`}
 	}
@@ -34,11 +37,11 @@ func ofButton(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Words: "Plasma's shortcuts have no name for " + to.String()}
 	}
 	for _, s := range accelerator.Translated(m.Layouts[0], to) {
-		if _, shift, _ := qt(s); another(m, to, s, shift) != keys.None {
+		if _, shift, _ := qt(m, s); another(m, to, s, shift) != keys.None {
 			return target.Answer{Words: fmt.Sprintf("Plasma goes by the character, and %s types what %s does", another(m, to, s, shift), to)}
 		}
 	}
-	return target.Answer{Verdict: target.Near, Words: "from Plasma 5.27 on"}
+	return target.Answer{Verdict: target.Exact}
 }
 
 // gives is what a button becomes.

@@ -24,7 +24,8 @@ var qtCodes = map[string]int{
 	"PgUp": 0x01000016, "PgDown": 0x01000017, "ScrollLock": 0x01000026, "Menu": 0x01000055, "Space": 0x20,
 	"Volume Down": 0x01000070, "Volume Mute": 0x01000071, "Volume Up": 0x01000072,
 	"Media Play": 0x01000080, "Media Stop": 0x01000081, "Media Previous": 0x01000082, "Media Next": 0x01000083,
-	"Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA, "Launch (9)": 0x010000AB, "Launch (A)": 0x010000AC, "Launch (B)": 0x010000AD,
+	"Launch (5)": 0x010000A7, "Launch (6)": 0x010000A8, "Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA, "Launch (9)": 0x010000AB, "Launch (A)": 0x010000AC, "Launch (B)": 0x010000AD,
+	"Shift": 0x01000020, "Control": 0x01000021, "Meta": 0x01000022, "Alt": 0x01000023, "Tools": 0x010000F1, "Microphone Mute": 0x01000113, "Touchpad Toggle": 0x01000110,
 }
 
 // firstFunctionKey is the number of F1; the others follow.
@@ -64,7 +65,9 @@ func (w *writer) shortcutsBack() target.Step {
 	var cleared, told, deleted []string
 	for _, group := range slices.Sorted(maps.Keys(w.groups)) {
 		if w.own(group) {
-			deleted = append(deleted, target.KDEWriter+" --file kglobalshortcutsrc --group "+command.Quote(group)+" --key _launch --delete")
+			for _, within := range []string{"", " --group services"} { // where Plasma 5 keeps it, and 6
+				deleted = append(deleted, target.KDEWriter+" --file kglobalshortcutsrc"+within+" --group "+command.Quote(group)+" --key _launch --delete")
+			}
 			continue
 		}
 		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {

@@ -114,13 +114,25 @@ var qtNames = map[string]string{
 	"Scroll_Lock": "ScrollLock", "Menu": "Menu", "space": "Space",
 	"XF86AudioRaiseVolume": "Volume Up", "XF86AudioLowerVolume": "Volume Down", "XF86AudioMute": "Volume Mute", "XF86AudioPlay": "Media Play",
 	"XF86AudioStop": "Media Stop", "XF86AudioPrev": "Media Previous", "XF86AudioNext": "Media Next",
-	// Qt counts these from two further on.
-	"XF86Launch5": "Launch (7)", "XF86Launch6": "Launch (8)", "XF86Launch7": "Launch (9)", "XF86Launch8": "Launch (A)", "XF86Launch9": "Launch (B)",
+	"XF86Tools": "Tools", "XF86AudioMicMute": "Microphone Mute", "XF86TouchpadToggle": "Touchpad Toggle",
 }
 
+// launchNames are those of the keys that X calls launchers, up to Plasma 5 and from 6 on, whose
+// Qt no longer counts from two further on.
+var launchNames = map[bool]map[string]string{
+	false: {"XF86Launch5": "Launch (7)", "XF86Launch6": "Launch (8)", "XF86Launch7": "Launch (9)", "XF86Launch8": "Launch (A)", "XF86Launch9": "Launch (B)"},
+	true:  {"XF86Launch5": "Launch (5)", "XF86Launch6": "Launch (6)", "XF86Launch7": "Launch (7)", "XF86Launch8": "Launch (8)", "XF86Launch9": "Launch (9)"},
+}
+
+// six is the version from which on Plasma is made with Qt 6.
+const six = "6"
+
 // qt spells a keysym, and says whether Shift is spelled beside it.
-func qt(keysym string) (name string, shift, ok bool) {
+func qt(m *target.Machine, keysym string) (name string, shift, ok bool) {
 	if n, ok := qtNames[keysym]; ok {
+		return n, true, true
+	}
+	if n, ok := launchNames[desktop.Since(m, six)][keysym]; ok {
 		return n, true, true
 	}
 	if number, ok := strings.CutPrefix(keysym, "F"); ok && number != "" && strings.Trim(number, "0123456789") == "" {
@@ -137,9 +149,12 @@ func qt(keysym string) (name string, shift, ok bool) {
 // spell names a chord, once for each layout that needs a name of its own, and the
 // layouts that are left without one.
 func spell(m *target.Machine, c keys.Chord) (names, missing []string) {
+	if c.Key == keys.None {
+		return []string{loneNames[c.Mods]}, nil
+	}
 	for i, l := range m.Layouts {
 		for _, s := range accelerator.Translated(l, c) {
-			name, shift, ok := qt(s)
+			name, shift, ok := qt(m, s)
 			// Without Shift in its spelling, what a key types with it must say it.
 			unsaid := !shift && c.Mods.Has(keys.Shift) && slices.Contains(accelerator.Plain(l, c), s)
 			if !ok || unsaid {
@@ -185,8 +200,21 @@ func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Ke
 func (Target) Calls(action string) string { return actions()[action].key }
 
 // Asks says whether Plasma asks before an action.
-func (Target) Asks(name string) bool {
-	return !strings.Contains(actions()[name].key, "Without Confirmation")
+func (Target) Asks(m *target.Machine, name string) bool {
+	p, _ := placeOf(m, name)
+	return !strings.Contains(p.key, "Without Confirmation")
+}
+
+// asking are the places of what Plasma does from 6 on, and asks before.
+var asking = map[string]place{"power-off": {"ksmserver", "Shut Down", "Shut Down"}, "restart": {"ksmserver", "Reboot", "Reboot"}}
+
+// placeOf is where an action's shortcut stands on a machine.
+func placeOf(m *target.Machine, action string) (place, bool) {
+	if p, ok := asking[action]; ok && desktop.Since(m, six) {
+		return p, true
+	}
+	p, ok := actions()[action]
+	return p, ok
 }
 
 // Take says how well a binding lands.
@@ -197,13 +225,16 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
 	}
-	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0 {
-		return alone(b)
+	lone := b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
+	if lone {
+		if a := alone(m, b); a.Verdict == target.None || !desktop.Since(m, six) {
+			return a
+		}
 	}
 	if b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse {
 		return ofButton(m, b)
 	}
-	if !target.Plain(b) || b.Level != behaviour.Hotkey {
+	if !lone && !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}
 	var differs []string
@@ -214,11 +245,11 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			differs = append(differs, command.Asks)
 		}
 	case behaviour.Acts:
-		p, ok := actions()[b.Effect.Action]
+		p, ok := placeOf(m, b.Effect.Action)
 		if _, shared := standardOf(b.Effect.Action); !ok && !shared {
 			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
 		}
-		if own = p; !t.Asks(b.Effect.Action) {
+		if own = p; !t.Asks(m, b.Effect.Action) {
 			differs = append(differs, action.NoQuestion)
 		}
 	default:
@@ -227,7 +258,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if _, left := accelerator.Spell(tags, b.Chord.Mods); left != 0 {
 		return target.Answer{Words: "Plasma's shortcuts know no " + strings.Join(left.Names(), ", ")}
 	}
-	if b.Chord.Key.Section() == keys.Mouse {
+	if !lone && b.Chord.Key.Section() == keys.Mouse {
 		return target.Answer{Words: "only a chord with a key of the board is a shortcut"}
 	}
 	names, missing := spell(m, b.Chord)
@@ -243,8 +274,8 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if len(missing) > 0 {
 		differs = append(differs, fmt.Sprintf("Plasma goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0]))
 	}
-	if s := accelerator.Translated(m.Layouts[0], b.Chord); len(s) > 0 {
-		_, shift, _ := qt(s[0])
+	if s := accelerator.Translated(m.Layouts[0], b.Chord); !lone && len(s) > 0 {
+		_, shift, _ := qt(m, s[0])
 		if k := another(m, b.Chord, s[0], shift); k != keys.None {
 			differs = append(differs, fmt.Sprintf("Plasma goes by the character: %s, which types the same, may be taken for it", k))
 		}

@@ -133,6 +133,7 @@ func FuzzRead(f *testing.F) {
 // What modifiers do alone stands in the window manager's own file, and reads back.
 func TestModifierAlone(t *testing.T) {
 	m := machine("de")
+	m.DesktopVersion = "5.27"
 	lone := func(mods keys.Mods, e behaviour.Effect) target.Binding {
 		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}
 	}
@@ -144,7 +145,7 @@ func TestModifierAlone(t *testing.T) {
 		lone(keys.Alt, behaviour.Effect{Kind: behaviour.Nothing}), lone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
 	}
 	for _, b := range list {
-		require.Equal(t, target.Near, plasma.Target{}.Take(m, b).Verdict, b.String())
+		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())
 	}
 	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.MetaLeft, run("x"))).Words, "nothing for MetaLeft alone")
 	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.Meta|keys.Alt, run("x"))).Words, "nothing for Alt+Meta alone")
@@ -207,6 +208,32 @@ func TestMovedByPlasma6(t *testing.T) {
 	assert.ErrorContains(t, err, "three fields")
 }
 
+// In Plasma 6 a modifier alone is a shortcut as others are, and what Plasma has on it by itself
+// must be taken.
+func TestModifierAloneInPlasma6(t *testing.T) {
+	m := machine("de")
+	m.DesktopVersion = "6.3"
+	run := behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}}
+	list := []target.Binding{
+		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl}, Effect: run}, {Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}},
+		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: run, Takes: true}, sample.Act(keys.Meta, "KeyU", "close"),
+	}
+	for _, b := range list {
+		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())
+	}
+	list[2].Takes = false
+	assert.Contains(t, plasma.Target{}.Take(m, list[2]).Words, "Plasma uses it, too")
+	list[2].Takes = true
+	out, err := plasma.Target{}.Write(m, list)
+	require.NoError(t, err)
+	text := string(out.Files[0].Data)
+	assert.Contains(t, text, "\nOverview=Alt\\tMeta+W,none,Toggle Overview\n")
+	assert.Contains(t, text, "\nactivate application launcher=Alt+F1,none,Activate Application Launcher\n")
+	got, err := plasma.Target{}.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(got, list))
+}
+
 // Two buttons of a mouse give a key or a chord, under Wayland.
 func TestButtons(t *testing.T) {
 	m := machine("de")
@@ -218,9 +245,11 @@ func TestButtons(t *testing.T) {
 	list := []target.Binding{back1, chord, sample.Setting("repeat rate", "40/s")}
 	for _, b := range list[:2] {
 		answer := plasma.Target{}.Take(m, b)
-		assert.Equal(t, target.Near, answer.Verdict, b.String())
-		assert.Contains(t, answer.Words, "from Plasma 5.27 on")
+		assert.Equal(t, target.Exact, answer.Verdict, b.String())
 	}
+	m.DesktopVersion = "5.20"
+	assert.Contains(t, plasma.Target{}.Take(m, back1).Words, "from 5.27 on")
+	m.DesktopVersion = ""
 	for _, b := range []target.Binding{sample.Nothing("MouseBack"), sample.Becomes("Mouse6", "Enter"), sample.Becomes("MouseBack", "ControlLeft"), sample.On("chart-table", back1)} {
 		assert.Equal(t, target.None, plasma.Target{}.Take(m, b).Verdict, b.String())
 	}

@@ -1,6 +1,7 @@
 package plasma
 
 import (
+	"cmp"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -99,6 +100,7 @@ var does = map[string]string{
 	"kwin/Window to Next Desktop": "window-to-next-workspace", "kwin/Window to Previous Desktop": "window-to-previous-workspace",
 	"ksmserver/Lock Session": "lock", "ksmserver/Log Out": "log-out", "ksmserver/Halt Without Confirmation": "power-off", "ksmserver/Reboot Without Confirmation": "restart", "org_kde_powerdevil/Sleep": "suspend",
 	"org_kde_powerdevil/Increase Screen Brightness": "brightness-up", "org_kde_powerdevil/Decrease Screen Brightness": "brightness-down",
+	"ksmserver/Shut Down": "power-off", "ksmserver/Reboot": "restart", // from Plasma 6 on
 	"mediacontrol/playpausemedia": "play-pause", "mediacontrol/stopmedia": "stop", "mediacontrol/nextmedia": "next-track", "mediacontrol/previousmedia": "previous-track",
 	"kmix/increase_volume": "volume-up", "kmix/decrease_volume": "volume-down", "kmix/mute": "mute", "kmix/mic_mute": "mute-microphone",
 	"org.kde.spectacle.desktop/FullScreenScreenShot": "screenshot", "org.kde.spectacle.desktop/ActiveWindowScreenShot": "screenshot-window",
@@ -160,11 +162,30 @@ var keysyms = map[string]string{
 	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
 	"ScrollLock": "Scroll_Lock", "Menu": "Menu", "Space": "space", "Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume",
 	"Volume Mute": "XF86AudioMute", "Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext",
-	"Launch (7)": "XF86Launch5", "Launch (8)": "XF86Launch6", "Launch (9)": "XF86Launch7", "Launch (A)": "XF86Launch8", "Launch (B)": "XF86Launch9",
+	"Tools": "XF86Tools", "Microphone Mute": "XF86AudioMicMute", "Touchpad Toggle": "XF86TouchpadToggle",
+}
+
+// launcher is the keysym of a key that Qt calls a launcher, "" for another: Qt 5 gives them
+// numbers that are two more, in hexadecimal.
+func (r *reader) launcher(name string) string {
+	digit, ok := strings.CutPrefix(name, "Launch (")
+	n, err := strconv.ParseUint(strings.TrimSuffix(digit, ")"), 16, 8)
+	if !ok || err != nil {
+		return ""
+	}
+	if !desktop.Since(r.m, "6") {
+		n -= 2
+	}
+	return fmt.Sprintf("XF86Launch%X", n)
 }
 
 // chords reads a key sequence of Qt: more than one chord where keys type the same.
 func (r *reader) chords(text string) ([]keys.Chord, error) {
+	for mods, name := range loneNames {
+		if text == name { // by itself, as Plasma 6 has it
+			return []keys.Chord{{Mods: mods}}, nil
+		}
+	}
 	var c keys.Chord
 	rest := text
 	for {
@@ -183,7 +204,7 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		rest = after
 	}
 	for _, l := range r.m.Layouts {
-		if name := keysyms[rest]; name != "" || len(rest) > 1 && rest[0] == 'F' && rest[1] < 0x80 {
+		if name := cmp.Or(keysyms[rest], r.launcher(rest)); name != "" || len(rest) > 1 && rest[0] == 'F' && rest[1] < 0x80 {
 			if name == "" {
 				name = rest
 			}

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/plasma"
@@ -21,19 +22,18 @@ import (
 	"leitstand/internal/sample"
 )
 
-func needDesktop(t *testing.T) {
+func needDesktop(t *testing.T) realtest.Plasma {
 	t.Helper()
-	realtest.Need(t, "kglobalaccel5", "libkf5globalaccel-bin")
 	realtest.Need(t, "kwin_x11", "kwin-x11")
-	realtest.Need(t, "kwriteconfig5", "libkf5config-bin")
-	realtest.Need(t, "gdbus", "libglib2.0-bin")
+	return realtest.FindPlasma(t)
 }
 
 // The keeper of shortcuts has for Qt's numbers of keys the names by which the files spell
 // them, and an action has its own chord again when all is taken back.
 func TestKeeperNamesKeysAlike(t *testing.T) {
-	needDesktop(t)
+	p := needDesktop(t)
 	m := machine("de")
+	m.DesktopVersion = p.Version
 	var list []target.Binding
 	for _, k := range keys.All() {
 		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Target{}).Take(m, b).Verdict >= target.Near {
@@ -57,7 +57,7 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	want := of(string(out.Files[0].Data))
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	server.Session(env, "kglobalaccel5 & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'\n"+
+	server.Session(env, p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'\n"+
 		"while ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+strings.Join(out.Back[0].Lines, "\n")+"\nwait")
 	got := ""
 	realtest.WaitFor(t, "the keeper's file", func() bool {
@@ -77,8 +77,12 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 // The keeper of Plasma 6, given the compiled files, writes its own form of them, which is read
 // as what was meant.
 func TestKeptByPlasma6(t *testing.T) {
-	realtest.Other(t, "kglobalacceld")
+	p := realtest.FindPlasma(t)
 	m := machine("de")
+	m.DesktopVersion = p.Version
+	if !desktop.Since(m, "6") {
+		t.Skip("Plasma 5 keeps the form that we write")
+	}
 	list := []target.Binding{
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
@@ -98,31 +102,50 @@ func TestKeptByPlasma6(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
 		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
 	}
-	server.Session(append(env, "QT_QPA_PLATFORM=xcb"), "kglobalacceld & wait")
+	server.Session(env, p.Keeper+" & keeper=$!; while ! [ -e \"$HOME/back\" ]; do sleep 0.1; done; kill $keeper")
 	var text []byte
 	realtest.WaitFor(t, "the form of Plasma 6", func() bool {
 		text, _ = os.ReadFile(kept)
 		return strings.Count(string(text), "[services][leitstand-") == 3
 	})
+	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
 	files["plasma/kglobalshortcutsrc"] = &fstest.MapFile{Data: text}
 	got, err := plasma.Target{}.Read(m, files)
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list), "%s", text)
+
+	// Taken back while the keeper runs, nothing of ours is left when it has run once more.
+	var back []string
+	for _, s := range out.Back {
+		back = append(back, s.Lines...)
+	}
+	const run = "& keeper=$!; sleep 2; "
+	server.Session(env, p.Keeper+run+strings.Join(back, "\n")+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"")
+	realtest.WaitFor(t, "the keeper's end", func() bool {
+		_, err := os.Stat(filepath.Join(home, "done"))
+		return err == nil
+	})
+	text, err = os.ReadFile(kept)
+	require.NoError(t, err)
+	assert.NotContains(t, string(text), "_launch=")
 }
 
 // kglobalaccel and kwin, given the compiled files and a key that holds four
 // modifiers, start programs, exactly so, and tile windows; a chord that is switched
 // off does nothing.
 func TestPressedUnderPlasma(t *testing.T) {
-	needDesktop(t)
+	realtest.Pressed(t, "plasma", "kwin on X11", "chords and modifiers alone start programs, tile and close windows; one that is switched off does nothing")
+	p := needDesktop(t)
 	realtest.Need(t, "xterm", "xterm")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
+	p.Menu(t, home)
 	recording := realtest.Recorder(t, home)
 	program := recording.Program
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "a b"), 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(home, "a"), nil, 0o644)) // what [a] becomes in a shell
 	m := machine("de")
+	m.DesktopVersion = p.Version
 	const four = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
 	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", four)})
 	require.NoError(t, err)
@@ -165,7 +188,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"), []byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644))
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
 	// The steps are taken in one session, and count in the next.
-	const begin = "kglobalaccel5 & keeper=$!; sleep 2; kwin_x11 & manager=$!; sleep 4\n"
+	begin := p.Keeper + " & keeper=$!; sleep 2; kwin_x11 & manager=$!; sleep 4\n"
 	server.Session(env, "cd '"+home+"'\n"+begin+strings.Join(steps, "\n")+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	press := func(b target.Binding) {
@@ -229,10 +252,29 @@ func TestPressedUnderPlasma(t *testing.T) {
 	}
 }
 
-// A program of KDE copies, and pastes, by the chords of the compiled file and by those that
-// it had, and leaves a chord that was taken from it alone.
+// magnifier is a program of KDE, whose copy of what it shows is a picture.
+type magnifier struct{ *realtest.Server }
+
+func startMagnifier(t *testing.T, server *realtest.Server, env []string) magnifier {
+	server.Session(env, "kmag & wait")
+	realtest.WaitFor(t, "the window", func() bool { return server.Window("kmag").Width > 0 })
+	server.Run("sh", "-c", `xdotool windowfocus $(xdotool search --class kmag | tail -1)`)
+	return magnifier{server}
+}
+
+// copies says whether a chord brings a picture to the clipboard, which has a text before.
+func (m magnifier) copies(c keys.Chord) bool {
+	m.Run("sh", "-c", "echo text | xclip -i -selection clipboard > /dev/null 2>&1")
+	m.Tap(sample.Evdevs(c)...)
+	time.Sleep(time.Second)
+	return strings.Contains(m.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard", "-t", "TARGETS"), "image/png")
+}
+
+// A program of KDE copies by the chords of the compiled file and by those that it had, and
+// leaves a chord that was taken from it alone.
 func TestPressedInProgramOfKDE(t *testing.T) {
-	realtest.Need(t, "kcalc", "kcalc")
+	realtest.Pressed(t, "plasma", "kmag beside Plasma", "chords copy in a program of KDE")
+	realtest.Need(t, "kmag", "kmag")
 	realtest.Need(t, "xclip", "xclip")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -251,21 +293,11 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	config := filepath.Join(home, ".config")
 	require.NoError(t, os.MkdirAll(config, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kdeglobals"), out.Files[0].Data, 0o644))
-	server.Session(env, "kcalc & wait")
-	realtest.WaitFor(t, "the window", func() bool { return server.Window("kcalc").Width > 0 })
-	server.Run("sh", "-c", `xdotool windowfocus $(xdotool search --class kcalc | tail -1)`)
-	copied := func() string { return server.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard") }
-	tap := func(c keys.Chord) { server.Tap(sample.Evdevs(c)...) }
-	digit := func(code string) { tap(keys.Chord{Key: sample.Key(code)}) }
-	digit("Digit2")
-	server.TapUntil("the copy", func() bool { return copied() == "2" }, sample.Evdevs(first.Chord)...)
-	digit("Digit3")
-	tap(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyC")})
-	time.Sleep(time.Second)
-	assert.Equal(t, "2", copied(), "Ctrl+C was taken from copying")
-	server.TapUntil("the copy by the second chord", func() bool { return strings.HasSuffix(copied(), "3") }, sample.Evdevs(second.Chord)...)
-	digit("Digit4")
-	server.TapUntil("the copy by a chord that it had", func() bool { return strings.HasSuffix(copied(), "4") }, sample.Evdevs(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")})...)
+	program := startMagnifier(t, server, env)
+	realtest.WaitFor(t, "the copy", func() bool { return program.copies(first.Chord) })
+	assert.True(t, program.copies(second.Chord), "the second chord")
+	assert.True(t, program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}), "a chord that it had")
+	assert.False(t, program.copies(undo.Chord), "Ctrl+C was taken from copying")
 
 	got, err := plasma.Target{}.Read(m, target.Folder(out.Files))
 	require.NoError(t, err)
@@ -274,7 +306,8 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 
 // What is for everyone counts in a program of KDE, whatever the user's own file says.
 func TestEveryoneInProgramOfKDE(t *testing.T) {
-	realtest.Need(t, "kcalc", "kcalc")
+	realtest.Pressed(t, "plasma for everyone", "kmag beside Plasma", "chords copy as the system's file says, whatever the user's own does")
+	realtest.Need(t, "kmag", "kmag")
 	realtest.Need(t, "xclip", "xclip")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -288,23 +321,17 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 		require.NoError(t, os.MkdirAll(dir, 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
 	}
-	server.Session(append(env, "XDG_CONFIG_DIRS="+system+":/etc/xdg"), "kcalc & wait")
-	realtest.WaitFor(t, "the window", func() bool { return server.Window("kcalc").Width > 0 })
-	server.Run("sh", "-c", `xdotool windowfocus $(xdotool search --class kcalc | tail -1)`)
-	copied := func() string { return server.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard") }
-	server.TapUntil("the digit", func() bool {
-		server.Tap(sample.Evdevs(theirs.Chord)...)
-		require.Empty(t, copied(), "the user's own chord copies, and is overruled")
-		server.Tap(sample.Evdevs(ours.Chord)...)
-		return strings.HasPrefix(copied(), "2")
-	}, sample.Evdev(sample.Key("Digit2")))
+	program := startMagnifier(t, server, append(env, "XDG_CONFIG_DIRS="+system+":/etc/xdg"))
+	realtest.WaitFor(t, "the copy", func() bool { return program.copies(ours.Chord) })
+	assert.False(t, program.copies(theirs.Chord), "the user's own chord is overruled")
 }
 
 // Settings beside the shortcuts are in the user's files when the steps are done, and what
 // is the user's own stands alone in them when all is taken back.
 func TestSettingsAreTakenBack(t *testing.T) {
-	realtest.Need(t, "kwriteconfig5", "libkf5config-bin")
+	p := realtest.FindPlasma(t)
 	m := machine("de")
+	m.DesktopVersion = p.Version
 	m.Session = "wayland"
 	out, err := plasma.Target{}.Write(m, []target.Binding{
 		sample.Setting("repeat delay", "220ms"), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
@@ -326,7 +353,7 @@ func TestSettingsAreTakenBack(t *testing.T) {
 		require.NoError(t, err)
 		return string(text)
 	}
-	const own = "kwriteconfig5 --file kcminputrc --group Keyboard --key NumLock 1\nkwriteconfig5 --file kdeglobals --group Shortcuts --key Find Ctrl+F"
+	own := p.Writer + " --file kcminputrc --group Keyboard --key NumLock 1\n" + p.Writer + " --file kdeglobals --group Shortcuts --key Find Ctrl+F"
 	do([]target.Step{{Lines: []string{own}}})
 	input, globals := read("kcminputrc"), read("kdeglobals")
 	do(out.Steps)

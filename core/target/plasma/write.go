@@ -48,13 +48,13 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	meant := map[string][]keys.Chord{}
 	for _, b := range list {
 		if b.Effect.Kind == behaviour.Acts {
-			p := actions()[b.Effect.Action]
+			p, _ := placeOf(m, b.Effect.Action)
 			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
 		}
 	}
 	var gone []keys.Chord // chords that are taken from whoever has them
 	for _, b := range list {
-		if b.Chord.Key != keys.None && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
+		if (b.Chord.Key != keys.None || desktop.Since(m, six)) && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
 			gone = append(gone, b.Chord)
 		}
 	}
@@ -86,6 +86,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		fmt.Fprintf(&text, "[%s]\n", group)
 		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {
 			e := w.groups[group][key]
+			e.chords = once(e.chords)
 			chords := strings.Join(e.chords, `\t`)
 			if chords == "" {
 				chords = "none"
@@ -175,6 +176,16 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	return out, nil
 }
 
+// once is each chord once: two keys may have one name.
+func once(chords []string) (list []string) {
+	for _, c := range chords {
+		if !slices.Contains(list, c) {
+			list = append(list, c)
+		}
+	}
+	return list
+}
+
 func (w *writer) entry(group, key, words string) *entry {
 	if w.groups[group] == nil {
 		w.groups[group] = map[string]*entry{}
@@ -198,7 +209,8 @@ func (w *writer) binding(b target.Binding) {
 		w.button(b)
 		return
 	}
-	if b.Chord.Key == keys.None && b.Effect.Kind != behaviour.Launches {
+	old := b.Chord.Key == keys.None && !desktop.Since(w.m, six)
+	if old && b.Effect.Kind != behaviour.Launches {
 		call := ""
 		if p, ok := actions()[b.Effect.Action]; ok {
 			call = invoke(p.group, p.key)
@@ -207,7 +219,7 @@ func (w *writer) binding(b target.Binding) {
 		return
 	}
 	var names []string
-	if b.Chord.Key != keys.None {
+	if !old {
 		names, _ = spell(w.m, b.Chord)
 	}
 	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
@@ -215,7 +227,7 @@ func (w *writer) binding(b target.Binding) {
 		return
 	}
 	if b.Effect.Kind == behaviour.Acts {
-		p := actions()[b.Effect.Action]
+		p, _ := placeOf(w.m, b.Effect.Action)
 		e := w.entry(p.group, p.key, p.words)
 		e.chords = append(e.chords, names...)
 		return
@@ -234,7 +246,7 @@ func (w *writer) binding(b target.Binding) {
 	}
 	e := w.entry(file, "_launch", name)
 	e.chords = append(e.chords, names...)
-	if b.Chord.Key == keys.None {
+	if old {
 		w.alone = append(w.alone, [2]string{loneNames[b.Chord.Mods], invoke(file, "_launch")})
 	}
 }

@@ -44,6 +44,7 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 		return got, nil
 	}
 	var found behaviour.Found
+	lone := map[string]behaviour.Effect{}
 	for _, group := range []struct {
 		name string
 		does func(string) behaviour.Effect
@@ -52,7 +53,15 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 			if p.Type != "string" || p.Name == "override" || p.Value == "" {
 				continue
 			}
-			if desktop.Spells("xfce", p.Name, strings.TrimSuffix(p.Value, "_key")) {
+			if desktop.Spells(m, p.Name, strings.TrimSuffix(p.Value, "_key")) {
+				continue
+			}
+			if isLone(p.Name) && group.name == "commands" {
+				if e := group.does(p.Value); desktop.Since(m, whenReleased) && e.Kind != behaviour.Other {
+					lone[p.Name] = e
+				} else {
+					got.Leave(0, p.Name, fmt.Sprintf("has Xfce do %q, before %s as soon as the modifier is pressed", p.Value, whenReleased))
+				}
 				continue
 			}
 			chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
@@ -75,6 +84,7 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 			}
 		}
 	}
+	released(&found, lone)
 	got.Bindings = append(got.Bindings, found.List()...)
 	return got, nil
 }

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -198,6 +199,7 @@ func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.
 		}
 	}
 	var found behaviour.Found
+	lone := map[string]behaviour.Effect{}
 	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
 		if err := t.locked(file, p); err != nil {
 			return nil, err
@@ -206,6 +208,10 @@ func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.
 			if p.Name != "override" {
 				return nil, fmt.Errorf("%s: the shortcut %s is of type %q", file, p.Name, p.Type)
 			}
+			continue
+		}
+		if desktop.Since(m, whenReleased) && isLone(p.Name) && i < len(custom.Nodes) {
+			lone[p.Name] = effect(p.Value)
 			continue
 		}
 		chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
@@ -221,7 +227,13 @@ func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.
 			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1, Alike: len(chords) > 1}, "starts one thing or another, by the layout in use")
 		}
 	}
+	released(&found, lone)
 	return found.List(), nil
+}
+
+// isLone says whether a shortcut is a modifier alone.
+func isLone(name string) bool {
+	return slices.ContainsFunc(accelerator.LoneKeys, func(l accelerator.LoneKey) bool { return slices.Contains(l.Keysyms, name) })
 }
 
 // whole says what a user's own file lacks to count as it stands.

@@ -227,6 +227,9 @@ func repeatProperty(b target.Binding) property {
 
 // accelerators spell a chord as GTK and Xfce do, once for each name of its key.
 func accelerators(m *target.Machine, c keys.Chord) []string {
+	if c.Key == keys.None {
+		return loneNames(c.Mods)
+	}
 	tags, _ := accelerator.Spell(modTags, c.Mods)
 	names, _ := keysyms(m, c)
 	for i, n := range names {

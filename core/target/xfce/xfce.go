@@ -23,6 +23,7 @@ package xfce
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 
@@ -81,7 +82,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Repeat(b)
 	}
 	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None {
-		return target.Answer{Words: "Xfce acts as soon as a modifier is pressed, also where that begins a chord"}
+		return alone(m, b)
 	}
 	if !target.Plain(b) {
 		return target.Answer{}
@@ -107,6 +108,9 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Words: "no key of this machine is Hyper"}
 	}
 	names, missing := keysyms(m, b.Chord)
+	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isLone) {
+		return target.Answer{Words: "in Xfce, a key that holds a modifier is that modifier alone"}
+	}
 	if len(names) == 0 {
 		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
 	}
@@ -122,7 +126,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case b.Effect.Launch.Confirm:
 		return target.Answer{Verdict: target.Near, Words: command.Asks}
-	case b.Effect.Kind == behaviour.Acts && !t.Asks(b.Effect.Action):
+	case b.Effect.Kind == behaviour.Acts && !t.Asks(m, b.Effect.Action):
 		return target.Answer{Verdict: target.Near, Words: action.NoQuestion}
 	}
 	return target.Answer{Verdict: target.Exact}
@@ -147,7 +151,9 @@ var actions = sync.OnceValue(func() map[string]string {
 })
 
 // Asks says whether Xfce asks before an action.
-func (Target) Asks(name string) bool { return name != "power-off" && name != "restart" }
+func (Target) Asks(_ *target.Machine, name string) bool {
+	return name != "power-off" && name != "restart"
+}
 
 // commands are what programs of Xfce do.
 var commands = map[string][]string{

@@ -59,8 +59,6 @@ func TestTake(t *testing.T) {
 		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), target.None, "CtrlLeft"},
 		{[]string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), target.None, "no keysym"},
 		{[]string{"de"}, sample.Nothing("Insert"), target.None, ""},
-		{[]string{"de"}, behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: start}},
-			target.None, "as soon as a modifier is pressed"},
 	} {
 		got := xfce.Target{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -148,4 +146,41 @@ func TestEveryone(t *testing.T) {
 	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
 	_, err = w.Read(m, target.Folder(out.Files))
 	assert.ErrorContains(t, err, "is not locked")
+}
+
+// From 4.20 on a modifier alone starts a program, by either side or one, and before nothing.
+func TestModifierAlone(t *testing.T) {
+	m := machine("de")
+	lone := func(mods keys.Mods, words ...string) target.Binding {
+		b := sample.Launch(mods, "KeyA", behaviour.Launch{Command: words})
+		b.Chord.Key = keys.None
+		return b
+	}
+	lock := sample.Act(keys.AltLeft, "KeyA", "lock")
+	lock.Chord.Key = keys.None
+	list := []target.Binding{lone(keys.Meta, "tidegauge", sample.Nasty), lone(keys.CtrlRight, "a"), lone(keys.ShiftLeft, "b"), lone(keys.ShiftRight, "c"), lock}
+	for _, b := range list {
+		m.DesktopVersion = "4.18"
+		assert.Contains(t, xfce.Target{}.Take(m, b).Words, "before 4.20")
+		m.DesktopVersion = "4.20"
+		assert.Equal(t, target.Exact, xfce.Target{}.Take(m, b).Verdict, b.String())
+	}
+	for mods, want := range map[keys.Mods]string{keys.Hyper: "for Hyper alone", keys.Meta | keys.Alt: "for Alt+Meta alone", keys.AltGr: "for AltGr alone"} {
+		assert.Contains(t, xfce.Target{}.Take(m, lone(mods, "x")).Words, want)
+	}
+	tile := list[4]
+	tile.Effect.Action = "tile-left"
+	assert.Contains(t, xfce.Target{}.Take(m, tile).Words, "only starts programs")
+	out, err := xfce.Target{}.Write(m, list)
+	require.NoError(t, err)
+	got, err := xfce.Target{}.Read(m, target.Folder(out.Files))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(got, list))
+	imported, err := xfce.Target{}.Import(m, out.Files[0].Data, nil)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(imported.Bindings, list))
+	m.DesktopVersion = "4.18"
+	imported, err = xfce.Target{}.Import(m, out.Files[0].Data, nil)
+	require.NoError(t, err)
+	assert.NotEmpty(t, imported.Left, "what acts when it is pressed is no modifier alone")
 }

@@ -95,10 +95,6 @@ func TestBoardsReadBack(t *testing.T) {
 // The script that is started at log-in gives a board its keymap, by its numbers, and no
 // other board; run again, it does so for one that has come.
 func TestBoardsPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, boardsPressedInX)
-}
-
-func boardsPressedInX(t *testing.T) {
 	realtest.Need(t, "xinput", "xinput")
 	m := withBoards(machine("x11", "i3", "de"), mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}, mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1})
 	dir := write(t, m, ofBoards)
@@ -141,6 +137,7 @@ func TestBoardsCompiledByLibxkbcommon(t *testing.T) {
 
 // sway, told by the lines of the steps, gives the board its own keymap.
 func TestBoardUnderSway(t *testing.T) {
+	realtest.Pressed(t, "xkb", "sway", "the keymap of a single board")
 	realtest.Need(t, "sway", "sway")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)

@@ -79,7 +79,7 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		ours := layout.Keymap("")
 		in, dump := filepath.Join(dir, "in.xkb"), filepath.Join(dir, "out.xkb")
 		require.NoError(rt, os.WriteFile(in, files["xkb/keymap.xkb"].Data, 0o644))
-		printed, err := exec.Command("xkbcomp", "-w0", "-xkb", in, dump).CombinedOutput()
+		printed, err := exec.Command("xkbcomp", append(realtest.DataOfThisMachine(), "-w0", "-xkb", in, dump)...).CombinedOutput()
 		require.NoError(rt, err, "%s", printed)
 		text, err := os.ReadFile(dump)
 		require.NoError(rt, err)
@@ -106,10 +106,6 @@ func key(code string, mods keys.Mods, to string) target.Binding {
 // Chords are pressed in a real X server: a program gets the other key, with the other
 // modifiers; a chord with one modifier more is left alone, and the locks do not matter.
 func TestChordsPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, chordsPressedInX)
-}
-
-func chordsPressedInX(t *testing.T) {
 	const shift, ctrl, mod1, mod3, mod4 = 0x1, 0x4, 0x8, 0x20, 0x40
 	server := realtest.XServer(t)
 	p := server.Presser()
@@ -162,10 +158,6 @@ func chordsPressedInX(t *testing.T) {
 // An action of programs is the chord that most of them have for it, by the character that
 // the layout types.
 func TestEditingPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, editingPressedInX)
-}
-
-func editingPressedInX(t *testing.T) {
 	m := machine("x11", "i3", "fr")
 	list := []target.Binding{sample.Act(keys.Meta, "KeyK", "copy"), sample.Act(keys.Meta|keys.Shift, "KeyK", "redo"), sample.Act(keys.Alt, "KeyJ", "undo")}
 	for _, b := range list {

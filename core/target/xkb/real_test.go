@@ -61,15 +61,9 @@ func write(t *testing.T, m *target.Machine, list []target.Binding) string {
 	return dir
 }
 
-// ofX are the programs of an X server.
-var ofX = []string{"Xvfb", "xkbcomp", "setxkbmap"}
-
 // The keys are pressed by their keycodes in a server that has the keymap.
 func TestPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, pressedInX)
-}
-
-func pressedInX(t *testing.T) {
+	realtest.Pressed(t, "xkb", "X server", "keys, chords, layers, options and single boards; random mappings")
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}, {"us(dvorak)"}, {"gr"}} {
 		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
 			m := machine("x11", "i3", layouts...)
@@ -117,10 +111,6 @@ func xlibName(s string) string {
 
 // The four modifiers that stand for Hyper arrive together.
 func TestFourModifiersPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, fourModifiersPressedInX)
-}
-
-func fourModifiersPressedInX(t *testing.T) {
 	m := machine("x11", "plasma", "de")
 	dir := write(t, m, []target.Binding{sample.Modifier("CapsLock", intent.Four)})
 	server := realtest.XServer(t)
@@ -133,10 +123,6 @@ func fourModifiersPressedInX(t *testing.T) {
 // each layout of the machine, and each key means what it should.
 func TestOptionCompiledByLibxkbcommon(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
-	realtest.Generations(t, []string{"xkbcli"}, optionCompiled)
-}
-
-func optionCompiled(t *testing.T) {
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}, {"us(intl)", "de(nodeadkeys)", "ru"}} {
 		t.Run(strings.Join(layouts, ","), func(t *testing.T) {
 			m := machine("wayland", "sway", layouts...)
@@ -225,11 +211,8 @@ func copyFile(t *testing.T, from, to string) {
 // keysym, modifiers left over and repeat alike; so is that of its reading of the
 // keymap as the real compiler writes it.
 func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
+	realtest.Pressed(t, "xkb", "libxkbcommon", "random mappings: every key in every state, asked of the library")
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
-	realtest.Generations(t, []string{"xkbcli"}, asLibxkbcommonHasThem)
-}
-
-func asLibxkbcommonHasThem(t *testing.T) {
 	realtest.LayoutsOfThisMachine(t)
 	x := realtest.NewXkbcommon(t)
 	sample.Checks(200)
@@ -282,10 +265,6 @@ func asLibxkbcommonHasThem(t *testing.T) {
 // hundred presses each: the keysym and the modifiers that a program receives are
 // those of the reader.
 func TestRandomMappingsPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, randomMappingsPressedInX)
-}
-
-func randomMappingsPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	presses := 0
@@ -347,10 +326,6 @@ func randomMappingsPressedInX(t *testing.T) {
 // they should, Shift, AltGr and Hyper stay what they are, and a key without a meaning
 // in the layer keeps its own.
 func TestLayersPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, layersPressedInX)
-}
-
-func layersPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}} {
@@ -451,10 +426,6 @@ func TestForEveryone(t *testing.T) {
 
 // The options that a user has work beside the mapping in a real X server.
 func TestOptionsPressedInX(t *testing.T) {
-	realtest.Generations(t, ofX, optionsPressedInX)
-}
-
-func optionsPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	m := withOptions([]string{"compose:rctrl", "grp:win_space_toggle"}, "x11", "i3", "de", "us")
@@ -471,10 +442,6 @@ func optionsPressedInX(t *testing.T) {
 // What an X server says of its keymap is read as what is on top of its layouts: what we have
 // loaded, and what an option of somebody's has changed.
 func TestImportsKeymapOfServer(t *testing.T) {
-	realtest.Generations(t, ofX, importsKeymapOfServer)
-}
-
-func importsKeymapOfServer(t *testing.T) {
 	for _, layouts := range [][]string{{"de"}, {"fr", "us"}} {
 		m := machine("x11", "i3", layouts...)
 		list := []target.Binding{

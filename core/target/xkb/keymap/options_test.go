@@ -17,6 +17,8 @@ import (
 
 // compiledWith is what libxkbcommon makes of layouts with options.
 func compiledWith(t testing.TB, options []string, layouts ...string) *keymap.Keymap {
+	t.Helper()
+	realtest.LayoutsOfThisMachine(t)
 	var names, variants []string
 	for _, l := range layouts {
 		name, variant := keys.SplitLayout(l)

@@ -14,10 +14,17 @@ import (
 	"leitstand/core/target/xkb/keymap"
 	"leitstand/core/target/xkb/keymap/asked"
 	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
 )
 
 // compiled is the keymap that the real compiler makes of layouts.
 func compiled(t testing.TB, layouts ...string) string {
+	t.Helper()
+	realtest.LayoutsOfThisMachine(t)
+	return compiledAsItIs(t, layouts...)
+}
+
+func compiledAsItIs(t testing.TB, layouts ...string) string {
 	t.Helper()
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
 	var names, variants []string
@@ -46,6 +53,17 @@ func TestEveryLayoutAsLibxkbcommonHasIt(t *testing.T) {
 		n += asked.Same(t, keymap.Build([]*keys.Layout{l}, nil, nil), real, "built "+name)
 	}
 	t.Logf("%d presses asked", n)
+}
+
+// What an installation has otherwise than our data is read as the real library reads it.
+func TestInstalledLayoutsAsLibxkbcommonHasThem(t *testing.T) {
+	x := realtest.NewXkbcommon(t)
+	for _, name := range []string{"de", "us", "fr", "be", "ch", "ru", "gb", "ca(multix)", "us(intl)"} {
+		text := compiledAsItIs(t, name)
+		parsed, err := keymap.Parse(name, text)
+		require.NoError(t, err)
+		asked.Same(t, parsed, x.Keymap(t, text), name)
+	}
 }
 
 func TestSeveralLayoutsAsLibxkbcommonHasThem(t *testing.T) {
@@ -80,10 +98,35 @@ func TestXkbcompDump(t *testing.T) {
 	asked.Same(t, parsed, x.Keymap(t, string(text)), "xkbcomp's dump")
 }
 
+// What only X11 has, and a machine on Wayland is refused: the library makes nothing of a group
+// latch, nor of a key that stands for another.
+func TestLibxkbcommonHasNoGroupLatch(t *testing.T) {
+	k := realtest.NewXkbcommon(t).Keymap(t, `xkb_keymap {
+		xkb_keycodes { minimum = 8; maximum = 255; <AC01> = 38; <AC02> = 39; <AC03> = 40; };
+		xkb_types { type "ONE_LEVEL" { modifiers = none; }; };
+		xkb_compat { };
+		xkb_symbols {
+			key <AC01> { [ a ], [ Greek_alpha ] };
+			key <AC02> { [ NoSymbol ], actions[1] = [ LatchGroup(group=2) ] };
+			key <AC03> { [ c ], actions[1] = [ RedirectKey(keycode=<AC01>) ] };
+		};
+	};`)
+	a, latch, redirected := sample.Evdev(sample.Key("KeyA")), sample.Evdev(sample.Key("KeyS")), sample.Evdev(sample.Key("KeyD"))
+	k.Press(latch)
+	k.Release(latch)
+	sym, _, _ := k.Get(a)
+	assert.Equal(t, "a", sym)
+	sym, _, _ = k.Get(redirected)
+	assert.Equal(t, "c", sym)
+}
+
 // The embedded types and interpretations are those of the installed
 // xkeyboard-config.
 func TestStockIsCurrent(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
+	if realtest.Other() {
+		t.Skip("the data are those of this machine, not of that generation's")
+	}
 	dir := t.TempDir()
 	out, err := exec.Command("go", "run", "./gen", dir).CombinedOutput()
 	require.NoError(t, err, "%s", out)

@@ -1,0 +1,4 @@
+package compile
+
+// Registry is the list of mechanisms, for tests.
+var Registry = registry

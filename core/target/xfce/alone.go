@@ -1,0 +1,75 @@
+package xfce
+
+import (
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/target"
+	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
+)
+
+// whenReleased is the version from which on a modifier alone starts its program when it is let
+// go, and no other key was pressed in between.
+const whenReleased = "4.20"
+
+// alone answers for a modifier that is pressed alone. Xfce's window manager has no such
+// shortcuts, its settings daemon starts programs by them.
+func alone(m *target.Machine, b target.Binding) target.Answer {
+	switch {
+	case b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || len(b.Then) > 0:
+		return target.Answer{}
+	case !desktop.Since(m, whenReleased):
+		return target.Answer{Words: "before " + whenReleased + ", Xfce acts as soon as a modifier is pressed, also where that begins a chord"}
+	case b.Effect.Kind == behaviour.Acts && commands[b.Effect.Action] == nil:
+		return target.Answer{Words: "by a modifier alone Xfce only starts programs"}
+	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Acts:
+		return target.Answer{}
+	case len(loneNames(b.Chord.Mods)) == 0:
+		return target.Answer{Words: "Xfce has no shortcut for " + strings.Join(b.Chord.Mods.Names(), "+") + " alone"}
+	case b.Effect.Launch.Confirm:
+		return target.Answer{Verdict: target.Near, Words: command.Asks}
+	}
+	return target.Answer{Verdict: target.Exact}
+}
+
+// loneNames are Xfce's names of a modifier that is pressed alone: its keysyms. A Hyper of ours
+// is one key with another's place, so it has none.
+func loneNames(mods keys.Mods) []string {
+	for _, l := range accelerator.LoneKeys {
+		switch {
+		case len(l.Keysyms) < 2:
+		case mods == l.Mod:
+			return l.Keysyms
+		case mods == l.Left:
+			return l.Keysyms[:1]
+		case mods == l.Right:
+			return l.Keysyms[1:]
+		}
+	}
+	return nil
+}
+
+// released reads the shortcuts that are modifiers alone, by keysym: either side where both
+// do the same.
+func released(found *behaviour.Found, does map[string]behaviour.Effect) {
+	for _, l := range accelerator.LoneKeys {
+		add := func(mods keys.Mods, sym string) {
+			if e, ok := does[sym]; ok {
+				found.Add(target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}, "does one thing or another")
+			}
+		}
+		first, last := l.Keysyms[0], l.Keysyms[len(l.Keysyms)-1]
+		if a, ok := does[first]; ok {
+			if z, both := does[last]; both && a.Equal(z) {
+				add(l.Mod, first)
+				continue
+			}
+		}
+		for i, mods := range l.Sides() {
+			add(mods, l.Keysyms[i])
+		}
+	}
+}

@@ -13,6 +13,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -96,8 +97,8 @@ func (a *auditor) positions(board string) map[keys.Key]compile.Landing {
 }
 
 // boards are the machine's boards, and "" for one that no rule singles out.
-func (a *auditor) boards() []*mapping.Board {
-	return append([]*mapping.Board{{}}, a.b.Machine.Boards...)
+func (a *auditor) boards() []*machine.Board {
+	return append([]*machine.Board{{}}, a.b.Machine.Boards...)
 }
 
 // options finds rules that take a key from an option of the machine.
@@ -281,7 +282,7 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 	rest := c.Mods &^ (keys.Shift | keys.ShiftLeft | keys.ShiftRight | keys.AltGr)
 	// Windows cannot tell Ctrl+Alt from AltGr, and a Mac types with Option.
 	switch {
-	case a.b.Machine.System == mapping.Windows && rest == keys.Ctrl|keys.Alt, a.b.Machine.System == mapping.MacOS && rest == keys.Alt:
+	case a.b.Machine.System == machine.Windows && rest == keys.Ctrl|keys.Alt, a.b.Machine.System == machine.MacOS && rest == keys.Alt:
 		altgr, rest = true, 0
 	}
 	if rest != 0 || c.Key.Section() != keys.Writing && c.Key.String() != "Space" {
@@ -300,7 +301,7 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 	}
 	r, ok := keys.KeysymRune(s.Level[level])
 	// XKB's layouts have more on their third level than those of other systems.
-	if altgr && a.b.Machine.System != mapping.Linux && r > 0x7F && !strings.ContainsRune("€£²³µ", r) {
+	if altgr && a.b.Machine.System != machine.Linux && r > 0x7F && !strings.ContainsRune("€£²³µ", r) {
 		return 0, false
 	}
 	return r, ok
@@ -314,7 +315,7 @@ func (a *auditor) reachable(l compile.Landing) {
 	if l.Target == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
 		return
 	}
-	board := &mapping.Board{Name: l.Binding.Board}
+	board := &machine.Board{Name: l.Binding.Board}
 	for _, b := range a.b.Machine.Boards {
 		if b.Name == l.Binding.Board {
 			board = b
@@ -361,7 +362,7 @@ func unusedBoards(mp *mapping.Mapping) diag.List {
 	var list diag.List
 	f, _ := Find("unused-board")
 	for _, b := range mp.Boards {
-		used := slices.ContainsFunc(mp.Machines, func(m *mapping.Machine) bool { return slices.Contains(m.Boards, b.Name) })
+		used := slices.ContainsFunc(mp.Machines, func(m *machine.Machine) bool { return slices.Contains(m.Boards, b.Name) })
 		if !used && len(mp.Machines) > 0 {
 			list = append(list, diag.Diagnostic{
 				Severity: f.Severity, Code: f.Code, Summary: fmt.Sprintf("no machine has the board %q", b.Name),
@@ -379,7 +380,7 @@ func nowhere(mp *mapping.Mapping) diag.List {
 	f, _ := Find("no-machine")
 	for _, r := range mp.Rules {
 		h := r.Head()
-		holds := func(m *mapping.Machine) bool { return mapping.Holds(mp, r, m) }
+		holds := func(m *machine.Machine) bool { return mapping.Holds(mp, r, m) }
 		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) || slices.ContainsFunc(mp.Machines, holds) {
 			continue
 		}

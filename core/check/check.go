@@ -17,6 +17,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/proof"
 	"leitstand/core/target"
@@ -26,7 +27,7 @@ import (
 
 // Warm makes ready what the check of machines needs. It may run while the rules of their
 // mapping are still read.
-func Warm(machines []*mapping.Machine) {
+func Warm(machines []*machine.Machine) {
 	keymap.Warm()
 	for _, m := range machines {
 		in := intent.NewMachine(&mapping.Mapping{}, m)
@@ -49,13 +50,13 @@ type Report struct {
 
 // Here is the machine that the check runs on.
 type Here struct {
-	Machine *mapping.Machine          // for a mapping without machines
+	Machine *machine.Machine          // for a mapping without machines
 	Name    string                    // the host's, by which a mapping may name it
 	Has     func(program string) bool // whether it has a program
 }
 
 // is says whether a machine of the mapping is this one.
-func (h Here) is(m *mapping.Machine) bool { return m == h.Machine || m.Is(h.Name) }
+func (h Here) is(m *machine.Machine) bool { return m == h.Machine || m.Is(h.Name) }
 
 // Mapping checks a mapping for the named machines, or for all of its machines if
 // none is named; one without machines is for here. The error says that a name is
@@ -83,7 +84,7 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 					return
 				}
 				m, f := machines[order[i]], &found[order[i]]
-				if fault := compile.Guard(mp, m, func(mp *mapping.Mapping) { *f = machine(mp, m, here) }); fault != nil {
+				if fault := compile.Guard(mp, m, func(mp *mapping.Mapping) { *f = checkMachine(mp, m, here) }); fault != nil {
 					*f = checked{compiled: fault}
 				}
 			}
@@ -153,14 +154,14 @@ type checked struct {
 
 // work is how much there is to do for a machine, beside others: every state of a keyboard
 // is compared for each layout.
-func work(m *mapping.Machine) int {
-	if m.System == mapping.Linux {
+func work(m *machine.Machine) int {
+	if m.System == machine.Linux {
 		return 1 + len(m.Layouts)
 	}
 	return 0
 }
 
-func machine(mp *mapping.Mapping, m *mapping.Machine, here Here) checked {
+func checkMachine(mp *mapping.Mapping, m *machine.Machine, here Here) checked {
 	var f checked
 	if f.build, f.compiled, f.err = compile.Machine(mp, m); f.err != nil {
 		return f

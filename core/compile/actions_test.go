@@ -13,6 +13,7 @@ import (
 
 	"leitstand/core/action"
 	"leitstand/core/compile"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -29,7 +30,7 @@ var pressed = map[string][]string{
 
 // docs/actions.md is what the mechanisms answer when they are asked for each action.
 func TestActionsTableIsCurrent(t *testing.T) {
-	desktops := []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sway"}
+	desktops := slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None })
 	var text strings.Builder
 	text.WriteString(`# What the desktops do by themselves
 

@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"leitstand/core/diag"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -16,7 +17,7 @@ import (
 // All compiles a mapping for the named machines, or for all of its machines if
 // none is named. A mapping without machines is for here. The diagnostics are
 // merged and sorted.
-func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, diag.List, error) {
+func All(mp *mapping.Mapping, here *machine.Machine, names []string) ([]*Build, diag.List, error) {
 	machines, err := Pick(mp, here, names)
 	if err != nil {
 		return nil, nil, err
@@ -46,15 +47,15 @@ func All(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*Build, 
 
 // Pick finds the named machines of a mapping, or all of them if none is named. A
 // mapping without machines is for here.
-func Pick(mp *mapping.Mapping, here *mapping.Machine, names []string) ([]*mapping.Machine, error) {
+func Pick(mp *mapping.Mapping, here *machine.Machine, names []string) ([]*machine.Machine, error) {
 	known := mp.Machines
 	if len(known) == 0 {
-		known = []*mapping.Machine{here}
+		known = []*machine.Machine{here}
 	}
 	if len(names) == 0 {
 		return known, nil
 	}
-	var list []*mapping.Machine
+	var list []*machine.Machine
 	var have []string
 	for _, m := range known {
 		have = append(have, m.Name)
@@ -160,7 +161,7 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 }
 
 // add counts a press of the rule in.
-func (c *Cell) add(l *Landing, m *mapping.Machine) {
+func (c *Cell) add(l *Landing, m *machine.Machine) {
 	verdict := l.Verdict()
 	c.Presses++
 	if verdict <= target.Resident {

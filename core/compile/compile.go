@@ -16,6 +16,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/compose"
@@ -84,7 +85,7 @@ var registry = []Target{
 type Importer interface {
 	// For is the machines whose files they are: a system, and a desktop or a session if
 	// it is one only.
-	For() mapping.Machine
+	For() machine.Machine
 	// Knows says whether a file is of the mechanism's kind, by its name, with the folders as far
 	// as they are known, and its text.
 	Knows(name string, text []byte) bool
@@ -214,7 +215,7 @@ func join(a, b string) string {
 
 // beyondFiles says why no mechanism takes a press, where none of them has its own
 // reason: by what the press needs, and whether a running process could do it.
-func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
+func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	// What needs a running process everywhere, and what does where the system has
 	// no file for it.
 	need, elsewhere := "", ""
@@ -244,7 +245,7 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
 		elsewhere = "act on a modifier alone"
 	}
-	if elsewhere != "" && m.System != mapping.Linux {
+	if elsewhere != "" && m.System != machine.Linux {
 		need = "only a running process can " + elsewhere + " here"
 	}
 	switch {
@@ -263,13 +264,13 @@ func beyondFiles(m *mapping.Machine, b behaviour.Binding) target.Answer {
 
 // Resolve works out what a mapping means on a machine, fallbacks chosen by what
 // its mechanisms can have.
-func Resolve(mp *mapping.Mapping, m *mapping.Machine) (*intent.Intent, diag.List) {
+func Resolve(mp *mapping.Mapping, m *machine.Machine) (*intent.Intent, diag.List) {
 	return intent.Resolve(mp, m, &carrier{})
 }
 
 // Machine compiles a mapping for one machine. What does not land in full is told
 // as warnings, or as errors where the rule needs it exact.
-func Machine(mp *mapping.Mapping, m *mapping.Machine) (*Build, diag.List, error) {
+func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error) {
 	in, diags := Resolve(mp, m)
 	b := &Build{Intent: in, Place: mp.Place, Landings: make([]Landing, 0, len(in.Entries))}
 	mechanisms := serving(in.Machine)
@@ -376,8 +377,8 @@ func answer(in *intent.Intent, mechanisms []Target, b behaviour.Binding) (Target
 }
 
 // personal says whether a machine's system lets no program see the keyboard.
-func personal(m *mapping.Machine) bool {
-	return m.System == mapping.IPadOS || m.System == mapping.ChromeOS
+func personal(m *machine.Machine) bool {
+	return m.System == machine.IPadOS || m.System == machine.ChromeOS
 }
 
 // Folder lists all files of the machine's folder: those that the system reads, what a

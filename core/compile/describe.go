@@ -12,6 +12,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -20,7 +21,7 @@ import (
 // read without the mapping.
 type description struct {
 	Machine string         `json:"machine"`
-	System  mapping.System `json:"system"`
+	System  machine.System `json:"system"`
 	Desktop string         `json:"desktop,omitempty"`
 	// Version is that of the desktop, also where the mapping leaves it to us: what we take for
 	// the newest may be another one when the folder is read.
@@ -48,7 +49,7 @@ type describedFile struct {
 
 func describe(m *intent.Machine, files []target.File, landings []Landing) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
-	if m.System == mapping.Linux {
+	if m.System == machine.Linux {
 		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session
 	}
 	if !m.Admin {
@@ -108,13 +109,13 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 	if err := json.Unmarshal(text, &d); err != nil {
 		return nil, fmt.Errorf("%s: %w", DescriptionFile, err)
 	}
-	m := &mapping.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, DesktopVersion: d.Version, Session: d.Session,
+	m := &machine.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, DesktopVersion: d.Version, Session: d.Session,
 		Layouts: d.Layouts, Options: d.Options, Admin: d.Rights != "user"}
-	var boards []*mapping.Board
+	var boards []*machine.Board
 	for _, b := range d.Boards {
-		board := &mapping.Board{Name: b.Name, Legends: "pc"}
+		board := &machine.Board{Name: b.Name, Legends: "pc"}
 		for _, text := range b.IDs {
-			id, ok := mapping.ParseBoardID(text)
+			id, ok := machine.ParseBoardID(text)
 			if !ok {
 				return nil, fmt.Errorf("%s: %q is no identity of a board", DescriptionFile, text)
 			}
@@ -124,7 +125,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		m.Boards = append(m.Boards, b.Name)
 	}
 	in := intent.NewMachine(&mapping.Mapping{}, m)
-	if m.Name == "" || !slices.Contains(mapping.Systems, string(m.System)) || len(in.Layouts) == 0 || len(in.Layouts) != len(m.Layouts) {
+	if m.Name == "" || !slices.Contains(machine.Systems, string(m.System)) || len(in.Layouts) == 0 || len(in.Layouts) != len(m.Layouts) {
 		return nil, errors.New(DescriptionFile + " does not describe a machine that we know")
 	}
 	in.Boards, in.Layers = boards, d.Layers

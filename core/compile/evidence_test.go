@@ -14,7 +14,7 @@ import (
 // What a mechanism says was pressed stands in the record, and the record names mechanisms only.
 func TestRecordIsOfMechanisms(t *testing.T) {
 	var names []string
-	for _, m := range compile.Registry {
+	for _, m := range compile.Registry() {
 		f := m.Facts()
 		names = append(names, f.Name)
 		pressed := slices.ContainsFunc(target.Record(), func(p target.Press) bool { return p.Mechanism == f.Name })

@@ -5,13 +5,14 @@ import (
 	"sort"
 
 	"leitstand/core/diag"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
 // Guard does work on a mapping for a machine. Where the work breaks off, which is a fault
 // of the program, the diagnostic says so and names the rule that it takes: the last of
 // the shortest beginning of the mapping on which it breaks off, too.
-func Guard(mp *mapping.Mapping, m *mapping.Machine, work func(*mapping.Mapping)) (fault diag.List) {
+func Guard(mp *mapping.Mapping, m *machine.Machine, work func(*mapping.Mapping)) (fault diag.List) {
 	breaks := func(n int) (why any) {
 		defer func() { why = recover() }()
 		part := *mp

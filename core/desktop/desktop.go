@@ -12,7 +12,7 @@ import (
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 //go:generate sh -c "test -n \"$LEITSTAND_PACKAGES\" && go run ./gen \"$LEITSTAND_PACKAGES\" || echo 'set LEITSTAND_PACKAGES to renew core/desktop/data; see gen/main.go'"
@@ -96,7 +96,7 @@ var stocks sync.Map
 
 func stock(m *intent.Machine) []Use {
 	var list []Use
-	if m.System == mapping.Linux {
+	if m.System == machine.Linux {
 		for _, l := range lines(m.Desktop, Version(m)) {
 			c, ok := Accelerator(m, l.accel)
 			if l.accel == "Meta" { // alone
@@ -138,9 +138,9 @@ func Spells(m *intent.Machine, accel, action string) bool {
 // if nothing.
 func Gap(m *intent.Machine) string {
 	switch {
-	case m.System == mapping.Linux && m.Desktop == "plasma" && !Since(m, "6"):
+	case m.System == machine.Linux && m.Desktop == "plasma" && !Since(m, "6"):
 		return "what its control of media players uses is not known"
-	case m.System == mapping.Linux && len(Versions(m.Desktop)) == 0, m.System != mapping.Linux && len(systems[m.System]) == 0:
+	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(systems[m.System]) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""

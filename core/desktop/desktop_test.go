@@ -14,6 +14,7 @@ import (
 
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
@@ -80,7 +81,7 @@ func TestVersions(t *testing.T) {
 		older := (c.version == "43.9" || c.version == "3.38" || c.version == "5" || c.desktop == "none")
 		assert.Equal(t, !older, desktop.Since(m, c.since), "%s %s", c.desktop, c.version)
 	}
-	for _, d := range mapping.Desktops {
+	for _, d := range machine.DesktopNames() {
 		list := desktop.Versions(d)
 		assert.Equal(t, d == "none", len(list) == 0, d)
 		for _, v := range list {

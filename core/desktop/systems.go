@@ -5,7 +5,7 @@ import (
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 // fixed are the chords that a system acts on before any setting or program of a
@@ -24,20 +24,20 @@ func fixed(m *intent.Machine) []Use {
 		}
 	}
 	switch m.System {
-	case mapping.Linux:
+	case machine.Linux:
 		for n := 1; n <= 12; n++ {
 			k, _ := keys.ByCode("F" + strconv.Itoa(n))
 			use(keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k}, "switches to console "+strconv.Itoa(n))
 		}
-	case mapping.Windows:
+	case machine.Windows:
 		add("Ctrl+Alt+Delete", "opens the security screen")
 		add("Meta+KeyL", "locks the screen")
-	case mapping.MacOS:
+	case machine.MacOS:
 		add("Meta+Tab", "switches programs")
 		add("Alt+Meta+Escape", "opens the window to force programs to quit")
 		add("Ctrl+Meta+KeyQ", "locks the screen")
 		add("Shift+Meta+KeyQ", "logs out")
-	case mapping.IPadOS:
+	case machine.IPadOS:
 		add("Meta+Tab", "switches programs")
 		add("Meta+KeyH", "goes to the home screen")
 	}
@@ -45,8 +45,8 @@ func fixed(m *intent.Machine) []Use {
 }
 
 // systems are the chords of systems without packages to ask, from the same lists.
-var systems = map[mapping.System][]listed{
-	mapping.Windows: {
+var systems = map[machine.System][]listed{
+	machine.Windows: {
 		{"Ctrl+Shift+Escape", "task manager", "opens the task manager"}, {"Alt+Tab", "switch", "switches programs"}, {"Alt+F4", "close", "closes the window"},
 		{"Ctrl+Escape", "start", "opens the Start menu"}, {"Meta+KeyA", "quick settings", "opens the quick settings"}, {"Meta+KeyD", "show-desktop", "shows the desktop"},
 		{"Meta+KeyE", "explorer", "opens the Explorer"}, {"Meta+KeyG", "game bar", "opens the game bar"}, {"Meta+KeyH", "voice typing", "opens voice typing"},
@@ -62,7 +62,7 @@ var systems = map[mapping.System][]listed{
 		{"Ctrl+Meta+ArrowLeft", "previous-workspace", "goes to the previous desktop"}, {"Ctrl+Meta+ArrowRight", "next-workspace", "goes to the next desktop"},
 		{"Ctrl+Meta+KeyD", "new desktop", "adds a desktop"}, {"Ctrl+Meta+F4", "close desktop", "closes the desktop"},
 	},
-	mapping.MacOS: {
+	machine.MacOS: {
 		{"Meta+Space", "search", "opens the search"}, {"Ctrl+Space", "previous-input-source", "types with the previous layout"},
 		{"Ctrl+ArrowUp", "overview", "shows all windows"}, {"Ctrl+ArrowDown", "app-windows", "shows the program's windows"},
 		{"Ctrl+ArrowLeft", "previous-workspace", "goes to the space on the left"}, {"Ctrl+ArrowRight", "next-workspace", "goes to the space on the right"},

@@ -17,6 +17,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -49,7 +50,7 @@ var errForeign = errors.New("it is none of the files that we read")
 // Files reads files and folders. A file that does not say what machine it is for is for
 // one like here, as far as its kind allows, with the layouts that its user names; without
 // any, with those that the files set, or here's. The error says what cannot be read at all.
-func Files(paths []Path, here *mapping.Machine, named []string) (Gathered, error) {
+func Files(paths []Path, here *machine.Machine, named []string) (Gathered, error) {
 	if len(named) > 0 {
 		own := *here
 		own.Layouts, own.Options = named, nil
@@ -94,7 +95,7 @@ func layouts(names []string) error {
 
 type gatherer struct {
 	Gathered
-	here    *mapping.Machine
+	here    *machine.Machine
 	named   bool // the user has named the layouts
 	strange []strange
 }
@@ -201,11 +202,11 @@ func (g *gatherer) file(p Path) error {
 // foreign reads the files that say nothing of their machine: those of one desktop
 // belong together, and what is no desktop's belongs to each of the system's.
 func (g *gatherer) foreign() error {
-	var kinds []mapping.Machine
+	var kinds []machine.Machine
 	for _, f := range g.strange {
 		k := f.by.For()
-		if !slices.ContainsFunc(kinds, func(o mapping.Machine) bool { return serves(k, o) }) {
-			kinds = slices.DeleteFunc(kinds, func(o mapping.Machine) bool { return serves(o, k) })
+		if !slices.ContainsFunc(kinds, func(o machine.Machine) bool { return serves(k, o) }) {
+			kinds = slices.DeleteFunc(kinds, func(o machine.Machine) bool { return serves(o, k) })
 			kinds = append(kinds, k)
 		}
 	}
@@ -270,20 +271,20 @@ func (g *gatherer) foreign() error {
 }
 
 // serves says whether a kind of file is for a machine: what names no desktop is for any.
-func serves(k, m mapping.Machine) bool {
+func serves(k, m machine.Machine) bool {
 	return k.System == m.System && (k.Session == m.Session) && (k.Desktop == "" || k.Desktop == m.Desktop)
 }
 
 // machine is one like here, as far as a kind of file allows.
-func (g *gatherer) machine(k mapping.Machine, several bool) *intent.Machine {
-	m := &mapping.Machine{Name: g.here.Name, System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: g.here.Layouts, Admin: g.here.Admin}
-	if m.System == mapping.Linux && m.Desktop == "" {
+func (g *gatherer) machine(k machine.Machine, several bool) *intent.Machine {
+	m := &machine.Machine{Name: g.here.Name, System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: g.here.Layouts, Admin: g.here.Admin}
+	if m.System == machine.Linux && m.Desktop == "" {
 		m.Desktop = "none"
-		if g.here.System == mapping.Linux && k.Session == "" {
+		if g.here.System == machine.Linux && k.Session == "" {
 			m.Desktop = g.here.Desktop
 		}
 	}
-	if g.here.System == mapping.Linux && m.System == mapping.Linux && m.Session == "" {
+	if g.here.System == machine.Linux && m.System == machine.Linux && m.Session == "" {
 		m.Options = g.here.Options
 		if m.Desktop == g.here.Desktop && g.here.Session != "console" {
 			m.Session = g.here.Session
@@ -299,7 +300,7 @@ func (g *gatherer) machine(k mapping.Machine, several bool) *intent.Machine {
 }
 
 // layoutsOf gives a machine the layouts and options that files of its kind set.
-func (g *gatherer) layoutsOf(k mapping.Machine, m *mapping.Machine) {
+func (g *gatherer) layoutsOf(k machine.Machine, m *machine.Machine) {
 	if g.named {
 		return
 	}
@@ -353,8 +354,8 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 }
 
 // isWide says whether a board stands for any external one.
-func isWide(b *mapping.Board) bool {
-	return slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal})
+func isWide(b *machine.Board) bool {
+	return slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
 }
 
 // again says whether a binding that is kept says nothing new: that the desktop does what

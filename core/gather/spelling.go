@@ -8,7 +8,7 @@ import (
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 // chord spells a chord as people do: a letter or digit stands for the key that types it.
@@ -83,7 +83,7 @@ type apps struct{ list []app }
 
 type app struct {
 	name   string
-	system mapping.System
+	system machine.System
 	id     string
 }
 
@@ -97,7 +97,7 @@ func (a *apps) blocks() string {
 }
 
 // name is the name of an app's block.
-func (a *apps) name(system mapping.System, id string) string {
+func (a *apps) name(system machine.System, id string) string {
 	for _, known := range a.list {
 		if known.system == system && known.id == id {
 			return known.name

@@ -12,6 +12,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -78,7 +79,7 @@ func (s Source) statements(names *apps) ([]statement, []target.Left) {
 // apart keeps rules of an external board from being shared with other machines, where this
 // one has some for any external board, too: they must be narrower than those.
 func (s *speaker) apart() {
-	wide := slices.ContainsFunc(s.m.Boards, func(b *mapping.Board) bool {
+	wide := slices.ContainsFunc(s.m.Boards, func(b *machine.Board) bool {
 		return isWide(b) && slices.ContainsFunc(s.list, func(st statement) bool { return st.board == b.Name })
 	})
 	for i := range s.list {

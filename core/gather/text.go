@@ -9,6 +9,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -51,7 +52,7 @@ func (g Gathered) Text() (text []byte, left []target.Left, err error) {
 	}
 	w.WriteString("version = 1\n")
 	for _, s := range g.Sources {
-		w.WriteString("\n" + machine(s.Machine))
+		w.WriteString("\n" + machineBlock(s.Machine))
 	}
 	boards := map[string]bool{}
 	for _, s := range g.Sources {
@@ -164,10 +165,10 @@ func version(m *intent.Machine) string {
 	return unless("desktop_version", m.DesktopVersion, desktop.Version(&intent.Machine{Machine: &assumed}))
 }
 
-func machine(m *intent.Machine) string {
+func machineBlock(m *intent.Machine) string {
 	var w strings.Builder
 	fmt.Fprintf(&w, "machine %s {\n%s", quote(m.Name), attr("system", quote(string(m.System))))
-	if m.System == mapping.Linux {
+	if m.System == machine.Linux {
 		w.WriteString(unless("desktop", m.Desktop, "none") + version(m) + unless("session", m.Session, ""))
 	}
 	w.WriteString(attr("layouts", texts(m.Machine.Layouts)))
@@ -189,7 +190,7 @@ func (g Gathered) scope(machines []int) string {
 		return ""
 	}
 	var names []string
-	for _, system := range mapping.Systems {
+	for _, system := range machine.Systems {
 		of := func(i int) bool { return string(g.Sources[i].Machine.System) == system }
 		all := true
 		for i := range g.Sources {

@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 // Name is what a machine is called that no mapping names.
@@ -17,13 +17,13 @@ const Name = "this-machine"
 // Machine describes the machine: goos is its operating system by Go's name, env
 // looks up an environment variable, and root is its file system from the root
 // folder. What cannot be seen is left at the mapping's defaults.
-func Machine(root fs.FS, env func(string) string, goos string) *mapping.Machine {
-	m := &mapping.Machine{Name: Name, System: mapping.Linux, Desktop: "none", Admin: true}
+func Machine(root fs.FS, env func(string) string, goos string) *machine.Machine {
+	m := &machine.Machine{Name: Name, System: machine.Linux, Desktop: machine.None, Admin: true}
 	switch goos {
 	case "darwin":
-		m.System = mapping.MacOS
+		m.System = machine.MacOS
 	case "windows":
-		m.System = mapping.Windows
+		m.System = machine.Windows
 	default:
 		m.Desktop = desktop(env)
 		m.DesktopVersion = version(root, env, m.Desktop)
@@ -43,16 +43,14 @@ func Machine(root fs.FS, env func(string) string, goos string) *mapping.Machine 
 
 // desktop reads XDG_CURRENT_DESKTOP, a list joined by colons.
 func desktop(env func(string) string) string {
-	names := map[string]string{
-		"gnome": "gnome", "kde": "plasma", "xfce": "xfce", "mate": "mate",
-		"x-cinnamon": "cinnamon", "cinnamon": "cinnamon", "i3": "i3", "sway": "sway",
-	}
 	for part := range strings.SplitSeq(strings.ToLower(env("XDG_CURRENT_DESKTOP")), ":") {
-		if d, ok := names[part]; ok {
-			return d
+		for _, d := range machine.Desktops() {
+			if slices.Contains(d.Announces, part) {
+				return d.Name
+			}
 		}
 	}
-	return "none"
+	return machine.None
 }
 
 // keyboard reads /etc/default/keyboard, the setting of Debian and its kin: the layouts,

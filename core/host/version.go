@@ -6,14 +6,9 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-)
 
-// packages are those whose version is the desktop's, by the names of Debian and its kin and of
-// Arch and its kin.
-var packages = map[string][]string{
-	"gnome": {"gnome-shell"}, "plasma": {"kwin-wayland", "kwin-x11", "kwin"}, "xfce": {"xfce4-settings"}, "mate": {"marco"},
-	"cinnamon": {"muffin"}, "i3": {"i3-wm"}, "sway": {"sway"},
-}
+	"leitstand/core/machine"
+)
 
 // version finds the version of a desktop, two numbers of it: what Plasma's session says, or
 // what the database of installed packages does; "" if neither.
@@ -25,7 +20,8 @@ func version(root fs.FS, env func(string) string, desktop string) string {
 			}
 		}
 	}
-	for _, name := range packages[desktop] {
+	d, _ := machine.FindDesktop(desktop)
+	for _, name := range d.Packages {
 		if found := debian(root, name); found != "" {
 			return found
 		}

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -37,7 +38,7 @@ func (r *resolver) chord(s keys.Spelling, at diag.Range) (keys.Chord, bool) {
 // mods is what a modifier's name stands for here.
 func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
 	if name == keys.Primary {
-		if r.Machine.System == mapping.MacOS || r.Machine.System == mapping.IPadOS {
+		if r.Machine.System == machine.MacOS || r.Machine.System == machine.IPadOS {
 			return keys.Meta, true
 		}
 		return keys.Ctrl, true

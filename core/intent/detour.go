@@ -6,6 +6,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -21,7 +22,7 @@ var spare = []string{"F14", "F15", "F16", "F17", "F18"}
 // What is left when the spare keys are used up stays as it is.
 func (r *resolver) detour(claims []claim) []claim {
 	m := r.Machine
-	if m.System != mapping.Linux || m.Session == "console" {
+	if m.System != machine.Linux || m.Session == "console" {
 		return claims
 	}
 	used := map[keys.Key]bool{}

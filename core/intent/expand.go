@@ -9,6 +9,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -388,7 +389,7 @@ func (r *resolver) program(p mapping.Program) (behaviour.Effect, string) {
 			}
 		}
 	}
-	if r.Machine.System == mapping.Windows {
+	if r.Machine.System == machine.Windows {
 		l = forWindows(l)
 	}
 	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, missing
@@ -423,11 +424,11 @@ func isAddress(open string) bool {
 // isAppID says whether a program's name is the system's identifier of an
 // installed program rather than a command: a desktop file's name on Linux, a
 // bundle identifier on a Mac.
-func isAppID(s mapping.System, name string) bool {
+func isAppID(s machine.System, name string) bool {
 	switch s {
-	case mapping.Linux:
+	case machine.Linux:
 		return strings.HasSuffix(name, ".desktop") && !strings.Contains(name, "/")
-	case mapping.MacOS, mapping.IPadOS:
+	case machine.MacOS, machine.IPadOS:
 		return strings.Count(name, ".") >= 2 && !strings.ContainsAny(name, "/ ")
 	}
 	return false

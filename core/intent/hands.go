@@ -5,6 +5,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -28,7 +29,7 @@ var codes = map[string][2]string{
 // machine that differs.
 func (r *resolver) hands(rule *mapping.Hands) []Entry {
 	legends := "pc"
-	if r.Machine.System == mapping.MacOS || r.Machine.System == mapping.IPadOS {
+	if r.Machine.System == machine.MacOS || r.Machine.System == machine.IPadOS {
 		legends = "mac"
 	}
 	every := r.moves(rule, legends)
@@ -90,7 +91,7 @@ func (r *resolver) moves(rule *mapping.Hands, legends string) map[keys.Key]keys.
 			place = places[2]
 		}
 		main := codes["Ctrl"][right]
-		if r.Machine.System == mapping.MacOS || r.Machine.System == mapping.IPadOS {
+		if r.Machine.System == machine.MacOS || r.Machine.System == machine.IPadOS {
 			main = codes["Meta"][right]
 		}
 		move(place, main)

@@ -12,14 +12,15 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
 // Machine is a machine of the mapping with what belongs to it looked up.
 type Machine struct {
-	*mapping.Machine
+	*machine.Machine
 	Layouts []*keys.Layout   // in the order of the machine's groups
-	Boards  []*mapping.Board // those used with it; what stands for any external one first
+	Boards  []*machine.Board // those used with it; what stands for any external one first
 	Hyper   HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
 	Compose bool     // a key begins compose sequences
@@ -111,7 +112,7 @@ type Carrier interface {
 }
 
 // NewMachine looks up what belongs to a machine of the mapping.
-func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
+func NewMachine(mp *mapping.Mapping, m *machine.Machine) *Machine {
 	r := &Machine{Machine: m, Hyper: hyperForm(m)}
 	for _, name := range m.Layouts {
 		if l, ok := keys.FindLayout(name); ok {
@@ -127,13 +128,13 @@ func NewMachine(mp *mapping.Mapping, m *mapping.Machine) *Machine {
 	}
 	// Where what is said of any external board and of one of them hold both, the later
 	// counts in most files.
-	slices.SortStableFunc(r.Boards, func(a, b *mapping.Board) int { return wide(b) - wide(a) })
+	slices.SortStableFunc(r.Boards, func(a, b *machine.Board) int { return wide(b) - wide(a) })
 	return r
 }
 
 // wide is 1 for a board that stands for any external one.
-func wide(b *mapping.Board) int {
-	if slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal}) {
+func wide(b *machine.Board) int {
+	if slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal}) {
 		return 1
 	}
 	return 0
@@ -159,9 +160,9 @@ func withOptions(layouts []*keys.Layout, names []string) []*keys.Layout {
 
 // hyperForm knows which desktops match hotkeys by a real Hyper. KDE's global
 // shortcuts have no word for it.
-func hyperForm(m *mapping.Machine) HyperForm {
+func hyperForm(m *machine.Machine) HyperForm {
 	switch {
-	case m.System != mapping.Linux || m.Session == "console":
+	case m.System != machine.Linux || m.Session == "console":
 		return NoHyper
 	case m.Desktop == "plasma":
 		return SeveralModifiers
@@ -205,11 +206,11 @@ func (m *Machine) Latin() *keys.Layout {
 
 // Resolve works out what the mapping means on one of its machines. The
 // diagnostics are errors that only show with the machine known.
-func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*Intent, diag.List) {
-	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, machine)}}
+func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent, diag.List) {
+	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, m)}}
 	var here []placed
 	for _, rule := range mp.Rules {
-		if reach := mapping.Reaches(mp, rule, machine); rule.Head().Enabled && reach.Why == "" {
+		if reach := mapping.Reaches(mp, rule, m); rule.Head().Enabled && reach.Why == "" {
 			here = append(here, placed{rule, reach})
 		}
 	}
@@ -225,7 +226,7 @@ func Resolve(mp *mapping.Mapping, machine *mapping.Machine, carrier Carrier) (*I
 		r.lacks = nil
 		h, entries := p.rule.Head(), r.expand(p.rule)
 		for _, d := range r.lacks {
-			if !mapping.Allows(p.rule, machine, d.Code) {
+			if !mapping.Allows(p.rule, m, d.Code) {
 				r.diags = append(r.diags, d)
 			}
 		}

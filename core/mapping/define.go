@@ -12,6 +12,7 @@ import (
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 )
 
 // let reads constants: strings, numbers, truth values and lists of strings that
@@ -49,7 +50,7 @@ func (b *block) modifier() {
 		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: o.Range, Words: "first here"})
 		return
 	}
-	for _, s := range append(slices.Clone(Systems), "other") {
+	for _, s := range append(slices.Clone(machine.Systems), "other") {
 		v, ok := b.text(s)
 		if !ok {
 			continue
@@ -83,10 +84,10 @@ func (b *block) bySystem(name string) (*Modifier, bool) {
 		switch {
 		case p[0].Value == "other":
 			m.Other = mods
-		case slices.Contains(Systems, p[0].Value):
+		case slices.Contains(machine.Systems, p[0].Value):
 			m.Mods[System(p[0].Value)] = mods
 		default:
-			b.unknown(p[0], "unknown-value", fmt.Sprintf("%q is no system", p[0].Value), append(slices.Clone(Systems), "other"))
+			b.unknown(p[0], "unknown-value", fmt.Sprintf("%q is no system", p[0].Value), append(slices.Clone(machine.Systems), "other"))
 			known = false
 		}
 		ok = ok && known

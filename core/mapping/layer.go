@@ -43,7 +43,7 @@ func (b *block) layer(c Common) (Rule, bool) {
 	fallback, okFallback := b.optionalKey("fallback")
 	r.Tap, r.Leave, r.Fallback = tap, leave, fallback
 	ok = ok && okTap && okLeave && okFallback
-	r.Dead = b.called("others", "pass", []string{"pass", "off"}, map[string]string{"dead": "off"}) == "off"
+	r.Dead = b.called("others", "pass", []string{"pass", "off"}, func(word string) (string, bool) { return "off", word == "dead" }) == "off"
 	if tap.Given() && r.How != While {
 		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use while")
 		return nil, false

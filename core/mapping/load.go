@@ -13,6 +13,7 @@ import (
 	"github.com/zclconf/go-cty/cty"
 
 	"leitstand/core/diag"
+	"leitstand/core/machine"
 )
 
 // Load reads a mapping: the file called name in fsys or, if name is a folder,
@@ -396,7 +397,7 @@ func (l *loader) resolve() {
 	if l.guessing {
 		return // the definition may stand where HCL could not read
 	}
-	known := slices.Concat(Systems, slices.DeleteFunc(slices.Clone(Desktops), func(d string) bool { return !isDesktop(d) }), Sessions)
+	known := slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !isDesktop(d) }), machine.Sessions)
 	for _, m := range l.m.Machines {
 		known = append(known, m.Name)
 	}
@@ -429,11 +430,10 @@ func (l *loader) resolve() {
 
 // elsewhere is our name for what people call a system or a desktop otherwise.
 func elsewhere(name string) (string, bool) {
-	if s, ok := otherSystems[strings.ToLower(name)]; ok {
+	if s, ok := systemCalled(name); ok {
 		return s, true
 	}
-	s, ok := otherDesktops[strings.ToLower(name)]
-	return s, ok
+	return machine.DesktopCalled(name)
 }
 
 func boardNames(m *Mapping) []string {

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"path"
 	"slices"
-	"strconv"
 	"strings"
 	"unicode"
 
@@ -14,22 +13,8 @@ import (
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 )
-
-// Desktops are the Linux desktops we know, by the names mappings use.
-var Desktops = []string{"gnome", "plasma", "xfce", "mate", "cinnamon", "i3", "sway", "none"}
-
-// Sessions are the kinds of session a Linux machine can run.
-var Sessions = []string{"wayland", "x11", "console"}
-
-// onlySession is the one kind of graphical session of the desktops that have one only.
-var onlySession = map[string]string{"sway": "wayland", "xfce": "x11", "mate": "x11", "i3": "x11"}
-
-// HasSession says whether a desktop can run in a kind of session.
-func HasSession(desktop, session string) bool {
-	only, one := onlySession[desktop]
-	return !one || session == only || session == "console"
-}
 
 // name reads the block's label as the name of something new. Names become
 // folders, so they are plain.
@@ -43,7 +28,7 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value), "choose another name")
 		return "", false
 	}
-	if what, ok := kept[strings.ToLower(t.Value)]; ok && b.schema.typ != "app" { // which no scope names
+	if what := kept(t.Value); what != "" && b.schema.typ != "app" { // which no scope names
 		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value), "choose another name")
 		return "", false
 	}
@@ -54,28 +39,26 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	return t.Value, true
 }
 
-// kept are the names that no machine or board can have, and what they are: those of systems
-// and desktops that are known, those that a mapping cannot speak of yet included, unless they
-// are everyday words.
-var kept = func() map[string]string {
-	names := map[string]string{}
-	for _, s := range slices.Concat(Systems, []string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}) {
-		names[s] = "system"
+// kept says what a name is that no machine or board can have: those of systems and desktops
+// that are known, those that a mapping cannot speak of yet included, unless they are everyday
+// words; "" for any other.
+func kept(name string) string {
+	name = strings.ToLower(name)
+	switch {
+	case slices.Contains(machine.Systems, name), slices.Contains([]string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}, name):
+		return "system"
+	case slices.Contains(machine.DesktopNames(), name), slices.Contains([]string{"kde", "lxqt", "lxde", "hyprland", "niri", "labwc"}, name):
+		return "desktop"
+	case slices.Contains(machine.Sessions, name):
+		return "kind of session"
 	}
-	for _, d := range slices.Concat(Desktops, []string{"kde", "lxqt", "lxde", "hyprland", "niri", "labwc"}) {
-		names[d] = "desktop"
-	}
-	for _, s := range Sessions {
-		names[s] = "kind of session"
-	}
-	return names
-}()
+	return ""
+}
 
 // IsName says whether a text can be the name of a machine or a board: names become folders
 // on every system, so they are plain, and none that a system keeps for itself.
 func IsName(s string) bool {
-	_, known := kept[strings.ToLower(s)]
-	return plainName(s) && !reserved(s) && !known
+	return plainName(s) && !reserved(s) && kept(s) == ""
 }
 
 // reserved says whether Windows has a name for a device of its own.
@@ -129,12 +112,12 @@ func (b *block) machine() {
 	if !b.has("system") {
 		b.add(b.head(), "missing-attribute", "the machine does not say its system", "add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"")
 	}
-	m.System = System(b.called("system", string(Linux), Systems, otherSystems))
+	m.System = System(b.called("system", string(Linux), machine.Systems, systemCalled))
 	if v, ok := b.text("version"); ok {
 		m.Version = v.Value
 	}
-	m.Desktop = b.called("desktop", "none", Desktops, otherDesktops)
-	m.Session = b.word("session", "", Sessions)
+	m.Desktop = b.called("desktop", machine.None, machine.DesktopNames(), machine.DesktopCalled)
+	m.Session = b.word("session", "", machine.Sessions)
 	if t, ok := b.text("desktop_version"); ok {
 		switch {
 		case m.Desktop == "none" && m.System == Linux:
@@ -150,12 +133,12 @@ func (b *block) machine() {
 			b.add(t.Range, "misplaced-attribute", fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out")
 		}
 	}
-	if only := onlySession[m.Desktop]; m.Session == "" {
-		m.Session = only
-	} else if !HasSession(m.Desktop, m.Session) {
+	if d, _ := machine.FindDesktop(m.Desktop); m.Session == "" {
+		m.Session = d.Only
+	} else if !machine.HasSession(m.Desktop, m.Session) {
 		t, _ := b.text("session")
 		b.add(t.Range, "impossible-session", fmt.Sprintf("%s has no %s session", m.Desktop, map[string]string{"wayland": "Wayland", "x11": "X11"}[m.Session]),
-			fmt.Sprintf("write session = %q", only))
+			fmt.Sprintf("write session = %q", d.Only))
 	}
 	for _, t := range b.texts("layouts") {
 		if _, ok := keys.FindLayout(t.Value); !ok {
@@ -223,9 +206,8 @@ func isVersion(s string) bool {
 
 // What people call systems, desktops and layouts.
 var (
-	otherSystems  = map[string]string{"mac": "macos", "osx": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"}
-	otherDesktops = map[string]string{"kde": "plasma", "kwin": "plasma", "kubuntu": "plasma", "ubuntu": "gnome", "mutter": "gnome", "xfwm4": "xfce", "xubuntu": "xfce", "marco": "mate", "muffin": "cinnamon", "mint": "cinnamon"}
-	languages     = map[string]string{
+	otherSystems = map[string]string{"mac": "macos", "osx": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"}
+	languages    = map[string]string{
 		"german": "de", "deutsch": "de", "qwertz": "de", "english": "us", "american": "us", "qwerty": "us", "british": "gb", "uk": "gb", "french": "fr", "azerty": "fr",
 		"spanish": "es", "italian": "it", "portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be",
 		"swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz", "slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr",
@@ -233,11 +215,17 @@ var (
 	}
 )
 
+// systemCalled is the name of the system that people call so, in any case.
+func systemCalled(name string) (string, bool) {
+	s, ok := otherSystems[strings.ToLower(name)]
+	return s, ok
+}
+
 // called reads an attribute that must be one of a few words, some of which people call
 // otherwise.
-func (b *block) called(name, otherwise string, words []string, others map[string]string) string {
+func (b *block) called(name, otherwise string, words []string, called func(string) (string, bool)) string {
 	t, ok := b.text(name)
-	if known, other := others[strings.ToLower(t.Value)]; ok && other {
+	if known, other := called(t.Value); ok && other {
 		b.add(t.Range, "unknown-value", fmt.Sprintf("%s cannot be %q", name, t.Value), fmt.Sprintf("write %q", known))
 		return known
 	}
@@ -352,7 +340,7 @@ func (b *block) board() {
 }
 
 func (b *block) boardID(t Text) (BoardID, bool) {
-	id, ok := ParseBoardID(t.Value)
+	id, ok := machine.ParseBoardID(t.Value)
 	if !ok {
 		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
 			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")
@@ -360,30 +348,9 @@ func (b *block) boardID(t Text) (BoardID, bool) {
 	return id, ok
 }
 
-// ParseBoardID reads an identity as String spells it.
-func ParseBoardID(text string) (BoardID, bool) {
-	switch text {
-	case string(BuiltIn), string(AnyExternal):
-		return BoardID{Bus: Bus(text)}, true
-	}
-	f := strings.Split(text, ":")
-	if len(f) != 3 || f[0] != string(USB) && f[0] != string(Bluetooth) {
-		return BoardID{}, false
-	}
-	var number [2]uint16
-	for i := range number {
-		n, err := strconv.ParseUint(f[i+1], 16, 16)
-		if err != nil || len(f[i+1]) != 4 {
-			return BoardID{}, false
-		}
-		number[i] = uint16(n)
-	}
-	return BoardID{Bus(f[0]), number[0], number[1]}, true
-}
-
 func (b *block) app() {
 	a := &App{Range: b.head(), Commands: map[System][]Text{}}
-	for _, s := range Systems {
+	for _, s := range machine.Systems {
 		if list := b.command(s); len(list) > 0 {
 			a.Commands[System(s)] = list
 		}

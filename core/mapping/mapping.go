@@ -9,11 +9,10 @@ package mapping
 import (
 	"fmt"
 	"path"
-	"slices"
-	"strings"
 
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 )
 
 // Version is the version of the language that this program reads. Within it words are
@@ -41,99 +40,6 @@ type Mapping struct {
 type Unread struct {
 	Definitions bool // of machines, boards, programs, modifiers or constants, or what HCL itself refuses
 	Kinds       []Kind
-}
-
-// Machine is one computer the user sits at.
-type Machine struct {
-	Name    string
-	Range   diag.Range
-	System  System
-	Version string // the system's version, "" if not said
-	Desktop string // linux only; "none" if not said
-	// DesktopVersion is the version of the desktop, numbers with dots between; "" if not said.
-	DesktopVersion string
-	Session        string   // linux only: wayland, x11 or console; "" means any
-	Layouts        []string // XKB names, the first is the one after log-in
-	Options        []string // those of XKB's rules that the user has, by their names
-	Boards         []string // names of the boards used with it, beside its own
-	Admin          bool     // whether its user may write system-wide settings
-	Allow          []string // codes of findings that are meant on this machine
-	Hosts          []string // patterns of the names of the computers it stands for; none for its own name
-}
-
-// Is says whether the machine stands for the computer of a name. Case does not matter.
-func (m *Machine) Is(host string) bool {
-	if len(m.Hosts) == 0 {
-		return strings.EqualFold(m.Name, host)
-	}
-	return slices.ContainsFunc(m.Hosts, func(pattern string) bool {
-		ok, _ := path.Match(strings.ToLower(pattern), strings.ToLower(host)) // a wrong one is refused when it is read
-		return ok
-	})
-}
-
-// System is an operating system.
-type System string
-
-// The systems a machine can have.
-const (
-	Linux    System = "linux"
-	MacOS    System = "macos"
-	Windows  System = "windows"
-	IPadOS   System = "ipados"
-	ChromeOS System = "chromeos"
-)
-
-// Systems lists them as the mapping spells them.
-var Systems = []string{string(Linux), string(MacOS), string(Windows), string(IPadOS), string(ChromeOS)}
-
-// Title is the system's name as its maker writes it.
-func (s System) Title() string {
-	return map[System]string{Linux: "Linux", MacOS: "macOS", Windows: "Windows", IPadOS: "iPadOS", ChromeOS: "ChromeOS"}[s]
-}
-
-// Place names the machine's system, and on Linux its desktop, in words.
-func (m *Machine) Place() string {
-	desktop := map[string]string{
-		"gnome": "GNOME", "plasma": "Plasma", "xfce": "Xfce", "mate": "MATE", "cinnamon": "Cinnamon", "i3": "i3", "sway": "sway",
-	}[m.Desktop]
-	if m.System == Linux && m.Session == "console" {
-		return m.System.Title() + " console"
-	}
-	if m.System != Linux || desktop == "" {
-		return m.System.Title()
-	}
-	return m.System.Title() + " with " + desktop
-}
-
-// Board is one physical keyboard.
-type Board struct {
-	Name    string
-	Range   diag.Range
-	IDs     []BoardID
-	Shape   []string // the words of its shape: ansi, iso or jis, and its form
-	Legends string   // what is printed on it: pc or mac
-	Lacks   []keys.Key
-	Broken  []keys.Key
-	Sends   map[keys.Key]keys.Key // what its own firmware sends for a cap
-}
-
-// Bus is the way in which a board is attached.
-type Bus string
-
-// The buses, and the two identities that need no numbers.
-const (
-	USB         Bus = "usb"
-	Bluetooth   Bus = "bluetooth"
-	BuiltIn     Bus = "built-in"
-	AnyExternal Bus = "any external"
-)
-
-// BoardID is one identity of a board. Vendor and Product are the numbers of the
-// USB or Bluetooth device, 0 for built-in and any external.
-type BoardID struct {
-	Bus             Bus
-	Vendor, Product uint16
 }
 
 // App is a program under one name, as each system calls it.
@@ -242,3 +148,25 @@ func (m *Mapping) Place(r diag.Range) string {
 	}
 	return fmt.Sprintf("line %d", r.Start.Line)
 }
+
+// What a mapping says of machines is as package machine has it.
+type (
+	Machine = machine.Machine
+	Board   = machine.Board
+	BoardID = machine.BoardID
+	System  = machine.System
+	Bus     = machine.Bus
+)
+
+// The systems that a machine can have, and the ways in which a board is attached.
+const (
+	Linux       = machine.Linux
+	MacOS       = machine.MacOS
+	Windows     = machine.Windows
+	IPadOS      = machine.IPadOS
+	ChromeOS    = machine.ChromeOS
+	USB         = machine.USB
+	Bluetooth   = machine.Bluetooth
+	BuiltIn     = machine.BuiltIn
+	AnyExternal = machine.AnyExternal
+)

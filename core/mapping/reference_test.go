@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/action"
+	"leitstand/core/machine"
 )
 
 // The language reference has a section for every block, a line in its table for
@@ -72,7 +73,7 @@ func TestReferenceIsComplete(t *testing.T) {
 		}
 		assert.Contains(t, sections["action"], "`"+a.Name+"`")
 	}
-	for _, d := range Desktops {
+	for _, d := range machine.DesktopNames() {
 		assert.Contains(t, sections["machine"], "`"+d+"`")
 	}
 	for _, code := range Findings {

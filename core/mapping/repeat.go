@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/machine"
 )
 
 func (b *block) repeat(c Common) (Rule, bool) {
@@ -48,7 +50,7 @@ func (b *block) repeat(c Common) (Rule, bool) {
 // native reads settings that are passed through as they are.
 func (b *block) native(c Common) (Rule, bool) {
 	r := &Native{Common: c, For: b.labels[0]}
-	known := append(append([]string{}, Systems...), Desktops[:len(Desktops)-1]...)
+	known := slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))
 	ok := true
 	if !slices.Contains(known, r.For.Value) {
 		b.unknown(r.For, "unknown-system", fmt.Sprintf("%q is no system or desktop", r.For.Value), known)

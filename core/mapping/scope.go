@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"leitstand/core/machine"
 )
 
 // Scope says where a rule holds: where every clause of it does. No clause at all is
@@ -23,10 +25,10 @@ type Clause struct {
 // sort parts the names by their kinds.
 func (c *Clause) sort(m *Mapping) {
 	for _, n := range c.Names {
-		_, machine := m.machines[n]
+		_, own := m.machines[n]
 		_, board := m.boards[n]
 		switch {
-		case slices.Contains(Systems, n) || machine:
+		case slices.Contains(machine.Systems, n) || own:
 			c.Places = append(c.Places, n)
 		case isDesktop(n):
 			c.Desktops = append(c.Desktops, n)
@@ -38,7 +40,8 @@ func (c *Clause) sort(m *Mapping) {
 
 // isDesktop says whether a name is that of a Linux desktop or session that a scope can name.
 func isDesktop(name string) bool {
-	return name != "none" && slices.Contains(Desktops, name) || slices.Contains(Sessions, name)
+	_, desktop := machine.FindDesktop(name)
+	return desktop || slices.Contains(machine.Sessions, name)
 }
 
 func (c *Clause) kinds() [][]string {
@@ -127,7 +130,7 @@ func (s Scope) Applies(mp *Mapping, m *Machine) Reach {
 		switch {
 		case c.Except:
 			for _, n := range c.Names {
-				if m.goesBy(n) {
+				if goesBy(m, n) {
 					return Reach{Why: "it leaves out " + n}
 				}
 			}
@@ -139,8 +142,8 @@ func (s Scope) Applies(mp *Mapping, m *Machine) Reach {
 			continue
 		case len(c.Places) > 0 && !slices.Contains(c.Places, string(m.System)) && !slices.Contains(c.Places, m.Name):
 			return Reach{Why: "it is for " + strings.Join(c.Places, ", ")}
-		case len(c.Desktops) > 0 && !slices.ContainsFunc(c.Desktops, m.has):
-			return Reach{Why: "it is for " + strings.Join(c.Desktops, ", ") + m.sessionless(c.Desktops)}
+		case len(c.Desktops) > 0 && !slices.ContainsFunc(c.Desktops, func(d string) bool { return runs(m, d) }):
+			return Reach{Why: "it is for " + strings.Join(c.Desktops, ", ") + sessionless(m, c.Desktops)}
 		case len(c.Boards) == 0:
 			continue
 		}
@@ -164,14 +167,14 @@ func (s Scope) Applies(mp *Mapping, m *Machine) Reach {
 	return r
 }
 
-// has says whether the machine has a desktop or session.
-func (m *Machine) has(name string) bool {
+// runs says whether a machine has a desktop or session.
+func runs(m *Machine, name string) bool {
 	return m.System == Linux && (m.Desktop == name || m.Session == name)
 }
 
 // sessionless explains why a machine that may have a session is not counted as having it.
-func (m *Machine) sessionless(names []string) string {
-	if m.System == Linux && m.Session == "" && slices.ContainsFunc(names, func(n string) bool { return HasSession(m.Desktop, n) && slices.Contains(Sessions, n) }) {
+func sessionless(m *Machine, names []string) string {
+	if m.System == Linux && m.Session == "" && slices.ContainsFunc(names, func(n string) bool { return machine.HasSession(m.Desktop, n) && slices.Contains(machine.Sessions, n) }) {
 		return ", and the machine does not say its session"
 	}
 	return ""
@@ -180,7 +183,7 @@ func (m *Machine) sessionless(names []string) string {
 // Reaches says for which part of a machine a rule is meant: by its scope and, for native
 // settings, by the system or desktop they are for.
 func Reaches(mp *Mapping, r Rule, m *Machine) Reach {
-	if n, ok := r.(*Native); ok && n.For.Value != string(m.System) && !m.has(n.For.Value) {
+	if n, ok := r.(*Native); ok && n.For.Value != string(m.System) && !runs(m, n.For.Value) {
 		return Reach{Why: "its settings are for " + n.For.Value}
 	}
 	return r.Head().Scope.Applies(mp, m)
@@ -266,7 +269,7 @@ func (c *Clause) desktops(of []string, mp *Mapping) bool {
 	}
 	return each(c.Desktops, func(n string) bool { return slices.Contains(of, n) }) || each(c.Places, func(n string) bool {
 		m, ok := mp.Machine(n)
-		return ok && slices.ContainsFunc(of, m.has)
+		return ok && slices.ContainsFunc(of, func(d string) bool { return runs(m, d) })
 	})
 }
 
@@ -275,8 +278,8 @@ func (c *Clause) avoids(name string, mp *Mapping) bool {
 	apart := func(n string) bool { return mp.apart(n, name) }
 	if c.Except {
 		return slices.ContainsFunc(c.Names, func(n string) bool {
-			m, machine := mp.Machine(name)
-			return n == name || machine && m.goesBy(n) || mp.among(name, []string{n})
+			m, own := mp.Machine(name)
+			return n == name || own && goesBy(m, n) || mp.among(name, []string{n})
 		})
 	}
 	if _, board := mp.Board(name); board {
@@ -286,26 +289,26 @@ func (c *Clause) avoids(name string, mp *Mapping) bool {
 }
 
 // goesBy says whether a name of a system, machine, desktop or session is one of the machine.
-func (m *Machine) goesBy(name string) bool {
-	return name == m.Name || name == string(m.System) || m.has(name)
+func goesBy(m *Machine, name string) bool {
+	return name == m.Name || name == string(m.System) || runs(m, name)
 }
 
 // apart says whether no machine goes by both of two names that are no board's.
 func (mp *Mapping) apart(a, b string) bool {
 	if m, ok := mp.Machine(a); ok {
-		return !m.goesBy(b)
+		return !goesBy(m, b)
 	}
 	if m, ok := mp.Machine(b); ok {
-		return !m.goesBy(a)
+		return !goesBy(m, a)
 	}
-	if slices.Contains(Systems, a) || slices.Contains(Systems, b) {
+	if slices.Contains(machine.Systems, a) || slices.Contains(machine.Systems, b) {
 		return a != b && !(isDesktop(a) && b == string(Linux)) && !(isDesktop(b) && a == string(Linux))
 	}
-	if slices.Contains(Sessions, a) != slices.Contains(Sessions, b) {
-		if slices.Contains(Sessions, a) {
+	if slices.Contains(machine.Sessions, a) != slices.Contains(machine.Sessions, b) {
+		if slices.Contains(machine.Sessions, a) {
 			a, b = b, a
 		}
-		return !HasSession(a, b)
+		return !machine.HasSession(a, b)
 	}
 	return a != b
 }
@@ -321,10 +324,4 @@ func (mp *Mapping) among(board string, names []string) bool {
 		all, ok := mp.Board(name)
 		return ok && slices.Contains(all.IDs, BoardID{Bus: AnyExternal})
 	})
-}
-
-// External says whether all identities of a board are those of one that is plugged in or
-// connected by radio.
-func (b *Board) External() bool {
-	return len(b.IDs) > 0 && !slices.ContainsFunc(b.IDs, func(id BoardID) bool { return id.Bus != USB && id.Bus != Bluetooth })
 }

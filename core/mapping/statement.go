@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 )
 
 // String spells the trigger as a mapping does.
@@ -305,68 +306,10 @@ func words(list []Text) string {
 	return strings.Join(quoted, " ")
 }
 
-// Details of a machine is everything it says, one "name value" each.
-func (m *Machine) Details() []string {
-	list := []string{"system " + string(m.System)}
-	if m.Version != "" {
-		list = append(list, "version "+m.Version)
-	}
-	if m.System == Linux {
-		list = append(list, "desktop "+m.Desktop)
-		if m.DesktopVersion != "" {
-			list = append(list, "desktop_version "+m.DesktopVersion)
-		}
-		if m.Session != "" {
-			list = append(list, "session "+m.Session)
-		}
-	}
-	list = append(list, "layouts "+strings.Join(m.Layouts, ", "))
-	if len(m.Options) > 0 {
-		list = append(list, "options "+strings.Join(m.Options, ", "))
-	}
-	if len(m.Boards) > 0 {
-		list = append(list, "boards "+strings.Join(m.Boards, ", "))
-	}
-	if !m.Admin {
-		list = append(list, "rights user")
-	}
-	if len(m.Hosts) > 0 {
-		list = append(list, "hosts "+strings.Join(m.Hosts, ", "))
-	}
-	if len(m.Allow) > 0 {
-		list = append(list, "allow "+strings.Join(m.Allow, ", "))
-	}
-	return list
-}
-
-// Details of a board is everything it says, one "name value" each.
-func (b *Board) Details() []string {
-	var ids []string
-	for _, id := range b.IDs {
-		ids = append(ids, id.String())
-	}
-	list := []string{"ids " + strings.Join(ids, ", "), "legends " + b.Legends}
-	if len(b.Shape) > 0 {
-		list = append(list, "shape "+strings.Join(b.Shape, ", "))
-	}
-	for _, k := range b.Lacks {
-		list = append(list, "lacks "+k.String())
-	}
-	for _, k := range b.Broken {
-		list = append(list, "broken "+k.String())
-	}
-	for _, k := range keys.All() {
-		if to, ok := b.Sends[k]; ok {
-			list = append(list, fmt.Sprintf("sends %s = %s", k, to))
-		}
-	}
-	return list
-}
-
 // Details of a modifier is what it stands for, one "system modifiers" each.
 func (m *Modifier) Details() []string {
 	var list []string
-	for _, s := range Systems {
+	for _, s := range machine.Systems {
 		if mods, ok := m.Mods[System(s)]; ok {
 			list = append(list, s+" "+strings.Join(mods.Names(), "+"))
 		}
@@ -388,18 +331,10 @@ func (m *Modifier) String() string {
 // Details of an app is its command on each system, one "system command" each.
 func (a *App) Details() []string {
 	var list []string
-	for _, s := range Systems {
+	for _, s := range machine.Systems {
 		if c := a.Commands[System(s)]; len(c) > 0 {
 			list = append(list, s+" "+words(c))
 		}
 	}
 	return list
-}
-
-// String is the identity as a mapping spells it.
-func (id BoardID) String() string {
-	if id.Bus == BuiltIn || id.Bus == AnyExternal {
-		return string(id.Bus)
-	}
-	return fmt.Sprintf("%s:%04x:%04x", id.Bus, id.Vendor, id.Product)
 }

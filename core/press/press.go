@@ -13,6 +13,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -68,7 +69,7 @@ func Ask(mp *mapping.Mapping, b *compile.Build, chord string, where Where) ([]An
 		}
 	}
 	if where.Board != "" {
-		if !slices.ContainsFunc(b.Machine.Boards, func(d *mapping.Board) bool { return d.Name == where.Board }) {
+		if !slices.ContainsFunc(b.Machine.Boards, func(d *machine.Board) bool { return d.Name == where.Board }) {
 			return nil, fmt.Errorf("this machine has no board %q", where.Board)
 		}
 		boards = []string{where.Board}

@@ -21,6 +21,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb"
@@ -175,8 +176,8 @@ func (p *prover) widely(at behaviour.Place) bool {
 	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
 		there := l.Binding.Place()
 		there.Board = at.Board
-		return l.Target != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *mapping.Board) bool {
-			return b.Name == l.Binding.Board && b.Name != at.Board && slices.Contains(b.IDs, mapping.BoardID{Bus: mapping.AnyExternal})
+		return l.Target != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
+			return b.Name == l.Binding.Board && b.Name != at.Board && slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
 		})
 	})
 }

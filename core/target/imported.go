@@ -7,13 +7,13 @@ import (
 	"sync"
 
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 // Imported is what a file says that others may have written.
 type Imported struct {
 	Bindings []Binding
-	Boards   []*mapping.Board // those that it singles out, under names of ours
+	Boards   []*machine.Board // those that it singles out, under names of ours
 	Left     []Left
 	Passed   []string // the kinds of settings in the file that are not about keys
 }

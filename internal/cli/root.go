@@ -19,6 +19,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/folder"
 	"leitstand/core/host"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -138,11 +139,11 @@ func (a *app) names(of func(*mapping.Mapping) []string) []string {
 
 // load reads a mapping from a path as the user wrote it.
 func (a *app) load(path string) (*mapping.Mapping, diag.List, error) {
-	return a.loadBeside(path, func([]*mapping.Machine) {})
+	return a.loadBeside(path, func([]*machine.Machine) {})
 }
 
 // loadBeside is load, with something done beside once the machines are known.
-func (a *app) loadBeside(path string, beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
+func (a *app) loadBeside(path string, beside func([]*machine.Machine)) (*mapping.Mapping, diag.List, error) {
 	if path == "-" {
 		return fromStandardInput(beside)
 	}
@@ -178,7 +179,7 @@ func (a *app) loadBeside(path string, beside func([]*mapping.Machine)) (*mapping
 const standardInput = "standard-input.hcl"
 
 // fromStandardInput reads a mapping from there, up to what a mapping may have.
-func fromStandardInput(beside func([]*mapping.Machine)) (*mapping.Mapping, diag.List, error) {
+func fromStandardInput(beside func([]*machine.Machine)) (*mapping.Mapping, diag.List, error) {
 	text, err := io.ReadAll(io.LimitReader(os.Stdin, mapping.MaxSize+1))
 	if err != nil {
 		return nil, nil, err
@@ -196,7 +197,7 @@ func fromStandardInput(beside func([]*mapping.Machine)) (*mapping.Mapping, diag.
 func onDisk(dir string) fs.FS { return folder.Regular(os.DirFS(dir)) }
 
 // here describes the machine the program runs on.
-func here() *mapping.Machine {
+func here() *machine.Machine {
 	return host.Machine(os.DirFS("/"), os.Getenv, runtime.GOOS)
 }
 

@@ -11,6 +11,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -64,7 +65,7 @@ func Valid(t *rapid.T) Drawn {
 type draws struct {
 	t        *rapid.T
 	text     strings.Builder
-	machines []*mapping.Machine
+	machines []*machine.Machine
 	boardsOf []string
 	claimed  map[keys.Key]bool // positions with a rule
 	chorded  map[keys.Key]bool // keys with a chord
@@ -93,19 +94,19 @@ func (d *draws) boards() {
 }
 
 func (d *draws) machine(i int) {
-	m := &mapping.Machine{Name: fmt.Sprintf("m%d", i), System: mapping.Linux}
+	m := &machine.Machine{Name: fmt.Sprintf("m%d", i), System: machine.Linux}
 	if d.rarely("another system", 3) {
-		m.System = mapping.System(d.one("system", mapping.Systems...))
+		m.System = machine.System(d.one("system", machine.Systems...))
 	}
 	d.write("machine %q {\n  system = %q\n", m.Name, m.System)
-	if m.System == mapping.Linux {
-		m.Desktop = d.one("desktop", mapping.Desktops...)
+	if m.System == machine.Linux {
+		m.Desktop = d.one("desktop", machine.DesktopNames()...)
 		d.write("  desktop = %q\n", m.Desktop)
 		if list := desktop.Versions(m.Desktop); len(list) > 0 && d.rarely("a version", 2) {
 			m.DesktopVersion = d.one("version", list...)
 			d.write("  desktop_version = %q\n", m.DesktopVersion)
 		}
-		can := slices.DeleteFunc(slices.Clone(mapping.Sessions), func(s string) bool { return !mapping.HasSession(m.Desktop, s) })
+		can := slices.DeleteFunc(slices.Clone(machine.Sessions), func(s string) bool { return !machine.HasSession(m.Desktop, s) })
 		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)
 		}
@@ -116,7 +117,7 @@ func (d *draws) machine(i int) {
 	}
 	m.Layouts = rapid.SliceOfNDistinct(rapid.OneOf(rapid.SampledFrom([]string{"us", "de", "fr", "gb", "ru"}), rapid.SampledFrom(keys.LayoutNames())), 1, most, rapid.ID[string]).Draw(d.t, "layouts")
 	d.write("  layouts = [%s]\n", quoted(m.Layouts))
-	if m.System == mapping.Linux && m.Session != "console" {
+	if m.System == machine.Linux && m.Session != "console" {
 		if m.Options = Options(d.t, m.Layouts); len(m.Options) > 0 {
 			d.write("  options = [%s]\n", quoted(m.Options))
 		}

@@ -10,7 +10,7 @@ import (
 
 	"leitstand/core/action"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 )
 
 // reserved is left to the mistakes.
@@ -393,6 +393,6 @@ func (d *draws) repeats() {
 
 func (d *draws) natives() {
 	if d.rarely("native", 5) {
-		d.write("native %q {\n  settings = { \"org.example tide\" = %s }\n}\n", d.one("for", append(slices.Clone(mapping.Systems), "gnome", "plasma")...), d.one("value", "3", "true", `"x"`))
+		d.write("native %q {\n  settings = { \"org.example tide\" = %s }\n}\n", d.one("for", slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))...), d.one("value", "3", "true", `"x"`))
 	}
 }

@@ -16,6 +16,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -117,7 +118,7 @@ func On(board string, b behaviour.Binding) behaviour.Binding {
 }
 
 // Machine is a machine outside any mapping.
-func Machine(m mapping.Machine) *intent.Machine {
+func Machine(m machine.Machine) *intent.Machine {
 	if m.Name == "" {
 		m.Name = "gauge"
 	}

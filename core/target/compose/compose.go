@@ -19,7 +19,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/octal"
@@ -39,7 +39,7 @@ func (Target) Facts() target.Facts {
 
 // Serves says whether the machine's programs read such a file.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Session != "console"
+	return m.System == machine.Linux && m.Session != "console"
 }
 
 const (

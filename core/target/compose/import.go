@@ -8,14 +8,14 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/octal"
 )
 
 // For is a machine with Linux, whatever its desktop.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Linux} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.Linux} }
 
 // sequence is a line of the format: keys, a text, and perhaps a keysym behind it.
 var sequence = target.Pattern(`^\s*((?:<\w+>\s*)+):\s*("(?:[^"\\]|\\.)*")`)

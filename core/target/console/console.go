@@ -22,7 +22,7 @@ import (
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/octal"
 )
@@ -41,7 +41,7 @@ func (Target) Facts() target.Facts {
 
 // Serves says whether the machine is used by its text console.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Session == "console"
+	return m.System == machine.Linux && m.Session == "console"
 }
 
 const (

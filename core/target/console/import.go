@@ -9,14 +9,14 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/octal"
 )
 
 // For is a machine that is used by its text console.
-func (Target) For() mapping.Machine {
-	return mapping.Machine{System: mapping.Linux, Session: "console"}
+func (Target) For() machine.Machine {
+	return machine.Machine{System: machine.Linux, Session: "console"}
 }
 
 // keycodeLine is a line of a keymap: modifiers, a keycode, and what it gives in each column.

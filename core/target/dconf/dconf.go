@@ -28,7 +28,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -88,7 +88,7 @@ func (t Target) Facts() target.Facts {
 
 // Serves says whether the machine runs this desktop.
 func (t Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Desktop == t.Desktop && m.Session != "console"
+	return m.System == machine.Linux && m.Desktop == t.Desktop && m.Session != "console"
 }
 
 func (t Target) path() string {

@@ -13,13 +13,13 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a machine with the desktop.
-func (t Target) For() mapping.Machine {
-	return mapping.Machine{System: mapping.Linux, Desktop: t.Desktop}
+func (t Target) For() machine.Machine {
+	return machine.Machine{System: machine.Linux, Desktop: t.Desktop}
 }
 
 // owners are folders by which the settings of a desktop are known. Those of GNOME come

@@ -23,7 +23,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -40,7 +40,7 @@ func (Target) Facts() target.Facts {
 }
 
 // Serves says whether the machine is a Mac.
-func (Target) Serves(m *target.Machine) bool { return m.System == mapping.MacOS }
+func (Target) Serves(m *target.Machine) bool { return m.System == machine.MacOS }
 
 // Take says how well a binding lands in the HID mapping.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
@@ -77,6 +77,6 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-func builtInOnly(b *mapping.Board) bool {
-	return len(b.IDs) == 1 && b.IDs[0].Bus == mapping.BuiltIn
+func builtInOnly(b *machine.Board) bool {
+	return len(b.IDs) == 1 && b.IDs[0].Bus == machine.BuiltIn
 }

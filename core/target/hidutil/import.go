@@ -10,12 +10,12 @@ import (
 	"howett.net/plist"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a Mac.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.MacOS} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.MacOS} }
 
 // Knows says whether a launch agent sets keys.
 func (Target) Knows(_ string, text []byte) bool {
@@ -54,7 +54,7 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 			if i > 0 && words[i-1] == "--matching" {
 				if b, err := boardOf(words[i]); err != nil {
 					return got, err
-				} else if !slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Name }) {
+				} else if !slices.ContainsFunc(got.Boards, func(o *machine.Board) bool { return o.Name == b.Name }) {
 					got.Boards = append(got.Boards, b)
 				}
 			}
@@ -77,15 +77,15 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 }
 
 // boardOf is the board that a matching dictionary picks.
-func boardOf(text string) (*mapping.Board, error) {
+func boardOf(text string) (*machine.Board, error) {
 	id, err := identity(text)
 	if err != nil {
 		return nil, err
 	}
-	name := map[mapping.Bus]string{mapping.BuiltIn: "built-in", mapping.AnyExternal: "any-external"}[id.Bus]
+	name := map[machine.Bus]string{machine.BuiltIn: "built-in", machine.AnyExternal: "any-external"}[id.Bus]
 	if name == "" {
-		id.Bus = mapping.USB // the buses are not told apart
+		id.Bus = machine.USB // the buses are not told apart
 		name = fmt.Sprintf("board-%04x-%04x", id.Vendor, id.Product)
 	}
-	return &mapping.Board{Name: name, Legends: "pc", IDs: []mapping.BoardID{id}}, nil
+	return &machine.Board{Name: name, Legends: "pc", IDs: []machine.BoardID{id}}, nil
 }

@@ -13,7 +13,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -96,7 +96,7 @@ func set(m *target.Machine, commands [][]string) ([]target.Binding, error) {
 			return nil, err
 		}
 		for _, b := range m.Boards { // a list for every external board replaces theirs, too
-			if b.External() && b.Name != board && slices.Contains(boardNamed(m, board).IDs, mapping.BoardID{Bus: mapping.AnyExternal}) {
+			if b.External() && b.Name != board && slices.Contains(boardNamed(m, board).IDs, machine.BoardID{Bus: machine.AnyExternal}) {
 				delete(boards, b.Name)
 			}
 		}
@@ -173,7 +173,7 @@ func keyOf(wide uint64) (keys.Key, bool) {
 
 // identity is the identity that a matching dictionary picks; of a device, which has no bus
 // there, the numbers only.
-func identity(text string) (mapping.BoardID, error) {
+func identity(text string) (machine.BoardID, error) {
 	var match struct {
 		VendorID, ProductID *uint16
 		BuiltIn             *bool `json:"Built-In"`
@@ -181,17 +181,17 @@ func identity(text string) (mapping.BoardID, error) {
 		PrimaryUsage        *int
 	}
 	if err := json.Unmarshal([]byte(text), &match); err != nil {
-		return mapping.BoardID{}, fmt.Errorf("--matching: %w", err)
+		return machine.BoardID{}, fmt.Errorf("--matching: %w", err)
 	}
 	switch {
 	case match.VendorID != nil && match.ProductID != nil:
-		return mapping.BoardID{Vendor: *match.VendorID, Product: *match.ProductID}, nil
+		return machine.BoardID{Vendor: *match.VendorID, Product: *match.ProductID}, nil
 	case match.BuiltIn != nil && *match.BuiltIn:
-		return mapping.BoardID{Bus: mapping.BuiltIn}, nil
+		return machine.BoardID{Bus: machine.BuiltIn}, nil
 	case match.BuiltIn != nil:
-		return mapping.BoardID{Bus: mapping.AnyExternal}, nil
+		return machine.BoardID{Bus: machine.AnyExternal}, nil
 	}
-	return mapping.BoardID{}, fmt.Errorf("--matching: %s picks no single board", text)
+	return machine.BoardID{}, fmt.Errorf("--matching: %s picks no single board", text)
 }
 
 // matched finds the board of the machine that a matching dictionary picks.
@@ -201,7 +201,7 @@ func matched(m *target.Machine, text string) (string, error) {
 		return "", err
 	}
 	for _, b := range m.Boards {
-		if slices.ContainsFunc(b.IDs, func(o mapping.BoardID) bool {
+		if slices.ContainsFunc(b.IDs, func(o machine.BoardID) bool {
 			if id.Bus == "" {
 				return o.Vendor == id.Vendor && o.Product == id.Product
 			}
@@ -213,8 +213,8 @@ func matched(m *target.Machine, text string) (string, error) {
 	return "", fmt.Errorf("--matching: %s is no board of machine %q", text, m.Name)
 }
 
-func boardNamed(m *target.Machine, name string) *mapping.Board {
-	i := slices.IndexFunc(m.Boards, func(b *mapping.Board) bool { return b.Name == name })
+func boardNamed(m *target.Machine, name string) *machine.Board {
+	i := slices.IndexFunc(m.Boards, func(b *machine.Board) bool { return b.Name == name })
 	return m.Boards[i]
 }
 

@@ -13,7 +13,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -54,7 +54,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 				return target.Output{}, err
 			}
 			script = append(script, c)
-			if id.Bus != mapping.BuiltIn {
+			if id.Bus != machine.BuiltIn {
 				interval = 60
 			}
 		}
@@ -122,7 +122,7 @@ func pairs(list []target.Binding, board string) []pair {
 func usage(u int) uint64 { return uint64(u>>16)<<32 | uint64(u&0xFFFF) }
 
 // command is the line of shell that sets one list.
-func command(id *mapping.BoardID, ps []pair) (string, error) {
+func command(id *machine.BoardID, ps []pair) (string, error) {
 	words := []string{"/usr/bin/hidutil", "property"}
 	if id != nil {
 		match, err := matching(*id)
@@ -145,14 +145,14 @@ func command(id *mapping.BoardID, ps []pair) (string, error) {
 }
 
 // matching is the JSON by which the event system finds a board.
-func matching(id mapping.BoardID) (string, error) {
+func matching(id machine.BoardID) (string, error) {
 	var match any
 	switch id.Bus {
-	case mapping.BuiltIn:
+	case machine.BuiltIn:
 		match = struct {
 			BuiltIn bool `json:"Built-In"`
 		}{true}
-	case mapping.AnyExternal:
+	case machine.AnyExternal:
 		match = struct {
 			BuiltIn bool `json:"Built-In"`
 			Page    int  `json:"PrimaryUsagePage"`

@@ -20,7 +20,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -37,7 +37,7 @@ func (Target) Facts() target.Facts {
 }
 
 // Serves says whether the machine's user may write there.
-func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Linux }
+func (Target) Serves(m *target.Machine) bool { return m.System == machine.Linux }
 
 const file = "hwdb/90-leitstand.hwdb"
 
@@ -77,7 +77,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{Verdict: target.Exact}
 }
 
-func boardOf(m *target.Machine, name string) *mapping.Board {
+func boardOf(m *target.Machine, name string) *machine.Board {
 	for _, b := range m.Boards {
 		if b.Name == name {
 			return b
@@ -101,19 +101,19 @@ var (
 )
 
 // matches are the patterns of a board, of every board if it is nil.
-func matches(b *mapping.Board) []match {
+func matches(b *machine.Board) []match {
 	if b == nil {
 		return append(slices.Clone(external), match{"evdev:input:b0018*", false}, internal)
 	}
 	var list []match
 	for _, id := range b.IDs {
 		switch id.Bus {
-		case mapping.BuiltIn:
+		case machine.BuiltIn:
 			list = append(list, match{"evdev:input:b0018*", false}, internal)
-		case mapping.AnyExternal:
+		case machine.AnyExternal:
 			list = append(list, external...)
 		default:
-			bus := map[mapping.Bus]string{mapping.USB: "0003", mapping.Bluetooth: "0005"}[id.Bus]
+			bus := map[machine.Bus]string{machine.USB: "0003", machine.Bluetooth: "0005"}[id.Bus]
 			list = append(list, match{fmt.Sprintf("evdev:input:b%sv%04Xp%04X*", bus, id.Vendor, id.Product), false})
 		}
 	}

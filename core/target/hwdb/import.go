@@ -8,12 +8,12 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a machine with Linux, whatever its desktop.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Linux} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.Linux} }
 
 var (
 	keyLine = target.Pattern(`(?m)^ KEYBOARD_KEY_[0-9a-fA-F]+=`)
@@ -22,9 +22,9 @@ var (
 )
 
 // kinds are the patterns of whole kinds of boards.
-var kinds = map[string]mapping.Bus{
-	"evdev:atkbd:*": mapping.BuiltIn, "evdev:atkbd:dmi:*": mapping.BuiltIn, "evdev:input:b0018*": mapping.BuiltIn,
-	"evdev:input:b0003*": mapping.AnyExternal, "evdev:input:b0005*": mapping.AnyExternal,
+var kinds = map[string]machine.Bus{
+	"evdev:atkbd:*": machine.BuiltIn, "evdev:atkbd:dmi:*": machine.BuiltIn, "evdev:input:b0018*": machine.BuiltIn,
+	"evdev:input:b0003*": machine.AnyExternal, "evdev:input:b0005*": machine.AnyExternal,
 }
 
 // Knows says whether a text gives keys of boards others to be.
@@ -94,7 +94,7 @@ func (i *importer) key(l line, patterns []line) {
 		case every:
 			i.set("", k, e)
 		default:
-			if !slices.ContainsFunc(i.got.Boards, func(o *mapping.Board) bool { return o.Name == b.Name }) {
+			if !slices.ContainsFunc(i.got.Boards, func(o *machine.Board) bool { return o.Name == b.Name }) {
 				i.got.Boards = append(i.got.Boards, b)
 			}
 			i.set(b.Name, k, e)
@@ -111,7 +111,7 @@ func (i *importer) set(board string, k keys.Key, e behaviour.Effect) {
 
 // list is what was found. What built-in boards and all others have alike, every board has.
 func (i *importer) list() target.Imported {
-	own, others := i.effects[kindName(mapping.BuiltIn)], i.effects[kindName(mapping.AnyExternal)]
+	own, others := i.effects[kindName(machine.BuiltIn)], i.effects[kindName(machine.AnyExternal)]
 	for k, e := range own {
 		if o, ok := others[k]; ok && o.Equal(e) {
 			i.set("", k, e)
@@ -124,26 +124,26 @@ func (i *importer) list() target.Imported {
 			i.got.Bindings = append(i.got.Bindings, target.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e})
 		}
 	}
-	i.got.Boards = slices.DeleteFunc(i.got.Boards, func(b *mapping.Board) bool { return len(i.effects[b.Name]) == 0 })
+	i.got.Boards = slices.DeleteFunc(i.got.Boards, func(b *machine.Board) bool { return len(i.effects[b.Name]) == 0 })
 	behaviour.Sort(i.got.Bindings)
 	return i.got
 }
 
-func kindName(bus mapping.Bus) string { return strings.ReplaceAll(string(bus), " ", "-") }
+func kindName(bus machine.Bus) string { return strings.ReplaceAll(string(bus), " ", "-") }
 
 // board is the board of a pattern, or every board.
-func board(pattern string) (b *mapping.Board, every bool) {
+func board(pattern string) (b *machine.Board, every bool) {
 	if pattern == "evdev:input:*" || pattern == "evdev:*" {
 		return nil, true
 	}
 	if bus, ok := kinds[pattern]; ok {
-		return &mapping.Board{Name: kindName(bus), Legends: "pc", IDs: []mapping.BoardID{{Bus: bus}}}, false
+		return &machine.Board{Name: kindName(bus), Legends: "pc", IDs: []machine.BoardID{{Bus: bus}}}, false
 	}
 	f := single().FindStringSubmatch(pattern)
 	if f == nil {
 		return nil, false
 	}
 	bus := map[string]string{"0003": "usb", "0005": "bluetooth"}[f[1]]
-	id, _ := mapping.ParseBoardID(bus + ":" + f[2] + ":" + f[3])
-	return &mapping.Board{Name: "board-" + strings.ToLower(f[2]+"-"+f[3]), Legends: "pc", IDs: []mapping.BoardID{id}}, false
+	id, _ := machine.ParseBoardID(bus + ":" + f[2] + ":" + f[3])
+	return &machine.Board{Name: "board-" + strings.ToLower(f[2]+"-"+f[3]), Legends: "pc", IDs: []machine.BoardID{id}}, false
 }

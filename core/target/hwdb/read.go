@@ -11,7 +11,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -63,17 +63,17 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 }
 
 // devices are the names by which udev looks for a board.
-func devices(b *mapping.Board) []string {
+func devices(b *machine.Board) []string {
 	var names []string
 	for _, id := range b.IDs {
 		switch id.Bus {
-		case mapping.USB:
+		case machine.USB:
 			names = append(names, fmt.Sprintf("evdev:input:b0003v%04Xp%04Xe0110", id.Vendor, id.Product))
-		case mapping.Bluetooth:
+		case machine.Bluetooth:
 			names = append(names, fmt.Sprintf("evdev:input:b0005v%04Xp%04Xe0110", id.Vendor, id.Product))
-		case mapping.BuiltIn:
+		case machine.BuiltIn:
 			names = append(names, "evdev:atkbd:dmi:", "evdev:input:b0018v0000p0000")
-		case mapping.AnyExternal:
+		case machine.AnyExternal:
 			names = append(names, "evdev:input:b0003v0000p0000", "evdev:input:b0005v0000p0000")
 		}
 	}

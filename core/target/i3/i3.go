@@ -20,7 +20,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -76,7 +76,7 @@ func (t Target) Facts() target.Facts {
 
 // Serves says whether the machine runs this window manager.
 func (t Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Desktop == t.name() && m.Session != "console"
+	return m.System == machine.Linux && m.Desktop == t.name() && m.Session != "console"
 }
 
 var tags = []accelerator.Tag{

@@ -12,14 +12,14 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 )
 
 // For is a machine with the window manager.
-func (t Target) For() mapping.Machine {
-	return mapping.Machine{System: mapping.Linux, Desktop: t.name()}
+func (t Target) For() machine.Machine {
+	return machine.Machine{System: machine.Linux, Desktop: t.name()}
 }
 
 var (

@@ -10,13 +10,13 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a machine with Plasma.
-func (Target) For() mapping.Machine {
-	return mapping.Machine{System: mapping.Linux, Desktop: "plasma"}
+func (Target) For() machine.Machine {
+	return machine.Machine{System: machine.Linux, Desktop: "plasma"}
 }
 
 var (

@@ -29,7 +29,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -56,7 +56,7 @@ func (t Target) Facts() target.Facts {
 
 // Serves says whether the machine runs Plasma.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Desktop == "plasma" && m.Session != "console"
+	return m.System == machine.Linux && m.Desktop == "plasma" && m.Session != "console"
 }
 
 // place is where an action's shortcut stands.

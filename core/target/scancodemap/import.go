@@ -8,12 +8,12 @@ import (
 	"golang.org/x/text/encoding/unicode"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a machine with Windows.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Windows} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.Windows} }
 
 // Knows says whether a registry file has a scancode map in it.
 func (Target) Knows(name string, text []byte) bool {

@@ -33,7 +33,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -57,7 +57,7 @@ func (Target) Facts() target.Facts {
 }
 
 // Serves says whether the machine runs Windows.
-func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Windows }
+func (Target) Serves(m *target.Machine) bool { return m.System == machine.Windows }
 
 // Take says how well a binding lands in the scancode map.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {

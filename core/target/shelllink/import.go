@@ -7,12 +7,12 @@ import (
 	"path"
 	"strings"
 
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
 // For is a machine with Windows.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Windows} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.Windows} }
 
 // Knows says whether a file is a link.
 func (Target) Knows(name string, text []byte) bool {

@@ -24,7 +24,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -41,7 +41,7 @@ func (Target) Facts() target.Facts {
 }
 
 // Serves says whether the machine runs Windows.
-func (Target) Serves(m *target.Machine) bool { return m.System == mapping.Windows }
+func (Target) Serves(m *target.Machine) bool { return m.System == machine.Windows }
 
 const mayRaise = "if the program is open already, its window may come forward instead"
 

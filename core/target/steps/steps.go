@@ -17,7 +17,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -35,7 +35,7 @@ func (Target) Facts() target.Facts {
 
 // Serves says whether the system has settings that are reached by hand only.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System != mapping.Linux && m.System != mapping.Windows
+	return m.System != machine.Linux && m.System != machine.Windows
 }
 
 // panel is a system's setting for modifier keys.
@@ -45,14 +45,14 @@ type panel struct {
 	words    string
 }
 
-var panels = map[mapping.System]panel{
-	mapping.IPadOS: {
+var panels = map[machine.System]panel{
+	machine.IPadOS: {
 		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe"},
 		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe", "Escape": "Escape"},
 		nothing: "No Action",
 		words:   "In Settings, General, Keyboard, Hardware Keyboard, Modifier Keys (shown while a board is attached)",
 	},
-	mapping.ChromeOS: {
+	machine.ChromeOS: {
 		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
 		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
 		nothing: "Disabled",
@@ -77,7 +77,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if b.Effect.Kind == behaviour.Launches {
-		if m.System != mapping.MacOS {
+		if m.System != machine.MacOS {
 			return target.Answer{Words: fmt.Sprintf("%s has no hotkeys for programs of one's choice", m.System.Title())}
 		}
 		const can = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta

@@ -9,14 +9,14 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 )
 
 // For is a machine with Xfce.
-func (Target) For() mapping.Machine {
-	return mapping.Machine{System: mapping.Linux, Desktop: "xfce"}
+func (Target) For() machine.Machine {
+	return machine.Machine{System: machine.Linux, Desktop: "xfce"}
 }
 
 var channels = target.Pattern(`<channel\s[^>]*name="(xfce4-keyboard-shortcuts|keyboards)"`)

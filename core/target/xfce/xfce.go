@@ -31,7 +31,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/command"
@@ -58,7 +58,7 @@ func (t Target) Facts() target.Facts {
 
 // Serves says whether the machine runs Xfce.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Desktop == "xfce" && m.Session != "console"
+	return m.System == machine.Linux && m.Desktop == "xfce" && m.Session != "console"
 }
 
 // modTags are the modifiers in the order in which Xfce spells them.

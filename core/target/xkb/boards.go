@@ -7,7 +7,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -16,7 +16,7 @@ import (
 // is in that keymap as well.
 func ofBoard(m *target.Machine, b target.Binding) target.Answer {
 	wayland, x11 := sessions(m)
-	switch i := slices.IndexFunc(m.Boards, func(d *mapping.Board) bool { return d.Name == b.Board }); {
+	switch i := slices.IndexFunc(m.Boards, func(d *machine.Board) bool { return d.Name == b.Board }); {
 	case wayland && m.Desktop != "sway" || wayland && x11:
 		return target.Answer{Words: "a layout holds for all boards alike, except in X11 sessions and under sway"}
 	case i < 0 || !m.Boards[i].External():
@@ -38,12 +38,12 @@ func tag(m *intent.Machine, board string) string {
 	if !strings.ContainsFunc(board, func(r rune) bool { return r >= 0x80 }) {
 		return "board-" + board
 	}
-	return fmt.Sprintf("board%d", 1+slices.IndexFunc(m.Boards, func(b *mapping.Board) bool { return b.Name == board }))
+	return fmt.Sprintf("board%d", 1+slices.IndexFunc(m.Boards, func(b *machine.Board) bool { return b.Name == board }))
 }
 
 // boards are those of a machine that have bindings of their own.
-func boards(m *intent.Machine, list []target.Binding) []*mapping.Board {
-	var own []*mapping.Board
+func boards(m *intent.Machine, list []target.Binding) []*machine.Board {
+	var own []*machine.Board
 	for _, b := range m.Boards {
 		if slices.ContainsFunc(list, func(o target.Binding) bool { return o.Board == b.Name }) {
 			own = append(own, b)
@@ -73,7 +73,7 @@ func on(board string, list []target.Binding) []target.Binding {
 // loader is a script that loads the keymaps into the X server: every board's, then those
 // of single boards that are plugged in. The numbers of a device are a property that the
 // server's drivers give it, "Device Product ID", in decimal.
-func loader(m *intent.Machine, every bool, own []*mapping.Board) string {
+func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 	var w strings.Builder
 	w.WriteString("#!/bin/sh\n# Loads the keyboard mapping into the X server. A board that is plugged in later has its\n# keymap when this is run again. Needs xkbcomp and xinput.\ncd \"$(dirname \"$0\")\" || exit\n")
 	if every {
@@ -94,7 +94,7 @@ func loader(m *intent.Machine, every bool, own []*mapping.Board) string {
 
 // inputs is how sway is told which device has the option of a board: it names one by its
 // numbers in decimal and its name, which only it knows.
-func inputs(m *intent.Machine, b *mapping.Board, options string) []string {
+func inputs(m *intent.Machine, b *machine.Board, options string) []string {
 	var lines []string
 	for _, id := range b.IDs {
 		lines = append(lines, fmt.Sprintf(`swaymsg -t get_inputs -r | sed -n 's/.*"identifier": "\(%d:%d:[^"]*\)".*/input "\1" xkb_options %s/p' | sort -u >> ~/.config/sway/leitstand-boards`,

@@ -9,13 +9,13 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
 )
 
 // For is a machine with Linux, whatever its desktop.
-func (Target) For() mapping.Machine { return mapping.Machine{System: mapping.Linux} }
+func (Target) For() machine.Machine { return machine.Machine{System: machine.Linux} }
 
 var compiledKeymap = target.Pattern(`(?m)^\s*xkb_keymap\b`)
 

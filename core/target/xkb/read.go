@@ -11,7 +11,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/keymap"
 )
@@ -45,7 +45,7 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 	for _, b := range m.Boards {
 		files = append(files, tag(m, b.Name))
 	}
-	every, loaded := false, []*mapping.Board(nil)
+	every, loaded := false, []*machine.Board(nil)
 	for i, name := range files {
 		file := "xkb/" + name + ".xkb"
 		text, err := fs.ReadFile(fsys, file)

@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"leitstand/core/intent"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -26,7 +26,7 @@ func placesOf(m *intent.Machine) places {
 // nameOptions tells those who have options of their own how to keep them.
 const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
 
-func waylandSteps(m *intent.Machine, every bool, own []*mapping.Board) []target.Step {
+func waylandSteps(m *intent.Machine, every bool, own []*machine.Board) []target.Step {
 	at := placesOf(m)
 	steps := []target.Step{{
 		Text:  "Copy the folder `xkb` to `" + at.xkb + "`; if there is one already, add these files to it.",
@@ -88,7 +88,7 @@ func waylandSteps(m *intent.Machine, every bool, own []*mapping.Board) []target.
 }
 
 // waylandBack takes the option away again. What else is in the user's folder stays.
-func waylandBack(m *intent.Machine, own []*mapping.Board) target.Step {
+func waylandBack(m *intent.Machine, own []*machine.Board) target.Step {
 	at := placesOf(m)
 	step := target.Step{Text: "Take `" + option + "` out of the XKB options, where the steps have put it. Delete the symbols, and the rules where they have nothing but ours; then log in again.",
 		Lines: []string{at.sudo + "rm " + at.xkb + "/symbols/leitstand", "diff -q xkb/rules/evdev " + at.xkb + "/rules/evdev && " + at.sudo + "rm " + at.xkb + "/rules/evdev"}}
@@ -100,7 +100,7 @@ func waylandBack(m *intent.Machine, own []*mapping.Board) target.Step {
 }
 
 // x11Back has nothing load the keymap any more.
-func x11Back(m *intent.Machine, every bool, own []*mapping.Board) target.Step {
+func x11Back(m *intent.Machine, every bool, own []*machine.Board) target.Step {
 	at := placesOf(m)
 	remove := at.sudo + "rm"
 	for _, f := range x11Files(m, every, own) {
@@ -114,7 +114,7 @@ func x11Back(m *intent.Machine, every bool, own []*mapping.Board) target.Step {
 }
 
 // x11Files are the keymaps, and what loads more than one.
-func x11Files(m *intent.Machine, every bool, own []*mapping.Board) []string {
+func x11Files(m *intent.Machine, every bool, own []*machine.Board) []string {
 	if len(own) == 0 {
 		return []string{"xkb/keymap.xkb"}
 	}
@@ -128,7 +128,7 @@ func x11Files(m *intent.Machine, every bool, own []*mapping.Board) []string {
 	return files
 }
 
-func x11Steps(m *intent.Machine, every bool, own []*mapping.Board) []target.Step {
+func x11Steps(m *intent.Machine, every bool, own []*machine.Board) []target.Step {
 	at := placesOf(m)
 	keep := ""
 	if len(m.Options) == 0 {

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb/lexer"
 )
@@ -95,7 +95,7 @@ func upheldByIncludes(m *target.Machine, file, text string) error {
 }
 
 // upheldByStart reads the file by which a session loads the keymap, and the script for several.
-func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*mapping.Board) error {
+func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*machine.Board) error {
 	const file = "xkb/leitstand-keymap.desktop"
 	text, err := fs.ReadFile(fsys, file)
 	if err != nil {

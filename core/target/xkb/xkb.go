@@ -26,7 +26,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 )
 
@@ -44,7 +44,7 @@ func (Target) Facts() target.Facts {
 
 // Serves says whether the machine has layouts of this kind.
 func (Target) Serves(m *target.Machine) bool {
-	return m.System == mapping.Linux && m.Session != "console"
+	return m.System == machine.Linux && m.Session != "console"
 }
 
 // KeycodesDiffer is the difference that there is where a layout changes what a key means

@@ -1,0 +1,89 @@
+package compile_test
+
+import (
+	"slices"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/machine"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+	"leitstand/internal/sample"
+)
+
+// tidedesk is a desktop that nobody has: it starts programs by any chord.
+type tidedesk struct{}
+
+func (tidedesk) Facts() target.Facts {
+	return target.Facts{Name: "tidedesk", Stage: target.Desktop, Takes: "at high water"}
+}
+
+func (tidedesk) Serves(m *target.Machine) bool { return m.Desktop == "tidedesk" }
+
+func (tidedesk) Take(_ *target.Machine, b target.Binding) target.Answer {
+	if target.Plain(b) && b.Effect.Kind == behaviour.Launches {
+		return target.Answer{Verdict: target.Exact}
+	}
+	return target.Answer{}
+}
+
+func (tidedesk) Write(_ *target.Machine, list []target.Binding) (target.Output, error) {
+	var text []byte
+	for _, b := range list {
+		text = append(text, b.String()+"\n"...)
+	}
+	return target.Output{Files: []target.File{{Path: "tidedesk/chords", Data: text}}}, nil
+}
+
+// read is what reading a text finds wrong.
+func read(t *testing.T, text string) diag.List {
+	t.Helper()
+	_, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	return diags
+}
+
+// A desktop takes a row in the list of desktops and a mechanism in the registry: then it can
+// be said, scopes know it, a wrong spelling of it is told, presses land there, and random
+// mappings reach it.
+func TestDesktopIsOneRowAndOneMechanism(t *testing.T) {
+	remove := machine.Add(machine.Desktop{Name: "tidedesk", Title: "Tidedesk", Only: machine.X11, Called: []string{"gezeiten"}})
+	defer remove()
+	before := compile.Registry()
+	compile.Register(tidedesk{})
+	defer compile.SetRegistry(before)
+	_, builds, diags := build(t, `machine "mole" {
+  system  = "linux"
+  desktop = "tidedesk"
+}
+launch "Meta+F9" {
+  run = "tidegauge"
+  on  = "tidedesk"
+}
+`)
+	require.Empty(t, diags)
+	assert.Equal(t, "Linux with Tidedesk", builds[0].Machine.Place())
+	assert.Equal(t, machine.X11, builds[0].Machine.Session)
+	assert.Equal(t, target.Exact, builds[0].Landings[0].Answer.Verdict)
+	assert.Contains(t, string(builds[0].Folder()[0].Data), "tidedesk")
+	for said, want := range map[string]string{"gezeiten": `write "tidedesk"`, "tidesdesk": `tidedesk`} {
+		diags := read(t, "machine \"mole\" {\n  system = \"linux\"\n  desktop = \""+said+"\"\n}\n")
+		require.True(t, slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }), said)
+		assert.Contains(t, diags[0].Advice+diags[0].Summary, want)
+	}
+	assert.Equal(t, "bad-name", read(t, "machine \"tidedesk\" { system = \"linux\" }\n")[0].Code)
+	reached := false
+	rapid.Check(t, func(t *rapid.T) {
+		for _, m := range sample.Mapping(t).Mapping.Machines {
+			reached = reached || m.Desktop == "tidedesk"
+		}
+	})
+	assert.True(t, reached, "no random mapping has the desktop")
+}

@@ -18,7 +18,12 @@ const reserved = "Lang5"
 
 // key draws a key with no rule on its position, and takes it.
 func (d *draws) key(what string) (string, bool) {
-	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved })
+	return d.keyWith(what, func(keys.Key) bool { return true })
+}
+
+// keyWith draws a key that is as it should be.
+func (d *draws) keyWith(what string, is func(keys.Key) bool) (string, bool) {
+	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved || !is(k) })
 	common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return !slices.Contains(usual, k.String()) })
 	if len(common) > 0 && !d.rarely("an unusual key", 4) {
 		free = common
@@ -142,7 +147,10 @@ func (d *draws) position(scope string) {
 	case "off":
 		d.write("disable %q {\n", k)
 	case "swap":
-		other, ok := d.key("other")
+		first, _ := keys.ByCode(k)
+		// Two modifiers are what people swap, and all that some systems can.
+		modifiers := first.IsModifier() && !d.rarely("a modifier and another key", 3)
+		other, ok := d.keyWith("other", func(k keys.Key) bool { return !modifiers || k.IsModifier() })
 		if !ok {
 			return
 		}

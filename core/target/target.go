@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 )
@@ -103,21 +104,30 @@ type File struct {
 	Goes string // where it belongs on the machine, in the system's own spelling
 }
 
-// Output is what a mechanism writes for a machine.
+// Output is what a mechanism writes for a machine: changes, of which files and steps come, or
+// these alone.
 type Output struct {
-	Files []File
+	Changes []change.Change
+	Files   []File
 	// Steps is what a person does with the files, in order, or instead of files.
 	Steps []Step
 	// Back is what a person does to have it as it was.
 	Back []Step
 }
 
+// Changed is what comes of changes.
+func Changed(list []change.Change) Output {
+	out := Output{Changes: list}
+	for _, f := range change.Folder(list) {
+		out.Files = append(out.Files, File(f))
+	}
+	out.Steps, out.Back = change.Steps(list)
+	return out
+}
+
 // Step is one line of a machine's STEPS.md, and the commands or settings that belong
 // to it.
-type Step struct {
-	Text  string
-	Lines []string // shown as code
-}
+type Step = change.Step
 
 // Machine and Binding are what mechanisms are asked about.
 type (

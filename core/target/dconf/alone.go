@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 )
@@ -34,11 +35,11 @@ func (t Target) alone(b target.Binding) target.Answer {
 }
 
 // overlaid is the value of the overlay key.
-func overlaid(e behaviour.Effect) string {
+func overlaid(e behaviour.Effect) change.Value {
 	if e.Kind == behaviour.Nothing {
-		return "''"
+		return change.Text("")
 	}
-	return "'Super_L'"
+	return change.Text("Super_L")
 }
 
 // lone reads the overlay key.

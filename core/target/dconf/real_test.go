@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/dconf"
@@ -168,29 +169,48 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 	}
 }
 
-// The commands of STEPS.md keep the shortcuts that the user has already, may be run
-// twice, and can be taken back.
+// The commands of STEPS.md keep the shortcuts that the user has already, may be run twice, and
+// when all is taken back every value is as before.
 func TestStepsKeepOwnShortcuts(t *testing.T) {
 	need(t)
-	for desktop, own := range map[string]string{"gnome": "'/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0/'", "cinnamon": "'custom0'"} {
+	for desktop, own := range map[string]string{"gnome": "'/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0/'", "cinnamon": "'custom0'", "mate": ""} {
 		m := machine(desktop, "us")
-		list := []target.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Open: "https://tides.example"})}
+		list := []target.Binding{
+			sample.Launch(keys.Meta|keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Launch(keys.Meta|keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
+			sample.Act(keys.Meta, "KeyU", "close"), sample.Act(keys.Meta, "KeyY", "maximize"),
+		}
 		out, err := dconf.Target{Desktop: desktop}.Write(m, list)
 		require.NoError(t, err)
 		home, env := realtest.Home(t)
 		require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(home, out.Files[0].Path), out.Files[0].Data, 0o644))
-		steps := strings.Join(append([]string{"cd " + home}, append(out.Steps[0].Lines, out.Steps[1].Lines...)...), "\n") + "\n"
-		stdout := realtest.Bus(t, env, "set -e\n"+steps+"dconf read $key\n")
-		form := strings.Replace(strings.Trim(own, "'"), "custom0", "%s", 1)
-		ours := fmt.Sprintf("'"+form+"', '"+form+"'", "leitstand0", "leitstand1")
-		assert.Equal(t, "["+ours+"]\n", stdout)
-		stdout = realtest.Bus(t, env, "set -e\n"+out.Steps[1].Lines[0]+"\ndconf write $key \"["+own+"]\"\n"+steps+steps+"dconf read $key\n")
-		assert.Equal(t, "["+own+", "+ours+"]\n", stdout)
-		// What takes it back leaves what is the user's own.
-		stdout = realtest.Bus(t, env, "set -e\n"+strings.Join(out.Back[0].Lines, "\n")+"\ndconf dump /\n")
-		assert.Equal(t, 2, strings.Count(stdout, "\n"), stdout)
-		assert.Contains(t, stdout, "=["+own+"]\n")
+		script := func(steps []target.Step) string {
+			lines := []string{"cd " + home}
+			for _, s := range steps {
+				lines = append(lines, s.Lines...)
+			}
+			return strings.Join(lines, "\n") + "\n"
+		}
+		before := ""
+		for _, c := range out.Changes {
+			switch c := c.(type) {
+			case change.Member: // beside which the user has one already
+				before += "dconf write " + c.Key + " \"[" + own + "]\"\n"
+			case change.Setting:
+				if strings.HasSuffix(c.Key, "/close") || strings.HasSuffix(c.Key, "/close-window") { // which the user has otherwise
+					_, list := c.To.(change.Texts)
+					before += "dconf write " + c.Key + " " + map[bool]string{true: `"['<Super>x', 'a\\\\b']"`, false: `"'<Mod4>x'"`}[list] + "\n"
+				}
+			}
+		}
+		had := realtest.Bus(t, env, "set -e\n"+before+"dconf dump /\n")
+		require.Contains(t, had, "close=")
+		has := realtest.Bus(t, env, "set -e\n"+script(out.Steps)+script(out.Steps)+"dconf dump /\n")
+		require.Equal(t, 2, strings.Count(has, "name='Leitstand "), has)
+		if own != "" {
+			assert.Contains(t, has, "=["+own+", ")
+		}
+		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"))
 	}
 }
 

@@ -2,6 +2,7 @@ package dconf
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"path"
@@ -9,6 +10,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
@@ -23,7 +25,7 @@ func (Target) Apart() bool { return true }
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{Target: t, m: m, family: families()[t.Desktop], values: map[string]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
+	w := &writer{Target: t, m: m, family: families()[t.Desktop], values: map[string]change.Value{}, serves: map[string][]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
 	for _, b := range list {
 		if err := w.binding(b); err != nil {
 			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
@@ -31,8 +33,39 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	}
 	w.actions()
 	if w.Everyone && w.list != "" && w.count > 0 {
-		w.values[w.list] = "[" + strings.Join(w.listing(), ", ") + "]"
+		w.values[w.list] = w.listing()
 	}
+	if w.Everyone {
+		return w.forAll(), nil
+	}
+	return target.Changed(w.changes()), nil
+}
+
+// changes are the keys, and the items of the list that names the shortcuts in use.
+func (w *writer) changes() []change.Change {
+	var list []change.Change
+	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
+		list = append(list, change.Setting{About: change.About{
+			Serves: w.serves[key], In: w.path(),
+			Says:   "Merge the settings into those of the running desktop; they take effect at once. All that the file does not name stays as it is, and what its keys had is saved for the way back.",
+			Unsays: "Have each key as it was.",
+		}, Store: change.Dconf, Key: key, To: w.values[key]})
+	}
+	if w.list == "" {
+		return list
+	}
+	for i, name := range w.listing() {
+		list = append(list, change.Member{About: change.About{
+			Serves: w.serves[w.folder(i)+"binding"], In: w.path(),
+			Says:   "Add the new shortcuts to the list of those in use; what stands in it already is kept.",
+			Unsays: "Take them out of the list of those in use.",
+		}, Store: change.Dconf, Key: w.list, Item: name})
+	}
+	return list
+}
+
+// forAll are the files of the system's database: the keys, and their locks.
+func (w *writer) forAll() target.Output {
 	var text strings.Builder
 	section := ""
 	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
@@ -44,35 +77,16 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			section = s
 			fmt.Fprintf(&text, "[%s]\n", section)
 		}
-		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], w.values[key])
+		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], change.GVariant(w.values[key]))
 	}
-	out := target.Output{Files: []target.File{{Path: t.path(), Goes: "dconf:/", Data: []byte(text.String())}}, Steps: w.steps(), Back: w.back()}
-	if w.Everyone {
-		out.Files[0].Goes = "/etc/dconf/db/local.d/90-leitstand"
-		// The list of shortcuts stays open, or users could have none of their own.
-		locked := slices.DeleteFunc(slices.Sorted(maps.Keys(w.values)), func(key string) bool { return key == w.list })
-		locks := strings.Join(locked, "\n") + "\n"
-		out.Files = append(out.Files, target.File{Path: lockFile, Goes: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(locks)})
-	}
-	return out, nil
-}
-
-func byFolder(a, b string) int {
-	return cmp.Or(cmp.Compare(path.Dir(a), path.Dir(b)), cmp.Compare(a, b))
-}
-
-// listing names the shortcuts as the key does that lists them.
-func (w *writer) listing() []string {
-	var names []string
-	for i := range w.count {
-		names = append(names, "'"+fmt.Sprintf(w.listed, fmt.Sprintf("%s%d", w.prefix(), i))+"'")
-	}
-	return names
-}
-
-func (w *writer) steps() []target.Step {
-	if w.Everyone {
-		return []target.Step{{
+	// The list of shortcuts stays open, or users could have none of their own.
+	locked := slices.DeleteFunc(slices.Sorted(maps.Keys(w.values)), func(key string) bool { return key == w.list })
+	return target.Output{
+		Files: []target.File{
+			{Path: w.path(), Goes: "/etc/dconf/db/local.d/90-leitstand", Data: []byte(text.String())},
+			{Path: lockFile, Goes: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(strings.Join(locked, "\n") + "\n")},
+		},
+		Steps: []target.Step{{
 			Text: "As an administrator, put the settings for everyone and their locks in place and compile the system's database. Users have them when they log in, and cannot change them.",
 			Lines: []string{
 				"sudo mkdir -p /etc/dconf/db/local.d/locks /etc/dconf/profile",
@@ -81,53 +95,34 @@ func (w *writer) steps() []target.Step {
 				"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
 				"sudo dconf update",
 			},
-		}}
+		}},
+		Back: []target.Step{{Text: "Delete both files and compile the database again.",
+			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"}}},
 	}
-	steps := []target.Step{{
-		Text:  "Merge the settings into those of the running desktop; they take effect at once. All that the file does not name stays as it is.",
-		Lines: []string{"dconf load / < " + w.path()},
-	}}
-	if w.list == "" || w.count == 0 {
-		return steps
-	}
-	names := w.listing()
-	return append(steps, target.Step{
-		Text: "Add the new shortcuts to the list of those in use; what stands in it already is kept.",
-		Lines: []string{
-			w.others(),
-			`dconf write $key "[${old:+$old, }` + strings.Join(names, ", ") + `]"`,
-		},
-	})
 }
 
-// back has the keys of the file as they are when nobody has changed them.
-func (w *writer) back() []target.Step {
-	if w.Everyone {
-		return []target.Step{{Text: "Delete both files and compile the database again.",
-			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"}}}
-	}
-	step := target.Step{Text: "Have each key as it is when nobody has changed it."}
-	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
-		step.Lines = append(step.Lines, "dconf reset "+key)
-	}
-	if w.list != "" && w.count > 0 {
-		step.Lines = append(step.Lines, w.others(), `dconf write $key "[$old]"`)
-	}
-	return []target.Step{step}
+func byFolder(a, b string) int {
+	return cmp.Or(cmp.Compare(path.Dir(a), path.Dir(b)), cmp.Compare(a, b))
 }
 
-// others are the lines of a shell that have in $old what the list of shortcuts has beside
-// ours.
-func (w *writer) others() string {
-	return "key=" + w.list + "\n" +
-		`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9][^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`
+// listing names the shortcuts as the key does that lists them.
+func (w *writer) listing() change.Texts {
+	var names change.Texts
+	for i := range w.count {
+		names = append(names, fmt.Sprintf(w.listed, fmt.Sprintf("%s%d", w.prefix(), i)))
+	}
+	return names
 }
+
+// folder is that of a shortcut of the user's own.
+func (w *writer) folder(i int) string { return fmt.Sprintf("%s%s%d/", w.own, w.prefix(), i) }
 
 type writer struct {
 	Target
 	family
 	m       *target.Machine
-	values  map[string]string
+	values  map[string]change.Value
+	serves  map[string][]string // the presses that need a key, by key
 	chords  map[string][]string // what an action's key gets, by key
 	cleared map[string][]string // what is taken from a key
 	count   int                 // shortcuts of the user's own
@@ -136,24 +131,25 @@ type writer struct {
 func (w *writer) binding(b target.Binding) error {
 	switch b.Word {
 	case "repeat delay":
-		w.values[w.repeat+"delay"] = w.number(b.Effect.Delay())
+		w.set(b, w.repeat+"delay", w.number(b.Effect.Delay()))
 		return nil
 	case "repeat rate":
 		if w.interval {
-			w.values[w.repeat+"repeat-interval"] = w.number(w.between(b.Effect.Rate()))
+			w.set(b, w.repeat+"repeat-interval", w.number(w.between(b.Effect.Rate())))
 		} else {
-			w.values[w.repeat+"rate"] = w.number(b.Effect.Rate())
+			w.set(b, w.repeat+"rate", w.number(b.Effect.Rate()))
 		}
 		return nil
 	}
 	if lone(b) {
-		w.values[overlay] = overlaid(b.Effect)
+		w.set(b, overlay, overlaid(b.Effect))
 		return nil
 	}
 	key := w.family.actions[b.Effect.Action]
 	for _, u := range taken(w.m, b) {
 		if u.Key != key {
 			w.cleared[u.Key] = append(w.cleared[u.Key], u.Accel)
+			w.serve(b, u.Key)
 		}
 	}
 	n := w.Target.names(w.m, b)
@@ -163,6 +159,7 @@ func (w *writer) binding(b target.Binding) error {
 		for _, name := range names {
 			w.chords[key] = append(w.chords[key], mods+name)
 		}
+		w.serve(b, key)
 		return nil
 	}
 	words := command.Words(b.Effect.Launch)
@@ -172,30 +169,43 @@ func (w *writer) binding(b target.Binding) error {
 	case behaviour.Nothing:
 		words = []string{"true"}
 	}
-	line, err := quote(command.Line(words))
-	if err != nil {
-		return err
+	line := command.Line(words)
+	if strings.ContainsRune(line, 0) {
+		return errors.New("the settings cannot hold the character U+0000 of the command")
 	}
 	for _, name := range names {
-		folder := fmt.Sprintf("%s%s%d/", w.own, w.prefix(), w.count)
+		folder := w.folder(w.count)
 		w.count++
-		w.values[folder+"name"], _ = quote("Leitstand " + b.Chord.String())
-		w.values[folder+w.command] = line
-		bound, _ := quote(mods + name)
+		w.set(b, folder+"name", change.Text("Leitstand "+b.Chord.String()))
+		w.set(b, folder+w.command, change.Text(line))
 		if w.Desktop == "cinnamon" {
-			bound = "[" + bound + "]"
+			w.set(b, folder+"binding", change.Texts{mods + name})
+		} else {
+			w.set(b, folder+"binding", change.Text(mods+name))
 		}
-		w.values[folder+"binding"] = bound
 	}
 	return nil
 }
 
-// number spells a whole number: unsigned in the schemas that hold an interval.
-func (w *writer) number(n int) string {
-	if w.interval {
-		return fmt.Sprintf("uint32 %d", n)
+// set gives a key a value, for a press.
+func (w *writer) set(b target.Binding, key string, v change.Value) {
+	w.values[key] = v
+	w.serve(b, key)
+}
+
+// serve notes that a press needs a key.
+func (w *writer) serve(b target.Binding, key string) {
+	if press := b.Press(); !slices.Contains(w.serves[key], press) {
+		w.serves[key] = append(w.serves[key], press)
 	}
-	return fmt.Sprint(n)
+}
+
+// number is a whole number: unsigned in the schemas that hold an interval.
+func (w *writer) number(n int) change.Value {
+	if w.interval {
+		return change.Unsigned(n)
+	}
+	return change.Int(n)
 }
 
 // actions writes the keys of actions: the mapping's chords, and those of the
@@ -205,9 +215,9 @@ func (w *writer) actions() {
 	for _, key := range slices.Sorted(maps.Keys(union(w.chords, w.cleared))) {
 		list := w.chords[key]
 		if w.one {
-			w.values[key] = "'disabled'"
+			w.values[key] = change.Text("disabled")
 			if len(list) > 0 {
-				w.values[key] = "'" + list[0] + "'"
+				w.values[key] = change.Text(list[0])
 			}
 			continue
 		}
@@ -221,11 +231,7 @@ func (w *writer) actions() {
 				list = append(list, accel)
 			}
 		}
-		if len(list) == 0 {
-			w.values[key] = "@as []"
-			continue
-		}
-		w.values[key] = "['" + strings.Join(list, "', '") + "']"
+		w.values[key] = append(change.Texts{}, list...)
 	}
 }
 
@@ -233,29 +239,4 @@ func union(a, b map[string][]string) map[string][]string {
 	all := maps.Clone(a)
 	maps.Copy(all, b)
 	return all
-}
-
-// quote spells a text as GVariant does.
-func quote(s string) (string, error) {
-	var b strings.Builder
-	b.WriteByte('\'')
-	for _, r := range s {
-		switch {
-		case r == '\'' || r == '\\':
-			b.WriteByte('\\')
-			b.WriteRune(r)
-		case r == '\n':
-			b.WriteString(`\n`)
-		case r == '\t':
-			b.WriteString(`\t`)
-		case r == 0:
-			return "", fmt.Errorf("the settings cannot hold the character U+0000 of the command")
-		case r < ' ' || r == 0x7F:
-			fmt.Fprintf(&b, `\u%04x`, r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	b.WriteByte('\'')
-	return b.String(), nil
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
@@ -57,16 +58,21 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			{Text: "Delete the file; it counts when sway starts, or loads its configuration again.", Lines: []string{"sudo rm " + t.goes()}},
 		}}, nil
 	}
-	reload := map[bool]string{false: "i3-msg reload", true: "swaymsg reload"}[t.Sway]
-	steps := []target.Step{
-		{Text: "Copy the bindings.", Lines: []string{"mkdir -p ~/.config/" + t.name() + " && cp " + t.path() + " ~/.config/" + t.name() + "/"}},
-		{Text: fmt.Sprintf("Add this line at the end of `~/.config/%s/config`, once.", t.name()), Lines: []string{"include " + t.goes()}},
-		{Text: fmt.Sprintf("Have %s load its configuration again. Where it then names a duplicate, take that line out of your own configuration.", t.name()), Lines: []string{reload}},
+	var serves []string
+	for _, b := range list {
+		serves = append(serves, b.Press())
 	}
-	return target.Output{
-		Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: steps,
-		Back: []target.Step{{Text: fmt.Sprintf("Take the line out of `~/.config/%s/config`, delete the file, and have %[1]s load its configuration again.", t.name()), Lines: []string{"rm " + t.goes(), reload}}},
-	}, nil
+	about := func(in, says, unsays string) change.About {
+		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
+	}
+	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
+	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
+	return target.Changed([]change.Change{
+		change.File{About: about(t.path(), "Copy the bindings.", "Delete the bindings."), Path: t.goes(), Data: []byte(w.text.String())},
+		change.Line{About: about(t.name()+"/config", "Have your configuration include them at its end.", "Take the line out of your configuration."),
+			Path: "~/.config/" + t.name() + "/config", Text: "include " + t.goes(), From: "/etc/" + t.name() + "/config"},
+		change.Call{About: about("", again+" Where it then names a duplicate, take that line out of your own configuration.", again), Do: reload, Undo: reload},
+	}), nil
 }
 
 // mode is what strokes do after others.

@@ -29,6 +29,11 @@ type node struct {
 
 // parse reads the element that a channel file is.
 func parse(text []byte) (node, error) {
+	// From 4.20 on the files say that they are of XML 1.1, which the library does not take; what
+	// they hold is the same.
+	if rest, ok := bytes.CutPrefix(text, []byte(`<?xml version="1.1"`)); ok {
+		text = append([]byte(`<?xml version="1.0"`), rest...)
+	}
 	d := xml.NewDecoder(bytes.NewReader(text))
 	for {
 		t, err := d.RawToken()

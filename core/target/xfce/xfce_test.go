@@ -184,3 +184,13 @@ func TestModifierAlone(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, imported.Left, "what acts when it is pressed is no modifier alone")
 }
+
+// The files of 4.20 call themselves XML 1.1.
+func TestImportsXML11(t *testing.T) {
+	out, err := xfce.Target{}.Write(machine("de"), []target.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})})
+	require.NoError(t, err)
+	text := bytes.Replace(out.Files[0].Data, []byte(`version="1.0"`), []byte(`version="1.1"`), 1)
+	got, err := xfce.Target{}.Import(machine("de"), text, nil)
+	require.NoError(t, err)
+	assert.Len(t, got.Bindings, 1)
+}

@@ -66,6 +66,9 @@ func differs(a, b *keymap.Keymap, groups int) string {
 		watched := x.Watches() | y.Watches()
 		for g := range groups {
 			for on := range keymap.Masks {
+				if realtest.Other() && sharp(a.At(x, keymap.Mask(on), g), b.At(y, keymap.Mask(on), g)) {
+					continue
+				}
 				if keymap.Mask(on)&^watched != 0 {
 					continue
 				}
@@ -76,6 +79,12 @@ func differs(a, b *keymap.Keymap, groups int) string {
 		}
 	}
 	return ""
+}
+
+// sharp says whether two presses differ in the capital of ß, which libxkbcommon 1.7 does not
+// know.
+func sharp(p, q keymap.Outcome) bool {
+	return slices.Contains([]string{"ssharp", "U1E9E"}, p.Keysym) && slices.Contains([]string{"ssharp", "U1E9E"}, q.Keysym)
 }
 
 // Every option does on our keymaps what it does on those of xkeyboard-config.

@@ -1,0 +1,199 @@
+package change
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io/fs"
+	"reflect"
+	"slices"
+	"strings"
+)
+
+// Store is a machine's files and settings, and its running programs. Paths that begin with ~
+// are in the user's home.
+type Store interface {
+	// ReadFile fails with fs.ErrNotExist where there is none.
+	ReadFile(path string) ([]byte, error)
+	WriteFile(path string, data []byte) error
+	RemoveFile(path string) error
+	// Get is nil for a key without a value.
+	Get(store, key string) (Value, error)
+	// Set with nil leaves the key without a value.
+	Set(store, key string, v Value) error
+	Call(words []string) error
+}
+
+// ErrChanged is for what is not as it was when the change was planned.
+var ErrChanged = errors.New("somebody has changed it since")
+
+// Carry makes changes, one after the other. It returns those that take them back, the last
+// first, and behind them the words to running programs. When one cannot be made, those before it are taken back, and the error says which.
+func Carry(changes []Change, s Store) (undo []Change, err error) {
+	for _, c := range changes {
+		back, err := carry(c, s)
+		if err != nil {
+			err = fmt.Errorf("%s: %w", place(c), err)
+			if _, fault := Carry(undo, s); fault != nil {
+				err = errors.Join(err, fmt.Errorf("and what was done before is not taken back: %w", fault))
+			}
+			return nil, err
+		}
+		switch back.(type) {
+		case nil:
+		case Call: // who was told of the changes must be told when they are taken back
+			undo = append(undo, back)
+		default:
+			undo = slices.Insert(undo, 0, back)
+		}
+	}
+	return undo, nil
+}
+
+// place says where a change is made.
+func place(c Change) string {
+	switch c := c.(type) {
+	case File:
+		return c.Path
+	case Line:
+		return c.Path
+	case Setting:
+		return c.Key
+	case Member:
+		return c.Key
+	case Call:
+		return strings.Join(c.Do, " ")
+	}
+	panic(fmt.Sprintf("%T is no change", c))
+}
+
+// carry makes one change and returns what takes it back, nil if nothing needs to be.
+func carry(c Change, s Store) (Change, error) {
+	switch c := c.(type) {
+	case File:
+		return carryFile(c, s)
+	case Line:
+		return carryLine(c, s)
+	case Setting:
+		return carrySetting(c, s)
+	case Member:
+		return carryMember(c, s)
+	case Call:
+		if err := s.Call(c.Do); err != nil {
+			return nil, err
+		}
+		if c.Undo == nil {
+			return nil, nil
+		}
+		return Call{About: c.About, Do: c.Undo, Undo: c.Do}, nil
+	}
+	panic(fmt.Sprintf("%T is no change", c))
+}
+
+// read is a file's bytes, nil where there is none.
+func read(path string, s Store) ([]byte, error) {
+	data, err := s.ReadFile(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if data == nil && err == nil {
+		data = []byte{}
+	}
+	return data, err
+}
+
+func write(path string, data []byte, s Store) error {
+	if data == nil {
+		return s.RemoveFile(path)
+	}
+	return s.WriteFile(path, data)
+}
+
+func carryFile(c File, s Store) (Change, error) {
+	before, err := read(c.Path, s)
+	if err != nil || equal(before, c.Data) {
+		return nil, err
+	}
+	return File{c.About, c.Path, before}, write(c.Path, c.Data, s)
+}
+
+func carryLine(c Line, s Store) (Change, error) {
+	before, err := read(c.Path, s)
+	if err != nil {
+		return nil, err
+	}
+	after := c.Before
+	if c.After == nil && c.Before == nil || !equal(before, c.After) {
+		if after, err = c.merged(before, s); err != nil {
+			return nil, err
+		}
+	}
+	if equal(before, after) {
+		return nil, nil
+	}
+	back := Line{About: c.About, Path: c.Path, Text: c.Text, From: c.From, Gone: !c.Gone, After: after, Before: before}
+	return back, write(c.Path, after, s)
+}
+
+// equal says whether two files are, of which nil is none.
+func equal(a, b []byte) bool { return bytes.Equal(a, b) && (a == nil) == (b == nil) }
+
+// merged is what a file has with the line, or without it.
+func (c Line) merged(before []byte, s Store) (after []byte, err error) {
+	lines := strings.SplitAfter(string(before), "\n")
+	at := slices.IndexFunc(lines, func(l string) bool { return l != "" && strings.TrimSuffix(l, "\n") == c.Text })
+	switch {
+	case c.Gone == (at < 0):
+		return before, nil
+	case c.Gone:
+		return []byte(strings.Join(slices.Delete(lines, at, at+1), "")), nil
+	case before == nil && c.From != "":
+		if before, err = read(c.From, s); err != nil {
+			return nil, err
+		}
+	}
+	end := ""
+	if len(before) > 0 && before[len(before)-1] != '\n' {
+		end = "\n"
+	}
+	return []byte(string(before) + end + c.Text + "\n"), nil
+}
+
+// same says whether two values are equal; none is nil.
+func same(a, b Value) bool { return reflect.DeepEqual(a, b) }
+
+func carrySetting(c Setting, s Store) (Change, error) {
+	before, err := s.Get(c.Store, c.Key)
+	switch {
+	case err != nil:
+		return nil, err
+	case same(before, c.To):
+		return nil, nil
+	case c.Held && !same(before, c.Expects):
+		return nil, ErrChanged
+	}
+	return Setting{About: c.About, Store: c.Store, Key: c.Key, To: before, Expects: c.To, Held: true}, s.Set(c.Store, c.Key, c.To)
+}
+
+func carryMember(c Member, s Store) (Change, error) {
+	before, err := s.Get(c.Store, c.Key)
+	if err != nil {
+		return nil, err
+	}
+	after := c.Before
+	if c.After == nil && c.Before == nil || !same(before, c.After) {
+		list, ok := before.(Texts)
+		switch {
+		case !ok && before != nil:
+			return nil, fmt.Errorf("%s is no list", GVariant(before))
+		case slices.Contains(list, c.Item) != c.Gone:
+			return nil, nil
+		case c.Gone:
+			after = append(Texts{}, slices.DeleteFunc(slices.Clone(list), func(i string) bool { return i == c.Item })...)
+		default:
+			after = append(append(Texts{}, list...), c.Item)
+		}
+	}
+	back := Member{About: c.About, Store: c.Store, Key: c.Key, Item: c.Item, Gone: !c.Gone, After: after, Before: before}
+	return back, s.Set(c.Store, c.Key, after)
+}

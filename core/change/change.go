@@ -1,0 +1,106 @@
+// Package change has what happens to a user's machine as values: a file that is put in
+// place, a line in a file that others own, a setting of a store, an item of a list that
+// others own, a word to a running program.
+//
+// A mechanism lists changes, and everything else comes of the list: the files of a compiled
+// folder, the steps that a person takes, those that take all back, and the proof, which
+// carries the changes out on a simulated machine and reads that machine.
+package change
+
+// Change is one thing that happens to a machine: a File, a Line, a Setting, a Member or a Call.
+type Change interface {
+	// Note is what is said of every change.
+	Note() About
+	isChange()
+}
+
+// About is what is said of every change.
+type About struct {
+	Serves   []string // the presses that it serves, by their names; several may share a change
+	In       string   // the file below the machine's folder that holds it, with slashes
+	Says     string   // what a person who does it is told, as a sentence
+	Unsays   string   // what is told who takes it back
+	Everyone bool     // it is for all users, and an administrator's to do
+}
+
+// Note is what is said of the change.
+func (a About) Note() About { return a }
+
+// File is a file of ours.
+type File struct {
+	About
+	Path string // on the machine; ~ is the user's home
+	Data []byte // nil for none
+}
+
+// Line is a line at the end of a file that others own, and begin from another where there is
+// none.
+type Line struct {
+	About
+	Path string
+	Text string
+	From string // the file that it begins from, "" for an empty one
+	Gone bool   // the line is taken out
+	// After and Before are what the file had after the change that this one takes back, and
+	// before it: where nobody else has written into it since, it gets just that.
+	After, Before []byte
+}
+
+// Setting is a value of a store.
+type Setting struct {
+	About
+	Store string // Dconf
+	Key   string
+	To    Value // nil for none
+	// Expects is the value that the key must have for the change to be made, if Held: who
+	// takes a change back must not undo what others have set since.
+	Expects Value
+	Held    bool
+}
+
+// Member is an item of a list in a store that others own.
+type Member struct {
+	About
+	Store string
+	Key   string
+	Item  string
+	Gone  bool // the item is taken out
+	// After and Before are what the key had after the change that this one takes back, and
+	// before it: where nobody else has changed it since, it gets just that.
+	After, Before Value
+}
+
+// Call is a word to a running program, and the one that takes it back.
+type Call struct {
+	About
+	Do, Undo []string // a program and its arguments
+}
+
+func (File) isChange()    {}
+func (Line) isChange()    {}
+func (Setting) isChange() {}
+func (Member) isChange()  {}
+func (Call) isChange()    {}
+
+// The stores of settings.
+const Dconf = "dconf"
+
+// Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool, or a Raw.
+type Value interface{ isValue() }
+
+// The types of values. Raw is a value of a type that is not ours, as its store spells it.
+type (
+	Text     string
+	Texts    []string
+	Int      int
+	Unsigned uint
+	Bool     bool
+	Raw      string
+)
+
+func (Text) isValue()     {}
+func (Texts) isValue()    {}
+func (Int) isValue()      {}
+func (Unsigned) isValue() {}
+func (Bool) isValue()     {}
+func (Raw) isValue()      {}

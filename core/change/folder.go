@@ -1,0 +1,116 @@
+package change
+
+import (
+	"errors"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+)
+
+// Filed is a file of a machine's folder.
+type Filed struct {
+	Path string // below the machine's folder, with slashes
+	Data []byte
+	Goes string // where it belongs on the machine
+}
+
+// Folder is the compiled files of changes: what a person puts in place, or loads into a store.
+func Folder(changes []Change) []Filed {
+	m := NewSimulated()
+	var own []Change
+	for _, c := range changes {
+		switch c := c.(type) {
+		case File:
+			own = append(own, c)
+			_ = m.WriteFile(c.Path, c.Data) // memory takes everything
+		case Setting:
+			own = append(own, c)
+			_ = m.Set(c.Store, c.Key, c.To)
+		}
+	}
+	list, _ := View(own, m)
+	return list
+}
+
+// View is what a machine has where changes are made, as the files of a compiled folder: so
+// who reads such a folder reads a machine.
+func View(changes []Change, s Store) ([]Filed, error) {
+	var list []Filed
+	keys := map[string][]string{} // those of a store, by the file that holds them
+	at := func(in, goes string) *Filed {
+		for i := range list {
+			if list[i].Path == in {
+				return &list[i]
+			}
+		}
+		list = append(list, Filed{Path: in, Goes: goes})
+		return &list[len(list)-1]
+	}
+	for _, c := range changes {
+		in := c.Note().In
+		switch c := c.(type) {
+		case File:
+			if data, err := s.ReadFile(c.Path); err == nil {
+				at(in, c.Path).Data = data
+			} else if !errors.Is(err, fs.ErrNotExist) {
+				return nil, err
+			}
+		case Line:
+			if data, err := s.ReadFile(c.Path); err == nil {
+				at(in, c.Path).Data = data
+			} else if !errors.Is(err, fs.ErrNotExist) {
+				return nil, err
+			}
+		case Setting:
+			at(in, c.Store+":/")
+			keys[in] = append(keys[in], c.Key)
+		case Member:
+			at(in, c.Store+":/")
+			keys[in] = append(keys[in], c.Key)
+		}
+	}
+	for i := range list {
+		if of := keys[list[i].Path]; of != nil {
+			text, err := keyfile(of, s)
+			if err != nil {
+				return nil, err
+			}
+			list[i].Data = text
+		}
+	}
+	return list, nil
+}
+
+// keyfile spells keys of dconf as its dumps do, but with their folders whole.
+func keyfile(keys []string, s Store) ([]byte, error) {
+	slices.SortFunc(keys, byFolder)
+	var w strings.Builder
+	folder := ""
+	for _, key := range slices.Compact(keys) {
+		v, err := s.Get(Dconf, key)
+		if err != nil {
+			return nil, err
+		}
+		if v == nil {
+			continue
+		}
+		dir, name := path.Split(key)
+		if dir != folder {
+			if folder != "" {
+				w.WriteByte('\n')
+			}
+			folder = dir
+			w.WriteString("[" + strings.Trim(dir, "/") + "]\n")
+		}
+		w.WriteString(name + "=" + GVariant(v) + "\n")
+	}
+	return []byte(w.String()), nil
+}
+
+func byFolder(a, b string) int {
+	if c := strings.Compare(path.Dir(a), path.Dir(b)); c != 0 {
+		return c
+	}
+	return strings.Compare(a, b)
+}

@@ -20,7 +20,6 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/proof"
-	"leitstand/core/target"
 	"leitstand/core/target/xkb"
 	"leitstand/core/target/xkb/keymap"
 )
@@ -173,7 +172,11 @@ func checkMachine(mp *mapping.Mapping, m *machine.Machine, here Here) checked {
 	if f.compiled.HasErrors() {
 		return f // nothing was written
 	}
-	if f.proof, f.err = proof.Machine(f.build, target.Folder(f.build.Files)); f.err != nil {
+	has, err := f.build.Simulated()
+	if err == nil {
+		f.proof, err = proof.Machine(f.build, has)
+	}
+	if f.err = err; err != nil {
 		f.err = fmt.Errorf("machine %s: what was written cannot be read back: %w", m.Name, f.err)
 	}
 	return f

@@ -95,3 +95,11 @@ func (s *Session) gnome(bus string) (press func(int, bool) error, err error) {
 		return call(remote, remoteDesktop+".Session.NotifyKeyboardKeycode", nil, uint32(evdev), down)
 	}, nil
 }
+
+// Dump is all that dconf has.
+func (s *Session) Dump() string {
+	s.t.Helper()
+	out, err := s.command("dconf dump /").CombinedOutput()
+	require.NoError(s.t, err, "%s", out)
+	return string(out)
+}

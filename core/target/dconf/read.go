@@ -58,7 +58,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if s.binding == "" || s.command == "" || s.name == "" {
 			return nil, fmt.Errorf("%s: the shortcut %s%d lacks its name, command or binding", file, prefix, i)
 		}
-		if t.Everyone && r.desktop != "mate" && !slices.ContainsFunc(r.listed, func(l string) bool {
+		if (t.Everyone || r.listed != nil) && r.desktop != "mate" && !slices.ContainsFunc(r.listed, func(l string) bool {
 			return strings.HasSuffix(strings.TrimSuffix(l, "/"), fmt.Sprintf("%s%d", prefix, i))
 		}) {
 			return nil, fmt.Errorf("%s: the shortcut %s%d is in no list", file, prefix, i)

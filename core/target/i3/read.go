@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -25,6 +26,9 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
+		return nil, err
+	}
+	if err := t.included(fsys); err != nil {
 		return nil, err
 	}
 	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
@@ -49,6 +53,28 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		list[i].Everyone = t.Everyone
 	}
 	return list, nil
+}
+
+// included makes sure that the user's own configuration, where it is at hand, includes the
+// bindings; those for everyone are in a folder that it includes.
+func (t Target) included(fsys fs.FS) error {
+	if t.Everyone {
+		return nil
+	}
+	name, line := "i3", "include ~/.config/i3/leitstand.conf"
+	if t.Sway {
+		name, line = "sway", "include ~/.config/sway/leitstand.conf"
+	}
+	text, err := fs.ReadFile(fsys, name+"/config")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	if !slices.Contains(strings.Split(string(text), "\n"), line) {
+		return fmt.Errorf("%s/config: it lacks the line %q, so that nothing of it counts", name, line)
+	}
+	return nil
 }
 
 // bound is a line of bindings.

@@ -1,0 +1,54 @@
+package compile
+
+import (
+	"leitstand/core/change"
+	"leitstand/core/target"
+)
+
+// Simulated is what the machine has when all is done, beside what others have there: the
+// changes are carried out on a machine in memory, and what it has then is given as the files
+// of its folder. What a mechanism writes otherwise is given as it is written.
+func (b *Build) Simulated() (target.Folder, error) { return b.SimulatedWith(b.Changes()) }
+
+// Changes are those of the mechanisms that say what they do by them, in their order.
+func (b *Build) Changes() []change.Change {
+	var list []change.Change
+	for _, p := range b.parts {
+		list = append(list, p.out.Changes...)
+	}
+	return list
+}
+
+// SimulatedWith is Simulated with other changes carried out in the place of the machine's.
+func (b *Build) SimulatedWith(carried []change.Change) (target.Folder, error) {
+	var files []target.File
+	for _, p := range b.parts {
+		if p.out.Changes == nil {
+			files = append(files, p.out.Files...)
+		}
+	}
+	list := b.Changes()
+	m := used(list)
+	if _, err := change.Carry(carried, m); err != nil {
+		return nil, err
+	}
+	has, err := change.View(list, m)
+	for _, f := range has {
+		files = append(files, target.File(f))
+	}
+	return files, err
+}
+
+// used is a machine that is in use: others have lines and items where changes are made.
+func used(list []change.Change) *change.Simulated {
+	m := change.NewSimulated()
+	for _, c := range list {
+		switch c := c.(type) {
+		case change.Line:
+			m.Files[c.Path] = []byte("# of the user's own")
+		case change.Member:
+			m.Values[c.Store+":"+c.Key] = change.Texts{"of the user's own"}
+		}
+	}
+	return m
+}

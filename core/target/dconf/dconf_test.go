@@ -27,8 +27,11 @@ func back(t require.TestingT, desktop string, m *target.Machine, list []target.B
 	w := dconf.Target{Desktop: desktop}
 	out, err := w.Write(m, list)
 	require.NoError(t, err)
-	got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
-	require.NoError(t, err, "%s", out.Files[0].Data)
+	got, err := w.Read(m, target.Folder(out.Files))
+	require.NoError(t, err, "%s", out.Files)
+	if len(out.Files) == 0 { // of nothing
+		return got, ""
+	}
 	return got, string(out.Files[0].Data)
 }
 

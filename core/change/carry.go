@@ -163,6 +163,9 @@ func (c Line) merged(before []byte, s Store) (after []byte, err error) {
 func same(a, b Value) bool { return reflect.DeepEqual(a, b) }
 
 func carrySetting(c Setting, s Store) (Change, error) {
+	if c.Assumed {
+		return nil, nil
+	}
 	before, err := s.Get(c.Store, c.Key)
 	switch {
 	case err != nil:

@@ -49,9 +49,12 @@ type Line struct {
 // Setting is a value of a store.
 type Setting struct {
 	About
-	Store string // Dconf
+	Store string // Dconf or Xfconf
 	Key   string
 	To    Value // nil for none
+	// Assumed: every machine that runs has it, so nobody sets it; a file of the store's own
+	// form would mean something else without it.
+	Assumed bool
 	// Expects is the value that the key must have for the change to be made, if Held: who
 	// takes a change back must not undo what others have set since.
 	Expects Value
@@ -82,8 +85,12 @@ func (Setting) isChange() {}
 func (Member) isChange()  {}
 func (Call) isChange()    {}
 
-// The stores of settings.
-const Dconf = "dconf"
+// The stores of settings. A key of Xfconf is a channel and a property's path, with a colon
+// between.
+const (
+	Dconf  = "dconf"
+	Xfconf = "xfconf"
+)
 
 // Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool, or a Raw.
 type Value interface{ isValue() }

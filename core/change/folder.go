@@ -37,7 +37,7 @@ func Folder(changes []Change) []Filed {
 // who reads such a folder reads a machine.
 func View(changes []Change, s Store) ([]Filed, error) {
 	var list []Filed
-	keys := map[string][]string{} // those of a store, by the file that holds them
+	keys := map[string][]key{} // those of a store, by the file that holds them
 	at := func(in, goes string) *Filed {
 		for i := range list {
 			if list[i].Path == in {
@@ -63,23 +63,43 @@ func View(changes []Change, s Store) ([]Filed, error) {
 				return nil, err
 			}
 		case Setting:
-			at(in, c.Store+":/")
-			keys[in] = append(keys[in], c.Key)
+			at(in, goes(c.Store, c.Key))
+			keys[in] = append(keys[in], key{c.Store, c.Key})
 		case Member:
-			at(in, c.Store+":/")
-			keys[in] = append(keys[in], c.Key)
+			at(in, goes(c.Store, c.Key))
+			keys[in] = append(keys[in], key{c.Store, c.Key})
 		}
 	}
 	for i := range list {
-		if of := keys[list[i].Path]; of != nil {
-			text, err := keyfile(of, s)
-			if err != nil {
-				return nil, err
-			}
-			list[i].Data = text
+		of := keys[list[i].Path]
+		if of == nil {
+			continue
+		}
+		spell := keyfile
+		if of[0].store == Xfconf {
+			spell = channel
+		}
+		var names []string
+		for _, k := range of {
+			names = append(names, k.name)
+		}
+		var err error
+		if list[i].Data, err = spell(names, s); err != nil {
+			return nil, err
 		}
 	}
 	return list, nil
+}
+
+type key struct{ store, name string }
+
+// goes says where a file of a store's own form belongs.
+func goes(store, key string) string {
+	if store == Xfconf {
+		name, _, _ := strings.Cut(key, ":")
+		return "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + name + ".xml"
+	}
+	return store + ":/"
 }
 
 // keyfile spells keys of dconf as its dumps do, but with their folders whole.

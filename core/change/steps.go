@@ -65,7 +65,14 @@ func steps(group []Change) (forth, back []Step) {
 		do = append(do, "grep -qxF '"+c.Text+"' "+c.Path+" || echo '"+c.Text+"' >> "+c.Path)
 		undo = []string{`sed -i '\|^` + c.Text + `$|d' ` + c.Path}
 	case Setting:
-		do, undo = settings(group)
+		if c.Store == Xfconf {
+			do, undo = properties(group)
+		} else {
+			do, undo = settings(group)
+		}
+		if len(do) == 0 { // nothing that a running machine lacks
+			return nil, nil
+		}
 	case Member:
 		do, undo = members(group)
 	case Call:

@@ -39,13 +39,21 @@ func (b *Build) SimulatedWith(carried []change.Change) (target.Folder, error) {
 	return files, err
 }
 
-// used is a machine that is in use: others have lines and items where changes are made.
+// used is a machine that is in use: it has what every machine has, and others have lines and
+// items where changes are made.
 func used(list []change.Change) *change.Simulated {
 	m := change.NewSimulated()
 	for _, c := range list {
 		switch c := c.(type) {
 		case change.Line:
 			m.Files[c.Path] = []byte("# of the user's own")
+		case change.Setting:
+			switch {
+			case c.Assumed:
+				m.Values[c.Store+":"+c.Key] = c.To
+			case c.To == nil: // what is taken away was there
+				m.Values[c.Store+":"+c.Key] = change.Text("of the user's own")
+			}
 		case change.Member:
 			m.Values[c.Store+":"+c.Key] = change.Texts{"of the user's own"}
 		}

@@ -19,11 +19,12 @@ import (
 // do.
 func TestChangesAreNoticed(t *testing.T) {
 	unseen := map[string]string{
+		"assumed":      "nobody sets it, and the machine has it already",
 		"call":         "a running program that is not told does it later",
 		"setting name": "what a shortcut is called in the desktop's panel",
 	}
 	noticed, all := 0, 0
-	for _, desktop := range []string{"gnome", "cinnamon", "mate", "i3", "sway"} {
+	for _, desktop := range []string{"gnome", "cinnamon", "mate", "i3", "sway", "xfce"} {
 		b := build(t, fmt.Sprintf(`machine "m" {
   system  = "linux"
   desktop = %q
@@ -74,8 +75,12 @@ func kind(c change.Change) string {
 	switch c := c.(type) {
 	case change.Call:
 		return "call"
+	case change.File, change.Line, change.Member:
 	case change.Setting:
-		if strings.HasSuffix(c.Key, "/name") {
+		switch {
+		case c.Assumed:
+			return "assumed"
+		case strings.HasSuffix(c.Key, "/name"):
 			return "setting name"
 		}
 	}
@@ -105,6 +110,8 @@ func mutants(c change.Change) map[string]change.Change {
 			other.To = v + 40
 		case change.Unsigned:
 			other.To = v + 40
+		case nil:
+			other.To = change.Text("close_window_key")
 		}
 		list["another value"] = other
 	case change.Member:

@@ -12,6 +12,7 @@ import (
 	"unicode"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 )
 
 // Asks is what a launch that asks first needs, in words.
@@ -101,14 +102,7 @@ func scriptWord(w string) string {
 // Quote makes one word, by rules that GLib and every POSIX shell share: in
 // single quotes nothing has a meaning. (The shell library at hand refuses line
 // breaks in its POSIX quoting.)
-func Quote(w string) string {
-	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
-	}) {
-		return w
-	}
-	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
-}
+func Quote(w string) string { return change.ShellWord(w) }
 
 // mostClear is how many characters of a launch stand in a comment: some that read a
 // configuration take a long line for two.

@@ -108,7 +108,8 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 	}
 }
 
-// The commands of STEPS.md set the same shortcuts on a running desktop.
+// The commands of STEPS.md set the same shortcuts on a running desktop, may be run twice, and
+// when all is taken back every property is as before.
 func TestStepsSetOnRunningDesktop(t *testing.T) {
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	realtest.Need(t, "xfconf-query", "xfconf")
@@ -121,8 +122,18 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	rate := target.Binding{Level: behaviour.Setting, Word: "repeat rate", Effect: behaviour.Effect{Kind: behaviour.Sets, Value: "47/s"}}
 	out, err := xfce.Target{}.Write(m, []target.Binding{b, rate})
 	require.NoError(t, err)
-	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2; "+strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")+
-		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+strings.Join(out.Back[0].Lines, "\n")+"\ntouch '"+home+"/done'; wait")
+	lines := func(steps []target.Step) string {
+		var list []string
+		for _, s := range steps {
+			list = append(list, s.Lines...)
+		}
+		return strings.Join(list, "\n")
+	}
+	dump := func(file string) string {
+		return "for c in xfce4-keyboard-shortcuts keyboards; do xfconf-query -c $c -l -v 2>&1 | LC_ALL=C sort; done > '" + filepath.Join(home, file) + "'\n"
+	}
+	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(out.Steps)+"\n"+lines(out.Steps)+
+		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait")
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
 			if strings.Contains(line, "repeat rate:") {
@@ -152,6 +163,12 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	server.Tap(sample.Evdevs(b.Chord)...)
 	time.Sleep(time.Second)
 	assert.Len(t, recording.Starts(), starts)
+	had, err := os.ReadFile(filepath.Join(home, "had"))
+	require.NoError(t, err)
+	assert.Contains(t, string(had), "/commands/custom/<Primary><Alt>t  ")
+	has, err := os.ReadFile(filepath.Join(home, "has"))
+	require.NoError(t, err)
+	assert.Equal(t, string(had), string(has))
 }
 
 // What the system's files lock counts for a user who has it otherwise, and leaves alone what

@@ -1,0 +1,190 @@
+package change
+
+import (
+	"bytes"
+	"encoding/xml"
+	"fmt"
+	"strconv"
+	"strings"
+)
+
+// Property is one node of a channel of Xfce's store.
+type Property struct {
+	Name, Type, Value string
+	Locked            bool // for every user
+	Values            []string
+	Children          []Property
+}
+
+// Channel spells a channel as Xfce's store keeps it. (The files of xfconf's backend
+// xfce-perchannel-xml.)
+func Channel(name string, list []Property) []byte {
+	var b bytes.Buffer
+	b.WriteString(xml.Header)
+	open(&b, "", "channel", "name", name, "version", "1.0")
+	for _, p := range list {
+		p.write(&b, "\n  ")
+	}
+	b.WriteString("\n</channel>\n")
+	return b.Bytes()
+}
+
+// write writes a property on lines that begin with a line feed and an indent.
+func (p Property) write(b *bytes.Buffer, line string) {
+	attributes := []string{"name", p.Name, "type", p.Type}
+	if p.Value != "" {
+		attributes = append(attributes, "value", p.Value)
+	}
+	if p.Locked { // which counts only beside an exception
+		attributes = append(attributes, "locked", "*", "unlocked", "root")
+	}
+	open(b, line, "property", attributes...)
+	for _, v := range p.Values {
+		open(b, line+"  ", "value", "type", "string", "value", v)
+		b.WriteString("</value>")
+	}
+	for _, c := range p.Children {
+		c.write(b, line+"  ")
+	}
+	if len(p.Values)+len(p.Children) > 0 {
+		b.WriteString(line)
+	}
+	b.WriteString("</property>")
+}
+
+// open writes the start of an element with its attributes, each a name and a value.
+func open(b *bytes.Buffer, line, element string, attributes ...string) {
+	b.WriteString(line)
+	b.WriteString("<" + element)
+	for i := 0; i < len(attributes); i += 2 {
+		b.WriteString(" " + attributes[i] + `="`)
+		_ = xml.EscapeText(b, []byte(attributes[i+1])) // a buffer takes everything
+		b.WriteByte('"')
+	}
+	b.WriteByte('>')
+}
+
+// channel spells the properties of a channel that a store has, in the order of the keys.
+func channel(keys []string, s Store) ([]byte, error) {
+	m := NewSimulated()
+	for _, key := range keys {
+		v, err := s.Get(Xfconf, key)
+		if err != nil {
+			return nil, err
+		}
+		_ = m.Set(Xfconf, key, v) // memory takes everything
+	}
+	name, _, _ := strings.Cut(keys[0], ":")
+	return Channel(name, tree(keys, m).Children), nil
+}
+
+// tree is the properties of keys, each in those that its path names.
+func tree(keys []string, m *Simulated) *Property {
+	root := &Property{}
+	for _, key := range keys {
+		v := m.Values[Xfconf+":"+key]
+		if v == nil {
+			continue
+		}
+		_, path, _ := strings.Cut(key, ":")
+		at := root
+		for part := range strings.SplitSeq(strings.TrimPrefix(path, "/"), "/") {
+			at = at.child(part)
+		}
+		at.Type, at.Value, at.Values = typed(v)
+	}
+	return root
+}
+
+// Locked spells the channel of settings, each locked for every user; what has no value is left
+// out.
+func Locked(list []Change) []byte {
+	m := NewSimulated()
+	var keys []string
+	for _, c := range list {
+		c := c.(Setting)
+		_ = m.Set(c.Store, c.Key, c.To) // memory takes everything
+		keys = append(keys, c.Key)
+	}
+	name, _, _ := strings.Cut(keys[0], ":")
+	root := tree(keys, m)
+	lock(root)
+	return Channel(name, root.Children)
+}
+
+func lock(p *Property) {
+	p.Locked = p.Type != "empty" && p.Type != ""
+	for i := range p.Children {
+		lock(&p.Children[i])
+	}
+}
+
+// child is the property in it of a name, made where there is none.
+func (p *Property) child(name string) *Property {
+	for i := range p.Children {
+		if p.Children[i].Name == name {
+			return &p.Children[i]
+		}
+	}
+	p.Children = append(p.Children, Property{Name: name, Type: "empty"})
+	return &p.Children[len(p.Children)-1]
+}
+
+// typed is a value with Xfce's name of its type.
+func typed(v Value) (typ, text string, list []string) {
+	switch v := v.(type) {
+	case Text:
+		return "string", string(v), nil
+	case Int:
+		return "int", strconv.Itoa(int(v)), nil
+	case Bool:
+		return "bool", strconv.FormatBool(bool(v)), nil
+	case Texts:
+		return "array", "", v
+	}
+	panic(fmt.Sprintf("%T is no value of Xfce's store", v))
+}
+
+// ShellWord makes one word, by rules that GLib and every POSIX shell share: in single quotes
+// nothing has a meaning. (The shell library at hand refuses line breaks in its POSIX quoting.)
+func ShellWord(w string) string {
+	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
+	}) {
+		return w
+	}
+	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+}
+
+// properties sets what a channel lacks, and saves what each property had, once.
+func properties(group []Change) (do, undo []string) {
+	of, _, _ := strings.Cut(group[0].(Setting).Key, ":")
+	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
+	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
+		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
+	first := len(do)
+	for _, c := range group {
+		c := c.(Setting)
+		if c.Assumed {
+			continue
+		}
+		name, path, _ := strings.Cut(c.Key, ":")
+		typ, text := "string", ""
+		if c.To != nil {
+			typ, text, _ = typed(c.To)
+		}
+		at := "-c " + name + " -p " + ShellWord(path)
+		do = append(do, "keep "+name+" "+ShellWord(path)+" "+typ)
+		if c.To == nil {
+			do = append(do, "xfconf-query "+at+" -r")
+		} else {
+			do = append(do, "xfconf-query "+at+" -n -t "+typ+" -s "+ShellWord(text))
+		}
+	}
+	if len(do) == first {
+		return nil, nil
+	}
+	undo = []string{saved, `while read -r channel property type value; do if [ -n "$value" ]; then xfconf-query -c "$channel" -p "$property" -n -t "$type" -s "$(echo "$value" | base64 -d)"; ` +
+		`else xfconf-query -c "$channel" -p "$property" -r; fi; done < "$saved" && rm "$saved"`}
+	return do, undo
+}

@@ -112,3 +112,35 @@ func TestErrors(t *testing.T) {
 	assert.True(t, r.Findings.HasErrors())
 	assert.Zero(t, r.Proof.Presses)
 }
+
+// A rule for all boards that are plugged in, but for one, leaves that one its key.
+func TestAllButOneExternalBoard(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`version = 1
+board "chart-table" { ids = ["usb:1209:0001"] }
+board "wheelhouse" { ids = ["any external"] }
+machine "hut" {
+  system  = "linux"
+  session = "console"
+  boards  = ["chart-table", "wheelhouse"]
+}
+remap "MetaRight" {
+  to     = "ContextMenu"
+  on     = ["wheelhouse"]
+  except = ["chart-table"]
+}
+remap "CapsLock" {
+  to     = "Escape"
+  on     = ["wheelhouse"]
+  except = ["chart-table"]
+}
+remap "CapsLock" {
+  to = "F13"
+  on = ["chart-table"]
+}
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	r, err := check.Mapping(mp, check.Here{}, nil)
+	require.NoError(t, err)
+	assert.Empty(t, r.Findings.Without(diag.Note))
+}

@@ -7,6 +7,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -23,6 +24,18 @@ func (c claim) on(board string) bool {
 
 // leavesOut says whether a rule for every board leaves out this one.
 func (c claim) leavesOut(board string) bool { return c.reach.Every && !c.on(board) }
+
+// caught says whether a rule for some boards, that leaves out this one, would reach it all the
+// same: one of those is any that is plugged in.
+func (r *resolver) caught(c claim, b *machine.Board) bool {
+	if c.reach.Every || c.on(b.Name) || c.entry.Binding.Level != behaviour.Position || !b.External() {
+		return false
+	}
+	return slices.ContainsFunc(c.reach.Boards, func(name string) bool {
+		other, _ := r.mp.Board(name)
+		return slices.Contains(other.IDs, machine.BoardID{Bus: machine.AnyExternal})
+	})
+}
 
 // settle decides which rule has each press. A press is looked up by its keys, so
 // that the work grows with the rules and not with their square.
@@ -41,6 +54,11 @@ func (r *resolver) settle(claims []claim) {
 			e.Binding.Board = b.Name
 			switch {
 			case all && c.leavesOut(b.Name):
+				if r.untouched(claims, rivals, i, b.Name) {
+					r.Entries = append(r.Entries, keeps(e))
+				}
+				continue
+			case r.caught(c, b):
 				if r.untouched(claims, rivals, i, b.Name) {
 					r.Entries = append(r.Entries, keeps(e))
 				}

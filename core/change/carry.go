@@ -200,3 +200,27 @@ func carryMember(c Member, s Store) (Change, error) {
 	back := Member{About: c.About, Store: c.Store, Key: c.Key, Item: c.Item, Gone: !c.Gone, After: after, Before: before}
 	return back, s.Set(c.Store, c.Key, after)
 }
+
+// Gone are the changes that one list has, and another has nothing in their place: what is to be
+// taken back when the second list takes the place of the first.
+func Gone(was, is []Change) []Change {
+	has := map[string]bool{}
+	for _, c := range is {
+		has[identity(c)] = true
+	}
+	return slices.DeleteFunc(slices.Clone(was), func(c Change) bool { return has[identity(c)] })
+}
+
+// identity is what a change is made to.
+func identity(c Change) string {
+	more := ""
+	switch c := c.(type) {
+	case Line:
+		more = c.Text
+	case Setting:
+		more = c.Store
+	case Member:
+		more = c.Store + "\x00" + c.Item
+	}
+	return fmt.Sprintf("%T\x00%s\x00%s", c, place(c), more)
+}

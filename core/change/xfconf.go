@@ -162,7 +162,9 @@ func properties(group []Change) (do, undo []string) {
 	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
 	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
 		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
-	first := len(do)
+	undo = []string{saved, `back() { value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); grep -vF "$1 $2 $3 " "$saved" > "$saved.new"; mv "$saved.new" "$saved"
+  if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`}
+	none := len(undo)
 	for _, c := range group {
 		c := c.(Setting)
 		if c.Assumed {
@@ -173,18 +175,17 @@ func properties(group []Change) (do, undo []string) {
 		if c.To != nil {
 			typ, text, _ = typed(c.To)
 		}
+		words := name + " " + ShellWord(path) + " " + typ
 		at := "-c " + name + " -p " + ShellWord(path)
-		do = append(do, "keep "+name+" "+ShellWord(path)+" "+typ)
+		do, undo = append(do, "keep "+words), append(undo, "back "+words)
 		if c.To == nil {
 			do = append(do, "xfconf-query "+at+" -r")
 		} else {
 			do = append(do, "xfconf-query "+at+" -n -t "+typ+" -s "+ShellWord(text))
 		}
 	}
-	if len(do) == first {
+	if len(undo) == none {
 		return nil, nil
 	}
-	undo = []string{saved, `while read -r channel property type value; do if [ -n "$value" ]; then xfconf-query -c "$channel" -p "$property" -n -t "$type" -s "$(echo "$value" | base64 -d)"; ` +
-		`else xfconf-query -c "$channel" -p "$property" -r; fi; done < "$saved" && rm "$saved"`}
 	return do, undo
 }

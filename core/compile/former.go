@@ -2,8 +2,10 @@ package compile
 
 import (
 	"io/fs"
+	"slices"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/target"
 )
 
@@ -48,6 +50,16 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 				}
 			}
 		}
+		if now, ok := b.partOf(t); ok && now.out.Changes != nil {
+			was = slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept })
+			if out, err := t.Write(m, was); err == nil {
+				if list := change.Gone(out.Changes, now.out.Changes); len(list) > 0 {
+					_, back := change.Steps(list)
+					b.undo = append(b.undo, part{t.Facts(), target.Output{Back: back}})
+				}
+			}
+			continue
+		}
 		_, each := t.(apart)
 		if len(gone) == 0 || !each && len(is) > 0 { // else the new file takes the old one's place
 			continue
@@ -57,4 +69,13 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 		}
 	}
 	return b.gone
+}
+
+// partOf is what a mechanism writes for the machine.
+func (b *Build) partOf(t Target) (part, bool) {
+	i := slices.IndexFunc(b.parts, func(p part) bool { return p.facts.Name == t.Facts().Name })
+	if i < 0 {
+		return part{}, false
+	}
+	return b.parts[i], true
 }

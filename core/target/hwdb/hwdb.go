@@ -194,7 +194,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			{Text: "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
 				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update",
 					// udev looks for a new database only every three seconds by itself.
-					"sudo udevadm control --reload", "sudo udevadm trigger --subsystem-match=input --action=change"}},
+					"sudo udevadm control --reload", "sudo udevadm trigger --settle --subsystem-match=input --action=change"}},
 		},
 		Back: []target.Step{{Text: "Delete the file, compile the database again, and plug the boards in again or restart.",
 			Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}}},

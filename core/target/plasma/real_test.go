@@ -295,8 +295,8 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kdeglobals"), out.Files[0].Data, 0o644))
 	program := startMagnifier(t, server, env)
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(first.Chord) })
-	assert.True(t, program.copies(second.Chord), "the second chord")
-	assert.True(t, program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}), "a chord that it had")
+	realtest.WaitFor(t, "the copy by the second chord", func() bool { return program.copies(second.Chord) })
+	realtest.WaitFor(t, "the copy by a chord that it had", func() bool { return program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}) })
 	assert.False(t, program.copies(undo.Chord), "Ctrl+C was taken from copying")
 
 	got, err := plasma.Target{}.Read(m, target.Folder(out.Files))

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"unicode"
 
+	"leitstand/core/desktop"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
@@ -21,7 +23,11 @@ func stepsPage(b *Build) []byte {
 	var w strings.Builder
 	m := b.Machine
 	fmt.Fprintf(&w, "# %s: what to do\n\n", m.Name)
-	fmt.Fprintf(&w, "This machine: %s, layout %s. ", m.Place(), strings.Join(m.Machine.Layouts, ", then "))
+	assumed := ""
+	if v := desktop.Version(m); v != m.DesktopVersion && m.Session != machine.Console {
+		assumed = " " + v + " (the newest that is known; another is said by desktop_version)"
+	}
+	fmt.Fprintf(&w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
 	if len(b.parts) == 0 {
 		w.WriteString("Nothing of the mapping can be set up here.\n")
 	} else {

@@ -63,7 +63,8 @@ func (s System) Title() string {
 	return map[System]string{Linux: "Linux", MacOS: "macOS", Windows: "Windows", IPadOS: "iPadOS", ChromeOS: "ChromeOS"}[s]
 }
 
-// Place names the machine's system, and on Linux its desktop, in words.
+// Place names the machine's system, and on Linux its desktop with the version that is said, in
+// words.
 func (m *Machine) Place() string {
 	desktop, known := FindDesktop(m.Desktop)
 	if m.System == Linux && m.Session == Console {
@@ -72,7 +73,7 @@ func (m *Machine) Place() string {
 	if m.System != Linux || !known {
 		return m.System.Title()
 	}
-	return m.System.Title() + " with " + desktop.Title
+	return strings.TrimSpace(m.System.Title() + " with " + desktop.Title + " " + m.DesktopVersion)
 }
 
 // Board is one physical keyboard.

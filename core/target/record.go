@@ -56,9 +56,13 @@ func (f Facts) Weigh(record []Press, version string) Facts {
 		if version == "" || desktop.CompareVersions(p.Version, version) == 0 {
 			return f
 		}
-		if named := p.Component + " " + p.Version; !slices.Contains(on, named) {
-			on = append(on, named)
+		if last := len(on) - 1; last >= 0 && strings.HasPrefix(on[last], p.Component+" ") {
+			if !strings.HasSuffix(on[last], " "+p.Version) {
+				on[last] += " and " + p.Version
+			}
+			continue
 		}
+		on = append(on, p.Component+" "+p.Version)
 	}
 	f.Evidence = Modelled
 	if len(on) == 0 {

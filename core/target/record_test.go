@@ -30,8 +30,8 @@ func TestWeigh(t *testing.T) {
 	}{
 		{record, "plasma", "6.3", target.Pressed, target.Pressed, "chords pressed"},
 		{record, "plasma", "6", target.Pressed, target.Pressed, "chords pressed"},
-		{record, "plasma", "6.4", target.Pressed, target.Modelled, "pressed on kcalc 22.12, kwin 5.27, kwin 6.3, not on 6.4: chords pressed"},
-		{strings.Replace(record, "kwin\t6.3", "kwin\t6.2", 1), "plasma", "6.3", target.Pressed, target.Modelled, "pressed on kcalc 22.12, kwin 5.27, kwin 6.2, not on 6.3: chords pressed"},
+		{record, "plasma", "6.4", target.Pressed, target.Modelled, "pressed on kcalc 22.12, kwin 5.27 and 6.3, not on 6.4: chords pressed"},
+		{strings.Replace(record, "kwin\t6.3", "kwin\t6.2", 1), "plasma", "6.3", target.Pressed, target.Modelled, "pressed on kcalc 22.12, kwin 5.27 and 6.2, not on 6.3: chords pressed"},
 		{record, "hwdb", "", target.Pressed, target.Pressed, "chords pressed"},
 		{"", "hwdb", "", target.Pressed, target.Modelled, "by documentation only"},
 		{"", "hwdb", "", target.Parsed, target.Parsed, "chords pressed"},

@@ -62,8 +62,9 @@ func steps(group []Change) (forth, back []Step) {
 		if c.From != "" {
 			do = []string{"test -e " + c.Path + " || cp " + c.From + " " + c.Path}
 		}
-		do = append(do, "grep -qxF '"+c.Text+"' "+c.Path+" || echo '"+c.Text+"' >> "+c.Path)
-		undo = []string{`sed -i '\|^` + c.Text + `$|d' ` + c.Path}
+		// A last line may have no end.
+		do = append(do, "grep -qxF '"+c.Text+"' "+c.Path+` || { [ -z "$(tail -c 1 `+c.Path+`)" ] || echo >> `+c.Path+"; echo '"+c.Text+"' >> "+c.Path+"; }")
+		undo = []string{`sed -i --follow-symlinks '\|^` + c.Text + `$|d' ` + c.Path}
 	case Setting:
 		if c.Store == Xfconf {
 			do, undo = properties(group)

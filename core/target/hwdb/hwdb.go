@@ -193,8 +193,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		Steps: []target.Step{
 			{Text: "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
 				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update",
-					// udev looks for a new database only every three seconds by itself.
-					"sudo udevadm control --reload", "sudo udevadm trigger --settle --subsystem-match=input --action=change"}},
+					// udev looks for a new database only every three seconds by itself, and of
+					// version 257 one reload in eight or so has left it with the old one.
+					"sudo udevadm control --reload", "sleep 4", "sudo udevadm trigger --settle --subsystem-match=input --action=change"}},
 		},
 		Back: []target.Step{{Text: "Delete the file, compile the database again, and plug the boards in again or restart.",
 			Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}}},

@@ -127,6 +127,7 @@ func TestToldLast(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, undo, 3)
 	assert.IsType(t, change.Call{}, undo[2])
+	assert.Equal(t, [][]string{{"reload"}}, m.Called)
 	m.FailAt = 4
 	_, err = change.Carry([]change.Change{change.File{Path: "c", Data: []byte("x")}}, m)
 	assert.EqualError(t, errors.Unwrap(err), "step 4 fails")

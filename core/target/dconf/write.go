@@ -17,10 +17,6 @@ import (
 	"leitstand/core/target/command"
 )
 
-// Apart says that each binding is a value of its own in a store, and stays when others are
-// written.
-func (Target) Apart() bool { return true }
-
 // Write makes the keyfile, and the steps that merge it into the settings.
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)

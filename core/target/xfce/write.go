@@ -33,10 +33,6 @@ func (t Target) goes(channel string) string {
 // packages.
 const everyone = "/etc/leitstand/xdg"
 
-// Apart says that each binding is a value of its own in a store, and stays when others are
-// written.
-func (Target) Apart() bool { return true }
-
 // Write makes the properties of the channels, for everyone as files.
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)

@@ -50,13 +50,9 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 				}
 			}
 		}
-		if now, ok := b.partOf(t); ok && now.out.Changes != nil {
-			was = slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept })
-			if out, err := t.Write(m, was); err == nil {
-				if list := change.Gone(out.Changes, now.out.Changes); len(list) > 0 {
-					_, back := change.Steps(list)
-					b.undo = append(b.undo, part{t.Facts(), target.Output{Back: back}})
-				}
+		if i := slices.IndexFunc(b.parts, func(p part) bool { return p.facts.Name == t.Facts().Name && p.out.Changes != nil }); i >= 0 {
+			if back := back(t, m, was, b.parts[i].out.Changes); back != nil {
+				b.undo = append(b.undo, part{t.Facts(), target.Output{Back: back}})
 			}
 			continue
 		}
@@ -71,11 +67,12 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 	return b.gone
 }
 
-// partOf is what a mechanism writes for the machine.
-func (b *Build) partOf(t Target) (part, bool) {
-	i := slices.IndexFunc(b.parts, func(p part) bool { return p.facts.Name == t.Facts().Name })
-	if i < 0 {
-		return part{}, false
+// back is what takes back those changes of former bindings that others do not make again.
+func back(t Target, m *target.Machine, was []behaviour.Binding, is []change.Change) []target.Step {
+	out, err := t.Write(m, slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept }))
+	if err != nil {
+		return nil
 	}
-	return b.parts[i], true
+	_, steps := change.Steps(change.Gone(out.Changes, is))
+	return steps
 }

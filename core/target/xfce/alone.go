@@ -3,6 +3,7 @@ package xfce
 import (
 	"strings"
 
+	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
@@ -29,6 +30,8 @@ func alone(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	case len(loneNames(b.Chord.Mods)) == 0:
 		return target.Answer{Words: "Xfce has no shortcut for " + strings.Join(b.Chord.Mods.Names(), "+") + " alone"}
+	case b.Effect.Kind == behaviour.Acts && !(Target{}).Asks(m, b.Effect.Action):
+		return target.Answer{Verdict: target.Near, Words: action.NoQuestion}
 	case b.Effect.Launch.Confirm:
 		return target.Answer{Verdict: target.Near, Words: command.Asks}
 	}

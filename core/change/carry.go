@@ -28,26 +28,30 @@ type Store interface {
 var ErrChanged = errors.New("somebody has changed it since")
 
 // Carry makes changes, one after the other. It returns those that take them back, the last
-// first, and behind them the words to running programs. When one cannot be made, those before it are taken back, and the error says which.
+// first, and behind them the words to running programs. When one cannot be made, those before
+// it are taken back, and the error says which.
 func Carry(changes []Change, s Store) (undo []Change, err error) {
+	var done, told []Change // who was told of the changes must be told when they are taken back
 	for _, c := range changes {
 		back, err := carry(c, s)
 		if err != nil {
 			err = fmt.Errorf("%s: %w", place(c), err)
-			if _, fault := Carry(undo, s); fault != nil {
+			slices.Reverse(done)
+			if _, fault := Carry(append(done, told...), s); fault != nil {
 				err = errors.Join(err, fmt.Errorf("and what was done before is not taken back: %w", fault))
 			}
 			return nil, err
 		}
 		switch back.(type) {
 		case nil:
-		case Call: // who was told of the changes must be told when they are taken back
-			undo = append(undo, back)
+		case Call:
+			told = append(told, back)
 		default:
-			undo = slices.Insert(undo, 0, back)
+			done = append(done, back)
 		}
 	}
-	return undo, nil
+	slices.Reverse(done)
+	return append(done, told...), nil
 }
 
 // place says where a change is made.

@@ -114,8 +114,9 @@ func settings(group []Change) (do, undo []string) {
 	if len(theirs) > 0 {
 		do = []string{saved(in), `mkdir -p "${saved%/*}" && touch "$saved"`,
 			"for key in " + strings.Join(theirs, " \\\n  ") + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read $key)" >> "$saved"; done`}
-		undo = []string{saved(in), "for key in " + strings.Join(theirs, " \\\n  ") + `; do value=$(sed -n "s|^$key ||p" "$saved"); ` +
-			`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; done`}
+		// What was never saved was never set.
+		undo = []string{saved(in), "for key in " + strings.Join(theirs, " \\\n  ") + `; do if grep -q "^$key " "$saved"; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
+			`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; fi; done`}
 	}
 	return append(do, "dconf load / < "+in), append(undo, ours...)
 }

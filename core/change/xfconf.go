@@ -81,17 +81,22 @@ func channel(keys []string, s Store) ([]byte, error) {
 // tree is the properties of keys, each in those that its path names.
 func tree(keys []string, m *Simulated) *Property {
 	root := &Property{}
+	seen := map[string]bool{}
 	for _, key := range keys {
 		v := m.Values[Xfconf+":"+key]
-		if v == nil {
+		if v == nil || seen[key] {
 			continue
 		}
+		seen[key] = true
 		_, path, _ := strings.Cut(key, ":")
+		parts := strings.Split(strings.TrimPrefix(path, "/"), "/")
 		at := root
-		for part := range strings.SplitSeq(strings.TrimPrefix(path, "/"), "/") {
+		for _, part := range parts[:len(parts)-1] {
 			at = at.child(part)
 		}
-		at.Type, at.Value, at.Values = typed(v)
+		p := Property{Name: parts[len(parts)-1]}
+		p.Type, p.Value, p.Values = typed(v)
+		at.Children = append(at.Children, p)
 	}
 	return root
 }
@@ -162,7 +167,7 @@ func properties(group []Change) (do, undo []string) {
 	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
 	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
 		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
-	undo = []string{saved, `back() { value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); grep -vF "$1 $2 $3 " "$saved" > "$saved.new"; mv "$saved.new" "$saved"
+	undo = []string{saved, `back() { grep -qF "$1 $2 $3 " "$saved" || return 0; value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); grep -vF "$1 $2 $3 " "$saved" > "$saved.new"; mv "$saved.new" "$saved"
   if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`}
 	none := len(undo)
 	for _, c := range group {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"math"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -50,6 +51,10 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)
 		}
 	}
+	listed := map[string]bool{} // by name
+	for _, l := range r.listed {
+		listed[path.Base(l)] = true
+	}
 	for i := range len(r.own) {
 		s := r.own[fmt.Sprintf("%s%d", prefix, i)]
 		if s == nil {
@@ -58,9 +63,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if s.binding == "" || s.command == "" || s.name == "" {
 			return nil, fmt.Errorf("%s: the shortcut %s%d lacks its name, command or binding", file, prefix, i)
 		}
-		if (t.Everyone || r.listed != nil) && r.desktop != "mate" && !slices.ContainsFunc(r.listed, func(l string) bool {
-			return strings.HasSuffix(strings.TrimSuffix(l, "/"), fmt.Sprintf("%s%d", prefix, i))
-		}) {
+		if (t.Everyone || r.listed != nil) && r.desktop != "mate" && !listed[fmt.Sprintf("%s%d", prefix, i)] {
 			return nil, fmt.Errorf("%s: the shortcut %s%d is in no list", file, prefix, i)
 		}
 		e := started(s.command)

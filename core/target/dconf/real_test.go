@@ -205,6 +205,7 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		}
 		had := realtest.Bus(t, env, "set -e\n"+before+"dconf dump /\n")
 		require.Contains(t, had, "close=")
+		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"), "what was never done is not taken back")
 		has := realtest.Bus(t, env, "set -e\n"+script(out.Steps)+script(out.Steps)+"dconf dump /\n")
 		require.Equal(t, 2, strings.Count(has, "name='Leitstand "), has)
 		if own != "" {

@@ -69,7 +69,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
 	return target.Changed([]change.Change{
 		change.File{About: about(t.path(), "Copy the bindings.", "Delete the bindings."), Path: t.goes(), Data: []byte(w.text.String())},
-		change.Line{About: about(t.name()+"/config", "Have your configuration include them at its end.", "Take the line out of your configuration."),
+		change.Line{About: about(t.name()+"/config", "Have your configuration include them at its end. (Where you keep it in another file, put the line there instead.)", "Take the line out of your configuration."),
 			Path: "~/.config/" + t.name() + "/config", Text: "include " + t.goes(), From: "/etc/" + t.name() + "/config"},
 		change.Call{About: about("", again+" Where it then names a duplicate, take that line out of your own configuration.", again), Do: reload, Undo: reload},
 	}), nil

@@ -108,8 +108,8 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 	}
 }
 
-// The commands of STEPS.md set the same shortcuts on a running desktop, may be run twice, and
-// when all is taken back every property is as before.
+// The commands of STEPS.md set the same shortcuts on a running desktop, may be run twice, are not
+// taken back where they were not done, and when all is taken back every property is as before.
 func TestStepsSetOnRunningDesktop(t *testing.T) {
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	realtest.Need(t, "xfconf-query", "xfconf")
@@ -132,8 +132,8 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	dump := func(file string) string {
 		return "for c in xfce4-keyboard-shortcuts keyboards; do xfconf-query -c $c -l -v 2>&1 | LC_ALL=C sort; done > '" + filepath.Join(home, file) + "'\n"
 	}
-	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(out.Steps)+"\n"+lines(out.Steps)+
-		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait")
+	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(out.Back)+"\n"+lines(out.Steps)+"\n"+lines(out.Steps)+
+		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(out.Back)+"\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait")
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
 			if strings.Contains(line, "repeat rate:") {

@@ -49,9 +49,12 @@ type Line struct {
 // Setting is a value of a store.
 type Setting struct {
 	About
-	Store string // Dconf or Xfconf
+	Store string // Dconf, Xfconf, KDE or Keeper
 	Key   string
 	To    Value // nil for none
+	// Default is what the key is when nobody has set it, where that is known.
+	Default Value
+	Label   string // what the desktop's panel calls it, where the store asks for that
 	// Assumed: every machine that runs has it, so nobody sets it; a file of the store's own
 	// form would mean something else without it.
 	Assumed bool
@@ -90,6 +93,8 @@ func (Call) isChange()    {}
 const (
 	Dconf  = "dconf"
 	Xfconf = "xfconf"
+	KDE    = "kde"
+	Keeper = "kglobalaccel"
 )
 
 // Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool, or a Raw.

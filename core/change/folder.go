@@ -38,6 +38,7 @@ func Folder(changes []Change) []Filed {
 func View(changes []Change, s Store) ([]Filed, error) {
 	var list []Filed
 	keys := map[string][]key{} // those of a store, by the file that holds them
+	labels := map[string]string{}
 	at := func(in, goes string) *Filed {
 		for i := range list {
 			if list[i].Path == in {
@@ -65,6 +66,7 @@ func View(changes []Change, s Store) ([]Filed, error) {
 		case Setting:
 			at(in, goes(c.Store, c.Key))
 			keys[in] = append(keys[in], key{c.Store, c.Key})
+			labels[c.Key] = c.Label
 		case Member:
 			at(in, goes(c.Store, c.Key))
 			keys[in] = append(keys[in], key{c.Store, c.Key})
@@ -75,16 +77,8 @@ func View(changes []Change, s Store) ([]Filed, error) {
 		if of == nil {
 			continue
 		}
-		spell := keyfile
-		if of[0].store == Xfconf {
-			spell = channel
-		}
-		var names []string
-		for _, k := range of {
-			names = append(names, k.name)
-		}
 		var err error
-		if list[i].Data, err = spell(names, s); err != nil {
+		if list[i].Data, err = spell(of, labels, s); err != nil {
 			return nil, err
 		}
 	}
@@ -93,11 +87,31 @@ func View(changes []Change, s Store) ([]Filed, error) {
 
 type key struct{ store, name string }
 
+// spell spells keys of one store in the form of its own; labels are what it calls them.
+func spell(keys []key, labels map[string]string, s Store) ([]byte, error) {
+	if of := keys[0].store; of == KDE || of == Keeper {
+		return keyGroups(keys, labels, s)
+	}
+	var names []string
+	for _, k := range keys {
+		names = append(names, k.name)
+	}
+	if keys[0].store == Xfconf {
+		return channel(names, s)
+	}
+	return keyfile(names, s)
+}
+
 // goes says where a file of a store's own form belongs.
 func goes(store, key string) string {
-	if store == Xfconf {
-		name, _, _ := strings.Cut(key, ":")
+	name, _, _ := strings.Cut(key, ":")
+	switch store {
+	case Xfconf:
 		return "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + name + ".xml"
+	case KDE:
+		return "~/.config/" + name
+	case Keeper:
+		return "~/.config/" + keptIn
 	}
 	return store + ":/"
 }

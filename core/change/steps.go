@@ -38,7 +38,10 @@ func together(a, b Change) bool {
 	switch a := a.(type) {
 	case Setting:
 		o, ok := b.(Setting)
-		return ok && a.Store == o.Store && a.In == o.In
+		return ok && a.Store == o.Store && a.In == o.In && (a.Store == Dconf || a.Says == o.Says)
+	case File:
+		o, ok := b.(File)
+		return ok && a.Says != "" && a.Says == o.Says && a.Everyone == o.Everyone
 	case Member:
 		o, ok := b.(Member)
 		return ok && a.Store == o.Store && a.Key == o.Key
@@ -51,13 +54,7 @@ func steps(group []Change) (forth, back []Step) {
 	var do, undo []string
 	switch c := group[0].(type) {
 	case File:
-		sudo := ""
-		if c.Everyone {
-			sudo = "sudo "
-		}
-		dir := path.Dir(c.Path)
-		do = []string{sudo + "mkdir -p " + dir + " && " + sudo + "cp " + c.In + " " + c.Path}
-		undo = []string{sudo + "rm " + c.Path}
+		do, undo = files(group)
 	case Line:
 		if c.From != "" {
 			do = []string{"test -e " + c.Path + " || cp " + c.From + " " + c.Path}
@@ -66,11 +63,9 @@ func steps(group []Change) (forth, back []Step) {
 		do = append(do, "grep -qxF '"+c.Text+"' "+c.Path+` || { [ -z "$(tail -c 1 `+c.Path+`)" ] || echo >> `+c.Path+"; echo '"+c.Text+"' >> "+c.Path+"; }")
 		undo = []string{`sed -i --follow-symlinks '\|^` + c.Text + `$|d' ` + c.Path}
 	case Setting:
-		if c.Store == Xfconf {
-			do, undo = properties(group)
-		} else {
-			do, undo = settings(group)
-		}
+		do, undo = map[string]func([]Change) ([]string, []string){
+			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts,
+		}[c.Store](group)
 		if len(do) == 0 { // nothing that a running machine lacks
 			return nil, nil
 		}
@@ -86,6 +81,37 @@ func steps(group []Change) (forth, back []Step) {
 		back = []Step{{Text: about.Unsays, Lines: undo}}
 	}
 	return []Step{{Text: about.Says, Lines: do}}, back
+}
+
+// files copies files into their folders, those that keep their names in one go.
+func files(group []Change) (do, undo []string) {
+	sudo := ""
+	if group[0].Note().Everyone {
+		sudo = "sudo "
+	}
+	var dirs []string
+	from, gone := map[string][]string{}, sudo+"rm -f"
+	for _, c := range group {
+		c := c.(File)
+		gone += " " + c.Path
+		dir := path.Dir(c.Path)
+		if path.Base(c.In) != path.Base(c.Path) {
+			do = append(do, sudo+"mkdir -p "+dir+" && "+sudo+"cp "+c.In+" "+c.Path)
+			continue
+		}
+		if from[dir] == nil {
+			dirs = append(dirs, dir)
+		}
+		from[dir] = append(from[dir], c.In)
+	}
+	for _, dir := range dirs {
+		to := dir + "/"
+		if len(from[dir]) == 1 {
+			to += path.Base(from[dir][0])
+		}
+		do = append(do, sudo+"mkdir -p "+dir+" && "+sudo+"cp "+strings.Join(from[dir], " ")+" "+to)
+	}
+	return do, []string{gone}
 }
 
 // saved has in $saved the file that keeps what dconf's keys had.

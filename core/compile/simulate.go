@@ -49,6 +49,8 @@ func used(list []change.Change) *change.Simulated {
 			m.Files[c.Path] = []byte("# of the user's own")
 		case change.Setting:
 			switch {
+			case c.Default != nil:
+				m.Values[c.Store+":"+c.Key] = c.Default
 			case c.Assumed:
 				m.Values[c.Store+":"+c.Key] = c.To
 			case c.To == nil: // what is taken away was there

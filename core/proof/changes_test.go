@@ -24,7 +24,7 @@ func TestChangesAreNoticed(t *testing.T) {
 		"setting name": "what a shortcut is called in the desktop's panel",
 	}
 	noticed, all := 0, 0
-	for _, desktop := range []string{"gnome", "cinnamon", "mate", "i3", "sway", "xfce"} {
+	for _, desktop := range []string{"gnome", "cinnamon", "mate", "i3", "sway", "xfce", "plasma"} {
 		b := build(t, fmt.Sprintf(`machine "m" {
   system  = "linux"
   desktop = %q

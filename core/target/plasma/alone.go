@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
@@ -16,9 +17,8 @@ import (
 // A modifier alone, by either side, is an ordinary shortcut in Plasma 6, called as Qt calls the
 // key; in Plasma 5 the window manager has a file of its own for it.
 
-// lone is the window manager's file of what modifiers do when they are pressed alone:
-// a call on the session bus, by service, path, interface, method and argument.
-const lone = "plasma/kwinrc"
+// The window manager's file has what modifiers do when they are pressed alone as a call on the
+// session bus: service, path, interface, method and argument.
 
 // loneNames are the modifiers as that file calls them.
 var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
@@ -52,6 +52,11 @@ func component(group string) string {
 	}, group)
 }
 
+// modifier notes what a modifier does alone.
+func (w *writer) modifier(b target.Binding, call string) {
+	w.alone = append(w.alone, w.setting("kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text(call), "Say what modifiers do when they are pressed alone.", b.Press()))
+}
+
 // invoke is the call that does what a shortcut does.
 func invoke(group, key string) string {
 	return "org.kde.kglobalaccel,/component/" + component(group) + ",org.kde.kglobalaccel.Component,invokeShortcut," + key
@@ -80,7 +85,7 @@ func (r *reader) loneShortcut(group, name, value string) error {
 			}
 		}
 	}
-	r.found.Add(b, "does one thing or another")
+	r.found.Add(b, ambiguous)
 	return nil
 }
 

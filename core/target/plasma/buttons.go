@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
@@ -55,11 +56,12 @@ func gives(e behaviour.Effect) (keys.Chord, bool) {
 	return keys.Chord{}, false
 }
 
-// button is a button of a mouse and what it gives, as the file has them.
+// button notes a button of a mouse and what it gives.
 func (w *writer) button(b target.Binding) {
 	to, _ := gives(b.Effect)
 	names, _ := spell(w.m, to)
-	w.mouse = append(w.mouse, [2]string{buttons[b.Chord.Key.String()], "Key," + names[0]})
+	w.mouse = append(w.mouse, w.setting("kcminputrc", "["+buttonGroup+"]"+buttons[b.Chord.Key.String()], change.Text("Key,"+names[0]),
+		"Say what buttons of a mouse give; it counts from the next log-in.", b.Press()))
 }
 
 // rebound reads what a button of a mouse gives.

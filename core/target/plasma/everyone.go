@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 )
@@ -35,24 +36,27 @@ func takeForAll(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{}
 }
 
-// forAll makes of the files of one user those for everyone, and the steps that put them in
-// place.
-func forAll(out target.Output) target.Output {
-	const list = "/etc/xdg/plasma-workspace/env/leitstand.sh"
-	put := []string{"sudo mkdir -p " + everyone + " " + path.Dir(list)}
-	gone := "sudo rm " + list
-	for i, f := range out.Files {
+// forAll makes of settings of one user files for everyone, and puts their folder onto the list
+// where Plasma looks.
+func forAll(own []change.Change) []change.Change {
+	about := change.About{Everyone: true, Unsays: "Delete what was put in place; it counts from the next log-in.",
+		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where Plasma looks. Users have them when they log in, and cannot change them."}
+	var list []change.Change
+	for _, f := range change.Folder(own) {
 		name := path.Base(f.Path)
-		out.Files[i] = target.File{Path: "plasma/everyone/" + name, Goes: everyone + "/" + name, Data: locked(f.Data)}
-		put = append(put, "sudo cp "+out.Files[i].Path+" "+out.Files[i].Goes)
-		gone += " " + out.Files[i].Goes
+		of := about
+		of.In = "plasma/everyone/" + name
+		for _, c := range own {
+			if c.Note().In == f.Path {
+				of.Serves = append(of.Serves, c.Note().Serves...)
+			}
+		}
+		list = append(list, change.File{About: of, Path: everyone + "/" + name, Data: locked(f.Data)})
+		about.Serves = append(about.Serves, of.Serves...)
 	}
-	put = append(put, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
-	out.Steps = []target.Step{
-		{Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where Plasma looks. Users have them when they log in, and cannot change them.", Lines: put},
-	}
-	out.Back = []target.Step{{Text: "Delete what was put in place; it counts from the next log-in.", Lines: []string{gone}}}
-	return out
+	about.In = "plasma/everyone/leitstand.sh"
+	return append(list, change.File{About: about, Path: "/etc/xdg/plasma-workspace/env/leitstand.sh",
+		Data: []byte("export XDG_CONFIG_DIRS=" + everyone + ":${XDG_CONFIG_DIRS:-/etc/xdg}\n")})
 }
 
 // locked marks the groups of a file.

@@ -1,6 +1,7 @@
 package plasma_test
 
 import (
+	"io/fs"
 	"regexp"
 	"strings"
 	"testing"
@@ -21,6 +22,16 @@ import (
 
 func machine(layouts ...string) *target.Machine {
 	return sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "plasma", Session: "x11", Layouts: layouts})
+}
+
+const shortcuts = "plasma/kglobalshortcutsrc"
+
+// fileOf is a file that was written.
+func fileOf(t testing.TB, out target.Output, path string) string {
+	t.Helper()
+	text, err := fs.ReadFile(target.Folder(out.Files), path)
+	require.NoError(t, err)
+	return string(text)
 }
 
 // back writes bindings and reads them again.
@@ -56,6 +67,9 @@ func TestActionsReadBack(t *testing.T) {
 	m := machine("de")
 	list := sample.Actions(func(b target.Binding) bool { return plasma.Target{}.Take(m, b).Verdict >= target.Near })
 	assert.Greater(t, len(list), 55)
+	for i := range list {
+		list[i].Takes = true // of two actions on one chord, which wins is not said
+	}
 	got, _ := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list))
 }
@@ -197,7 +211,6 @@ func TestMovedByPlasma6(t *testing.T) {
 	for _, f := range out.Files {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
-	const shortcuts = "plasma/kglobalshortcutsrc"
 	moved := regexp.MustCompile(`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`).ReplaceAllString(string(files[shortcuts].Data), "[services][$1]\n_launch=$2")
 	require.Equal(t, 3, strings.Count(moved, "[services]["), moved)
 	files[shortcuts] = &fstest.MapFile{Data: []byte(moved)}
@@ -226,7 +239,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 	list[2].Takes = true
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
-	text := string(out.Files[0].Data)
+	text := fileOf(t, out, shortcuts)
 	assert.Contains(t, text, "\nOverview=Alt\\tMeta+W,none,Toggle Overview\n")
 	assert.Contains(t, text, "\nactivate application launcher=Alt+F1,none,Activate Application Launcher\n")
 	got, err := plasma.Target{}.Read(m, target.Folder(out.Files))
@@ -280,8 +293,8 @@ func TestEveryone(t *testing.T) {
 	m.Admin = true
 	out, err := w.Write(m, list)
 	require.NoError(t, err)
-	require.Len(t, out.Files, 2)
-	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/leitstand/xdg /etc/xdg/plasma-workspace/env\n")
+	require.Len(t, out.Files, 3)
+	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && sudo cp plasma/everyone/leitstand.sh ")
 	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files[0].Data))
 	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files[0].Goes)
 	got, err := w.Read(m, target.Folder(out.Files))

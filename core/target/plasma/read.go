@@ -33,8 +33,17 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			return nil, err
 		}
 	}
-	return r.found.List(), nil
+	// Of two actions with one chord either may have it, whoever had it first.
+	list := r.found.List()
+	for i, b := range list {
+		if !b.Kept && slices.ContainsFunc(r.own, func(o target.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) }) {
+			list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: ambiguous}
+		}
+	}
+	return list, nil
 }
+
+const ambiguous = "does one thing or another"
 
 // services is where the keeper of Plasma 6 has the groups of desktop files, whose values are
 // the chords alone. It moves them there when it starts.
@@ -46,7 +55,8 @@ type reader struct {
 	// program reads the desktop file of a program of ours.
 	program func(name string) ([]byte, error)
 	found   behaviour.Found
-	named   []string // the groups of shortcuts
+	named   []string         // the groups of shortcuts
+	own     []target.Binding // what actions have anyhow
 }
 
 func (r *reader) groups(path string, key func(group, name, value string) error) error {
@@ -150,7 +160,11 @@ func (r *reader) shortcut(group, key, value string) error {
 			own := slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
 				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
 			})
-			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: own || len(list) > 1, Alike: !own && len(list) > 1}, "does one thing or another")
+			b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: own || len(list) > 1, Alike: !own && len(list) > 1}
+			if own {
+				r.own = append(r.own, b)
+			}
+			r.found.Add(b, ambiguous)
 		}
 	}
 	return nil

@@ -41,37 +41,52 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 		}
 	}
 	require.Greater(t, len(list), 80)
+	list = append(list, sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"), sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
+		sample.Launch(keys.Meta, "F7", behaviour.Launch{Command: []string{"tidegauge"}}))
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
-	var lines []string
-	for _, l := range out.Steps[0].Lines {
-		if strings.HasPrefix(l, "shortcut") {
-			lines = append(lines, l)
-		}
-	}
 	of := func(text string) string {
 		_, value, _ := strings.Cut(text, "Window Quick Tile Left=")
 		chords, _, _ := strings.Cut(value, ",")
 		return chords
 	}
-	want := of(string(out.Files[0].Data))
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
-	server.Session(env, p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+strings.Join(lines, "\n")+"\ntouch '"+home+"/done'\n"+
-		"while ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+strings.Join(out.Back[0].Lines, "\n")+"\nwait")
-	got := ""
-	realtest.WaitFor(t, "the keeper's file", func() bool {
-		_, err := os.Stat(filepath.Join(home, "done"))
-		text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
-		got = of(string(text))
-		return err == nil && strings.Count(got, `\t`) > len(list)/2
-	})
-	assert.Equal(t, strings.Split(want, `\t`), strings.Split(got, `\t`))
-	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
-	realtest.WaitFor(t, "the chord that Plasma has for it", func() bool {
-		text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
-		return of(string(text)) == "Meta+Left"
-	})
+	// The user has a chord of their own, one action is as it came, and one has no chord.
+	const own = `tell() { gdbus call --session --dest org.kde.kglobalaccel --object-path /kglobalaccel --method org.kde.KGlobalAccel.setForeignShortcutKeys "['kwin', '$1', '', '']" "@a(ai) [$2]"; }
+tell 'Window Quick Tile Left' '([285212728, 0, 0, 0],)'
+tell 'Window Maximize'
+`
+	wait := func(name string) string {
+		return "\ntouch '" + home + "/" + name + "'; while ! [ -e '" + home + "/after " + name + "' ]; do sleep 0.1; done\n"
+	}
+	server.Session(env, p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait("own")+linesOf(out.Back)+"\n"+linesOf(out.Steps)+wait("steps")+linesOf(out.Back)+wait("back")+"wait")
+	kept := ""
+	reached := func(name string, has func() bool) {
+		realtest.WaitFor(t, name, func() bool {
+			_, err := os.Stat(filepath.Join(home, name))
+			text, _ := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
+			kept = string(text)
+			return err == nil && has()
+		})
+		require.NoError(t, os.WriteFile(filepath.Join(home, "after "+name), nil, 0o644))
+	}
+	reached("own", func() bool { return of(kept) == "Meta+F9" && strings.Contains(kept, "\nWindow Maximize=none,") })
+	before := kept
+	reached("steps", func() bool { return strings.Count(of(kept), `\t`) > len(list)/2 })
+	assert.Equal(t, strings.Split(of(fileOf(t, out, shortcuts)), `\t`), strings.Split(of(kept), `\t`))
+	assert.NotEqual(t, before, kept)
+	reached("back", func() bool { return of(kept) == "Meta+F9" })
+	assert.Equal(t, before, kept)
+}
+
+// linesOf are the lines of steps.
+func linesOf(steps []target.Step) string {
+	var lines []string
+	for _, s := range steps {
+		lines = append(lines, s.Lines...)
+	}
+	return strings.Join(lines, "\n")
 }
 
 // The keeper of Plasma 6, given the compiled files, writes its own form of them, which is read
@@ -115,12 +130,8 @@ func TestKeptByPlasma6(t *testing.T) {
 	assert.Empty(t, behaviour.Compare(got, list), "%s", text)
 
 	// Taken back while the keeper runs, nothing of ours is left when it has run once more.
-	var back []string
-	for _, s := range out.Back {
-		back = append(back, s.Lines...)
-	}
 	const run = "& keeper=$!; sleep 2; "
-	server.Session(env, p.Keeper+run+strings.Join(back, "\n")+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"")
+	server.Session(env, p.Keeper+run+linesOf(out.Back)+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"")
 	realtest.WaitFor(t, "the keeper's end", func() bool {
 		_, err := os.Stat(filepath.Join(home, "done"))
 		return err == nil
@@ -176,20 +187,16 @@ func TestPressedUnderPlasma(t *testing.T) {
 	config, apps := filepath.Join(home, ".config"), filepath.Join(home, ".local/share/applications")
 	require.NoError(t, os.MkdirAll(config, 0o755))
 	require.NoError(t, os.MkdirAll(apps, 0o755))
-	var steps []string
 	for _, f := range out.Files {
 		to := filepath.Join(home, f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
 		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
 	}
-	for _, s := range out.Steps {
-		steps = append(steps, s.Lines...)
-	}
 	require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"), []byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644))
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
 	// The steps are taken in one session, and count in the next.
 	begin := p.Keeper + " & keeper=$!; sleep 2; kwin_x11 & manager=$!; sleep 4\n"
-	server.Session(env, "cd '"+home+"'\n"+begin+strings.Join(steps, "\n")+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait")
+	server.Session(env, "cd '"+home+"'\n"+begin+linesOf(out.Steps)+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	press := func(b target.Binding) {
 		if b.Chord.Mods == four {
@@ -339,11 +346,7 @@ func TestSettingsAreTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	home, env := realtest.Home(t)
 	do := func(steps []target.Step) {
-		var lines []string
-		for _, s := range steps {
-			lines = append(lines, s.Lines...)
-		}
-		cmd := exec.Command("sh", "-e", "-c", strings.Join(lines, "\n"))
+		cmd := exec.Command("sh", "-e", "-c", linesOf(steps))
 		cmd.Env = append(os.Environ(), env...)
 		said, err := cmd.CombinedOutput()
 		require.NoError(t, err, "%s", said)

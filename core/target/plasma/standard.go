@@ -7,16 +7,14 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
-	"leitstand/core/target/command"
 )
 
 // standards is where KDE's programs look for the chords of what they all do: names of the
 // group Shortcuts, and the chords that they have when nobody has said otherwise. A program
 // reads them when it starts. (KDE's documentation of KStandardShortcut.)
-const standards = "plasma/kdeglobals"
-
 type standard struct {
 	action, name string
 	chords       []string // as Qt spells them
@@ -51,38 +49,33 @@ func takeStandard(s standard, b target.Binding, names []string) []string {
 // standard notes the chords of a binding among those that KDE's programs share. A chord that
 // is taken is no other's any longer.
 func (w *writer) standard(s standard, b target.Binding, names []string) {
-	if w.shared == nil {
-		w.shared = map[string][]string{}
-	}
 	for _, o := range standardList {
 		taken := b.Takes && o.name != s.name && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
 		if w.shared[o.name] == nil && (taken || o.name == s.name) {
-			w.shared[o.name] = slices.Clone(o.chords)
+			w.shared[o.name] = &entry{chords: slices.Clone(o.chords)}
 		}
 		if taken {
-			w.shared[o.name] = slices.DeleteFunc(w.shared[o.name], func(c string) bool { return slices.Contains(names, c) })
+			e := w.shared[o.name]
+			e.chords = slices.DeleteFunc(e.chords, func(c string) bool { return slices.Contains(names, c) })
+			e.serves = append(e.serves, b.Press())
 		}
 	}
-	for _, n := range names {
-		if !slices.Contains(w.shared[s.name], n) {
-			w.shared[s.name] = append(w.shared[s.name], n)
-		}
-	}
+	e := w.shared[s.name]
+	e.chords, e.serves = once(append(e.chords, names...)), append(e.serves, b.Press())
 }
 
-// standardFile is the group of the settings file, and the step that sets it.
-func (w *writer) standardFile() (target.File, target.Step) {
-	text := "[Shortcuts]\n"
-	step := target.Step{Text: "Set the chords that KDE's programs share; each has them when it starts again.", Lines: []string{target.FindKDEWriter}}
+// standards are the chords that KDE's programs share.
+func (w *writer) standards() (list []change.Change) {
 	for _, name := range slices.Sorted(maps.Keys(w.shared)) {
-		value := strings.Join(w.shared[name], "; ")
+		e := w.shared[name]
+		value := strings.Join(e.chords, "; ")
 		if value == "" {
 			value = "none"
 		}
-		text += name + "=" + value + "\n"
-		step.Lines = append(step.Lines, target.KDEWriter+" --file kdeglobals --group Shortcuts --key "+name+" "+command.Quote(value))
+		list = append(list, w.setting("kdeglobals", "[Shortcuts]"+name, change.Text(value),
+			"Set the chords that KDE's programs share; each has them when it starts again.", once(e.serves)...))
 	}
-	return target.File{Path: standards, Goes: "~/.config/kdeglobals", Data: []byte(text)}, step
+	return list
 }
 
 // shared reads a chord that KDE's programs share.
@@ -102,7 +95,7 @@ func (r *reader) shared(group, name, value string) error {
 		}
 		for _, c := range list {
 			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1,
-				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action}}, "does one thing or another")
+				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action}}, ambiguous)
 		}
 	}
 	return nil

@@ -8,172 +8,114 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 	"leitstand/core/target/command"
 )
 
-const (
-	shortcuts = "plasma/kglobalshortcutsrc"
-	input     = "plasma/kcminputrc"
-)
-
-// entry is one key of a group.
+// entry is a shortcut: its chords, what it is called, and the presses that it serves.
 type entry struct {
 	chords []string
 	words  string
+	serves []string
 }
 
 type writer struct {
 	m      *target.Machine
 	groups map[string]map[string]*entry
-	files  []target.File
-	repeat []string
-	mouse  [][2]string         // what buttons of a mouse give, by name
-	alone  [][2]string         // what modifiers do alone, by name
-	shared map[string][]string // the chords of KDE's programs, by name
+	files  []change.Change   // desktop files
+	alone  []change.Change   // what modifiers do alone
+	repeat []change.Change   // how fast keys repeat
+	mouse  []change.Change   // what buttons of a mouse give
+	shared map[string]*entry // the chords of KDE's programs, by name
 }
 
-// Apart says that each binding is a value of its own in a store, and stays when others are
-// written.
-func (Target) Apart() bool { return true }
-
-// Write makes the groups of the settings files, the desktop files, and the steps
-// that put them in place.
+// Write makes the settings, and the desktop files of what shortcuts start.
 func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{m: m, groups: map[string]map[string]*entry{}}
-	meant := map[string][]keys.Chord{}
-	for _, b := range list {
-		if b.Effect.Kind == behaviour.Acts {
-			p, _ := placeOf(m, b.Effect.Action)
-			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
-		}
-	}
-	var gone []keys.Chord // chords that are taken from whoever has them
-	for _, b := range list {
-		if (b.Chord.Key != keys.None || desktop.Since(m, six)) && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
-			gone = append(gone, b.Chord)
-		}
-	}
+	w := &writer{m: m, groups: map[string]map[string]*entry{}, shared: map[string]*entry{}}
 	for _, b := range list {
 		w.binding(b)
 	}
-	for _, u := range desktop.Stock(m) {
-		if slices.ContainsFunc(gone, u.Chord.Overlaps) {
-			w.entry(u.Key, u.Name, u.Words)
+	w.keepStock(list)
+	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
+	if len(w.alone) > 0 {
+		look := []string{"dbus-send", "--session", "--type=method_call", "--dest=org.kde.KWin", "/KWin", "org.kde.KWin.reconfigure"}
+		const says = "Have the window manager look at what modifiers do alone."
+		changes = append(changes, change.Call{About: change.About{Says: says, Unsays: says}, Do: look, Undo: look})
+	}
+	changes = slices.Concat(changes, w.repeat, w.mouse)
+	if t.Everyone {
+		changes = forAll(changes)
+	}
+	return target.Changed(changes), nil
+}
+
+// keepStock leaves actions the chords that they have anyhow, and takes from others those that
+// somebody wants.
+func (w *writer) keepStock(list []target.Binding) {
+	meant := map[string][]keys.Chord{}
+	var gone []target.Binding // those whose chords are taken from whoever has them
+	for _, b := range list {
+		if b.Effect.Kind == behaviour.Acts {
+			p, _ := placeOf(w.m, b.Effect.Action)
+			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
+		}
+		if (b.Chord.Key != keys.None || desktop.Since(w.m, six)) && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
+			gone = append(gone, b)
 		}
 	}
-	// What an action has anyhow it keeps, unless somebody takes it.
+	for _, u := range desktop.Stock(w.m) {
+		for _, b := range gone {
+			if u.Chord.Overlaps(b.Chord) {
+				e := w.entry(u.Key, u.Name, u.Words)
+				e.serves = append(e.serves, b.Press())
+			}
+		}
+	}
 	for group, entries := range w.groups {
 		for key, e := range entries {
-			for _, c := range stock(m, group, key) {
-				if !slices.ContainsFunc(gone, c.Overlaps) && !slices.ContainsFunc(meant[group+"/"+key], c.Overlaps) {
-					names, _ := spell(m, c)
+			for _, c := range stock(w.m, group, key) {
+				taken := slices.ContainsFunc(gone, func(b target.Binding) bool { return c.Overlaps(b.Chord) })
+				if !taken && !slices.ContainsFunc(meant[group+"/"+key], c.Overlaps) {
+					names, _ := spell(w.m, c)
 					e.chords = append(e.chords, names...)
 				}
 			}
 		}
 	}
-	var text strings.Builder
-	var set, cleared, told []string
-	for i, group := range slices.Sorted(maps.Keys(w.groups)) {
-		if i > 0 {
-			text.WriteByte('\n')
-		}
-		fmt.Fprintf(&text, "[%s]\n", group)
+}
+
+const unsays = "Have the settings as they were before."
+
+// shortcuts are those that the keeper has, and those of desktop files.
+func (w *writer) shortcuts() (list []change.Change) {
+	for _, group := range slices.Sorted(maps.Keys(w.groups)) {
 		for _, key := range slices.Sorted(maps.Keys(w.groups[group])) {
 			e := w.groups[group][key]
-			e.chords = once(e.chords)
-			chords := strings.Join(e.chords, `\t`)
-			if chords == "" {
-				chords = "none"
+			var had change.Texts
+			for _, c := range stock(w.m, group, key) {
+				names, _ := spell(w.m, c)
+				had = append(had, names...)
 			}
-			value := chords + ",none," + strings.ReplaceAll(e.words, ",", `\,`)
-			fmt.Fprintf(&text, "%s=%s\n", key, value)
-			set = append(set, fmt.Sprintf(target.KDEWriter+` --file kglobalshortcutsrc --group %s --key %s "$(printf %s)"`,
-				command.Quote(group), command.Quote(key), command.Quote(strings.ReplaceAll(value, "%", "%%"))))
-			if !w.own(group) {
-				first, then := tell(group, key, e.chords)
-				cleared = append(cleared, first)
-				if then != "" {
-					told = append(told, then)
-				}
-			}
+			list = append(list, change.Setting{
+				About: change.About{Serves: once(e.serves), In: "plasma/kglobalshortcutsrc",
+					Says: "While you are logged in, have Plasma set the shortcuts of its own, which it would write over in the file, and set all in the file; then log out and in again. " +
+						"What they had is saved for the way back. (The file `plasma/kglobalshortcutsrc` says the same; do not copy it into place, it would replace all your other shortcuts.)",
+					Unsays: "While you are logged in, have the shortcuts as they were before, and then log out and in again."},
+				Store: change.Keeper, Key: "[" + group + "]" + key, To: append(change.Texts{}, once(e.chords)...), Default: had, Label: e.words,
+			})
 		}
 	}
-	out := target.Output{}
-	if len(w.groups) > 0 {
-		out.Files = append(out.Files, target.File{Path: shortcuts, Goes: "~/.config/kglobalshortcutsrc", Data: []byte(text.String())})
-		out.Files = append(out.Files, w.files...)
-		if len(w.files) > 0 {
-			out.Steps = append(out.Steps, target.Step{Text: "Copy the desktop files that the shortcuts start.",
-				Lines: []string{"mkdir -p ~/.local/share/applications && cp plasma/*.desktop ~/.local/share/applications/"}})
-		}
-		const not = " (The file `" + shortcuts + "` says the same; do not copy it into place, it would replace all your other shortcuts.)"
-		step := target.Step{Text: "Set each shortcut, then log out and in again." + not}
-		if len(cleared) > 0 {
-			step.Text = "While you are logged in, have Plasma set the shortcuts of its own, which it would write over in the file, and set all in the file; then log out and in again." + not
-			step.Lines = slices.Concat([]string{tellKeeper}, cleared, told)
-		}
-		step.Lines = append(append(step.Lines, target.FindKDEWriter), set...)
-		out.Steps = append(out.Steps, step)
-	}
-	if len(w.groups) > 0 {
-		out.Back = append(out.Back, w.shortcutsBack())
-	}
-	if len(w.shared) > 0 {
-		file, step := w.standardFile()
-		out.Files, out.Steps = append(out.Files, file), append(out.Steps, step)
-	}
-	if len(w.alone) > 0 {
-		text, lines := "[ModifierOnlyShortcuts]\n", []string{target.FindKDEWriter}
-		for _, a := range w.alone {
-			text += a[0] + "=" + a[1] + "\n"
-			lines = append(lines, target.KDEWriter+" --file kwinrc --group ModifierOnlyShortcuts --key "+a[0]+" "+command.Quote(a[1]))
-		}
-		out.Files = append(out.Files, target.File{Path: lone, Goes: "~/.config/kwinrc", Data: []byte(text)})
-		out.Steps = append(out.Steps, target.Step{Text: "Say what modifiers do when they are pressed alone, and have the window manager look.",
-			Lines: append(lines, "dbus-send --session --type=method_call --dest=org.kde.KWin /KWin org.kde.KWin.reconfigure")})
-	}
-	if len(w.repeat)+len(w.mouse) > 0 {
-		var text strings.Builder
-		var lines []string
-		for i, r := range w.repeat {
-			if i == 0 {
-				text.WriteString("[Keyboard]\n")
-				lines = []string{target.FindKDEWriter}
-			}
-			name, value, _ := strings.Cut(r, "=")
-			text.WriteString(r + "\n")
-			lines = append(lines, target.KDEWriter+" --file kcminputrc --group Keyboard --key "+name+" "+value)
-		}
-		if lines != nil {
-			out.Steps = append(out.Steps, target.Step{Text: "Set how fast keys repeat; it counts from the next log-in.", Lines: lines})
-		}
-		lines = nil
-		for i, b := range w.mouse {
-			if i == 0 {
-				fmt.Fprintf(&text, "%s[%s]\n", map[bool]string{true: "\n"}[text.Len() > 0], buttonGroup)
-				lines = []string{target.FindKDEWriter}
-			}
-			text.WriteString(b[0] + "=" + b[1] + "\n")
-			lines = append(lines, target.KDEWriter+" --file kcminputrc --group ButtonRebinds --group Mouse --key "+b[0]+" "+command.Quote(b[1]))
-		}
-		if lines != nil {
-			out.Steps = append(out.Steps, target.Step{Text: "Say what buttons of a mouse give; it counts from the next log-in.", Lines: lines})
-		}
-		out.Files = append(out.Files, target.File{Path: input, Goes: "~/.config/kcminputrc", Data: []byte(text.String())})
-	}
-	if t.Everyone {
-		return forAll(out), nil
-	}
-	if lines := forget(out.Steps); lines != nil {
-		out.Back = append(out.Back, target.Step{Text: "Have the settings files forget the other settings.", Lines: append([]string{target.FindKDEWriter}, lines...)})
-	}
-	return out, nil
+	return list
+}
+
+// setting is a key of a settings file, which is called by its groups and its name.
+func (w *writer) setting(file, key string, to change.Value, says string, serves ...string) change.Setting {
+	return change.Setting{About: change.About{Serves: serves, In: "plasma/" + file, Says: says, Unsays: unsays}, Store: change.KDE, Key: file + ":" + key, To: to}
 }
 
 // once is each chord once: two keys may have one name.
@@ -196,13 +138,15 @@ func (w *writer) entry(group, key, words string) *entry {
 	return w.groups[group][key]
 }
 
+const repeatSays = "Set how fast keys repeat; it counts from the next log-in."
+
 func (w *writer) binding(b target.Binding) {
 	switch b.Word {
 	case "repeat delay":
-		w.repeat = append(w.repeat, fmt.Sprintf("RepeatDelay=%d", b.Effect.Delay()))
+		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatDelay", change.Int(b.Effect.Delay()), repeatSays, b.Press()))
 		return
 	case "repeat rate":
-		w.repeat = append(w.repeat, fmt.Sprintf("RepeatRate=%d", b.Effect.Rate()))
+		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatRate", change.Int(b.Effect.Rate()), repeatSays, b.Press()))
 		return
 	}
 	if b.Level == behaviour.Position {
@@ -215,7 +159,7 @@ func (w *writer) binding(b target.Binding) {
 		if p, ok := actions()[b.Effect.Action]; ok {
 			call = invoke(p.group, p.key)
 		}
-		w.alone = append(w.alone, [2]string{loneNames[b.Chord.Mods], call})
+		w.modifier(b, call)
 		return
 	}
 	var names []string
@@ -229,7 +173,7 @@ func (w *writer) binding(b target.Binding) {
 	if b.Effect.Kind == behaviour.Acts {
 		p, _ := placeOf(w.m, b.Effect.Action)
 		e := w.entry(p.group, p.key, p.words)
-		e.chords = append(e.chords, names...)
+		e.chords, e.serves = append(e.chords, names...), append(e.serves, b.Press())
 		return
 	}
 	name := "Leitstand " + b.Chord.String()
@@ -241,13 +185,16 @@ func (w *writer) binding(b target.Binding) {
 		if strings.Contains(line, "base64") {
 			comment = "# " + command.Clear(b.Effect.Launch) + "\n"
 		}
-		w.files = append(w.files, target.File{Path: "plasma/" + file, Goes: "~/.local/share/applications/" + file,
-			Data: []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n")})
+		w.files = append(w.files, change.File{
+			About: change.About{Serves: []string{b.Press()}, In: "plasma/" + file, Says: "Copy the desktop files that the shortcuts start.", Unsays: "Delete the desktop files that the shortcuts started."},
+			Path:  "~/.local/share/applications/" + file,
+			Data:  []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n"),
+		})
 	}
 	e := w.entry(file, "_launch", name)
-	e.chords = append(e.chords, names...)
+	e.chords, e.serves = append(e.chords, names...), append(e.serves, b.Press())
 	if old {
-		w.alone = append(w.alone, [2]string{loneNames[b.Chord.Mods], invoke(file, "_launch")})
+		w.modifier(b, invoke(file, "_launch"))
 	}
 }
 

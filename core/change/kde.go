@@ -1,0 +1,230 @@
+package change
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+)
+
+// A key of KDE is a settings file, the groups in which it stands, each in brackets, and its name:
+// kcminputrc:[Keyboard]RepeatRate. A key of Keeper is the group and the name of a shortcut:
+// [kwin]Window Close. Its value are the chords as Qt spells them.
+//
+// The keeper of the shortcuts (kglobalaccel) has those of all programs that run in memory, and
+// writes them over what others have written into its file. So they are set by its interface on
+// the session bus, which takes keys by Qt's numbers, and in the file for what does not run.
+// Desktop files of ours stand in the file only; from Plasma 6 on the keeper moves them to groups
+// within [services]. (Qt's qnamespace.h; KDE's org.kde.KGlobalAccel.xml and its documentation of
+// KConfig.)
+
+// keptIn is the keeper's file.
+const keptIn = "kglobalshortcutsrc"
+
+// split takes a key of KDE or Keeper apart.
+func split(key string) (file string, groups []string, name string) {
+	file, rest, _ := strings.Cut(key, "[")
+	end := strings.LastIndex(rest, "]")
+	return strings.TrimSuffix(file, ":"), strings.Split(rest[:max(end, 0)], "]["), rest[end+1:]
+}
+
+// keyGroups spells keys of KDE or Keeper as their file does, in their order; words are what the
+// keeper calls shortcuts.
+func keyGroups(keys []key, words map[string]string, s Store) ([]byte, error) {
+	var w strings.Builder
+	in := ""
+	for _, k := range keys {
+		v, err := s.Get(k.store, k.name)
+		if err != nil {
+			return nil, err
+		}
+		if v == nil {
+			continue
+		}
+		_, groups, name := split(k.name)
+		if head := "[" + strings.Join(groups, "][") + "]\n"; head != in {
+			if in != "" {
+				w.WriteByte('\n')
+			}
+			in = head
+			w.WriteString(head)
+		}
+		w.WriteString(name + "=")
+		if k.store == Keeper {
+			w.WriteString(shortcut(v, `\t`, words[k.name]))
+		} else {
+			w.WriteString(kdeEscape.Replace(kdeText(v)))
+		}
+		w.WriteByte('\n')
+	}
+	return []byte(w.String()), nil
+}
+
+var kdeEscape = strings.NewReplacer(`\`, `\\`, "\n", `\n`, "\t", `\t`, "\r", `\r`)
+
+// kdeText is a value as KDE's programs take it.
+func kdeText(v Value) string {
+	switch v := v.(type) {
+	case Text:
+		return string(v)
+	case Raw:
+		return string(v)
+	case Int:
+		return strconv.Itoa(int(v))
+	case Bool:
+		return strconv.FormatBool(bool(v))
+	}
+	panic(fmt.Sprintf("%T is no value of KDE's files", v))
+}
+
+// shortcut is the value of a shortcut in the keeper's file: its chords, those that it came with,
+// which the keeper knows better, and what it is called.
+func shortcut(v Value, between, words string) string {
+	chords, ok := v.(Texts)
+	if !ok {
+		panic(fmt.Sprintf("%T is no value of a shortcut", v))
+	}
+	text := strings.Join(chords, between)
+	if text == "" {
+		text = "none"
+	}
+	return text + ",none," + strings.ReplaceAll(words, ",", `\,`)
+}
+
+// kdeTools finds the programs that read and write KDE's settings, in Plasma 6 or in 5, and makes
+// functions of them: what a key had is kept once, in a file of the same kind. A user's own files
+// are read only, not what stands behind them.
+var kdeTools = []string{
+	`kde=$(command -v kwriteconfig6 || command -v kwriteconfig5); kderead=$(command -v kreadconfig6 || command -v kreadconfig5)`,
+	`saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/kde; mkdir -p "${saved%/*}"`,
+	`has() { XDG_CONFIG_DIRS=/none "$kderead" "$@"; }`,
+	`keep() { [ "$(has --file "$saved" --group "$@" --default unsaved)" != unsaved ] || "$kde" --file "$saved" --group "$@" -- "$(has --file "$@" --default absent)"; }`,
+	`put() { value=$1; shift; keep "$@"; "$kde" --file "$@" -- "$value"; }`,
+}
+
+// kdeBack has files as they were kept; what was never kept was never set.
+const kdeBack = `back() { value=$(has --file "$saved" --group "$@" --default unsaved)
+  case $value in unsaved) return;; absent) "$kde" --file "$@" --delete '';; *) "$kde" --file "$@" -- "$value";; esac
+  "$kde" --file "$saved" --group "$@" --delete ''; }`
+
+// keeperTools tell the keeper, and keep what it had.
+var keeperTools = []string{
+	`keeper() { gdbus call --session --dest org.kde.kglobalaccel --object-path /kglobalaccel --method org.kde.KGlobalAccel."$@" 2> /dev/null || true; }`,
+	`shortcut() { keeper setForeignShortcutKeys "['$1', '$2', '', '']" "@a(ai) [$3]" > /dev/null; }`,
+	`keys() { keeper shortcutKeys "['$1', '$2', '', '']" | sed 's/^(//; s/,)$//; s/^@a(ai) //; s/^\[//; s/\]$//'; }`,
+	`kept() { has --file "$saved" --group kglobalaccel --group "$1" --key "$2" --default unsaved; }`,
+	`keepKeys() { [ "$(kept "$1" "$2")" != unsaved ] || "$kde" --file "$saved" --group kglobalaccel --group "$1" --key "$2" -- "$(keys "$1" "$2")"; }`,
+}
+
+// keeperBack has the keeper take what it had; with nothing kept but the steps taken, the chords
+// that the desktop came with. First all give theirs back: no two can have one.
+const keeperBack = `clear() { [ "$(kept "$1" "$2")" = unsaved ] || shortcut "$1" "$2"; }
+again() { keys=$(kept "$1" "$2"); [ "$keys" != unsaved ] || return 0
+  if [ -z "$keys" ] && [ "$(has --file "$saved" --group kglobalshortcutsrc --group "$1" --key "$2" --default unsaved)" = absent ]; then keys=$3; fi
+  shortcut "$1" "$2" "$keys"; "$kde" --file "$saved" --group kglobalaccel --group "$1" --key "$2" --delete ''; }`
+
+// at are the words behind a function of the steps that name a key.
+func at(k string) string {
+	file, groups, name := split(k)
+	if file == "" {
+		file = keptIn
+	}
+	for _, g := range groups {
+		file += " --group " + ShellWord(g)
+	}
+	return file + " --key " + ShellWord(name)
+}
+
+// kdeSettings set keys of KDE's files, and have them as they were.
+func kdeSettings(group []Change) (do, undo []string) {
+	do, undo = slices.Clone(kdeTools), slices.Concat(kdeTools[:3], []string{kdeBack})
+	for _, c := range group {
+		c := c.(Setting)
+		do, undo = append(do, "put "+ShellWord(kdeText(c.To))+" "+at(c.Key)), append(undo, "back "+at(c.Key))
+	}
+	return do, undo
+}
+
+// shortcuts set chords of the keeper's, and have them as they were.
+func shortcuts(group []Change) (do, undo []string) {
+	var keep, clear, tell, put, cleared, again, back []string
+	for _, c := range group {
+		c := c.(Setting)
+		_, groups, name := split(c.Key)
+		words := ShellWord(groups[0]) + " " + ShellWord(name)
+		value := `"$(printf %b ` + ShellWord(strings.ReplaceAll(strings.ReplaceAll(shortcut(c.To, "\t", c.Label), `\`, `\\`), "\t", `\t`)) + `)"`
+		moved := at("[services][" + groups[0] + "]" + name) // by Plasma 6
+		if strings.HasPrefix(groups[0], "leitstand-") {
+			put = append(put, `"$kde" --file `+at(c.Key)+" -- "+value)
+			back = append(back, `"$kde" --file `+at(c.Key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
+			continue
+		}
+		put, back = append(put, "put "+value+" "+at(c.Key)), append(back, "back "+at(c.Key))
+		if strings.HasSuffix(groups[0], ".desktop") {
+			put, back = append(put, "keep "+moved), append(back, "back "+moved)
+		}
+		keep = append(keep, "keepKeys "+words)
+		clear = append(clear, "shortcut "+words)
+		if chords := c.To.(Texts); len(chords) > 0 {
+			tell = append(tell, "shortcut "+words+" "+ShellWord(numbers(chords)))
+		}
+		stock, _ := c.Default.(Texts)
+		cleared = append(cleared, "clear "+words)
+		again = append(again, "again "+words+" "+ShellWord(numbers(stock)))
+	}
+	tools, lift := slices.Clone(kdeTools), slices.Concat(kdeTools[:3], []string{kdeBack})
+	if len(keep) > 0 {
+		tools, lift = slices.Concat(tools, keeperTools), slices.Concat(lift, keeperTools[:4], []string{keeperBack})
+	}
+	return slices.Concat(tools, keep, clear, tell, put), slices.Concat(lift, cleared, again, back)
+}
+
+// numbers are chords as the keeper's interface takes them.
+func numbers(chords []string) string {
+	var list []string
+	for _, c := range chords {
+		list = append(list, fmt.Sprintf("([%d, 0, 0, 0],)", QtNumber(c)))
+	}
+	return strings.Join(list, ", ")
+}
+
+// qtNumbers are Qt's numbers of the keys that type nothing, by its names.
+var qtNumbers = map[string]int{
+	"Esc": 0x01000000, "Tab": 0x01000001, "Backspace": 0x01000003, "Return": 0x01000004, "Ins": 0x01000006, "Del": 0x01000007, "Pause": 0x01000008,
+	"Print": 0x01000009, "Home": 0x01000010, "End": 0x01000011, "Left": 0x01000012, "Up": 0x01000013, "Right": 0x01000014, "Down": 0x01000015,
+	"PgUp": 0x01000016, "PgDown": 0x01000017, "ScrollLock": 0x01000026, "Menu": 0x01000055, "Space": 0x20,
+	"Volume Down": 0x01000070, "Volume Mute": 0x01000071, "Volume Up": 0x01000072,
+	"Media Play": 0x01000080, "Media Stop": 0x01000081, "Media Previous": 0x01000082, "Media Next": 0x01000083,
+	"Launch (5)": 0x010000A7, "Launch (6)": 0x010000A8, "Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA, "Launch (9)": 0x010000AB,
+	"Launch (A)": 0x010000AC, "Launch (B)": 0x010000AD,
+	"Shift": 0x01000020, "Control": 0x01000021, "Meta": 0x01000022, "Alt": 0x01000023,
+	"Tools": 0x010000F1, "Microphone Mute": 0x01000113, "Touchpad Toggle": 0x01000110,
+}
+
+// firstFunctionKey is the number of F1; the others follow.
+const firstFunctionKey = 0x01000030
+
+// qtModifiers are Qt's numbers of modifiers, which are added to a key's.
+var qtModifiers = map[string]int{"Shift+": 0x02000000, "Ctrl+": 0x04000000, "Alt+": 0x08000000, "Meta+": 0x10000000}
+
+// QtNumber is Qt's number of a chord as Qt spells it.
+func QtNumber(chord string) int {
+	code := 0
+	for again := true; again; {
+		again = false
+		for name, n := range qtModifiers {
+			if rest, ok := strings.CutPrefix(chord, name); ok && rest != "" {
+				chord, code, again = rest, code|n, true
+			}
+		}
+	}
+	if n, ok := qtNumbers[chord]; ok {
+		return code | n
+	}
+	if number, err := strconv.Atoi(strings.TrimPrefix(chord, "F")); err == nil && len(chord) > 1 && chord[0] == 'F' {
+		return code | (firstFunctionKey + number - 1)
+	}
+	r, _ := utf8.DecodeRuneInString(chord)
+	return code | int(r)
+}

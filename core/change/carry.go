@@ -42,9 +42,9 @@ func Carry(changes []Change, s Store) (undo []Change, err error) {
 			}
 			return nil, err
 		}
-		switch back.(type) {
-		case nil:
-		case Call:
+		switch call, isCall := back.(Call); {
+		case back == nil:
+		case isCall && !call.InTurn:
 			told = append(told, back)
 		default:
 			done = append(done, back)
@@ -61,12 +61,16 @@ func place(c Change) string {
 		return c.Path
 	case Line:
 		return c.Path
+	case Block:
+		return c.Path
 	case Setting:
 		return c.Key
 	case Member:
 		return c.Key
 	case Call:
-		return strings.Join(c.Do, " ")
+		return strings.Join(append(slices.Clone(c.Do), c.Undo...), " ")
+	case Hand:
+		return c.Says + strings.Join(c.Lines, "\n")
 	}
 	panic(fmt.Sprintf("%T is no change", c))
 }
@@ -78,18 +82,16 @@ func carry(c Change, s Store) (Change, error) {
 		return carryFile(c, s)
 	case Line:
 		return carryLine(c, s)
+	case Block:
+		return carryBlock(c, s)
 	case Setting:
 		return carrySetting(c, s)
 	case Member:
 		return carryMember(c, s)
 	case Call:
-		if err := s.Call(c.Do); err != nil {
-			return nil, err
-		}
-		if c.Undo == nil {
-			return nil, nil
-		}
-		return Call{About: c.About, Do: c.Undo, Undo: c.Do}, nil
+		return carryCall(c, s)
+	case Hand: // a person's to do
+		return nil, nil
 	}
 	panic(fmt.Sprintf("%T is no change", c))
 }
@@ -161,6 +163,71 @@ func (c Line) merged(before []byte, s Store) (after []byte, err error) {
 		end = "\n"
 	}
 	return []byte(string(before) + end + c.Text + "\n"), nil
+}
+
+func carryCall(c Call, s Store) (Change, error) {
+	if c.Do != nil {
+		if err := s.Call(c.Do); err != nil {
+			return nil, err
+		}
+	}
+	if c.Undo == nil {
+		return nil, nil
+	}
+	return Call{About: c.About, Do: c.Undo, Undo: c.Do, InTurn: c.InTurn}, nil
+}
+
+func carryBlock(c Block, s Store) (Change, error) {
+	before, err := read(c.Path, s)
+	if err != nil {
+		return nil, err
+	}
+	after := c.Before
+	if c.After == nil && c.Before == nil || !equal(before, c.After) {
+		after = c.merged(before)
+	}
+	if equal(before, after) {
+		return nil, nil
+	}
+	_, had, _ := c.find(before)
+	back := Block{About: c.About, Path: c.Path, Begins: c.Begins, Ends: c.Ends, Text: had, After: after, Before: before}
+	return back, write(c.Path, after, s)
+}
+
+// merged is what a file has with the block.
+func (c Block) merged(before []byte) []byte {
+	head, _, tail := c.find(before)
+	switch {
+	case c.Text == "" && len(before) == 0:
+		return before
+	case len(before) == 0:
+		head = c.First
+	case c.Text != "" && head != "" && !strings.HasSuffix(head, "\n"):
+		head += "\n"
+	}
+	return []byte(head + c.Text + tail)
+}
+
+// find parts a file into what stands before the block, the block, and what stands behind it; all
+// before it where there is none.
+func (c Block) find(data []byte) (head, block, tail string) {
+	text := string(data)
+	begins, ends := -1, -1
+	at := 0
+	for line := range strings.Lines(text) {
+		if begins < 0 && strings.HasPrefix(line, c.Begins) {
+			begins = at
+		}
+		at += len(line)
+		if begins >= 0 && strings.HasPrefix(line, c.Ends) {
+			ends = at
+			break
+		}
+	}
+	if ends < 0 {
+		return text, "", ""
+	}
+	return text[:begins], text[begins:ends], text[ends:]
 }
 
 // same says whether two values are equal; none is nil.

@@ -7,7 +7,8 @@
 // carries the changes out on a simulated machine and reads that machine.
 package change
 
-// Change is one thing that happens to a machine: a File, a Line, a Setting, a Member or a Call.
+// Change is one thing that happens to a machine: a File, a Line, a Block, a Setting, a Member, a
+// Call or a Hand.
 type Change interface {
 	// Note is what is said of every change.
 	Note() About
@@ -46,10 +47,22 @@ type Line struct {
 	After, Before []byte
 }
 
+// Block is lines of ours in a file that others own, between two that mark them, at the end where
+// there are none yet.
+type Block struct {
+	About
+	Path         string
+	Begins, Ends string // how the first and the last line begin
+	Text         string // with both; "" for none
+	First        string // what a file that is new begins with
+	// After and Before are as those of a Line.
+	After, Before []byte
+}
+
 // Setting is a value of a store.
 type Setting struct {
 	About
-	Store string // Dconf, Xfconf, KDE or Keeper
+	Store string // as below
 	Key   string
 	To    Value // nil for none
 	// Default is what the key is when nobody has set it, where that is known.
@@ -76,28 +89,42 @@ type Member struct {
 	After, Before Value
 }
 
-// Call is a word to a running program, and the one that takes it back.
+// Call is a word to a running program, and the one that takes it back: a program and its
+// arguments, or sh -c and a line of shell.
 type Call struct {
 	About
-	Do, Undo []string // a program and its arguments
+	Do, Undo []string // nil for none
+	// InTurn: it is taken back in its turn, before the changes that came before it. Else the
+	// program is told at last, when all is as it was.
+	InTurn bool
+}
+
+// Hand is what a person does: a setting that is in no file, a restart.
+type Hand struct {
+	About
+	Lines []string // what is to be entered, as it stands
 }
 
 func (File) isChange()    {}
 func (Line) isChange()    {}
+func (Block) isChange()   {}
 func (Setting) isChange() {}
 func (Member) isChange()  {}
 func (Call) isChange()    {}
+func (Hand) isChange()    {}
 
 // The stores of settings. A key of Xfconf is a channel and a property's path, with a colon
 // between.
 const (
-	Dconf  = "dconf"
-	Xfconf = "xfconf"
-	KDE    = "kde"
-	Keeper = "kglobalaccel"
+	Dconf    = "dconf"
+	Xfconf   = "xfconf"
+	KDE      = "kde"
+	Keeper   = "kglobalaccel"
+	Registry = "registry"
 )
 
-// Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool, or a Raw.
+// Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool,
+// Bytes, or a Raw.
 type Value interface{ isValue() }
 
 // The types of values. Raw is a value of a type that is not ours, as its store spells it.
@@ -107,6 +134,7 @@ type (
 	Int      int
 	Unsigned uint
 	Bool     bool
+	Bytes    string
 	Raw      string
 )
 
@@ -115,4 +143,5 @@ func (Texts) isValue()    {}
 func (Int) isValue()      {}
 func (Unsigned) isValue() {}
 func (Bool) isValue()     {}
+func (Bytes) isValue()    {}
 func (Raw) isValue()      {}

@@ -24,6 +24,9 @@ func Folder(changes []Change) []Filed {
 		case File:
 			own = append(own, c)
 			_ = m.WriteFile(c.Path, c.Data) // memory takes everything
+		case Block:
+			own = append(own, c)
+			_ = m.WriteFile(c.Path, []byte(c.Text))
 		case Setting:
 			own = append(own, c)
 			_ = m.Set(c.Store, c.Key, c.To)
@@ -63,6 +66,14 @@ func View(changes []Change, s Store) ([]Filed, error) {
 			} else if !errors.Is(err, fs.ErrNotExist) {
 				return nil, err
 			}
+		case Block:
+			data, err := read(c.Path, s)
+			if err != nil {
+				return nil, err
+			}
+			if _, block, _ := c.find(data); block != "" {
+				at(in, c.Path).Data = []byte(block)
+			}
 		case Setting:
 			at(in, goes(c.Store, c.Key))
 			keys[in] = append(keys[in], key{c.Store, c.Key})
@@ -89,8 +100,11 @@ type key struct{ store, name string }
 
 // spell spells keys of one store in the form of its own; labels are what it calls them.
 func spell(keys []key, labels map[string]string, s Store) ([]byte, error) {
-	if of := keys[0].store; of == KDE || of == Keeper {
+	switch keys[0].store {
+	case KDE, Keeper:
 		return keyGroups(keys, labels, s)
+	case Registry:
+		return registryFile(keys, labels, s)
 	}
 	var names []string
 	for _, k := range keys {
@@ -112,6 +126,8 @@ func goes(store, key string) string {
 		return "~/.config/" + name
 	case Keeper:
 		return "~/.config/" + keptIn
+	case Registry:
+		return strings.Replace(key, ":", `\`, 1)
 	}
 	return store + ":/"
 }

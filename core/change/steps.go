@@ -12,8 +12,9 @@ type Step struct {
 	Lines []string // shown as code
 }
 
-// Steps are what a person does, in a POSIX shell in the machine's folder, to make the changes,
-// and to take them back: what the machine had is saved before it is changed.
+// Steps are what a person does, in the shell of the system and in the machine's folder, to make
+// the changes, and to take them back: what the machine had is saved before it is changed. What
+// is said alike is one step.
 func Steps(changes []Change) (forth, back []Step) {
 	var told []Step
 	for i := 0; i < len(changes); {
@@ -21,70 +22,130 @@ func Steps(changes []Change) (forth, back []Step) {
 		for n < len(changes) && together(changes[i], changes[n]) {
 			n++
 		}
-		f, b := steps(changes[i:n])
-		forth = append(forth, f...)
-		if _, call := changes[i].(Call); call { // who was told of the changes must be told when they are taken back
-			told = append(told, b...)
-		} else {
-			back = append(b, back...)
+		do, undo := lines(changes[i:n])
+		about := changes[i].Note()
+		forth = joined(forth, Step{about.Says, do})
+		switch c := changes[i].(type) {
+		case Call:
+			if !c.InTurn { // who was told of the changes must be told when they are taken back
+				told = joined(told, Step{about.Unsays, undo})
+				break
+			}
+			back = joined([]Step{{about.Unsays, undo}}, back...)
+		case Hand:
+			told = joined(told, Step{about.Unsays, undo})
+		default:
+			back = joined([]Step{{about.Unsays, undo}}, back...)
 		}
 		i = n
 	}
-	return forth, append(back, told...)
+	return forth, joined(back, told...)
 }
 
-// together says whether two changes are one step.
+// joined appends steps: one without words and lines is none, and one that says what the one before it says
+// has its lines behind those.
+func joined(list []Step, more ...Step) []Step {
+	all := append(slices.Clone(list), more...)
+	list = list[:0:0]
+	for _, s := range all {
+		switch last := len(list) - 1; {
+		case s.Text == "" && s.Lines == nil:
+		case last >= 0 && list[last].Text == s.Text:
+			list[last].Lines = append(list[last].Lines, s.Lines...)
+		default:
+			list = append(list, s)
+		}
+	}
+	return list
+}
+
+// together says whether two changes have their lines together.
 func together(a, b Change) bool {
 	switch a := a.(type) {
 	case Setting:
 		o, ok := b.(Setting)
 		return ok && a.Store == o.Store && a.In == o.In && (a.Store == Dconf || a.Says == o.Says)
-	case File:
-		o, ok := b.(File)
-		return ok && a.Says != "" && a.Says == o.Says && a.Everyone == o.Everyone
 	case Member:
 		o, ok := b.(Member)
 		return ok && a.Store == o.Store && a.Key == o.Key
+	case File:
+		o, ok := b.(File)
+		return ok && a.Says == o.Says && a.Everyone == o.Everyone
 	}
 	return false
 }
 
-func steps(group []Change) (forth, back []Step) {
-	about := group[0].Note()
-	var do, undo []string
+// lines are what is entered to make changes, and to take them back.
+func lines(group []Change) (do, undo []string) {
+	sudo := ""
+	if group[0].Note().Everyone {
+		sudo = "sudo "
+	}
 	switch c := group[0].(type) {
 	case File:
-		do, undo = files(group)
+		return files(group)
 	case Line:
-		if c.From != "" {
-			do = []string{"test -e " + c.Path + " || cp " + c.From + " " + c.Path}
+		return c.lines(sudo)
+	case Block:
+		without := sudo + "sed -i --follow-symlinks -e '/^" + c.Begins + "/,/^" + c.Ends + "/d' "
+		if c.First != "" {
+			do = []string{"[ -s " + c.Path + " ] || echo " + ShellWord(strings.TrimSuffix(c.First, "\n")) + " > " + c.Path}
 		}
-		// A last line may have no end.
-		do = append(do, "grep -qxF '"+c.Text+"' "+c.Path+` || { [ -z "$(tail -c 1 `+c.Path+`)" ] || echo >> `+c.Path+"; echo '"+c.Text+"' >> "+c.Path+"; }")
-		undo = []string{`sed -i --follow-symlinks '\|^` + c.Text + `$|d' ` + c.Path}
+		return append(do, without+`-e '$a\' `+c.Path, "cat "+c.In+" >> "+c.Path), []string{without + c.Path}
 	case Setting:
-		do, undo = map[string]func([]Change) ([]string, []string){
-			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts,
+		return map[string]func([]Change) ([]string, []string){
+			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry,
 		}[c.Store](group)
-		if len(do) == 0 { // nothing that a running machine lacks
-			return nil, nil
-		}
 	case Member:
-		do, undo = members(group)
+		return members(group)
 	case Call:
-		do, undo = []string{strings.Join(c.Do, " ")}, []string{strings.Join(c.Undo, " ")}
-		if c.Undo == nil {
-			undo = nil
+		return spoken(sudo, c.Do), spoken(sudo, c.Undo)
+	case Hand:
+		return c.Lines, nil
+	}
+	return nil, nil
+}
+
+// lines put a line at the end of a file and take it out.
+func (c Line) lines(sudo string) (do, undo []string) {
+	if c.From != "" {
+		do = []string{"test -e " + c.Path + " || " + sudo + "cp " + c.From + " " + c.Path}
+	}
+	append := ">> " + c.Path
+	if sudo != "" {
+		append = "| sudo tee -a " + c.Path + " > /dev/null"
+	}
+	// A last line may have no end.
+	do = slices.Concat(do, []string{"grep -qxF " + ShellWord(c.Text) + " " + c.Path + ` 2> /dev/null || { [ -z "$(tail -c 1 ` + c.Path + ` 2> /dev/null)" ] || echo ` + append +
+		"; echo " + ShellWord(c.Text) + " " + append + "; }"})
+	pattern := strings.NewReplacer(`\`, `\\`, `.`, `\.`, `*`, `\*`, `[`, `\[`, `|`, `\|`, `$`, `\$`, `^`, `\^`).Replace(c.Text)
+	return do, []string{sudo + `sed -i --follow-symlinks ` + ShellWord(`\|^`+pattern+`$|d`) + ` ` + c.Path}
+}
+
+// spoken is a call as a line of shell.
+func spoken(sudo string, words []string) []string {
+	if words == nil {
+		return nil
+	}
+	if words[0] == "sh" && words[1] == "-c" {
+		return []string{words[2]}
+	}
+	said := make([]string, len(words))
+	for i, w := range words {
+		if rest, ok := strings.CutPrefix(w, "~/"); ok { // which the shell knows only if it is bare
+			said[i] = "~/" + ShellWord(rest)
+		} else {
+			said[i] = ShellWord(w)
 		}
 	}
-	if undo != nil {
-		back = []Step{{Text: about.Unsays, Lines: undo}}
-	}
-	return []Step{{Text: about.Says, Lines: do}}, back
+	return []string{sudo + strings.Join(said, " ")}
 }
 
 // files copies files into their folders, those that keep their names in one go.
 func files(group []Change) (do, undo []string) {
+	if strings.Contains(group[0].(File).Path, `\`) {
+		return filesOfWindows(group)
+	}
 	sudo := ""
 	if group[0].Note().Everyone {
 		sudo = "sudo "

@@ -125,6 +125,15 @@ func Changed(list []change.Change) Output {
 	return out
 }
 
+// Presses are the names of the presses of bindings, as changes name what they serve.
+func Presses(list []Binding) []string {
+	names := make([]string, len(list))
+	for i, b := range list {
+		names[i] = b.Press()
+	}
+	return names
+}
+
 // Step is one line of a machine's STEPS.md, and the commands or settings that belong
 // to it.
 type Step = change.Step

@@ -143,9 +143,8 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 		put(stock, read("/"+stock))
 		put("usr/"+stock, read("/"+stock)) // the one place is the other on a system, and newer ones look here only
 	}
-	require.NoError(t, os.MkdirAll(filepath.Join(root, "etc/udev/hwdb.d"), 0o755))
 	library := regexp.MustCompile(`(/\S+) \(0x`)
-	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "cp": "bin/cp", "sleep": "bin/sleep"} {
+	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep"} {
 		path, err := exec.LookPath(name)
 		require.NoError(t, err)
 		put(in, read(path))

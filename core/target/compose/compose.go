@@ -18,6 +18,7 @@ import (
 	"unicode/utf8"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -44,7 +45,6 @@ func (Target) Serves(m *target.Machine) bool {
 
 const (
 	file = "compose/leitstand.compose"
-	goes = "~/.XCompose"
 	// begins and ends stand around our lines in the user's file.
 	begins, ends = "# leitstand begins", "# leitstand ends"
 	// longest is how long a text may be, in bytes: libxkbcommon reads lines whose
@@ -134,13 +134,10 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		}
 	}
 	text.WriteString(ends + "\n")
-	const without = "sed -i --follow-symlinks -e '/^" + begins + "/,/^" + ends + "/d' "
-	return target.Output{
-		Files: []target.File{{Path: file, Goes: goes, Data: []byte(text.String())}},
-		Steps: []target.Step{
-			{Text: "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where there is no such file, what your language has comes first. Programs see them when they start again.",
-				Lines: []string{`[ -s ~/.XCompose ] || echo 'include "%L"' > ~/.XCompose`, without + `-e '$a\' ~/.XCompose`, "cat " + file + " >> ~/.XCompose"}},
-		},
-		Back: []target.Step{{Text: "Delete the snippets from the file.", Lines: []string{without + "~/.XCompose"}}},
-	}, nil
+	return target.Changed([]change.Change{change.Block{
+		About: change.About{Serves: target.Presses(list), In: file,
+			Says:   "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where there is no such file, what your language has comes first. Programs see them when they start again.",
+			Unsays: "Delete the snippets from the file."},
+		Path: "~/.XCompose", Begins: begins, Ends: ends, Text: text.String(), First: "include \"%L\"\n",
+	}}), nil
 }

@@ -21,6 +21,7 @@ import (
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -232,20 +233,22 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		fmt.Fprintf(&text, "%s keycode %d = %s\n", mods, code, gives)
 	}
 	text.WriteString(strs.String())
-	return target.Output{
-		Files: []target.File{
-			{Path: file, Goes: "/etc/leitstand/console.map", Data: []byte(text.String())},
-			{Path: unit, Goes: "/etc/systemd/system/leitstand-console.service", Data: []byte(service)},
-		},
-		Steps: []target.Step{
-			{Text: "Copy the keymap and the unit that loads it at every start (as an administrator).",
-				Lines: []string{"sudo install -D -m 644 " + file + " /etc/leitstand/console.map", "sudo install -m 644 " + unit + " /etc/systemd/system/"}},
-			{Text: "Have it loaded, now and at every start.",
-				Lines: []string{"sudo systemctl daemon-reload", "sudo systemctl enable leitstand-console.service", "sudo systemctl restart leitstand-console.service"}},
-		},
-		Back: []target.Step{{Text: "Delete the keymap and the unit, and restart the machine.",
-			Lines: []string{"sudo systemctl disable leitstand-console.service", "sudo rm /etc/leitstand/console.map /etc/systemd/system/leitstand-console.service"}}},
-	}, nil
+	about := change.About{Serves: target.Presses(list), Everyone: true,
+		Says:   "As an administrator, copy the keymap and the unit that loads it at every start, and have it loaded now.",
+		Unsays: "Delete the keymap and the unit, and restart the machine.",
+	}
+	keymap, start := about, about
+	keymap.In, start.In = file, unit
+	tell := func(do, undo []string) change.Change {
+		return change.Call{About: about, Do: append([]string{"systemctl"}, do...), Undo: undo, InTurn: true}
+	}
+	return target.Changed([]change.Change{
+		change.File{About: keymap, Path: "/etc/leitstand/console.map", Data: []byte(text.String())},
+		change.File{About: start, Path: "/etc/systemd/system/leitstand-console.service", Data: []byte(service)},
+		tell([]string{"daemon-reload"}, nil),
+		tell([]string{"enable", "leitstand-console.service"}, []string{"systemctl", "disable", "leitstand-console.service"}),
+		tell([]string{"restart", "leitstand-console.service"}, nil),
+	}), nil
 }
 
 // service lays the keymap over that of the distribution, whichever program loads that.

@@ -296,6 +296,6 @@ func TestTakenBackInOrder(t *testing.T) {
 		lines = append(lines, s.Lines...)
 	}
 	all := strings.Join(lines, "\n")
-	assert.Less(t, strings.Index(all, "systemctl disable leitstand-console"), strings.Index(all, "rm /etc/leitstand/console.map"))
+	assert.Less(t, strings.Index(all, "systemctl disable leitstand-console"), strings.Index(all, "rm -f /etc/leitstand/console.map"))
 	assert.Contains(t, all, "systemctl disable leitstand-console")
 }

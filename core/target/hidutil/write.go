@@ -12,6 +12,7 @@ import (
 	"mvdan.cc/sh/v3/syntax"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -74,21 +75,17 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		fmt.Fprintf(&clear, "<!-- %s -->\n", words)
 	}
 	text = bytes.Replace(text, []byte("<plist"), []byte(clear.String()+"<plist"), 1)
-	file := label + ".plist"
-	return target.Output{
-		Files: []target.File{{Path: "hidutil/" + file, Goes: "~/Library/LaunchAgents/" + file, Data: append(text, '\n')}},
-		Steps: []target.Step{
-			{Text: "Copy the launch agent.", Lines: []string{"mkdir -p ~/Library/LaunchAgents && cp hidutil/" + file + " ~/Library/LaunchAgents/"}},
-			{Text: "Load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
-				Lines: []string{"launchctl bootstrap gui/$(id -u) ~/Library/LaunchAgents/" + file}},
-		},
-		Back: []target.Step{{Text: "Unload the agent, delete its file, and empty the mapping.",
-			Lines: []string{
-				"launchctl bootout gui/$(id -u)/" + label,
-				"rm ~/Library/LaunchAgents/" + file,
-				`hidutil property --set '{"UserKeyMapping":[]}'`,
-			}}},
-	}, nil
+	about := change.About{Serves: target.Presses(list), In: "hidutil/" + label + ".plist",
+		Says:   "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
+		Unsays: "Unload the agent, delete its file, and empty the mapping.",
+	}
+	shell := func(line string) []string { return []string{"sh", "-c", line} }
+	path := "~/Library/LaunchAgents/" + label + ".plist"
+	return target.Changed([]change.Change{
+		change.File{About: about, Path: path, Data: append(text, '\n')},
+		change.Call{About: about, Do: shell("launchctl bootstrap gui/$(id -u) " + path), Undo: shell("launchctl bootout gui/$(id -u)/" + label), InTurn: true},
+		change.Call{About: about, Undo: shell(`hidutil property --set '{"UserKeyMapping":[]}'`)},
+	}), nil
 }
 
 // pairs lists the usages of one board's whole mapping, the bindings of every

@@ -19,6 +19,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -187,17 +188,22 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			text.WriteByte('\n')
 		}
 	}
-	const goes = "/etc/udev/hwdb.d/90-leitstand.hwdb"
-	return target.Output{
-		Files: []target.File{{Path: file, Goes: goes, Data: []byte(strings.TrimRight(text.String(), "\n") + "\n")}},
-		Steps: []target.Step{
-			{Text: "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
-				Lines: []string{"sudo cp " + file + " " + goes, "sudo systemd-hwdb update",
-					// udev looks for a new database only every three seconds by itself, and of
-					// version 257 one reload in eight or so has left it with the old one.
-					"sudo udevadm control --reload", "sleep 4", "sudo udevadm trigger --settle --subsystem-match=input --action=change"}},
-		},
-		Back: []target.Step{{Text: "Delete the file, compile the database again, and plug the boards in again or restart.",
-			Lines: []string{"sudo rm " + goes, "sudo systemd-hwdb update"}}},
-	}, nil
+	about := change.About{Serves: target.Presses(list), In: file, Everyone: true,
+		Says:   "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
+		Unsays: "Delete the file, compile the database again, and plug the boards in again or restart.",
+	}
+	compile := []string{"systemd-hwdb", "update"}
+	changes := []change.Change{
+		change.File{About: about, Path: "/etc/udev/hwdb.d/90-leitstand.hwdb", Data: []byte(strings.TrimRight(text.String(), "\n") + "\n")},
+		change.Call{About: about, Do: compile, Undo: compile},
+	}
+	// udev looks for a new database only every three seconds by itself, and of version 257 one
+	// reload in eight or so has left it with the old one.
+	wait := about
+	wait.Everyone = false // it needs no rights
+	return target.Changed(append(changes,
+		change.Call{About: about, Do: []string{"udevadm", "control", "--reload"}},
+		change.Call{About: wait, Do: []string{"sleep", "4"}},
+		change.Call{About: about, Do: []string{"udevadm", "trigger", "--settle", "--subsystem-match=input", "--action=change"}},
+	)), nil
 }

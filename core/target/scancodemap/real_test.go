@@ -3,6 +3,7 @@ package scancodemap_test
 import (
 	"os"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -62,4 +63,41 @@ func TestImportedByRegistryEditor(t *testing.T) {
 		"00,00,00,00",
 	}
 	assert.Equal(t, strings.Join(want, ","), found[1])
+}
+
+// The steps, taken in the system's own shell, twice, set the map and give a former one back; taken
+// back before they were ever taken, they leave it alone.
+func TestStepsGiveFormerMapBack(t *testing.T) {
+	out, err := scancodemap.Target{}.Write(lab, []target.Binding{sample.Becomes("CapsLock", "Escape")})
+	require.NoError(t, err)
+	wine := realtest.NewWine(t)
+	require.NoError(t, os.MkdirAll(wine.Path("lab/scancodemap"), 0o755))
+	require.NoError(t, os.WriteFile(wine.Path("lab", out.Files[0].Path), out.Files[0].Data, 0o644))
+	lines := func(steps []target.Step) (all []string) {
+		for _, s := range steps {
+			all = append(all, s.Lines...)
+		}
+		return all
+	}
+	const key = `"HKLM\SYSTEM\CurrentControlSet\Control\Keyboard Layout"`
+	export := func(name string) []string { return []string{"reg export " + key + ` C:\lab\` + name} }
+	script := slices.Concat([]string{"@echo off", `cd /d C:\lab`, "reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`}, export("own"),
+		lines(out.Back), export("untouched"), lines(out.Steps), lines(out.Steps), export("ours"), lines(out.Back), export("back"),
+		[]string{"reg delete " + key + ` /v "Scancode Map" /f`}, export("none"), lines(out.Steps), export("again"), lines(out.Back), export("nothing"))
+	require.NoError(t, os.WriteFile(wine.Path("lab/do.bat"), []byte(strings.Join(script, "\r\n")+"\r\n"), 0o644))
+	wine.Run("cmd", "/c", `C:\lab\do.bat`)
+	has := func(name string) string {
+		raw, err := os.ReadFile(wine.Path("lab", name))
+		require.NoError(t, err)
+		text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(raw)
+		require.NoError(t, err)
+		return string(text)
+	}
+	assert.Contains(t, has("own"), "02,00,00,00,00,00,3a,00")
+	assert.Equal(t, has("own"), has("untouched"))
+	assert.Contains(t, has("ours"), "02,00,00,00,01,00,3a,00")
+	assert.Equal(t, has("own"), has("back"))
+	assert.NotContains(t, has("none"), "Scancode Map")
+	assert.Equal(t, has("ours"), has("again"))
+	assert.Equal(t, has("none"), has("nothing"))
 }

@@ -32,6 +32,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -102,9 +103,9 @@ func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, er
 	behaviour.Sort(list)
 	value := make([]byte, 8)
 	value = binary.LittleEndian.AppendUint32(value, uint32(len(list)+1))
-	var clear strings.Builder
+	var clear []string
 	for _, b := range list {
-		fmt.Fprintf(&clear, "; %s\n", b)
+		clear = append(clear, b.String())
 		old, _ := b.Chord.Key.Scancode()
 		code := 0
 		if b.Effect.Kind == behaviour.Becomes {
@@ -114,44 +115,16 @@ func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, er
 		value = binary.LittleEndian.AppendUint16(value, uint16(old))
 	}
 	value = binary.LittleEndian.AppendUint32(value, 0)
-	data, err := encode(fmt.Sprintf("%s\n\n%s\n[%s]\n%q=%s\n", header, &clear, regKey, regName, hexValue(value)))
-	if err != nil {
-		return target.Output{}, err
-	}
-	return target.Output{
-		Files: []target.File{{Path: path, Goes: regKey + `\` + regName, Data: data}},
-		Steps: []target.Step{
-			{Text: "As an administrator, import the scancode map. It replaces one that is there already.", Lines: []string{`reg import scancodemap\leitstand.reg`}},
-			{Text: "Restart the machine: the map is read at start only."},
+	return target.Changed([]change.Change{
+		change.Setting{
+			About: change.About{Serves: target.Presses(list), In: path, Everyone: true,
+				Says:   "As an administrator, import the scancode map. It replaces one that is there already, which is saved for the way back.",
+				Unsays: "As an administrator, have the registry as it was.",
+			},
+			Store: change.Registry, Key: regKey + ":" + regName, To: change.Bytes(value), Label: strings.Join(clear, "\n"),
 		},
-		Back: []target.Step{{Text: "As an administrator, delete the value, and restart the machine.", Lines: []string{`reg delete "` + regKey + `" /v "` + regName + `" /f`}}},
-	}, nil
-}
-
-// hexValue writes bytes as hex:00,01, broken into lines of the width that the
-// registry editor itself uses.
-func hexValue(value []byte) string {
-	var b strings.Builder
-	b.WriteString("hex:")
-	width := len(regName) + len(`""=hex:`)
-	for i, c := range value {
-		if i > 0 {
-			b.WriteByte(',')
-			width++
-		}
-		if width+3 > 79 {
-			b.WriteString("\\\n  ")
-			width = 2
-		}
-		fmt.Fprintf(&b, "%02x", c)
-		width += 2
-	}
-	return b.String()
-}
-
-func encode(text string) ([]byte, error) {
-	enc := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder()
-	return enc.Bytes([]byte(strings.ReplaceAll(text, "\n", "\r\n")))
+		change.Hand{About: change.About{Says: "Restart the machine: the map is read at start only.", Unsays: "Restart the machine."}},
+	}), nil
 }
 
 // Read reads the registry file.

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/target"
 )
@@ -33,18 +34,15 @@ const (
 
 var linkCLSID = []byte{0x01, 0x14, 0x02, 0, 0, 0, 0, 0, 0xC0, 0, 0, 0, 0, 0, 0, 0x46}
 
-// Apart says that each binding is a shortcut of its own, and stays when others are written.
-func (Target) Apart() bool { return true }
-
 // Write makes one link for each binding.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	var out target.Output
+	var changes []change.Change
 	for _, b := range list {
 		c, words := commandOf(b.Effect.Launch)
 		if words != "" {
-			return out, fmt.Errorf("%s: %s", b.Press(), words)
+			return target.Output{}, fmt.Errorf("%s: %s", b.Press(), words)
 		}
 		vk, _ := virtualKey(m.Layouts[0], b.Chord.Key)
 		hotkey := uint16(vk)
@@ -54,27 +52,19 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 			}
 		}
 		name := fileName(b)
-		f := target.File{Path: "shelllink/" + name + ".lnk"}
+		f := change.File{About: change.About{Serves: []string{b.Press()}, In: "shelllink/" + name + ".lnk",
+			Says: "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.", Unsays: "Delete the shortcuts from the Start menu."}}
 		if c.url == "" {
 			f.Data = link(c, hotkey, "Leitstand: "+b.Chord.String())
 		} else {
-			f.Path = "shelllink/" + name + ".url"
+			f.In = "shelllink/" + name + ".url"
 			f.Data = fmt.Appendf(nil, "[InternetShortcut]\r\nURL=%s\r\nHotKey=%d\r\n", asciiURL(c.url), hotkey)
 		}
-		f.Goes = `%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\` + strings.TrimPrefix(f.Path, "shelllink/")
-		out.Files = append(out.Files, f)
+		f.Path = `%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\` + strings.TrimPrefix(f.In, "shelllink/")
+		changes = append(changes, f)
 	}
-	back := target.Step{Text: "Delete the shortcuts from the Start menu, and sign out and in again."}
-	for _, f := range out.Files {
-		back.Lines = append(back.Lines, `del "`+f.Goes+`"`)
-	}
-	out.Back = []target.Step{back}
-	out.Steps = []target.Step{
-		{Text: "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.",
-			Lines: []string{`xcopy /i /y shelllink "%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand"`}},
-		{Text: "If a hotkey does not act at once, sign out and in again."},
-	}
-	return out, nil
+	return target.Changed(append(changes, change.Hand{About: change.About{
+		Says: "If a hotkey does not act at once, sign out and in again.", Unsays: "Sign out and in again."}})), nil
 }
 
 // fileName is the name of a link: what it starts, and the chord, which makes it

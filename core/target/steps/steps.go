@@ -16,6 +16,7 @@ import (
 	"mvdan.cc/sh/v3/syntax"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/target"
@@ -117,33 +118,33 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	return target.Answer{}
 }
 
-// Apart says that each step stands by itself, and what it has set stays.
-func (Target) Apart() bool { return true }
-
 // Write makes steps and no file.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	var out target.Output
-	said := map[string]bool{}
+	var changes []change.Change
+	at := map[string]int{}
 	for _, b := range list {
-		s, err := step(m, b)
+		h, err := step(m, b)
 		if err != nil {
-			return out, err
+			return target.Output{}, err
 		}
 		// A panel without sides has one line for both keys.
-		if id := s.Text + strings.Join(s.Lines, "\n"); !said[id] {
-			said[id] = true
-			out.Steps = append(out.Steps, s)
+		if i, said := at[h.Says]; said {
+			other := changes[i].(change.Hand)
+			other.Serves = append(other.Serves, b.Press())
+			changes[i] = other
+			continue
 		}
+		at[h.Says] = len(changes)
+		h.Serves = []string{b.Press()}
+		changes = append(changes, h)
 	}
-	if len(out.Steps) > 0 {
-		out.Back = []target.Step{{Text: "Set back by hand, in the same places, what the steps above have set by hand."}}
-	}
-	return out, nil
+	return target.Changed(changes), nil
 }
 
-func step(m *target.Machine, b target.Binding) (target.Step, error) {
+func step(m *target.Machine, b target.Binding) (change.Hand, error) {
+	var h change.Hand
 	if b.Effect.Kind != behaviour.Launches {
 		p := panels[m.System]
 		from, _ := sideless(b.Chord.Key)
@@ -152,31 +153,34 @@ func step(m *target.Machine, b target.Binding) (target.Step, error) {
 			k, _ := sideless(b.Effect.Key)
 			to = p.to[k]
 		}
-		text := fmt.Sprintf("%s, set **%s** to **%s**", p.words, p.from[from], to)
+		board := ""
 		if b.Board != "" {
-			text += fmt.Sprintf(" for the board %s", b.Board)
+			board = " for the board " + b.Board
 		}
-		return target.Step{Text: text + "."}, nil
+		h.Says = fmt.Sprintf("%s, set **%s** to **%s**%s.", p.words, p.from[from], to, board)
+		h.Unsays = fmt.Sprintf("%s, set **%s** back to what it was (**%s** when nobody has changed it)%s.", p.words, p.from[from], p.from[from], board)
+		return h, nil
 	}
-	l := b.Effect.Launch
-	action := target.Step{}
-	switch {
+	does := ""
+	switch l := b.Effect.Launch; {
 	case l.App != "":
-		action.Text = fmt.Sprintf("the action **Open App** with the program `%s`", l.App)
+		does = fmt.Sprintf("the action **Open App** with the program `%s`", l.App)
 	case l.Open != "":
-		action.Text = fmt.Sprintf("the action **Open URLs** with `%s`", l.Open)
+		does = fmt.Sprintf("the action **Open URLs** with `%s`", l.Open)
 	default:
 		line, err := shellLine(l)
 		if err != nil {
-			return action, fmt.Errorf("%s: %w", b.Press(), err)
+			return h, fmt.Errorf("%s: %w", b.Press(), err)
 		}
-		action = target.Step{Text: "the action **Run Shell Script** with this line", Lines: []string{line}}
+		does, h.Lines = "the action **Run Shell Script** with this line", []string{line}
 	}
-	if l.Confirm {
-		action.Text = "the action **Show Alert**, with its cancel button, and then " + action.Text
+	if b.Effect.Launch.Confirm {
+		does = "the action **Show Alert**, with its cancel button, and then " + does
 	}
-	action.Text = fmt.Sprintf("In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", action.Text, macChord(m, b.Chord))
-	return action, nil
+	chord := macChord(m, b.Chord)
+	h.Says = fmt.Sprintf("In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", does, chord)
+	h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keyboard shortcut **%s**.", chord)
+	return h, nil
 }
 
 func shellLine(l behaviour.Launch) (string, error) {

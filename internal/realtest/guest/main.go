@@ -62,7 +62,7 @@ func mount(kind, at string) error {
 
 // Where a test puts its files.
 const (
-	commands = "/test/commands" // a line each, done as they stand
+	commands = "/test/commands" // a line of shell each
 	keymap   = "/test/console.map"
 )
 
@@ -91,7 +91,7 @@ func begin() error {
 	steps = nil
 	if text, err := os.ReadFile(commands); err == nil {
 		for line := range strings.Lines(string(text)) {
-			steps = append(steps, strings.Fields(line))
+			steps = append(steps, []string{"/bin/sh", "-c", strings.TrimSpace(line)})
 		}
 		steps = append(steps, []string{"udevadm", "settle"})
 	}

@@ -198,9 +198,9 @@ func carryBlock(c Block, s Store) (Change, error) {
 func (c Block) merged(before []byte) []byte {
 	head, _, tail := c.find(before)
 	switch {
-	case c.Text == "" && len(before) == 0:
-		return before
-	case len(before) == 0:
+	case c.Text == "" && before == nil:
+		return nil
+	case before == nil:
 		head = c.First
 	case c.Text != "" && head != "" && !strings.HasSuffix(head, "\n"):
 		head += "\n"
@@ -256,20 +256,40 @@ func carryMember(c Member, s Store) (Change, error) {
 	}
 	after := c.Before
 	if c.After == nil && c.Before == nil || !same(before, c.After) {
-		list, ok := before.(Texts)
+		list, err := c.items(before)
 		switch {
-		case !ok && before != nil:
-			return nil, fmt.Errorf("%s is no list", GVariant(before))
+		case err != nil:
+			return nil, err
 		case slices.Contains(list, c.Item) != c.Gone:
 			return nil, nil
 		case c.Gone:
-			after = append(Texts{}, slices.DeleteFunc(slices.Clone(list), func(i string) bool { return i == c.Item })...)
+			list = append(Texts{}, slices.DeleteFunc(slices.Clone(list), func(i string) bool { return i == c.Item })...)
 		default:
-			after = append(append(Texts{}, list...), c.Item)
+			list = append(append(Texts{}, list...), c.Item)
+		}
+		if after = list; c.Between != "" {
+			after = Text(strings.Join(list, c.Between))
 		}
 	}
-	back := Member{About: c.About, Store: c.Store, Key: c.Key, Item: c.Item, Gone: !c.Gone, After: after, Before: before}
+	back := Member{About: c.About, Store: c.Store, Key: c.Key, Item: c.Item, Between: c.Between, Gone: !c.Gone, After: after, Before: before}
 	return back, s.Set(c.Store, c.Key, after)
+}
+
+// items are those of a list in a store.
+func (c Member) items(v Value) (Texts, error) {
+	switch v := v.(type) {
+	case nil:
+		return nil, nil
+	case Texts:
+		if c.Between == "" {
+			return v, nil
+		}
+	case Text:
+		if c.Between != "" {
+			return slices.DeleteFunc(strings.Split(string(v), c.Between), func(i string) bool { return i == "" }), nil
+		}
+	}
+	return nil, fmt.Errorf("%#v is no list", v)
 }
 
 // Gone are the changes that one list has, and another has nothing in their place: what is to be

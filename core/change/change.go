@@ -22,6 +22,7 @@ type About struct {
 	Says     string   // what a person who does it is told, as a sentence
 	Unsays   string   // what is told who takes it back
 	Everyone bool     // it is for all users, and an administrator's to do
+	Shown    bool     // the file is none of the compiled ones: only a machine's view has it
 }
 
 // Note is what is said of the change.
@@ -83,7 +84,9 @@ type Member struct {
 	Store string
 	Key   string
 	Item  string
-	Gone  bool // the item is taken out
+	// Between parts the items where the store has the list as one text; "" for a list of texts.
+	Between string
+	Gone    bool // the item is taken out
 	// After and Before are what the key had after the change that this one takes back, and
 	// before it: where nobody else has changed it since, it gets just that.
 	After, Before Value

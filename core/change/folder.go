@@ -20,13 +20,16 @@ func Folder(changes []Change) []Filed {
 	m := NewSimulated()
 	var own []Change
 	for _, c := range changes {
+		if c.Note().Shown {
+			continue
+		}
 		switch c := c.(type) {
 		case File:
 			own = append(own, c)
 			_ = m.WriteFile(c.Path, c.Data) // memory takes everything
 		case Block:
 			own = append(own, c)
-			_ = m.WriteFile(c.Path, []byte(c.Text))
+			_ = m.WriteFile(c.Path, []byte(c.First+c.Text))
 		case Setting:
 			own = append(own, c)
 			_ = m.Set(c.Store, c.Key, c.To)
@@ -54,25 +57,11 @@ func View(changes []Change, s Store) ([]Filed, error) {
 	for _, c := range changes {
 		in := c.Note().In
 		switch c := c.(type) {
-		case File:
-			if data, err := s.ReadFile(c.Path); err == nil {
-				at(in, c.Path).Data = data
+		case File, Line, Block:
+			if data, err := s.ReadFile(place(c)); err == nil {
+				at(in, place(c)).Data = data
 			} else if !errors.Is(err, fs.ErrNotExist) {
 				return nil, err
-			}
-		case Line:
-			if data, err := s.ReadFile(c.Path); err == nil {
-				at(in, c.Path).Data = data
-			} else if !errors.Is(err, fs.ErrNotExist) {
-				return nil, err
-			}
-		case Block:
-			data, err := read(c.Path, s)
-			if err != nil {
-				return nil, err
-			}
-			if _, block, _ := c.find(data); block != "" {
-				at(in, c.Path).Data = []byte(block)
 			}
 		case Setting:
 			at(in, goes(c.Store, c.Key))

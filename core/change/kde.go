@@ -146,6 +146,30 @@ func kdeSettings(group []Change) (do, undo []string) {
 	return do, undo
 }
 
+// kdeMembers put items into a list that is one text, beside those of others. Taken back it is
+// what it was, if nobody else has changed it since; else the items are taken out.
+func kdeMembers(group []Change) (do, undo []string) {
+	first := group[0].(Member)
+	at, match := at(first.Key), ""
+	var items []string
+	for _, c := range group {
+		items = append(items, c.(Member).Item)
+		match += " -e " + ShellWord(c.(Member).Item)
+	}
+	others := `others() { echo "$1" | tr ` + first.Between + ` '\n' | grep -vxF -e ''` + match + ` | tr '\n' ` + first.Between + `; }`
+	do = slices.Concat(kdeTools, []string{others, `put "$(others "$(has --file ` + at + `)")` + strings.Join(items, first.Between) + `" ` + at})
+	undo = slices.Concat(kdeTools[:3], []string{kdeBack, others,
+		`old=$(others "$(has --file ` + at + `)"); was=$(has --file "$saved" --group ` + at + ` --default unsaved)`,
+		`if [ "$was" != unsaved ] && [ "$(others "${was#absent}")" = "$old" ]; then back ` + at + `; elif [ "$was" != unsaved ]; then "$kde" --file ` + at + ` -- "${old%` + first.Between + `}"; fi`})
+	return do, undo
+}
+
+// PlasmaFolder puts the folder of settings for all users onto the list where Plasma looks.
+func PlasmaFolder(about About) Change {
+	return File{About: about, Path: "/etc/xdg/plasma-workspace/env/leitstand.sh",
+		Data: []byte("export XDG_CONFIG_DIRS=/etc/leitstand/xdg:${XDG_CONFIG_DIRS:-/etc/xdg}\n")}
+}
+
 // shortcuts set chords of the keeper's, and have them as they were.
 func shortcuts(group []Change) (do, undo []string) {
 	var keep, clear, tell, put, cleared, again, back []string

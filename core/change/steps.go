@@ -51,7 +51,12 @@ func joined(list []Step, more ...Step) []Step {
 		switch last := len(list) - 1; {
 		case s.Text == "" && s.Lines == nil:
 		case last >= 0 && list[last].Text == s.Text:
-			list[last].Lines = append(list[last].Lines, s.Lines...)
+			for _, line := range s.Lines {
+				tool := strings.Contains(line, "() {") || strings.HasPrefix(line, "saved=") || strings.HasPrefix(line, "kde=")
+				if !tool || !slices.Contains(list[last].Lines, line) {
+					list[last].Lines = append(list[last].Lines, line)
+				}
+			}
 		default:
 			list = append(list, s)
 		}
@@ -87,11 +92,7 @@ func lines(group []Change) (do, undo []string) {
 	case Line:
 		return c.lines(sudo)
 	case Block:
-		without := sudo + "sed -i --follow-symlinks -e '/^" + c.Begins + "/,/^" + c.Ends + "/d' "
-		if c.First != "" {
-			do = []string{"[ -s " + c.Path + " ] || echo " + ShellWord(strings.TrimSuffix(c.First, "\n")) + " > " + c.Path}
-		}
-		return append(do, without+`-e '$a\' `+c.Path, "cat "+c.In+" >> "+c.Path), []string{without + c.Path}
+		return c.lines(sudo)
 	case Setting:
 		return map[string]func([]Change) ([]string, []string){
 			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry,
@@ -106,21 +107,65 @@ func lines(group []Change) (do, undo []string) {
 	return nil, nil
 }
 
-// lines put a line at the end of a file and take it out.
+// lines put a line at the end of a file, note that it is ours, and take it out if it is.
 func (c Line) lines(sudo string) (do, undo []string) {
-	if c.From != "" {
-		do = []string{"test -e " + c.Path + " || " + sudo + "cp " + c.From + " " + c.Path}
-	}
-	append := ">> " + c.Path
+	do = []string{savedLines}
 	if sudo != "" {
-		append = "| sudo tee -a " + c.Path + " > /dev/null"
+		do = append(do, sudo+"mkdir -p "+path.Dir(c.Path))
 	}
-	// A last line may have no end.
-	do = slices.Concat(do, []string{"grep -qxF " + ShellWord(c.Text) + " " + c.Path + ` 2> /dev/null || { [ -z "$(tail -c 1 ` + c.Path + ` 2> /dev/null)" ] || echo ` + append +
-		"; echo " + ShellWord(c.Text) + " " + append + "; }"})
-	pattern := strings.NewReplacer(`\`, `\\`, `.`, `\.`, `*`, `\*`, `[`, `\[`, `|`, `\|`, `$`, `\$`, `^`, `\^`).Replace(c.Text)
-	return do, []string{sudo + `sed -i --follow-symlinks ` + ShellWord(`\|^`+pattern+`$|d`) + ` ` + c.Path}
+	if c.From != "" {
+		do = append(do, "test -e "+c.Path+" || "+sudo+"cp "+c.From+" "+c.Path)
+	}
+	end := " >> " + c.Path
+	if sudo != "" {
+		end = " | sudo tee -a " + c.Path + " > /dev/null"
+	}
+	text, note := ShellWord(c.Text), c.Path+" "+c.Text
+	return append(do,
+			"grep -qxF "+text+" "+c.Path+" 2> /dev/null || {",
+			`  [ -z "$(tail -c 1 `+c.Path+` 2> /dev/null)" ] || echo`+end, // a last line may have no end
+			"  echo "+text+end+"; echo "+ShellWord(note)+` >> "$saved"`,
+			"}"), []string{savedLines,
+			"if grep -qxF " + ShellWord(note) + ` "$saved"; then`,
+			"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + c.Path,
+			"  sed -i " + ShellWord("/^"+pattern.Replace(note)+"$/d") + ` "$saved"`,
+			"fi"}
 }
+
+// lines put a block at the end of a file in the place of a former one, and take it out; a file
+// that was made for it goes, if it has nothing else.
+func (c Block) lines(sudo string) (do, undo []string) {
+	at := "/^" + pattern.Replace(c.Begins) + "/,/^" + pattern.Replace(c.Ends) + "/"
+	append := " >> " + c.Path
+	if sudo != "" {
+		append = " | sudo tee -a " + c.Path + " > /dev/null"
+	}
+	without := sudo + "sed -i --follow-symlinks -e " + ShellWord(at+"d")
+	folder := ""
+	if dir := path.Dir(c.Path); dir != "~" {
+		folder = sudo + "mkdir -p " + dir + " && "
+	}
+	made := ShellWord("made " + c.Path)
+	do = []string{
+		savedLines,
+		"if [ -e " + c.Path + " ]; then",
+		"  " + without + ` -e '$a\' ` + c.Path,
+		"  sed -n " + ShellWord(at+"p") + " " + c.In + append,
+		"else " + folder + sudo + "cp " + c.In + " " + c.Path + "; echo " + made + ` >> "$saved"; fi`,
+	}
+	return do, []string{
+		savedLines,
+		"if [ -e " + c.Path + " ]; then " + without + " " + c.Path + "; fi",
+		"if grep -qxF " + made + ` "$saved" && sed ` + ShellWord(at+"d") + " " + c.In + " | cmp -s - " + c.Path + "; then " + sudo + "rm " + c.Path + "; fi",
+		"sed -i " + ShellWord("/^"+pattern.Replace("made "+c.Path)+"$/d") + ` "$saved"`,
+	}
+}
+
+// savedLines has in $saved the file that keeps which lines and files are ours.
+const savedLines = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/lines; mkdir -p "${saved%/*}" && touch "$saved"`
+
+// pattern makes a basic regular expression that means the text, in slashes or bars.
+var pattern = strings.NewReplacer(`\`, `\\`, `.`, `\.`, `*`, `\*`, `[`, `\[`, `|`, `\|`, `/`, `\/`, `$`, `\$`, `^`, `\^`)
 
 // spoken is a call as a line of shell.
 func spoken(sudo string, words []string) []string {
@@ -208,16 +253,35 @@ func settings(group []Change) (do, undo []string) {
 	return append(do, "dconf load / < "+in), append(undo, ours...)
 }
 
-// members puts items into a list beside those of others.
+// members puts items into a list beside those of others, and saves what it was, once. Taken back
+// it is that, if nobody else has changed it since; else the items are taken out.
 func members(group []Change) (do, undo []string) {
 	first := group[0].(Member)
-	var items []string
-	for _, c := range group {
-		items = append(items, quote(c.(Member).Item))
+	if first.Store == KDE {
+		return kdeMembers(group)
 	}
-	others := "key=" + first.Key + "\n" +
-		`old=$(dconf read $key | sed "s/^@as //; s/'[^']*leitstand[0-9][^']*'//g; s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//")`
-	do = []string{others, `dconf write $key "[${old:+$old, }` + strings.Join(items, ", ") + `]"`}
-	undo = []string{others, `if [ -n "$old" ]; then dconf write $key "[$old]"; else dconf reset $key; fi`}
+	var items, ours []string
+	for _, c := range group {
+		item := quote(c.(Member).Item)
+		items = append(items, item)
+		if strings.Contains(item, "leitstand") && strings.ContainsAny(item, "0123456789") { // of another number the last time
+			item = "'[^']*leitstand[0-9][^']*'"
+		} else {
+			item = pattern.Replace(item)
+		}
+		if !slices.Contains(ours, "s/"+item+"//g; ") {
+			ours = append(ours, "s/"+item+"//g; ")
+		}
+	}
+	tools := []string{saved(first.In), "key=" + first.Key,
+		`others() { echo "$1" | sed "s/^@as //; ` + strings.Join(ours, "") + `s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//"; }`}
+	do = append(slices.Clone(tools), `mkdir -p "${saved%/*}" && touch "$saved"`,
+		`old=$(dconf read $key); grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$old" >> "$saved"; old=$(others "$old")`,
+		`dconf write $key "[${old:+$old, }`+strings.Join(items, ", ")+`]"`)
+	undo = append(slices.Clone(tools), `if grep -q "^$key " "$saved" 2> /dev/null; then`,
+		`  old=$(others "$(dconf read $key)"); was=$(sed -n "s|^$key ||p" "$saved"); sed -i "\|^$key |d" "$saved"`,
+		`  if [ "$(others "$was")" != "$old" ]; then was=${old:+[$old]}; fi`,
+		`  if [ -n "$was" ]; then dconf write $key "$was"; else dconf reset $key; fi`,
+		"fi")
 	return do, undo
 }

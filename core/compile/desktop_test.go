@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/machine"
@@ -39,7 +40,7 @@ func (tidedesk) Write(_ *target.Machine, list []target.Binding) (target.Output, 
 	for _, b := range list {
 		text = append(text, b.String()+"\n"...)
 	}
-	return target.Output{Files: []target.File{{Path: "tidedesk/chords", Data: text}}}, nil
+	return target.Changed([]change.Change{change.File{About: change.About{In: "tidedesk/chords"}, Path: "~/.config/tidedesk/chords", Data: text}}), nil
 }
 
 // read is what reading a text finds wrong.

@@ -7,10 +7,10 @@ import (
 
 // Simulated is what the machine has when all is done, beside what others have there: the
 // changes are carried out on a machine in memory, and what it has then is given as the files
-// of its folder. What a mechanism writes otherwise is given as it is written.
+// of its folder.
 func (b *Build) Simulated() (target.Folder, error) { return b.SimulatedWith(b.Changes()) }
 
-// Changes are those of the mechanisms that say what they do by them, in their order.
+// Changes are those of the machine's mechanisms, in their order.
 func (b *Build) Changes() []change.Change {
 	var list []change.Change
 	for _, p := range b.parts {
@@ -22,11 +22,6 @@ func (b *Build) Changes() []change.Change {
 // SimulatedWith is Simulated with other changes carried out in the place of the machine's.
 func (b *Build) SimulatedWith(carried []change.Change) (target.Folder, error) {
 	var files []target.File
-	for _, p := range b.parts {
-		if p.out.Changes == nil {
-			files = append(files, p.out.Files...)
-		}
-	}
 	list := b.Changes()
 	m := used(list)
 	if _, err := change.Carry(carried, m); err != nil {
@@ -47,6 +42,8 @@ func used(list []change.Change) *change.Simulated {
 		switch c := c.(type) {
 		case change.Line:
 			m.Files[c.Path] = []byte("# of the user's own")
+		case change.Block:
+			m.Files[c.Path] = []byte(c.First)
 		case change.Setting:
 			switch {
 			case c.Default != nil:
@@ -58,6 +55,9 @@ func used(list []change.Change) *change.Simulated {
 			}
 		case change.Member:
 			m.Values[c.Store+":"+c.Key] = change.Texts{"of the user's own"}
+			if c.Between != "" {
+				m.Values[c.Store+":"+c.Key] = change.Text("of the user's own")
+			}
 		}
 	}
 	return m

@@ -88,7 +88,7 @@ func stepsPage(b *Build) []byte {
 	for _, p := range b.parts {
 		for _, s := range p.out.Back {
 			if first {
-				w.WriteString("\n## To take it back\n\n" + b.broughtBack() + "\n\n")
+				w.WriteString("\n## To take it back\n\nThis brings back what you had before.\n\n")
 			}
 			first = false
 			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
@@ -96,28 +96,6 @@ func stepsPage(b *Build) []byte {
 		}
 	}
 	return []byte(w.String())
-}
-
-// broughtBack says what there is when all is taken back.
-func (b *Build) broughtBack() string {
-	var saved, lost []string
-	for _, p := range b.parts {
-		switch {
-		case len(p.out.Back) == 0:
-		case p.out.Changes != nil:
-			saved = append(saved, p.facts.Name)
-		default:
-			lost = append(lost, p.facts.Name)
-		}
-	}
-	const stock = "this brings back what the system came with; what you had set there yourself before is not known here."
-	switch {
-	case len(lost) == 0:
-		return "This brings back what you had before."
-	case len(saved) == 0:
-		return strings.ToUpper(stock[:1]) + stock[1:]
-	}
-	return "For " + strings.Join(saved, " and ") + " this brings back what you had before. For the others " + stock
 }
 
 // inText is a text of the mapping within a line of the page: nothing in it is a mark of

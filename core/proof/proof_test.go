@@ -388,6 +388,7 @@ var meaningless = []struct{ part, why string }{
 	{"<!DOCTYPE", "as above"},
 	{"<plist", "the library reads a property list without it; a second parser is asked in the target's tests"},
 	{"</plist", "as above"},
+	{`include "%L"`, "whether the language's own sequences stand beside ours, which a user's file may say otherwise"},
 	{",none,", "the third field of a shortcut, which is for people"},
 	{"value=\"xfwm4\"", "the other provider of shortcuts, whose settings are not ours"},
 }

@@ -104,12 +104,11 @@ type File struct {
 	Goes string // where it belongs on the machine, in the system's own spelling
 }
 
-// Output is what a mechanism writes for a machine: changes, of which files and steps come, or
-// these alone.
+// Output is what a mechanism writes for a machine: changes, and what comes of them.
 type Output struct {
 	Changes []change.Change
 	Files   []File
-	// Steps is what a person does with the files, in order, or instead of files.
+	// Steps is what a person does to make the changes, in order.
 	Steps []Step
 	// Back is what a person does to have it as it was.
 	Back []Step

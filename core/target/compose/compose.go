@@ -74,6 +74,9 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if slices.ContainsFunc(names, modifies) {
 		return target.Answer{Words: b.Chord.Key.String() + " is a modifier, of which no text is composed"}
 	}
+	if slices.ContainsFunc(names, startsSequences) {
+		return target.Answer{Words: "accents are composed by " + b.Chord.Key.String() + " and the key behind it, so that it types no text by itself"}
+	}
 	words := "in programs that compose text as X11 does (GTK, Qt, Xlib), not in every terminal on Wayland"
 	if len(missing) > 0 {
 		words += fmt.Sprintf("; under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])
@@ -93,6 +96,9 @@ func abbreviation(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
 	case utf8.RuneCountInString(b.Word) >= mostKeys:
 		return target.Answer{Words: fmt.Sprintf("a compose sequence has at most %d keys behind the Compose key", mostKeys-1)}
+	}
+	if begunWords()[b.Word] {
+		return target.Answer{Words: fmt.Sprintf("X11's own sequences go on behind %q, and of two that begin alike only the longer one counts", b.Word)}
 	}
 	for _, r := range b.Word {
 		if _, ok := m.Layouts[0].FindExact(r); !ok {

@@ -101,6 +101,7 @@ func TestTake(t *testing.T) {
 		{snippet(0, "F7", strings.Repeat("ü", 121)), target.None, "at most 240 bytes"},
 		{snippet(0, "Fn", "x"), target.None, "no keysym"},
 		{sample.Nothing("Insert"), target.None, ""},
+		{snippet(0, "Backquote", "x"), target.None, "accents are composed by Backquote"},
 		{abbreviation("shf", "x"), target.Resident, "with a Compose key"},
 	} {
 		got := compose.Target{}.Take(machine("de"), c.binding)
@@ -111,16 +112,16 @@ func TestTake(t *testing.T) {
 
 func TestRead(t *testing.T) {
 	for text, want := range map[string]string{
-		"<F7> \"x\"":       "leitstand.compose:1: no compose sequence",
-		"\n<Wide> : \"x\"": "leitstand.compose:2: no key of the machine's layouts types \"Wide\"",
+		"<F7> \"x\"":       "leitstand.compose:2: no compose sequence",
+		"\n<Wide> : \"x\"": "leitstand.compose:3: no key of the machine's layouts types \"Wide\"",
 		`<F7> : "\n"`:      "a backslash means nothing here",
 		`<F7> : "\3771"`:   "the text is no UTF-8",
 		`<F7> : "\9991"`:   "is no character",
 
 		"<Multi_key> <F7> : \"x\"":                             "is no key that types a character",
-		"<Multi_key> <a> <b> : \"x\"\n<Multi_key> <a> : \"y\"": `leitstand.compose:2: "ab" and "a" begin alike`,
+		"<Multi_key> <a> <b> : \"x\"\n<Multi_key> <a> : \"y\"": `leitstand.compose:3: "ab" and "a" begin alike`,
 	} {
-		_, err := compose.Target{}.Read(machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte(text)}})
+		_, err := compose.Target{}.Read(machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte("# leitstand begins\n" + text)}})
 		assert.ErrorContains(t, err, want)
 	}
 }

@@ -13,7 +13,7 @@ import (
 	"leitstand/core/target/octal"
 )
 
-// Read reads a file of sequences.
+// Read reads our sequences of a file, which stand between marks.
 func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	const name = "compose/leitstand.compose"
 	text, err := fs.ReadFile(fsys, name)
@@ -25,8 +25,10 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	var found behaviour.Found
 	longer := map[string]string{} // an abbreviation by what it begins with, itself included
 	whole := map[string]bool{}
+	ours := false
 	for n, l := range strings.Split(string(text), "\n") {
-		if l == "" || l[0] == '#' {
+		ours = (ours || strings.HasPrefix(l, "# leitstand begins")) && !strings.HasPrefix(l, "# leitstand ends")
+		if !ours || l == "" || l[0] == '#' {
 			continue
 		}
 		sequence, quoted, ok := strings.Cut(l, " : ")

@@ -32,7 +32,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		w.values[w.list] = w.listing()
 	}
 	if w.Everyone {
-		return w.forAll(), nil
+		return target.Changed(w.forAll()), nil
 	}
 	return target.Changed(w.changes()), nil
 }
@@ -61,8 +61,9 @@ func (w *writer) changes() []change.Change {
 }
 
 // forAll are the files of the system's database: the keys, and their locks.
-func (w *writer) forAll() target.Output {
+func (w *writer) forAll() []change.Change {
 	var text strings.Builder
+	var serves []string
 	section := ""
 	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
 		at := strings.LastIndexByte(key, '/')
@@ -74,27 +75,23 @@ func (w *writer) forAll() target.Output {
 			fmt.Fprintf(&text, "[%s]\n", section)
 		}
 		fmt.Fprintf(&text, "%s=%s\n", key[at+1:], change.GVariant(w.values[key]))
+		for _, press := range w.serves[key] {
+			if !slices.Contains(serves, press) {
+				serves = append(serves, press)
+			}
+		}
 	}
 	// The list of shortcuts stays open, or users could have none of their own.
 	locked := slices.DeleteFunc(slices.Sorted(maps.Keys(w.values)), func(key string) bool { return key == w.list })
-	return target.Output{
-		Files: []target.File{
-			{Path: w.path(), Goes: "/etc/dconf/db/local.d/90-leitstand", Data: []byte(text.String())},
-			{Path: lockFile, Goes: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(strings.Join(locked, "\n") + "\n")},
-		},
-		Steps: []target.Step{{
-			Text: "As an administrator, put the settings for everyone and their locks in place and compile the system's database. Users have them when they log in, and cannot change them.",
-			Lines: []string{
-				"sudo mkdir -p /etc/dconf/db/local.d/locks /etc/dconf/profile",
-				"sudo cp " + w.path() + " /etc/dconf/db/local.d/90-leitstand",
-				"sudo cp " + lockFile + " /etc/dconf/db/local.d/locks/90-leitstand",
-				"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
-				"sudo dconf update",
-			},
-		}},
-		Back: []target.Step{{Text: "Delete both files and compile the database again.",
-			Lines: []string{"sudo rm /etc/dconf/db/local.d/90-leitstand /etc/dconf/db/local.d/locks/90-leitstand", "sudo dconf update"}}},
-	}
+	values := change.About{Serves: serves, In: w.path(), Everyone: true,
+		Says:   "As an administrator, put the settings for everyone and their locks in place and compile the system's database. Users have them when they log in, and cannot change them.",
+		Unsays: "Delete both files and compile the database again."}
+	locks := values
+	locks.In = lockFile
+	return append([]change.Change{
+		change.File{About: values, Path: "/etc/dconf/db/local.d/90-leitstand", Data: []byte(text.String())},
+		change.File{About: locks, Path: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(strings.Join(locked, "\n") + "\n")},
+	}, change.SystemDconf(values)...)
 }
 
 func byFolder(a, b string) int {

@@ -50,20 +50,15 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			w.arrows(a)
 		}
 	}
-	if t.Everyone {
-		return target.Output{Files: []target.File{{Path: t.path(), Goes: t.goes(), Data: []byte(w.text.String())}}, Steps: []target.Step{
-			{Text: "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include " + everyone + "/*`.",
-				Lines: []string{"sudo mkdir -p " + everyone, "sudo cp " + t.path() + " " + t.goes()}},
-		}, Back: []target.Step{
-			{Text: "Delete the file; it counts when sway starts, or loads its configuration again.", Lines: []string{"sudo rm " + t.goes()}},
-		}}, nil
-	}
-	var serves []string
-	for _, b := range list {
-		serves = append(serves, b.Press())
-	}
+	serves := target.Presses(list)
 	about := func(in, says, unsays string) change.About {
 		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
+	}
+	if t.Everyone {
+		file := about(t.path(), "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include "+everyone+"/*`.",
+			"Delete the file; it counts when sway starts, or loads its configuration again.")
+		file.Everyone = true
+		return target.Changed([]change.Change{change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}}), nil
 	}
 	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())

@@ -55,8 +55,7 @@ func forAll(own []change.Change) []change.Change {
 		about.Serves = append(about.Serves, of.Serves...)
 	}
 	about.In = "plasma/everyone/leitstand.sh"
-	return append(list, change.File{About: about, Path: "/etc/xdg/plasma-workspace/env/leitstand.sh",
-		Data: []byte("export XDG_CONFIG_DIRS=" + everyone + ":${XDG_CONFIG_DIRS:-/etc/xdg}\n")})
+	return append(list, change.PlasmaFolder(about))
 }
 
 // locked marks the groups of a file.

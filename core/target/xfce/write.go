@@ -48,7 +48,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		}
 	}
 	if t.Everyone {
-		return w.forAll(), nil
+		return target.Changed(w.forAll()), nil
 	}
 	return target.Changed(w.changes()), nil
 }
@@ -117,40 +117,33 @@ func (w *writer) changes() []change.Change {
 	return append(list, w.repeat...)
 }
 
-// forAll are the files of the channels for everyone, locked; a user's own shortcuts stay
-// beside.
-func (w *writer) forAll() target.Output {
-	var out target.Output
+// forAll are the files of the channels for everyone, locked, in a folder that is put onto the list
+// of those where sessions look; a user's own shortcuts stay beside.
+func (w *writer) forAll() []change.Change {
+	about := change.About{Everyone: true,
+		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
+			"Users have them when they log in, and cannot change them.",
+		Unsays: "Delete what was put in place; it counts from the next log-in."}
+	var list []change.Change
+	var serves []string
 	for _, of := range []struct {
 		name string
 		list []change.Change
 	}{{channel, slices.Concat(w.groups["commands"], w.groups["xfwm4"])}, {"keyboards", w.repeat}} {
-		if len(of.list) > 0 {
-			out.Files = append(out.Files, target.File{Path: w.path(of.name), Goes: w.goes(of.name), Data: change.Locked(of.list)})
+		if len(of.list) == 0 {
+			continue
 		}
+		file := about
+		file.In = w.path(of.name)
+		for _, c := range of.list {
+			file.Serves = append(file.Serves, c.Note().Serves...)
+		}
+		serves = append(serves, file.Serves...)
+		list = append(list, change.File{About: file, Path: w.goes(of.name), Data: change.Locked(of.list)})
 	}
-	out.Steps, out.Back = stepsForAll(out.Files)
-	return out
-}
-
-// stepsForAll puts files into the folder for all users, and the folder onto the list of
-// those where sessions look.
-func stepsForAll(files []target.File) (steps, back []target.Step) {
-	const list = "/etc/X11/Xsession.d/55leitstand"
-	put := target.Step{
-		Text: "As an administrator, put the settings for everyone in place, and the folder onto the list where sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
-			"Users have them when they log in, and cannot change them.",
-		Lines: []string{"sudo mkdir -p " + everyone + "/xfce4/xfconf/xfce-perchannel-xml"},
-	}
-	lift := target.Step{Text: "Delete what was put in place; it counts from the next log-in."}
-	gone := "sudo rm " + list
-	for _, f := range files {
-		put.Lines = append(put.Lines, "sudo cp "+f.Path+" "+f.Goes)
-		gone += " " + f.Goes
-	}
-	put.Lines = append(put.Lines, `echo 'export XDG_CONFIG_DIRS=`+everyone+`:${XDG_CONFIG_DIRS:-/etc/xdg}' | sudo tee `+list)
-	lift.Lines = []string{gone}
-	return []target.Step{put}, []target.Step{lift}
+	about.Serves, about.In = serves, "xfce/everyone/55leitstand"
+	return append(list, change.File{About: about, Path: "/etc/X11/Xsession.d/55leitstand",
+		Data: []byte("export XDG_CONFIG_DIRS=" + everyone + ":${XDG_CONFIG_DIRS:-/etc/xdg}\n")})
 }
 
 // repeatName is Xfce's name of how keys repeat, repeatValue its value.

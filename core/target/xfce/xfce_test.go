@@ -141,7 +141,7 @@ func TestEveryone(t *testing.T) {
 	m.Admin = true
 	out, err := w.Write(m, []target.Binding{b})
 	require.NoError(t, err)
-	require.Len(t, out.Files, 1)
+	require.Len(t, out.Files, 2)
 	assert.Equal(t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes)
 	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
 	_, err = w.Read(m, target.Folder(out.Files))

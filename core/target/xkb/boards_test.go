@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -150,11 +151,20 @@ func TestBoardUnderSway(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
 	}
-	n := len(out.Steps)
-	option, told, include := out.Steps[n-3].Lines[0], out.Steps[n-2].Lines, out.Steps[n-1].Lines[0]
+	var lines, told []string // of sway's configuration, and what it is told
+	for _, c := range out.Changes {
+		switch c := c.(type) {
+		case change.Line:
+			lines = append(lines, c.Text)
+		case change.Call:
+			told = append(told, c.Do[len(c.Do)-1])
+		}
+	}
+	told = slices.DeleteFunc(told, func(l string) bool { return l == "reload" })
+	require.Len(t, lines, 2)
 	main := filepath.Join(home, ".config/sway/config")
 	require.NoError(t, os.MkdirAll(filepath.Dir(main), 0o755))
-	require.NoError(t, os.WriteFile(main, []byte("xwayland disable\n"+option+"\n"+include+"\ninput type:keyboard xkb_layout de\nbindsym XF86Tools exec touch "+home+"/board\nbindsym XF86Launch5 exec touch "+home+"/every\n"), 0o644))
+	require.NoError(t, os.WriteFile(main, []byte("xwayland disable\n"+strings.Join(lines, "\n")+"\ninput type:keyboard xkb_layout de\nbindsym XF86Tools exec touch "+home+"/board\nbindsym XF86Launch5 exec touch "+home+"/every\n"), 0o644))
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "SWAYSOCK="+home+"/socket")
 	run := server.Nobody(home, env)
 	server.Background(run("WLR_BACKENDS=x11", "sway", "-c", main))

@@ -35,6 +35,16 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 		if err := upheldByRules(fsys, names); err != nil {
 			return nil, err
 		}
+		if slices.Contains(names, "mapping") {
+			if err := upheldBySwitch(m, fsys); err != nil {
+				return nil, err
+			}
+		}
+		if len(names) > 1 || !slices.Contains(names, "mapping") {
+			if err := upheldByLine(fsys, "sway/config", "include ~/.config/sway/leitstand-boards"); err != nil {
+				return nil, err
+			}
+		}
 		for _, name := range names {
 			if err := r.add("xkb/symbols/leitstand", name, sections[name]); err != nil {
 				return nil, err

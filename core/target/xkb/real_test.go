@@ -407,7 +407,10 @@ func TestForEveryone(t *testing.T) {
 	etc := t.TempDir() // in place of /etc/xkb
 	for _, f := range out.Files {
 		rest, ok := strings.CutPrefix(f.Goes, "/etc/xkb/")
-		require.True(t, ok, f.Goes)
+		if !ok {
+			assert.Equal(t, "/etc/dconf/db/local.d/50-leitstand-layout", f.Goes)
+			continue
+		}
 		to := filepath.Join(etc, rest)
 		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
 		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
@@ -419,7 +422,7 @@ func TestForEveryone(t *testing.T) {
 	assert.Regexp(t, `modifier_map Mod3 \{ <CAPS>`, text)
 	for _, s := range out.Steps {
 		for _, line := range s.Lines {
-			assert.NotContains(t, line, "~")
+			assert.NotContains(t, line, "~/")
 		}
 	}
 }
@@ -493,3 +496,52 @@ func TestImportsKeymapOfServer(t *testing.T) {
 	_, err := xkb.Target{}.Import(machine("x11", "i3", "ru"), []byte(text), nil)
 	assert.ErrorContains(t, err, "of other layouts than ru")
 }
+
+// The steps switch the option on beside those of the user's own, also when they are taken twice;
+// taken back, it is as before, and what the user has added since stays.
+func TestOptionBesideOthers(t *testing.T) {
+	p := realtest.FindPlasma(t)
+	realtest.Need(t, "dconf", "dconf-cli")
+	for _, c := range []struct{ desktop, own, more, show string }{
+		{"gnome", "dconf write " + optionsKey + ` "['compose:menu']"`, "dconf write " + optionsKey + ` "['compose:menu', 'leitstand:mapping', 'shift:both']"`, "dconf dump /"},
+		{"gnome", "", "dconf write " + optionsKey + ` "['shift:both']"`, "dconf dump /"},
+		{"plasma", p.Writer + " --file kxkbrc --group Layout --key Options compose:menu", p.Writer + " --file kxkbrc --group Layout --key Options compose:menu,leitstand:mapping,shift:both", "cat .config/kxkbrc"},
+		{"plasma", "touch .config/kxkbrc", p.Writer + " --file kxkbrc --group Layout --key Options shift:both", "cat .config/kxkbrc"},
+	} {
+		m := machine("wayland", c.desktop, "de")
+		m.DesktopVersion = p.Version
+		out, err := xkb.Target{}.Write(m, everything)
+		require.NoError(t, err)
+		home, env := realtest.Home(t)
+		for _, f := range out.Files {
+			file := filepath.Join(home, f.Path)
+			require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+			require.NoError(t, os.WriteFile(file, f.Data, 0o644))
+		}
+		run := func(script string) string {
+			return realtest.Bus(t, env, "set -e\ncd '"+home+"'; mkdir -p .config\n"+script+"\n"+c.show+"\n")
+		}
+		lines := func(steps []target.Step) (all string) {
+			for _, s := range steps {
+				all += strings.Join(s.Lines, "\n") + "\n"
+			}
+			return all
+		}
+		before := run(c.own)
+		assert.Equal(t, before, run(lines(out.Back)), "taken back before anything was done")
+		is := run(lines(out.Steps))
+		assert.Contains(t, is, "leitstand:mapping")
+		assert.Equal(t, c.own != "" && !strings.HasPrefix(c.own, "touch"), strings.Contains(is, "compose:menu"))
+		assert.Equal(t, is, run(lines(out.Steps)))
+		assert.Equal(t, before, run(lines(out.Back)), c.desktop)
+		assert.NoDirExists(t, filepath.Join(home, ".config/xkb/rules/evdev"))
+
+		run(lines(out.Steps))
+		after := run(c.more + "\n" + lines(out.Back))
+		assert.NotContains(t, after, "leitstand:")
+		assert.Contains(t, after, "shift:both")
+		assert.Equal(t, strings.Contains(before, "compose:menu"), strings.Contains(after, "compose:menu"))
+	}
+}
+
+const optionsKey = "/org/gnome/desktop/input-sources/xkb-options"

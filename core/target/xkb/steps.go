@@ -4,164 +4,204 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/machine"
-	"leitstand/core/target"
 )
 
 // places are the folders where the files belong, for one user or for all.
 type places struct {
-	sudo                   string // before commands that write there
 	xkb, keymap, autostart string
 	quoted                 string // the keymap's folder in the autostart file
 }
 
 func placesOf(m *intent.Machine) places {
 	if m.LayoutForAll {
-		return places{"sudo ", "/etc/xkb", "/etc/leitstand", "/etc/xdg/autostart", "/etc/leitstand"}
+		return places{"/etc/xkb", "/etc/leitstand", "/etc/xdg/autostart", "/etc/leitstand"}
 	}
-	return places{"", "~/.config/xkb", "~/.config/leitstand", "~/.config/autostart", `\\$HOME/.config/leitstand`}
+	return places{"~/.config/xkb", "~/.config/leitstand", "~/.config/autostart", `\\$HOME/.config/leitstand`}
 }
 
 // nameOptions tells those who have options of their own how to keep them.
-const nameOptions = "If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
+const nameOptions = " If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
 
-func waylandSteps(m *intent.Machine, every bool, own []*machine.Board) []target.Step {
-	at := placesOf(m)
-	steps := []target.Step{{
-		Text:  "Copy the folder `xkb` to `" + at.xkb + "`; if there is one already, add these files to it.",
-		Lines: []string{at.sudo + "mkdir -p " + at.xkb + " && " + at.sudo + "cp -r xkb/rules xkb/symbols " + at.xkb + "/"},
-	}}
-	all := append(slices.Clone(m.Options), option)
-	keep := ""
-	if len(m.Options) == 0 {
-		keep = " " + nameOptions
+// placer lists the changes that put the files of a machine in place and have them count.
+type placer struct {
+	m      *intent.Machine
+	at     places
+	every  bool             // there is something for every board
+	own    []*machine.Board // those that have a layout of their own
+	serves []string
+	list   []change.Change
+}
+
+// about is what is said of a change; in is the file below the machine's folder.
+func (p *placer) about(in, says, unsays string) change.About {
+	return change.About{Serves: p.serves, In: in, Says: says, Unsays: unsays, Everyone: p.m.LayoutForAll}
+}
+
+func (p *placer) add(c ...change.Change) { p.list = append(p.list, c...) }
+
+// Marks around our rules in a file that others may have rules in, too.
+const rulesBegin, rulesEnd = "// leitstand begins", "// leitstand ends"
+
+// wayland puts the option where libxkbcommon looks, and switches it on.
+func (p *placer) wayland(rules, sections string) {
+	const says, unsays = "Put the option where libxkbcommon looks: its rules among those that may be there, and its symbols.", "Take the option's rules and symbols out, and log in again."
+	p.add(
+		change.Block{About: p.about("xkb/rules/evdev", says, unsays), Path: p.at.xkb + "/rules/evdev", Begins: rulesBegin, Ends: rulesEnd,
+			First: "// What comes last is on top, so the system's own rules come first.\n\n! include %S/evdev\n\n", Text: rulesBegin + "\n! option = symbols\n" + rules + rulesEnd + "\n"},
+		change.File{About: p.about(symbolsFile, says, unsays), Path: p.at.xkb + "/symbols/leitstand", Data: []byte(sections)},
+	)
+	if p.every {
+		p.switchOn(append(slices.Clone(p.m.Options), option))
 	}
-	who := "on"
-	if m.LayoutForAll {
-		who = "on for every user"
-	}
-	switchOn := target.Step{Text: "Switch the option `" + option + "` " + who + " where the compositor keeps its XKB options, and log in again." + keep}
-	switch m.Desktop {
-	case "sway":
-		file, included := "~/.config/sway/config", ""
-		if m.LayoutForAll {
-			file, included = "/etc/sway/config.d/leitstand-layout.conf", ", which a user's own configuration must include"
-		}
-		switchOn = target.Step{Text: "Add this line to `" + file + "`" + included + ", then reload sway." + keep, Lines: []string{"input type:keyboard xkb_options " + strings.Join(all, ",")}}
-	case "gnome":
-		value := "['" + strings.Join(all, "', '") + "']"
-		switchOn = target.Step{Text: "Switch the option on; it takes effect at once." + keep,
-			Lines: []string{"gsettings set org.gnome.desktop.input-sources xkb-options \"" + value + "\""}}
-		if m.LayoutForAll {
-			switchOn = target.Step{Text: "Switch the option on in the system's database, for every user who has not chosen options; they have it when they log in." + keep,
-				Lines: []string{
-					"sudo mkdir -p /etc/dconf/db/local.d /etc/dconf/profile",
-					"printf '[org/gnome/desktop/input-sources]\\nxkb-options=%s\\n' \"" + value + "\" | sudo tee /etc/dconf/db/local.d/50-leitstand-layout",
-					"test -e /etc/dconf/profile/user || printf 'user-db:user\\nsystem-db:local\\n' | sudo tee /etc/dconf/profile/user",
-					"sudo dconf update",
-				}}
-		}
-	case "plasma":
-		switchOn = target.Step{Text: "Switch the option " + who + " and log in again." + keep,
-			Lines: []string{target.FindKDEWriter, target.KDEWriter + " --file kxkbrc --group Layout --key Options " + strings.Join(all, ","),
-				// Else Plasma leaves the options alone.
-				target.KDEWriter + " --file kxkbrc --group Layout --key ResetOldOptions true"}}
-		if m.LayoutForAll {
-			switchOn.Lines = []string{target.FindKDEWriter, "sudo " + target.KDEWriter + " --file /etc/xdg/kxkbrc --group Layout --key Options " + strings.Join(all, ","),
-				"sudo " + target.KDEWriter + " --file /etc/xdg/kxkbrc --group Layout --key ResetOldOptions true"}
-		}
-	}
-	if every {
-		steps = append(steps, switchOn)
-	}
-	if len(own) == 0 {
-		return steps
+	if len(p.own) == 0 {
+		return
 	}
 	// Only sway is asked for single boards.
-	told := target.Step{Text: "Plug the boards in that have keys of their own, and write down for sway which they are.",
-		Lines: []string{"rm -f ~/.config/sway/leitstand-boards"}}
-	for _, b := range own {
-		told.Lines = append(told.Lines, inputs(m, b, strings.Join(append(slices.Clone(m.Options), "leitstand:"+tag(m, b.Name)), ","))...)
+	const told = "Plug the boards in that have keys of their own, and write down for sway which they are."
+	p.add(change.Call{About: p.about("", told, "Forget which boards have keys of their own."), Do: shell("rm -f " + boardsFile), Undo: shell("rm -f " + boardsFile)})
+	for _, b := range p.own {
+		for _, line := range inputs(p.m, b, strings.Join(append(slices.Clone(p.m.Options), "leitstand:"+tag(p.m, b.Name)), ",")) {
+			p.add(change.Call{About: p.about("", told, ""), Do: shell(line)})
+		}
 	}
-	return append(steps, told, target.Step{Text: "Add this line to `~/.config/sway/config`, once, then reload sway.", Lines: []string{"include ~/.config/sway/leitstand-boards"}})
+	include := p.line("~/.config/sway/config", "include "+boardsFile, "Have sway's configuration include them, and load it again.")
+	include.In, include.From = "sway/config", "/etc/sway/config"
+	p.add(include, p.reload())
 }
 
-// waylandBack takes the option away again. What else is in the user's folder stays.
-func waylandBack(m *intent.Machine, own []*machine.Board) target.Step {
-	at := placesOf(m)
-	step := target.Step{Text: "Take `" + option + "` out of the XKB options, where the steps have put it. Delete the symbols, and the rules where they have nothing but ours; then log in again.",
-		Lines: []string{at.sudo + "rm " + at.xkb + "/symbols/leitstand", "diff -q xkb/rules/evdev " + at.xkb + "/rules/evdev && " + at.sudo + "rm " + at.xkb + "/rules/evdev"}}
-	if len(own) > 0 {
-		step.Text = "Take our lines out of `~/.config/sway/config`. " + step.Text
-		step.Lines = append(step.Lines, "rm ~/.config/sway/leitstand-boards")
-	}
-	return step
+const boardsFile = "~/.config/sway/leitstand-boards"
+
+func shell(line string) []string { return []string{"sh", "-c", line} }
+
+func (p *placer) line(path, text, says string) change.Line {
+	return change.Line{About: p.about("", says, "Take the line out again."), Path: path, Text: text}
 }
 
-// x11Back has nothing load the keymap any more.
-func x11Back(m *intent.Machine, every bool, own []*machine.Board) target.Step {
-	at := placesOf(m)
-	remove := at.sudo + "rm"
-	for _, f := range x11Files(m, every, own) {
-		remove += " " + at.keymap + strings.TrimPrefix(f, "xkb")
-	}
-	step := target.Step{Text: "Delete the keymap and what loads it, and log in again.", Lines: []string{remove, at.sudo + "rm " + at.autostart + "/leitstand-keymap.desktop"}}
-	if m.Desktop == "i3" {
-		step.Text, step.Lines = "Take the line out of i3's configuration, delete the keymap, and log in again.", step.Lines[:1]
-	}
-	return step
+// reload has sway load its configuration again.
+func (p *placer) reload() change.Change {
+	about := p.about("", "Have sway load its configuration again.", "Have sway load its configuration again.")
+	about.Everyone = false // it is the user's own program
+	return change.Call{About: about, Do: []string{"swaymsg", "reload"}, Undo: []string{"swaymsg", "reload"}}
 }
+
+// The files of a compiled folder's view that show what is switched on.
+const (
+	optionsFile = "xkb/options.dconf"
+	kxkbrcFile  = "xkb/kxkbrc"
+	optionsKey  = "/org/gnome/desktop/input-sources/xkb-options"
+	xdg         = "/etc/leitstand/xdg"
+)
+
+// switchOn switches options on where the compositor keeps them.
+func (p *placer) switchOn(all []string) {
+	const off = "Switch the option off again."
+	switch all := slices.Compact(all); {
+	case p.m.Desktop == "sway":
+		const path, from = "~/.config/sway/config", "/etc/sway/config"
+		text := "input type:keyboard xkb_options " + strings.Join(all, ",")
+		if p.m.LayoutForAll {
+			p.add(change.File{About: p.about("xkb/sway.conf", "Switch the option on for every user whose configuration has the line `include /etc/sway/config.d/*`.", off),
+				Path: "/etc/sway/config.d/leitstand-layout.conf", Data: []byte(text + "\n")}, p.reload())
+			return
+		}
+		says := "Switch the option on in sway's configuration, and load that again."
+		if len(p.m.Options) == 0 {
+			says += nameOptions
+		}
+		line := p.line(path, text, says)
+		line.In, line.From = "sway/config", from
+		p.add(line, p.reload())
+	case p.m.Desktop == "gnome" && p.m.LayoutForAll:
+		const says = "Switch the option on in the system's database, for every user who has not chosen options; they have it when they log in." + nameOptions
+		p.add(change.File{About: p.about("xkb/50-leitstand-layout", says, "Take the option out of the system's database."),
+			Path: "/etc/dconf/db/local.d/50-leitstand-layout", Data: []byte("[org/gnome/desktop/input-sources]\nxkb-options=" + change.GVariant(change.Texts(all)) + "\n")})
+		p.add(change.SystemDconf(p.about("", says, "Compile the system's database again."))...)
+	case p.m.Desktop == "gnome":
+		for _, o := range all {
+			p.add(change.Member{About: p.about(optionsFile, "Switch the option on, beside those that are on; it takes effect at once.", off), Store: change.Dconf, Key: optionsKey, Item: o})
+		}
+	case p.m.Desktop == "plasma" && p.m.LayoutForAll:
+		const says = "Switch the option on for every user who has not chosen options, in a folder of settings where Plasma looks; they have it when they log in." + nameOptions
+		p.add(change.File{About: p.about("xkb/kxkbrc", says, off), Path: xdg + "/kxkbrc",
+			// Else Plasma leaves the options alone.
+			Data: []byte("[Layout]\nOptions=" + strings.Join(all, ",") + "\nResetOldOptions=true\n")})
+		p.add(change.PlasmaFolder(p.about("xkb/leitstand.sh", says, off)))
+	case p.m.Desktop == "plasma":
+		about := p.about(kxkbrcFile, "Switch the option on, beside those that are on, and log in again.", off)
+		about.Shown = true
+		for _, o := range all {
+			p.add(change.Member{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]Options", Item: o, Between: ","})
+		}
+		p.add(change.Setting{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]ResetOldOptions", To: change.Bool(true)})
+	default:
+		about := p.about("", "Switch the option `"+option+"` on where the compositor keeps its XKB options, and log in again."+nameOptions, "Switch the option `"+option+"` off there, and log in again.")
+		p.add(change.Hand{About: about})
+	}
+}
+
+// x11 puts keymaps in place, by their names, and has them loaded now and at log-in.
+func (p *placer) x11(keymaps map[string][]byte, loader string) {
+	says := "Copy the keymap and what loads it at log-in. (An X11 session only.)"
+	unsays := "Delete the keymap and what loads it, and log in again."
+	if p.m.Desktop == "i3" {
+		says, unsays = "Copy the keymap. (An X11 session only.)", "Delete the keymap, and log in again."
+	}
+	load, where, start := "xkbcomp -w0 "+p.at.keymap+"/keymap.xkb", ` "$DISPLAY"`, autostart
+	for _, name := range x11Files(p.m, p.every, p.own) {
+		data := keymaps[name]
+		if name == loaderFile {
+			data, load, where, start = []byte(loader), "sh "+p.at.keymap+"/load-keymaps", "", startsLoader
+		}
+		p.add(change.File{About: p.about(name, says, unsays), Path: p.at.keymap + strings.TrimPrefix(name, "xkb"), Data: data})
+	}
+	keep := ""
+	if len(p.m.Options) == 0 {
+		keep = " The keymap has no XKB options in it." + nameOptions
+	}
+	if where == "" {
+		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must be installed."
+	}
+	if p.m.Desktop == "i3" {
+		// i3 starts nothing from the autostart folder by itself.
+		path := "~/.config/i3/config"
+		says := "Have i3 load it when it starts."
+		if p.m.LayoutForAll {
+			path, says = "/etc/i3/config", "Have i3 load it when it starts; whoever has a configuration of their own needs the line there."
+		}
+		line := p.line(path, "exec --no-startup-id "+load+strings.ReplaceAll(where, `"`, ""), says)
+		if line.In = "xkb/etc-i3-config"; !p.m.LayoutForAll {
+			line.In, line.From = "i3/config", "/etc/i3/config"
+		}
+		p.add(line)
+	} else {
+		p.add(change.File{About: p.about(startFile, says, unsays), Path: p.at.autostart + "/leitstand-keymap.desktop", Data: []byte(strings.ReplaceAll(start, "FOLDER", p.at.quoted))})
+	}
+	about := p.about("", "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in."+keep, "")
+	about.Everyone = false // it is the user's own session
+	p.add(change.Call{About: about, Do: shell(load + where)})
+}
+
+const (
+	loaderFile = "xkb/load-keymaps"
+	startFile  = "xkb/leitstand-keymap.desktop"
+)
 
 // x11Files are the keymaps, and what loads more than one.
 func x11Files(m *intent.Machine, every bool, own []*machine.Board) []string {
 	if len(own) == 0 {
-		return []string{"xkb/keymap.xkb"}
+		return []string{keymapFile}
 	}
-	files := []string{"xkb/load-keymaps"}
+	files := []string{loaderFile}
 	if every {
-		files = append(files, "xkb/keymap.xkb")
+		files = append(files, keymapFile)
 	}
 	for _, b := range own {
 		files = append(files, "xkb/"+tag(m, b.Name)+".xkb")
 	}
 	return files
-}
-
-func x11Steps(m *intent.Machine, every bool, own []*machine.Board) []target.Step {
-	at := placesOf(m)
-	keep := ""
-	if len(m.Options) == 0 {
-		keep = " The keymap has no XKB options in it. " + nameOptions
-	}
-	files, load := x11Files(m, every, own), "xkbcomp -w0 "+at.keymap+"/keymap.xkb"
-	where := ` "$DISPLAY"`
-	if len(own) > 0 {
-		load, where = "sh "+at.keymap+"/load-keymaps", ""
-		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must be installed."
-	}
-	steps := []target.Step{{
-		Text: "Copy the keymap and what loads it at log-in. (An X11 session only.)",
-		Lines: []string{
-			at.sudo + "mkdir -p " + at.keymap + " " + at.autostart,
-			at.sudo + "cp " + strings.Join(files, " ") + " " + at.keymap + "/",
-			at.sudo + "cp xkb/leitstand-keymap.desktop " + at.autostart + "/",
-		},
-	}, {
-		Text:  "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in." + keep,
-		Lines: []string{load + where},
-	}}
-	if m.Desktop == "i3" {
-		file := "~/.config/i3/config"
-		if m.LayoutForAll {
-			file = "/etc/i3/config` and of those who have one of their own to `~/.config/i3/config"
-		}
-		steps[0].Lines = steps[0].Lines[:2]
-		steps[0].Lines[0] = at.sudo + "mkdir -p " + at.keymap
-		steps = append(steps, target.Step{Text: "i3 starts nothing from the autostart folder by itself: add this line to `" + file + "`.",
-			Lines: []string{"exec --no-startup-id " + load + strings.ReplaceAll(where, `"`, "")}})
-	}
-	return steps
 }
 
 // autostart loads the keymap at log-in, out of FOLDER. The Exec line is quoted as the

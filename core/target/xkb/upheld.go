@@ -1,6 +1,7 @@
 package xkb
 
 import (
+	"errors"
 	"fmt"
 	"io/fs"
 	"slices"
@@ -94,8 +95,63 @@ func upheldByIncludes(m *target.Machine, file, text string) error {
 	return nil
 }
 
+// optionFiles are the files that say which options are on, where a machine has one of them, and
+// what stands before and behind the options in it. A compiled folder has not all of them: some
+// are one line, or one value, of files and stores that others own.
+var optionFiles = []struct {
+	file                    string
+	forAll                  bool
+	before, between, behind string
+}{
+	{"sway/config", false, "input type:keyboard xkb_options ", ",", "\n"}, {"xkb/sway.conf", true, "input type:keyboard xkb_options ", ",", "\n"},
+	{"xkb/options.dconf", false, "xkb-options=['", "', '", "']"}, {"xkb/50-leitstand-layout", true, "xkb-options=['", "', '", "']"},
+	{"xkb/kxkbrc", false, "\nOptions=", ",", "\n"}, {"xkb/kxkbrc", true, "\nOptions=", ",", "\n"},
+}
+
+// upheldBySwitch reads whether the option for every board, and all of the machine's, are on.
+func upheldBySwitch(m *target.Machine, fsys fs.FS) error {
+	for _, s := range optionFiles {
+		data, err := fs.ReadFile(fsys, s.file)
+		if err != nil || s.forAll != m.LayoutForAll {
+			continue
+		}
+		_, rest, _ := strings.Cut("\n"+string(data)+"\n", s.before)
+		rest, _, _ = strings.Cut(rest, s.behind)
+		on := strings.Split(rest, s.between)
+		for _, o := range append(slices.Clone(m.Options), "leitstand:mapping") {
+			if !slices.Contains(on, o) {
+				return fmt.Errorf("%s: the option %s is not on", s.file, o)
+			}
+		}
+		if s.file == "xkb/kxkbrc" && !strings.Contains(string(data)+"\n", "\nResetOldOptions=true\n") {
+			return fmt.Errorf("%s: Plasma leaves the options alone unless ResetOldOptions is true", s.file)
+		}
+	}
+	return nil
+}
+
+// upheldByLine reads whether a configuration has a line that counts, if there is one to read.
+func upheldByLine(fsys fs.FS, file, line string) error {
+	text, err := fs.ReadFile(fsys, file)
+	if err != nil || slices.Contains(strings.Split(string(text), "\n"), line) {
+		return nil
+	}
+	return fmt.Errorf("%s: it lacks the line %s", file, line)
+}
+
 // upheldByStart reads the file by which a session loads the keymap, and the script for several.
 func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*machine.Board) error {
+	if m.Desktop == "i3" {
+		load := "xkbcomp -w0 " + placesOf(m).keymap + "/keymap.xkb $DISPLAY"
+		if len(own) > 0 {
+			load = "sh " + placesOf(m).keymap + "/load-keymaps"
+		}
+		config := "i3/config"
+		if m.LayoutForAll {
+			config = "xkb/etc-i3-config"
+		}
+		return errors.Join(upheldByLine(fsys, config, "exec --no-startup-id "+load), upheldByScript(m, fsys, every, own))
+	}
 	const file = "xkb/leitstand-keymap.desktop"
 	text, err := fs.ReadFile(fsys, file)
 	if err != nil {
@@ -123,6 +179,11 @@ func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*machine.Boa
 			return fmt.Errorf("%s: %q does not name %s", file, exec, n)
 		}
 	}
+	return upheldByScript(m, fsys, every, own)
+}
+
+// upheldByScript reads the script that loads several keymaps.
+func upheldByScript(m *target.Machine, fsys fs.FS, every bool, own []*machine.Board) error {
 	if len(own) == 0 {
 		return nil
 	}

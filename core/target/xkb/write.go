@@ -20,48 +20,35 @@ const option = "leitstand:mapping"
 // Write makes the option folder, the complete keymap, or both, and the same for boards that
 // have bindings of their own.
 func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	var out target.Output
 	list = slices.Clone(list)
 	for i, b := range list {
 		list[i], _ = asChord(m, b)
 	}
 	wayland, x11 := sessions(m)
-	at := placesOf(m)
 	every, own := on("", list), boards(m, list)
 	general := len(every) > 0 || len(own) == 0
+	p := &placer{m: m, at: placesOf(m), every: general, own: own, serves: target.Presses(list)}
 	if wayland {
-		rules, sections := []byte(nil), []byte(nil)
+		rules, sections := "", symbolsHead(m)
 		if general {
-			rules, sections = append(rules, rule("mapping")...), append(sections, section(m, "mapping", every)...)
+			rules, sections = rules+rule("mapping"), sections+section(m, "mapping", every)
 		}
 		for _, b := range own {
-			rules, sections = append(rules, rule(tag(m, b.Name))...), append(sections, section(m, tag(m, b.Name), on(b.Name, list))...)
+			rules, sections = rules+rule(tag(m, b.Name)), sections+section(m, tag(m, b.Name), on(b.Name, list))
 		}
-		out.Files = append(out.Files,
-			target.File{Path: "xkb/rules/evdev", Goes: at.xkb + "/rules/evdev", Data: append([]byte(rulesHead), rules...)},
-			target.File{Path: symbolsFile, Goes: at.xkb + "/symbols/leitstand", Data: append([]byte(symbolsHead(m)), sections...)},
-		)
-		out.Steps = append(out.Steps, waylandSteps(m, general, own)...)
-		out.Back = append(out.Back, waylandBack(m, own))
+		p.wayland(rules, sections)
 	}
 	if x11 {
+		keymaps := map[string][]byte{}
 		if general {
-			out.Files = append(out.Files, target.File{Path: keymapFile, Goes: at.keymap + "/keymap.xkb", Data: keymapOf(m, every)})
+			keymaps[keymapFile] = keymapOf(m, every)
 		}
 		for _, b := range own {
-			name := tag(m, b.Name) + ".xkb"
-			out.Files = append(out.Files, target.File{Path: "xkb/" + name, Goes: at.keymap + "/" + name, Data: keymapOf(m, on(b.Name, list))})
+			keymaps["xkb/"+tag(m, b.Name)+".xkb"] = keymapOf(m, on(b.Name, list))
 		}
-		start := strings.ReplaceAll(autostart, "FOLDER", at.quoted)
-		if len(own) > 0 {
-			out.Files = append(out.Files, target.File{Path: "xkb/load-keymaps", Goes: at.keymap + "/load-keymaps", Data: []byte(loader(m, general, own))})
-			start = strings.ReplaceAll(startsLoader, "FOLDER", at.quoted)
-		}
-		out.Files = append(out.Files, target.File{Path: "xkb/leitstand-keymap.desktop", Goes: at.autostart + "/leitstand-keymap.desktop", Data: []byte(start)})
-		out.Steps = append(out.Steps, x11Steps(m, general, own)...)
-		out.Back = append(out.Back, x11Back(m, general, own))
+		p.x11(keymaps, loader(m, general, own))
 	}
-	return out, nil
+	return target.Changed(p.list), nil
 }
 
 // Files that a machine's folder may have.
@@ -291,15 +278,6 @@ func modifierMaps(mods map[string][]string) string {
 	}
 	return b.String()
 }
-
-// rulesHead begins the rules that make our options known. What comes last is on top, so the
-// system's own rules, which put the layouts together, come first.
-const rulesHead = `// Makes our options known to libxkbcommon.
-
-! include %S/evdev
-
-! option = symbols
-`
 
 // rule makes the option of a section known.
 func rule(section string) string {

@@ -1,0 +1,48 @@
+// Command gen reads X11's compose sequences of UTF-8 locales, at the path it is given, and prints
+// what begins a longer sequence behind the Compose key, a line each, and how many keys it has at
+// most: a sequence of ours that is one of these would not count beside them.
+package main
+
+import (
+	"fmt"
+	"log"
+	"maps"
+	"os"
+	"regexp"
+	"slices"
+	"strings"
+
+	"leitstand/core/keys"
+)
+
+func main() {
+	if len(os.Args) != 2 {
+		log.Fatal("usage: gen COMPOSE-FILE")
+	}
+	text, err := os.ReadFile(os.Args[1])
+	if err != nil {
+		log.Fatal(err)
+	}
+	begun := map[string]bool{}
+	keysym := regexp.MustCompile(`<(\w+)>`)
+	for line := range strings.Lines(string(text)) {
+		sequence, ok := strings.CutPrefix(line, "<Multi_key>")
+		sequence, _, colon := strings.Cut(sequence, ":")
+		if !ok || !colon {
+			continue
+		}
+		word := ""
+		found := keysym.FindAllStringSubmatch(sequence, -1)
+		for _, k := range found[:max(len(found)-1, 0)] {
+			r, typed := keys.KeysymRune(k[1])
+			if !typed || strings.HasPrefix(k[1], "KP_") {
+				break
+			}
+			word += string(r)
+			begun[word] = true
+		}
+	}
+	for _, word := range slices.Sorted(maps.Keys(begun)) {
+		fmt.Println(word)
+	}
+}

@@ -339,7 +339,7 @@ func (a *auditor) notes() {
 	for _, f := range a.b.Used {
 		at := diag.Range{}
 		for _, l := range a.b.Landings {
-			if l.Target != nil && l.Target.Facts().Name == f.Name {
+			if l.Target != nil && l.Facts().Name == f.Name {
 				at = l.Range
 				break
 			}

@@ -49,6 +49,11 @@ type asking interface {
 	Asks(m *target.Machine, action string) bool
 }
 
+// general is a mechanism that has a place for all users beside the user's own.
+type general interface {
+	FactsForAll() target.Facts
+}
+
 // Reader is a mechanism whose files can be read back.
 type Reader interface {
 	// Read says what the mechanism's files below a machine's folder do; no files
@@ -64,18 +69,12 @@ var registry = []Target{
 	xkb.Target{},
 	console.Target{},
 	compose.Target{},
-	xfce.Target{Everyone: true},
 	xfce.Target{},
-	plasma.Target{Everyone: true},
 	plasma.Target{},
-	dconf.Target{Desktop: "gnome", Everyone: true},
-	dconf.Target{Desktop: "mate", Everyone: true},
-	dconf.Target{Desktop: "cinnamon", Everyone: true},
 	dconf.Target{Desktop: "gnome"},
 	dconf.Target{Desktop: "mate"},
 	dconf.Target{Desktop: "cinnamon"},
 	i3.Target{},
-	i3.Target{Sway: true, Everyone: true},
 	i3.Target{Sway: true},
 	shelllink.Target{},
 	steps.Target{},
@@ -127,6 +126,15 @@ type Landing struct {
 	Wished target.Answer
 	// Kept says that the system has the press for itself.
 	Kept bool
+}
+
+// Facts is what the mechanism says of itself where the press landed in it: in the user's own
+// place, or in that for all users.
+func (l *Landing) Facts() target.Facts {
+	if g, ok := l.Target.(general); ok && l.Answer.ForAll {
+		return g.FactsForAll()
+	}
+	return l.Target.Facts()
 }
 
 // Verdict is how well what the rule asks for lands: never better for what stands in for it.
@@ -187,7 +195,7 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 			a = target.Answer{Words: t.Facts().Name + " does it without the question that the rule asks for"}
 		}
 		v := a.Verdict
-		if b.Everyone && v == target.Exact && !t.Facts().Everyone {
+		if b.Everyone && v == target.Exact && !a.ForAll && !t.Facts().Everyone {
 			v = target.Near // what is for one user only is no better than what is nearly for all
 		}
 		if v > worth {
@@ -320,7 +328,7 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 			l.Answer.Verdict = target.Near
 		}
 		l.Answer.Words = join(l.Answer.Words, l.Less)
-		if l.Binding.Everyone && l.Target != nil && !l.Target.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
+		if l.Binding.Everyone && l.Target != nil && !l.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
 			l.Answer.Verdict, l.Answer.Words = min(l.Answer.Verdict, target.Near), join(l.Answer.Words, "for this user only")
 		}
 	}
@@ -330,23 +338,26 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 	}
 	taken := make([]target.Binding, 0, len(b.Landings))
 	for _, t := range mechanisms {
-		first := len(taken)
-		for i := range b.Landings {
-			if b.Landings[i].Target == t {
-				taken = append(taken, b.Landings[i].Binding)
+		for _, forAll := range []bool{true, false} {
+			first := len(taken)
+			var facts target.Facts
+			for i := range b.Landings {
+				if l := &b.Landings[i]; l.Target == t && l.Answer.ForAll == forAll {
+					taken, facts = append(taken, l.Binding), l.Facts()
+				}
 			}
+			if len(taken) == first {
+				continue
+			}
+			out, err := t.Write(in.Machine, taken[first:len(taken):len(taken)])
+			if err != nil {
+				return nil, diags, fmt.Errorf("machine %s: %w", m.Name, err)
+			}
+			facts = weighed(facts, b.Machine)
+			b.Used = append(b.Used, facts)
+			b.Files = append(b.Files, out.Files...)
+			b.parts = append(b.parts, part{facts, out})
 		}
-		if len(taken) == first {
-			continue
-		}
-		out, err := t.Write(in.Machine, taken[first:len(taken):len(taken)])
-		if err != nil {
-			return nil, diags, fmt.Errorf("machine %s: %w", m.Name, err)
-		}
-		facts := weighed(t, b.Machine)
-		b.Used = append(b.Used, facts)
-		b.Files = append(b.Files, out.Files...)
-		b.parts = append(b.parts, part{facts, out})
 	}
 	return b, diags, nil
 }
@@ -465,8 +476,8 @@ func (l Landing) Written() behaviour.Binding {
 
 // weighed is what a mechanism says of itself, its evidence held against what was pressed in
 // the version of the machine's desktop, where it is the desktop that does it.
-func weighed(t Target, m *intent.Machine) target.Facts {
-	facts, version := t.Facts(), ""
+func weighed(facts target.Facts, m *intent.Machine) target.Facts {
+	version := ""
 	if facts.Stage == target.Desktop && strings.HasPrefix(facts.Name, m.Desktop) {
 		version = desktop.Version(m)
 	}

@@ -283,7 +283,7 @@ func (c *Clause) avoids(name string, mp *Mapping) bool {
 		})
 	}
 	if _, board := mp.Board(name); board {
-		return each(c.Boards, func(b string) bool { return !mp.among(b, []string{name}) })
+		return each(c.Boards, func(b string) bool { return !mp.among(b, []string{name}) && !mp.among(name, []string{b}) })
 	}
 	return each(c.Places, apart) || each(c.Desktops, apart)
 }

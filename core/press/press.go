@@ -172,7 +172,7 @@ func ask(b *compile.Build, at place, c keys.Chord) Answer {
 	if at.layer != "" {
 		if l, ok := landed(b, at, c.Key); ok && l.Target != nil {
 			e := l.Binding.Effect
-			a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "in layer " + at.layer + ", " + c.Key.String() + " " + e.String()})
+			a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, "in layer " + at.layer + ", " + c.Key.String() + " " + e.String()})
 			if e.Kind != behaviour.Becomes {
 				a.Does = e.String()
 				return a
@@ -349,7 +349,7 @@ func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 	e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 	if ok && l.Target != nil {
 		e = l.Binding.Effect
-		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "it " + e.String()})
+		a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, "it " + e.String()})
 	}
 	a.Does = e.String()
 	switch e.Kind {
@@ -385,7 +385,7 @@ func (a *Answer) alone(b *compile.Build, k keys.Key) {
 			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
 			continue
 		}
-		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "let go with nothing in between: " + l.Binding.Effect.String()})
+		a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, "let go with nothing in between: " + l.Binding.Effect.String()})
 		a.Does = "alone: " + l.Binding.Effect.String()
 	}
 }
@@ -408,7 +408,7 @@ func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
 			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
 			continue
 		}
-		a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, l.Binding.Effect.String()})
+		a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, l.Binding.Effect.String()})
 		a.Does = l.Binding.Effect.String()
 		return
 	}
@@ -418,7 +418,7 @@ func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
 			continue
 		}
 		if begun = append(begun, l.Binding.Press()); len(begun) == 1 {
-			a.Way = append(a.Way, Step{stage(l.Target), l.Target.Facts().Name, "waits for the next stroke"})
+			a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, "waits for the next stroke"})
 		}
 	}
 	if len(begun) > 0 {

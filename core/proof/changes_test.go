@@ -20,18 +20,33 @@ import (
 func TestChangesAreNoticed(t *testing.T) {
 	unseen := map[string]string{
 		"assumed":      "nobody sets it, and the machine has it already",
+		"by hand":      "what a person has done is seen by nobody but the person",
 		"call":         "a running program that is not told does it later",
 		"setting name": "what a shortcut is called in the desktop's panel",
 	}
 	noticed, all := 0, 0
-	for _, desktop := range []string{"gnome", "cinnamon", "mate", "i3", "sway", "xfce", "plasma"} {
+	for _, machine := range []string{
+		`desktop = "gnome"`, `desktop = "cinnamon"`, `desktop = "mate"`, `desktop = "i3"`, `desktop = "sway"`, `desktop = "xfce"`, `desktop = "plasma"`,
+		`desktop = "plasma"
+  session = "wayland"`, `session = "console"`, `rights = "user"
+  desktop = "i3"`, `rights = "user"
+  desktop = "gnome"
+  session = "wayland"`, `rights = "user"
+  desktop = "plasma"
+  session = "wayland"`, `rights = "user"
+  desktop = "sway"
+  session = "wayland"`, `system = "macos"`, `system = "windows"`,
+	} {
+		if !strings.Contains(machine, "system") {
+			machine = "system = \"linux\"\n  " + machine
+		}
 		b := build(t, fmt.Sprintf(`machine "m" {
-  system  = "linux"
-  desktop = %q
+  %s
   layouts = ["de"]
 }
-launch "Ctrl+Meta+t" { run = ["tidegauge", "--station", "Süderhaff 3"] }
-launch "Ctrl+Meta+g" { open = "https://tides.example" }
+board "wheelhouse" { ids = ["usb:1209:0002"] }
+launch "Ctrl+Alt+t" { run = ["tidegauge", "--station", "Süderhaff 3"] }
+launch "Ctrl+Alt+g" { open = "https://tides.example" }
 action "Meta+u" { does = "close" }
 action "Meta+F5" {
   does  = "maximize"
@@ -39,7 +54,14 @@ action "Meta+F5" {
 }
 disable "Alt+F4" {}
 repeat { delay = "220ms" }
-`, desktop))[0]
+hyper "CapsLock" {}
+remap "ScrollLock" { to = "Escape" }
+remap "Pause" {
+  to = "F6"
+  on = ["wheelhouse"]
+}
+snippet "F7" { text = "NHN" }
+`, machine))[0]
 		list := b.Changes()
 		require.NotEmpty(t, list)
 		for i, c := range list {
@@ -53,10 +75,10 @@ repeat { delay = "220ms" }
 					noticed++
 					continue
 				}
-				assert.Contains(t, unseen, kind(c), "%s: %s %#v", desktop, how, c)
+				assert.Contains(t, unseen, kind(c), "%s: %s %#v", machine, how, c)
 			}
 		}
-		assert.False(t, seen(t, b, list), "%s: the changes as they are", desktop)
+		assert.False(t, seen(t, b, list), "%s: the changes as they are", machine)
 	}
 	t.Logf("%d of %d changed changes are noticed (%.0f %%)", noticed, all, 100*float64(noticed)/float64(all))
 }
@@ -75,7 +97,9 @@ func kind(c change.Change) string {
 	switch c := c.(type) {
 	case change.Call:
 		return "call"
-	case change.File, change.Line, change.Member:
+	case change.Hand:
+		return "by hand"
+	case change.File, change.Line, change.Block, change.Member:
 	case change.Setting:
 		switch {
 		case c.Assumed:
@@ -95,6 +119,10 @@ func mutants(c change.Change) map[string]change.Change {
 		cut := c
 		cut.Data = c.Data[:len(c.Data)/2]
 		list["cut short"] = cut
+	case change.Block:
+		other := c
+		other.Text = c.Begins + "\n" + c.Ends + "\n"
+		list["empty"] = other
 	case change.Line:
 		other := c
 		other.Text += "x"
@@ -110,6 +138,10 @@ func mutants(c change.Change) map[string]change.Change {
 			other.To = v + 40
 		case change.Unsigned:
 			other.To = v + 40
+		case change.Bool:
+			other.To = !v
+		case change.Bytes:
+			other.To = v[:len(v)-8] + change.Bytes(v[len(v)-8]^1) + v[len(v)-7:]
 		case nil:
 			other.To = change.Text("close_window_key")
 		}

@@ -23,14 +23,14 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	hyper := false
 	for _, l := range landings {
 		_, file := l.Target.(compile.Reader)
-		if file && l.Target.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey {
+		if file && l.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey {
 			chords[l.Binding.Chord.Key] = append(chords[l.Binding.Chord.Key], l)
-		} else if file && l.Target.Facts().Stage == target.Layout && l.Binding.Layer != "" {
+		} else if file && l.Facts().Stage == target.Layout && l.Binding.Layer != "" {
 			if layered[l.Binding.Chord.Key] == nil {
 				layered[l.Binding.Chord.Key] = map[string]compile.Landing{}
 			}
 			layered[l.Binding.Chord.Key][l.Binding.Layer] = l
-		} else if file && l.Target.Facts().Stage == target.Layout {
+		} else if file && l.Facts().Stage == target.Layout {
 			meant[l.Binding.Chord.Key] = l
 			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
@@ -50,7 +50,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	}
 	// What a driver makes of a key reaches the layout as that key.
 	for _, l := range landings {
-		if l.Target == nil || l.Target.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
+		if l.Target == nil || l.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
 			continue
 		}
 		to := l.Binding.Effect.Key
@@ -66,7 +66,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	for _, l := range landings {
 		to, out := sent(l)
 		_, file := l.Target.(compile.Reader)
-		if !file || !out || l.Target.Facts().Stage != target.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
+		if !file || !out || l.Facts().Stage != target.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
 			continue
 		}
 		key, ok1 := written.KeyOf(to)

@@ -251,7 +251,7 @@ func (p *prover) written() []compile.Landing {
 func (p *prover) every(own []string) []compile.Landing {
 	return slices.DeleteFunc(p.written(), func(l compile.Landing) bool {
 		board := l.Binding.Board
-		return board != "" && (l.Target == nil || l.Target.Facts().Stage != target.Kernel || slices.Contains(own, board))
+		return board != "" && (l.Target == nil || l.Facts().Stage != target.Kernel || slices.Contains(own, board))
 	})
 }
 
@@ -259,7 +259,7 @@ func (p *prover) every(own []string) []compile.Landing {
 func (p *prover) on(board string) []compile.Landing {
 	own := map[behaviour.Place]bool{}
 	for _, l := range p.build.Landings {
-		if at := l.Binding.Place(); at.Board == board && l.Target != nil && l.Target.Facts().Stage == target.Layout {
+		if at := l.Binding.Place(); at.Board == board && l.Target != nil && l.Facts().Stage == target.Layout {
 			at.Board = ""
 			own[at] = true
 		}

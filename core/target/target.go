@@ -92,6 +92,7 @@ func Repeat(b Binding) Answer {
 type Answer struct {
 	Verdict Verdict
 	Words   string // the difference, or the reason; "" for a plain exact
+	ForAll  bool   // it is for all users of the machine
 	// Does is what the press does instead, where the difference is one of effect
 	// and can be named: a value that was rounded. Nil otherwise.
 	Does *behaviour.Effect

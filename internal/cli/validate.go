@@ -94,7 +94,7 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 		for _, l := range b.Landings {
 			where := "-"
 			if l.Target != nil {
-				where = l.Target.Facts().Name
+				where = l.Facts().Name
 			}
 			does, word := l.Binding.Effect.String(), a.style.verdict(l.Verdict()).Render(l.Verdict().String())
 			if l.Wish != nil {
@@ -164,7 +164,7 @@ func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
 		for _, l := range b.Landings {
 			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Words(), mapping.Title(l.Rule), l.Range.String()}
 			if l.Target != nil {
-				p.Target = l.Target.Facts().Name
+				p.Target = l.Facts().Name
 			}
 			m.Presses = append(m.Presses, p)
 		}

@@ -18,6 +18,7 @@ package dconf
 
 import (
 	"fmt"
+	"io/fs"
 	"math"
 	"path"
 	"slices"
@@ -38,9 +39,27 @@ import (
 // everyone on the machine. What is for everyone is a folder of the system's own
 // database, which an administrator writes, with locks that keep users from changing
 // it.
-type Target struct {
-	Desktop  string
-	Everyone bool
+type Target struct{ Desktop string }
+
+// half is the mechanism in one of its places.
+type half struct {
+	Target
+	everyone bool
+}
+
+func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
+
+// Take says how well a binding lands, for everyone if that is asked for and can be.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+
+// Write makes the settings of the user and those for everyone.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	return t.both().Write(m, list)
+}
+
+// Read reads the settings of the user and those for everyone.
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	return t.both().Read(m, fsys)
 }
 
 // family is how a desktop differs from the others.
@@ -73,16 +92,18 @@ func (t Target) Asks(_ *target.Machine, name string) bool {
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
 	f := families()[t.Desktop]
-	if t.Everyone {
-		return target.Facts{
-			Name: t.Desktop + " for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
-			Basis: "dconf compiled the database; the desktops' schemas gave the values back, locked",
-			Takes: "when a user logs in after `dconf update`",
-		}
-	}
 	return target.Facts{
 		Name: t.Desktop, Stage: target.Desktop, Evidence: f.evidence, Basis: f.basis,
 		Takes: "at once, when `dconf load` has run",
+	}
+}
+
+// FactsForAll describes the mechanism where it is for everyone.
+func (t Target) FactsForAll() target.Facts {
+	return target.Facts{
+		Name: t.Desktop + " for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
+		Basis: "dconf compiled the database; the desktops' schemas gave the values back, locked",
+		Takes: "when a user logs in after `dconf update`",
 	}
 }
 
@@ -91,8 +112,8 @@ func (t Target) Serves(m *target.Machine) bool {
 	return m.System == machine.Linux && m.Desktop == t.Desktop && m.Session != "console"
 }
 
-func (t Target) path() string {
-	if t.Everyone {
+func (t half) path() string {
+	if t.everyone {
 		return "dconf/everyone/" + t.Desktop + ".ini"
 	}
 	return "dconf/" + t.Desktop + ".ini"
@@ -103,8 +124,8 @@ const lockFile = "dconf/everyone/locks"
 
 // prefix is how the shortcuts of the user's own are called: those for everyone have
 // another name, so that both can stand side by side.
-func (t Target) prefix() string {
-	if t.Everyone {
+func (t half) prefix() string {
+	if t.everyone {
 		return "leitstand-everyone"
 	}
 	return "leitstand"
@@ -161,12 +182,12 @@ func (t Target) Single(action string) bool {
 }
 
 // Take says how well a binding lands.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	f := families()[t.Desktop]
 	switch {
-	case t.Everyone && !b.Everyone:
+	case t.everyone && !b.Everyone:
 		return target.Answer{}
-	case t.Everyone && !m.Admin:
+	case t.everyone && !m.Admin:
 		return target.Answer{Words: "settings for everyone need an administrator"}
 	}
 	if b.Level == behaviour.Setting {
@@ -192,7 +213,7 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	case f.commands[b.Effect.Action].near != "":
 		differs = append(differs, f.commands[b.Effect.Action].near)
 	}
-	if t.Everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
+	if t.everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
 		differs = append(differs, "a user may take it out of the list of their own shortcuts")
 	}
 	switch {

@@ -115,9 +115,9 @@ func TestRepeat(t *testing.T) {
 func TestEveryone(t *testing.T) {
 	for _, desktop := range desktops {
 		m := machine(desktop, "de")
-		w := dconf.Target{Desktop: desktop, Everyone: true}
+		w := dconf.Target{Desktop: desktop}
 		list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Setting("repeat delay", "220ms")}
-		assert.Equal(t, target.None, w.Take(m, list[0]).Verdict, "not asked for")
+		assert.False(t, w.Take(m, list[0]).ForAll, "not asked for")
 		for i := range list {
 			list[i].Everyone = true
 		}
@@ -166,7 +166,7 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		for _, desktop := range desktops {
 			_, _ = dconf.Target{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/" + desktop + ".ini": {Data: data}})
-			_, _ = dconf.Target{Desktop: desktop, Everyone: true}.Read(m, fstest.MapFS{"dconf/everyone/" + desktop + ".ini": {Data: data}, "dconf/everyone/locks": {Data: data}})
+			_, _ = dconf.Target{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/everyone/" + desktop + ".ini": {Data: data}, "dconf/everyone/locks": {Data: data}})
 		}
 	})
 }

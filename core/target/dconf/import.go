@@ -37,7 +37,7 @@ var owners = []struct {
 func (t Target) Knows(_ string, text []byte) bool {
 	for _, o := range owners {
 		if o.folder().Match(text) {
-			return o.desktop == t.Desktop && !t.Everyone
+			return o.desktop == t.Desktop
 		}
 	}
 	return false

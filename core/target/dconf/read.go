@@ -20,10 +20,10 @@ import (
 
 // Read reads a keyfile: what the desktop's actions and the user's own shortcuts are
 // bound to, and how fast keys repeat.
-func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	file := "dconf/" + t.Desktop + ".ini"
 	prefix := "leitstand"
-	if t.Everyone {
+	if t.everyone {
 		file, prefix = "dconf/everyone/"+t.Desktop+".ini", "leitstand-everyone"
 	}
 	text, err := fs.ReadFile(fsys, file)
@@ -32,7 +32,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}, prefix: prefix, everyone: t.Everyone}
+	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}, prefix: prefix, everyone: t.everyone}
 	folder := ""
 	for n, line := range strings.Split(string(text), "\n") {
 		name, value, ok := strings.Cut(line, "=")
@@ -63,7 +63,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 		if s.binding == "" || s.command == "" || s.name == "" {
 			return nil, fmt.Errorf("%s: the shortcut %s%d lacks its name, command or binding", file, prefix, i)
 		}
-		if (t.Everyone || r.listed != nil) && r.desktop != "mate" && !listed[fmt.Sprintf("%s%d", prefix, i)] {
+		if (t.everyone || r.listed != nil) && r.desktop != "mate" && !listed[fmt.Sprintf("%s%d", prefix, i)] {
 			return nil, fmt.Errorf("%s: the shortcut %s%d is in no list", file, prefix, i)
 		}
 		e := started(s.command)
@@ -74,7 +74,7 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			return nil, fmt.Errorf("%s: %s is to do nothing, and %s still has it", file, s.binding, key)
 		}
 	}
-	if t.Everyone {
+	if t.everyone {
 		if err := r.locked(fsys); err != nil {
 			return nil, err
 		}

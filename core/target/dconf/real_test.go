@@ -146,9 +146,9 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Setting("repeat delay", "220ms")}
 			for i := range list {
 				list[i].Everyone = true
-				require.GreaterOrEqual(t, dconf.Target{Desktop: desktop, Everyone: true}.Take(m, list[i]).Verdict, target.Near)
+				require.GreaterOrEqual(t, dconf.Target{Desktop: desktop}.Take(m, list[i]).Verdict, target.Near)
 			}
-			out, err := dconf.Target{Desktop: desktop, Everyone: true}.Write(m, list)
+			out, err := dconf.Target{Desktop: desktop}.Write(m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			db := filepath.Join(home, "local.d")

@@ -18,20 +18,20 @@ import (
 )
 
 // Write makes the keyfile, and the steps that merge it into the settings.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{Target: t, m: m, family: families()[t.Desktop], values: map[string]change.Value{}, serves: map[string][]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
+	w := &writer{half: t, m: m, family: families()[t.Desktop], values: map[string]change.Value{}, serves: map[string][]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
 	for _, b := range list {
 		if err := w.binding(b); err != nil {
 			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
 		}
 	}
 	w.actions()
-	if w.Everyone && w.list != "" && w.count > 0 {
+	if w.everyone && w.list != "" && w.count > 0 {
 		w.values[w.list] = w.listing()
 	}
-	if w.Everyone {
+	if w.everyone {
 		return target.Changed(w.forAll()), nil
 	}
 	return target.Changed(w.changes()), nil
@@ -111,7 +111,7 @@ func (w *writer) listing() change.Texts {
 func (w *writer) folder(i int) string { return fmt.Sprintf("%s%s%d/", w.own, w.prefix(), i) }
 
 type writer struct {
-	Target
+	half
 	family
 	m       *target.Machine
 	values  map[string]change.Value
@@ -145,7 +145,7 @@ func (w *writer) binding(b target.Binding) error {
 			w.serve(b, u.Key)
 		}
 	}
-	n := w.Target.names(w.m, b)
+	n := w.half.names(w.m, b)
 	names, _ := accelerator.Names(n.layouts, b.Chord, n.give)
 	mods, _ := accelerator.Spell(n.tags, b.Chord.Mods)
 	if key != "" && b.Effect.Kind == behaviour.Acts {

@@ -15,6 +15,7 @@ package i3
 
 import (
 	"fmt"
+	"io/fs"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -27,7 +28,28 @@ import (
 )
 
 // Target is the hotkey stage of i3 or of sway; of sway for one user or for everyone.
-type Target struct{ Sway, Everyone bool }
+type Target struct{ Sway bool }
+
+// half is the mechanism in one of its places.
+type half struct {
+	Target
+	everyone bool
+}
+
+func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
+
+// Take says how well a binding lands, for everyone if that is asked for and can be.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+
+// Write makes the settings of the user and those for everyone.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	return t.both().Write(m, list)
+}
+
+// Read reads the settings of the user and those for everyone.
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	return t.both().Read(m, fsys)
+}
 
 func (t Target) name() string {
 	if t.Sway {
@@ -37,15 +59,15 @@ func (t Target) name() string {
 }
 
 // path is the file below the machine's folder, goes where it belongs.
-func (t Target) path() string {
-	if t.Everyone {
+func (t half) path() string {
+	if t.everyone {
 		return t.name() + "/everyone/leitstand.conf"
 	}
 	return t.name() + "/leitstand.conf"
 }
 
-func (t Target) goes() string {
-	if t.Everyone {
+func (t half) goes() string {
+	if t.everyone {
 		return everyone + "/leitstand.conf"
 	}
 	return "~/.config/" + t.name() + "/leitstand.conf"
@@ -56,13 +78,6 @@ const everyone = "/etc/sway/config.d"
 
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
-	if t.Everyone {
-		return target.Facts{
-			Name: "sway for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
-			Basis: "sway took the file as one of the folder that its own configuration includes",
-			Takes: "when sway starts, or loads its configuration again",
-		}
-	}
 	f := target.Facts{
 		Name: t.name(), Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed under i3 started commands, moved between workspaces and closed windows",
@@ -72,6 +87,15 @@ func (t Target) Facts() target.Facts {
 		f.Basis, f.Takes = "chords pressed in a sway of the test's own started commands", "when sway loads its configuration again"
 	}
 	return f
+}
+
+// FactsForAll describes the mechanism where it is for everyone.
+func (t Target) FactsForAll() target.Facts {
+	return target.Facts{
+		Name: "sway for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
+		Basis: "sway took the file as one of the folder that its own configuration includes",
+		Takes: "when sway starts, or loads its configuration again",
+	}
 }
 
 // Serves says whether the machine runs this window manager.
@@ -96,8 +120,8 @@ func (t Target) layouts(m *target.Machine) []*keys.Layout {
 const longest = 4000
 
 // Take says how well a binding lands.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	if t.Everyone {
+func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+	if t.everyone {
 		return t.takeForAll(m, b)
 	}
 	if b.Level == behaviour.Setting {
@@ -149,14 +173,14 @@ func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
 
 // takeForAll says how well a binding lands for everyone. Modes have names, of which a
 // user's own file may have the same, so that there are none here.
-func (t Target) takeForAll(m *target.Machine, b target.Binding) target.Answer {
+func (t half) takeForAll(m *target.Machine, b target.Binding) target.Answer {
 	switch {
-	case !b.Everyone || len(b.Then) > 0 || b.Effect.Action == "move" || b.Effect.Action == "resize":
+	case !t.Sway || !b.Everyone || len(b.Then) > 0 || b.Effect.Action == "move" || b.Effect.Action == "resize":
 		return target.Answer{}
 	case !m.Admin:
 		return target.Answer{Words: "settings for everyone need an administrator"}
 	}
-	answer := Target{Sway: true}.Take(m, b)
+	answer := half{t.Target, false}.Take(m, b)
 	if answer.Verdict >= target.Near {
 		answer.Verdict = target.Near
 		answer.Words = strings.TrimPrefix(answer.Words+"; ", "; ") + "for those whose configuration includes " + everyone + ", as the one does that comes with sway"

@@ -31,7 +31,7 @@ var (
 // Knows says whether a text is a configuration with bindings. The two languages are told
 // apart by the folder or by what only one of them has.
 func (t Target) Knows(name string, text []byte) bool {
-	if t.Everyone || !bindings().Match(text) {
+	if !bindings().Match(text) {
 		return false
 	}
 	switch folder := path.Base(path.Dir(name)); folder {

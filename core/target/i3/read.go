@@ -17,9 +17,9 @@ import (
 
 // Read reads a file of bindings: what the chords and sequences do, and how fast
 // keys repeat.
-func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	file := t.name() + "/leitstand.conf"
-	if t.Everyone {
+	if t.everyone {
 		file = "sway/everyone/leitstand.conf"
 	}
 	text, err := fs.ReadFile(fsys, file)
@@ -50,15 +50,15 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	}
 	list := r.found.List()
 	for i := range list {
-		list[i].Everyone = t.Everyone
+		list[i].Everyone = t.everyone
 	}
 	return list, nil
 }
 
 // included makes sure that the user's own configuration, where it is at hand, includes the
 // bindings; those for everyone are in a folder that it includes.
-func (t Target) included(fsys fs.FS) error {
-	if t.Everyone {
+func (t half) included(fsys fs.FS) error {
+	if t.everyone {
 		return nil
 	}
 	name, line := "i3", "include ~/.config/i3/leitstand.conf"

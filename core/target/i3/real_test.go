@@ -295,10 +295,10 @@ func TestEveryoneUnderSway(t *testing.T) {
 	realtest.Need(t, "sway", "sway")
 	realtest.NeedFile(t, "/etc/sway/config", "sway")
 	m := machine("sway", "de")
-	w := i3.Target{Sway: true, Everyone: true}
+	w := i3.Target{Sway: true}
 	list := []target.Binding{sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Act(keys.Meta, "F10", "close"), sample.Setting("repeat rate", "40/s")}
 	for i := range list {
-		require.Equal(t, target.None, w.Take(m, list[i]).Verdict)
+		assert.False(t, w.Take(m, list[i]).ForAll)
 		list[i].Everyone = true
 		answer := w.Take(m, list[i])
 		require.Equal(t, target.Near, answer.Verdict)
@@ -306,7 +306,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 	}
 	moved := sample.Act(keys.Meta, "F11", "move")
 	moved.Everyone = true
-	require.Equal(t, target.None, w.Take(m, moved).Verdict)
+	require.False(t, w.Take(m, moved).ForAll)
 	out, err := w.Write(m, list)
 	require.NoError(t, err)
 	got, err := w.Read(m, target.Folder(out.Files))

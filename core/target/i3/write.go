@@ -15,10 +15,10 @@ import (
 )
 
 // Write makes the file of bindings.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{Target: t, m: m}
+	w := &writer{Target: t.Target, m: m}
 	root := &mode{}
 	var delay, rate string
 	for _, b := range list {
@@ -54,7 +54,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 	about := func(in, says, unsays string) change.About {
 		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
 	}
-	if t.Everyone {
+	if t.everyone {
 		file := about(t.path(), "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include "+everyone+"/*`.",
 			"Delete the file; it counts when sway starts, or loads its configuration again.")
 		file.Everyone = true

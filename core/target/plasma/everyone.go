@@ -31,7 +31,7 @@ func takeForAll(m *target.Machine, b target.Binding) target.Answer {
 	case !m.Admin:
 		return target.Answer{Words: "settings for everyone need an administrator"}
 	case b.Level == behaviour.Setting, b.Effect.Kind == behaviour.Acts && shared, b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
-		return Target{}.Take(m, b)
+		return half{}.Take(m, b)
 	}
 	return target.Answer{}
 }

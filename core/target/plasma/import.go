@@ -26,9 +26,6 @@ var (
 
 // Knows says whether a text is one of the files that hold shortcuts and the repeat.
 func (t Target) Knows(name string, text []byte) bool {
-	if t.Everyone {
-		return false
-	}
 	name = path.Base(name)
 	return isOurs(name) || shortcutLines().Match(text) || settingLines().Match(text) && strings.HasPrefix(name, "k")
 }

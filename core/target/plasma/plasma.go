@@ -20,6 +20,7 @@ package plasma
 
 import (
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 	"sync"
@@ -36,21 +37,44 @@ import (
 )
 
 // Target is the hotkey stage of Plasma, of one user or of everyone.
-type Target struct{ Everyone bool }
+type Target struct{}
+
+// half is the mechanism in one of its places.
+type half struct {
+	Target
+	everyone bool
+}
+
+func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
+
+// Take says how well a binding lands, for everyone if that is asked for and can be.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+
+// Write makes the settings of the user and those for everyone.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	return t.both().Write(m, list)
+}
+
+// Read reads the settings of the user and those for everyone.
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	return t.both().Read(m, fsys)
+}
 
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
-	if t.Everyone {
-		return target.Facts{
-			Name: "plasma for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
-			Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; the repeat of keys by documentation only",
-			Takes: "at log-in",
-		}
-	}
 	return target.Facts{
 		Name: "plasma", Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed windows; what other parts of the desktop do, by documentation only",
 		Takes: "when the steps are done and you log in again",
+	}
+}
+
+// FactsForAll describes the mechanism where it is for everyone.
+func (t Target) FactsForAll() target.Facts {
+	return target.Facts{
+		Name: "plasma for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
+		Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; the repeat of keys by documentation only",
+		Takes: "at log-in",
 	}
 }
 
@@ -218,8 +242,8 @@ func placeOf(m *target.Machine, action string) (place, bool) {
 }
 
 // Take says how well a binding lands.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	if t.Everyone {
+func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+	if t.everyone {
 		return takeForAll(m, b)
 	}
 	if b.Level == behaviour.Setting {

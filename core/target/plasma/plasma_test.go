@@ -278,16 +278,16 @@ func TestButtons(t *testing.T) {
 // What programs read of KConfig by themselves may be for everyone, and must be marked then.
 func TestEveryone(t *testing.T) {
 	m := machine("de")
-	w := plasma.Target{Everyone: true}
+	w := plasma.Target{}
 	list := []target.Binding{sample.Act(keys.Alt, "KeyC", "copy"), sample.Setting("repeat rate", "40/s")}
 	for i := range list {
-		assert.Equal(t, target.None, w.Take(m, list[i]).Verdict)
+		assert.False(t, w.Take(m, list[i]).ForAll)
 		list[i].Everyone = true
 		assert.GreaterOrEqual(t, w.Take(m, list[i]).Verdict, target.Near)
 	}
 	launch := sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"xterm"}})
 	launch.Everyone = true
-	assert.Equal(t, target.None, w.Take(m, launch).Verdict, "kglobalaccel reads a user's own file only")
+	assert.False(t, w.Take(m, launch).ForAll, "kglobalaccel reads a user's own file only")
 	m.Admin = false
 	assert.Contains(t, w.Take(m, list[0]).Words, "need an administrator")
 	m.Admin = true

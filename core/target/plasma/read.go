@@ -20,8 +20,8 @@ import (
 )
 
 // Read reads the groups of the settings files and the desktop files they name.
-func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	if t.Everyone {
+func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	if t.everyone {
 		return readForAll(m, fsys)
 	}
 	r := &reader{m: m, fsys: fsys, program: func(name string) ([]byte, error) { return fs.ReadFile(fsys, "plasma/"+name) }}

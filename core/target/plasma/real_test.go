@@ -323,7 +323,7 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 	ours.Everyone = true
 	system, config := filepath.Join(home, "system"), filepath.Join(home, ".config")
 	for dir, b := range map[string]target.Binding{system: ours, config: theirs} {
-		out, err := plasma.Target{Everyone: b.Everyone}.Write(m, []target.Binding{b})
+		out, err := plasma.Target{}.Write(m, []target.Binding{b})
 		require.NoError(t, err)
 		require.NoError(t, os.MkdirAll(dir, 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))

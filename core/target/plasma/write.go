@@ -33,7 +33,7 @@ type writer struct {
 }
 
 // Write makes the settings, and the desktop files of what shortcuts start.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
 	w := &writer{m: m, groups: map[string]map[string]*entry{}, shared: map[string]*entry{}}
@@ -48,7 +48,7 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 		changes = append(changes, change.Call{About: change.About{Says: says, Unsays: says}, Do: look, Undo: look})
 	}
 	changes = slices.Concat(changes, w.repeat, w.mouse)
-	if t.Everyone {
+	if t.everyone {
 		changes = forAll(changes)
 	}
 	return target.Changed(changes), nil

@@ -22,7 +22,7 @@ func (Target) For() machine.Machine {
 var channels = target.Pattern(`<channel\s[^>]*name="(xfce4-keyboard-shortcuts|keyboards)"`)
 
 // Knows says whether a text is one of the two channels.
-func (t Target) Knows(_ string, text []byte) bool { return !t.Everyone && channels().Match(text) }
+func (t Target) Knows(_ string, text []byte) bool { return channels().Match(text) }
 
 // Import reads a channel file as Xfce keeps it: what is bound otherwise than the desktop's
 // own defaults, and how fast keys repeat.

@@ -117,9 +117,9 @@ func (n node) child(name string) node {
 }
 
 // Read reads the channel files: what chords start and do, and how fast keys repeat.
-func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	dir := "xfce/"
-	if t.Everyone {
+	if t.everyone {
 		dir = "xfce/everyone/"
 	}
 	list, err := t.shortcuts(m, fsys, dir+"xfce4-keyboard-shortcuts.xml")
@@ -129,22 +129,22 @@ func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	settings, err := t.repeats(fsys, dir+"keyboards.xml")
 	list = append(list, settings...)
 	for i := range list {
-		list[i].Everyone = t.Everyone
+		list[i].Everyone = t.everyone
 	}
 	behaviour.Sort(list)
 	return list, err
 }
 
 // locked makes sure that what is for everyone is locked, so that it is.
-func (t Target) locked(file string, p node) error {
-	if t.Everyone && (p.Locked != "*" || p.Unlocked == "") {
+func (t half) locked(file string, p node) error {
+	if t.everyone && (p.Locked != "*" || p.Unlocked == "") {
 		return fmt.Errorf("%s: %s is not locked, so a user may have it otherwise", file, p.Name)
 	}
 	return nil
 }
 
 // repeats reads the channel keyboards.
-func (t Target) repeats(fsys fs.FS, file string) ([]target.Binding, error) {
+func (t half) repeats(fsys fs.FS, file string) ([]target.Binding, error) {
 	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
@@ -182,7 +182,7 @@ func repeated(name string, n int) (target.Binding, bool) {
 	return target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}}, word != ""
 }
 
-func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Binding, error) {
+func (t half) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Binding, error) {
 	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
@@ -198,7 +198,7 @@ func (t Target) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.
 	if root.Name != "xfce4-keyboard-shortcuts" || root.Version != "1.0" {
 		return nil, errors.New(file + ": not the channel xfce4-keyboard-shortcuts of version 1.0")
 	}
-	if !t.Everyone {
+	if !t.everyone {
 		if err := whole(root); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
 		}

@@ -182,7 +182,7 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	program := recording.Program
 	m := machine("us")
-	w := xfce.Target{Everyone: true}
+	w := xfce.Target{}
 	ours := sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "ours"}})
 	off := sample.Off(0, "F7")
 	list := []target.Binding{off, ours, sample.Setting("repeat rate", "47/s")}

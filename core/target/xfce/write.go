@@ -15,15 +15,15 @@ import (
 const channel = "xfce4-keyboard-shortcuts"
 
 // path is the file of a channel below the machine's folder, goes where it belongs.
-func (t Target) path(channel string) string {
-	if t.Everyone {
+func (t half) path(channel string) string {
+	if t.everyone {
 		return "xfce/everyone/" + channel + ".xml"
 	}
 	return "xfce/" + channel + ".xml"
 }
 
-func (t Target) goes(channel string) string {
-	if t.Everyone {
+func (t half) goes(channel string) string {
+	if t.everyone {
 		return everyone + "/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml"
 	}
 	return "~/.config/xfce4/xfconf/xfce-perchannel-xml/" + channel + ".xml"
@@ -34,10 +34,10 @@ func (t Target) goes(channel string) string {
 const everyone = "/etc/leitstand/xdg"
 
 // Write makes the properties of the channels, for everyone as files.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
 	list = slices.Clone(list)
 	behaviour.Sort(list)
-	w := &writer{Target: t, groups: map[string][]change.Change{}}
+	w := &writer{half: t, groups: map[string][]change.Change{}}
 	for _, b := range list {
 		if b.Level == behaviour.Setting {
 			w.repeat = append(w.repeat, w.setting(b, "keyboards", "/Default/KeyRepeat/"+repeatName(b), repeatValue(b), repeatSays))
@@ -47,14 +47,14 @@ func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, 
 			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
 		}
 	}
-	if t.Everyone {
+	if t.everyone {
 		return target.Changed(w.forAll()), nil
 	}
 	return target.Changed(w.changes()), nil
 }
 
 type writer struct {
-	Target
+	half
 	groups map[string][]change.Change // the shortcuts of programs, and those of the window manager
 	repeat []change.Change
 }

@@ -23,6 +23,7 @@ package xfce
 
 import (
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 	"sync"
@@ -38,21 +39,44 @@ import (
 )
 
 // Target is the hotkey stage of an Xfce desktop, of one user or of everyone.
-type Target struct{ Everyone bool }
+type Target struct{}
+
+// half is the mechanism in one of its places.
+type half struct {
+	Target
+	everyone bool
+}
+
+func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
+
+// Take says how well a binding lands, for everyone if that is asked for and can be.
+func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+
+// Write makes the settings of the user and those for everyone.
+func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+	return t.both().Write(m, list)
+}
+
+// Read reads the settings of the user and those for everyone.
+func (t Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
+	return t.both().Read(m, fsys)
+}
 
 // Facts describes the mechanism.
 func (t Target) Facts() target.Facts {
-	if t.Everyone {
-		return target.Facts{
-			Name: "xfce for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
-			Basis: "chords pressed under xfsettingsd started what the system's file locks, whatever the user's own said",
-			Takes: "at log-in",
-		}
-	}
 	return target.Facts{
 		Name: "xfce", Stage: target.Desktop, Evidence: target.Pressed,
 		Basis: "chords pressed under xfsettingsd and xfwm4 started their commands and tiled windows",
 		Takes: "at once through `xfconf-query`, otherwise at log-in",
+	}
+}
+
+// FactsForAll describes the mechanism where it is for everyone.
+func (t Target) FactsForAll() target.Facts {
+	return target.Facts{
+		Name: "xfce for everyone", Stage: target.Desktop, Evidence: target.Pressed, Everyone: true,
+		Basis: "chords pressed under xfsettingsd started what the system's file locks, whatever the user's own said",
+		Takes: "at log-in",
 	}
 }
 
@@ -71,11 +95,11 @@ var modTags = []accelerator.Tag{
 func (Target) Calls(action string) string { return strings.TrimSuffix(actions()[action], "_key") }
 
 // Take says how well a binding lands in Xfce's shortcuts.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	switch {
-	case t.Everyone && !b.Everyone:
+	case t.everyone && !b.Everyone:
 		return target.Answer{}
-	case t.Everyone && !m.Admin:
+	case t.everyone && !m.Admin:
 		return target.Answer{Words: "settings for everyone need an administrator"}
 	}
 	if b.Level == behaviour.Setting {

@@ -51,6 +51,7 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 			}
 		}
 	}
+	option := len(r.layers)+len(r.own) > 0
 	files := []string{"keymap"}
 	for _, b := range m.Boards {
 		files = append(files, tag(m, b.Name))
@@ -84,7 +85,11 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 			return nil, err
 		}
 	}
-	if every || len(loaded) > 0 {
+	keymap := every || len(loaded) > 0
+	if wayland, x11 := sessions(m); wayland && x11 && option != keymap {
+		return nil, fmt.Errorf("a Wayland session has the mapping: %v; an X11 session has it: %v", option, keymap)
+	}
+	if keymap {
 		if err := upheldByStart(m, fsys, every, loaded); err != nil {
 			return nil, err
 		}

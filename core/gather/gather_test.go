@@ -84,6 +84,9 @@ func direct(list []behaviour.Binding) []behaviour.Binding {
 	}
 	var rest []behaviour.Binding
 	for _, b := range list {
+		if b.Level == behaviour.Hotkey && b.Effect.Kind == behaviour.Sends && b.Effect.Chord == b.Chord {
+			continue // it is given anyhow
+		}
 		if e, ok := spare[b.Effect.Key]; ok && b.Layer != "" {
 			b.Effect = e
 		}

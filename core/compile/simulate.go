@@ -1,7 +1,10 @@
 package compile
 
 import (
+	"slices"
+
 	"leitstand/core/change"
+	"leitstand/core/mapping"
 	"leitstand/core/target"
 )
 
@@ -61,4 +64,39 @@ func used(list []change.Change) *change.Simulated {
 		}
 	}
 	return m
+}
+
+// Change is a change of a machine with who makes it, and the rules that it serves.
+type Change struct {
+	change.Change
+	By    target.Facts
+	Rules []mapping.Rule
+}
+
+// Planned are the machine's changes in their order, of all rules, or of some.
+func (b *Build) Planned(of []mapping.Rule) []Change {
+	rules := map[string][]mapping.Rule{} // by press
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if press := l.Binding.Press(); !slices.Contains(rules[press], l.Rule) {
+			rules[press] = append(rules[press], l.Rule)
+		}
+	}
+	var list []Change
+	for _, p := range b.parts {
+		for _, c := range p.out.Changes {
+			planned := Change{Change: c, By: p.facts}
+			for _, press := range c.Note().Serves {
+				for _, r := range rules[press] {
+					if !slices.Contains(planned.Rules, r) {
+						planned.Rules = append(planned.Rules, r)
+					}
+				}
+			}
+			if of == nil || slices.ContainsFunc(planned.Rules, func(r mapping.Rule) bool { return slices.Contains(of, r) }) {
+				list = append(list, planned)
+			}
+		}
+	}
+	return list
 }

@@ -31,23 +31,26 @@ func TestScripts(t *testing.T) {
 		},
 		RequireExplicitExec: true,
 		UpdateScripts:       *update,
-		Cmds:                map[string]func(*testscript.TestScript, bool, []string){"sarif": sarif},
+		Cmds:                map[string]func(*testscript.TestScript, bool, []string){"sarif": holdsSchema("sarif"), "schema": holdsSchema("compile")},
 	})
 }
 
-// schema is the OASIS standard's own schema of SARIF 2.1.0, Errata 01.
-var schema, _ = filepath.Abs("testdata/sarif-schema-2.1.0.json")
+// schemas are the OASIS standard's own schema of SARIF 2.1.0, Errata 01, and ours.
+var schemas = map[string]string{"sarif": "testdata/sarif-schema-2.1.0.json", "compile": "../../docs/schema/compile-1.json"}
 
-// sarif holds what the last command printed against the standard's schema.
-func sarif(ts *testscript.TestScript, negated bool, _ []string) {
-	compiled, err := jsonschema.NewCompiler().Compile(schema)
-	ts.Check(err)
-	report, err := jsonschema.UnmarshalJSON(strings.NewReader(ts.ReadFile("stdout")))
-	ts.Check(err)
-	switch err := compiled.Validate(report); {
-	case err != nil && !negated:
-		ts.Fatalf("no SARIF by its schema: %v", err)
-	case err == nil && negated:
-		ts.Fatalf("SARIF by its schema, which it should not be")
+// holdsSchema holds what the last command printed against a schema.
+func holdsSchema(name string) func(*testscript.TestScript, bool, []string) {
+	path, _ := filepath.Abs(schemas[name])
+	return func(ts *testscript.TestScript, negated bool, _ []string) {
+		compiled, err := jsonschema.NewCompiler().Compile(path)
+		ts.Check(err)
+		report, err := jsonschema.UnmarshalJSON(strings.NewReader(ts.ReadFile("stdout")))
+		ts.Check(err)
+		switch err := compiled.Validate(report); {
+		case err != nil && !negated:
+			ts.Fatalf("not of the schema of %s: %v", name, err)
+		case err == nil && negated:
+			ts.Fatalf("of the schema of %s, which it should not be", name)
+		}
 	}
 }

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -9,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -16,6 +18,8 @@ import (
 
 func (a *app) compile() *cobra.Command {
 	var out string
+	var rule string
+	var dry bool
 	var machines []string
 	c := &cobra.Command{
 		Use:   "compile",
@@ -23,23 +27,41 @@ func (a *app) compile() *cobra.Command {
 		Short: "Write each machine's native files, and the steps to put them in place",
 		Long: `Writes the native files of every machine (or those of --machine) to OUTPUT/MACHINE, with a
 STEPS.md there that says how to put them in place by hand. Nothing else is
-touched. A table shows how each rule lands on each machine.`,
-		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build",
+touched. A table shows how each rule lands on each machine. With --dry-run nothing is
+written, and what would happen to each machine is listed, change by change; --rule takes
+the changes that one rule needs, or the rules of a group.`,
+		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand compile --dry-run --rule \"launch Ctrl+Alt+g\"",
 		RunE: func(*cobra.Command, []string) error {
 			mp, report, err := a.checked(machines)
 			if err != nil {
 				return err
 			}
 			builds := report.Builds
+			var of []mapping.Rule
+			if rule != "" {
+				if !dry {
+					return errors.New("--rule is for --dry-run: a folder has all rules of a machine")
+				}
+				if of, err = mp.Named(rule); err != nil {
+					return err
+				}
+			}
 			if errs := report.Findings.Errors(); len(errs) > 0 {
 				if a.format == "json" {
-					if err := writeJSON(a.stdout, compileJSON(nil, nil, out)); err != nil {
+					if err := writeJSON(a.stdout, compileJSON(nil, nil, out, nil)); err != nil {
 						return err
 					}
 				}
 				a.findings(a.stderr, errs)
 				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(len(errs), "error", "errors"))
 				return exit{exitErrors}
+			}
+			if dry {
+				if a.format == "json" {
+					return writeJSON(a.stdout, compileJSON(mp, builds, "", of))
+				}
+				a.planned(a.stdout, builds, of)
+				return nil
 			}
 			var gone []string
 			for _, b := range builds {
@@ -51,7 +73,7 @@ touched. A table shows how each rule lands on each machine.`,
 				return err
 			}
 			if a.format == "json" {
-				return writeJSON(a.stdout, compileJSON(mp, builds, out))
+				return writeJSON(a.stdout, compileJSON(mp, builds, out, nil))
 			}
 			a.compiled(a.stdout, mp, builds, out)
 			if len(gone) > 0 {
@@ -66,19 +88,65 @@ touched. A table shows how each rule lands on each machine.`,
 	a.formatFlag(c)
 	a.machineFlag(c, &machines)
 	c.Flags().StringVarP(&out, "output", "o", "compiled", "the folder to write to")
+	c.Flags().BoolVar(&dry, "dry-run", false, "write nothing, and list what would happen to each machine")
+	c.Flags().StringVar(&rule, "rule", "", "with --dry-run, only what this rule needs, or this group")
 	return c
 }
 
+// maxNamed is how many rules a change may serve so that they are named beside it.
+const maxNamed = 2
+
+// planned lists what happens to machines.
+func (a *app) planned(w io.Writer, builds []*compile.Build, of []mapping.Rule) {
+	n := 0
+	for _, b := range builds {
+		by := ""
+		list := b.Planned(of)
+		n += len(list)
+		fmt.Fprintf(w, "%s: %s\n", a.style.bold.Render(b.Machine.Name), plural(len(list), "change", "changes"))
+		for _, c := range list {
+			if c.By.Name != by {
+				by = c.By.Name
+				fmt.Fprintf(w, "  %s, %s\n", by, c.By.Takes)
+			}
+			where, what := change.Brief(c.Change)
+			if c.Note().Everyone {
+				where = "(administrator) " + where
+			}
+			serves := ""
+			if n := len(c.Rules); of == nil && n > 0 && n <= maxNamed {
+				names := make([]string, n)
+				for i, r := range c.Rules {
+					names[i] = mapping.Subject(r)
+				}
+				serves = a.style.faint.Render("  ← " + printable(strings.Join(names, ", ")))
+			}
+			fmt.Fprintln(w, a.wrap("    "+printable(where)+": "+printable(what)+serves, "      "))
+		}
+	}
+	fmt.Fprintf(w, "\nNothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.\n", plural(n, "change", "changes"))
+}
+
 type compileReport struct {
+	Version  int               `json:"version"` // of the schema
 	Machines []compiledMachine `json:"machines"`
 	Rules    []compiledRule    `json:"rules"`
 }
 
 type compiledMachine struct {
-	Machine string         `json:"machine"`
-	Folder  string         `json:"folder"`
-	Files   []compiledFile `json:"files"`
-	Targets []usedTarget   `json:"targets"`
+	Machine string           `json:"machine"`
+	Folder  string           `json:"folder,omitempty"` // none in a dry run
+	Files   []compiledFile   `json:"files"`
+	Targets []usedTarget     `json:"targets"`
+	Changes []compiledChange `json:"changes"`
+}
+
+// compiledChange is what happens to a machine, who makes it happen, and for which rules.
+type compiledChange struct {
+	By    string   `json:"by"`
+	Takes string   `json:"takes"` // when it takes effect
+	Rules []string `json:"rules"` // by their names
+	change.Described
 }
 
 type compiledFile struct {
@@ -95,6 +163,8 @@ type usedTarget struct {
 
 type compiledRule struct {
 	Rule     string                  `json:"rule"`
+	Name     string                  `json:"name"`
+	Group    string                  `json:"group,omitempty"`
 	Place    string                  `json:"place"`
 	Why      string                  `json:"why,omitempty"`
 	Verdicts map[string]compiledCell `json:"verdicts"` // by machine
@@ -108,10 +178,23 @@ type compiledCell struct {
 	Instead []compile.StandIn `json:"instead,omitempty"`
 }
 
-func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compileReport {
-	r := compileReport{Machines: []compiledMachine{}, Rules: []compiledRule{}}
+// compileVersion is that of the schema, docs/schema/compile-1.json.
+const compileVersion = 1
+
+func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string, of []mapping.Rule) compileReport {
+	r := compileReport{Version: compileVersion, Machines: []compiledMachine{}, Rules: []compiledRule{}}
 	for _, b := range builds {
-		m := compiledMachine{b.Machine.Name, filepath.ToSlash(filepath.Join(out, b.Machine.Name)), []compiledFile{}, []usedTarget{}}
+		m := compiledMachine{b.Machine.Name, "", []compiledFile{}, []usedTarget{}, []compiledChange{}}
+		if out != "" {
+			m.Folder = filepath.ToSlash(filepath.Join(out, b.Machine.Name))
+		}
+		for _, c := range b.Planned(of) {
+			planned := compiledChange{c.By.Name, c.By.Takes, []string{}, change.Describe(c.Change)}
+			for _, r := range c.Rules {
+				planned.Rules = append(planned.Rules, mapping.Subject(r))
+			}
+			m.Changes = append(m.Changes, planned)
+		}
 		for _, f := range b.Folder() {
 			m.Files = append(m.Files, compiledFile{f.Path, f.Goes})
 		}
@@ -125,7 +208,7 @@ func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string) compi
 	}
 	for _, row := range compile.Table(mp, builds) {
 		h := row.Rule.Head()
-		rule := compiledRule{mapping.Title(row.Rule), h.Range.String(), h.Why, map[string]compiledCell{}}
+		rule := compiledRule{mapping.Title(row.Rule), mapping.Subject(row.Rule), h.Group, h.Range.String(), h.Why, map[string]compiledCell{}}
 		for i, c := range row.Cells {
 			if c.InScope {
 				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Presses, c.Short, c.Words, c.StandIn}

@@ -1,0 +1,43 @@
+package mapping
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/diag"
+)
+
+// UnknownRuleError says that a mapping has no rule of a name.
+type UnknownRuleError struct {
+	Name    string
+	Nearest string // "" if none is near
+}
+
+func (e *UnknownRuleError) Error() string {
+	if e.Nearest != "" {
+		return fmt.Sprintf("the mapping has no rule %q; did you mean %q?", e.Name, e.Nearest)
+	}
+	return fmt.Sprintf("the mapping has no rule %q: a rule is named by its kind and its press, as in \"launch Ctrl+Alt+g\", or by its group", e.Name)
+}
+
+// Named finds the rules of a name: the kind and the press, as Subject has them and in any case
+// of letters, or a group. A rule that was changed has its name still.
+func (mp *Mapping) Named(name string) ([]Rule, error) {
+	var list []Rule
+	var names []string
+	for _, r := range mp.Rules {
+		subject, group := Subject(r), r.Head().Group
+		if strings.EqualFold(subject, name) || group != "" && group == strings.TrimPrefix(name, "group ") {
+			list = append(list, r)
+		}
+		names = append(names, subject)
+		if group != "" && !slices.Contains(names, "group "+group) {
+			names = append(names, "group "+group)
+		}
+	}
+	if list == nil {
+		return nil, &UnknownRuleError{name, diag.Nearest(name, names)}
+	}
+	return list, nil
+}

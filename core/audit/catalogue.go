@@ -26,6 +26,8 @@ var Catalogue = []Finding{
 		"The machine cannot have what the rule asks for first, and has what the rule says for that case. The table counts the rule by what it asks for; --strict refuses a fallback in use. Scope the rule to machines that can have the first, or allow the finding."},
 	{"not-exact", diag.Error, "a rule that needs it exact is less",
 		"The rule says need = \"exact\", and what lands on the machine differs: the words behind it say how. Scope the rule to machines that can, or take the need out."},
+	{"set-twice", diag.Error, "a native setting is set by another rule",
+		"A native setting names a value that a rule of the mapping needs to have otherwise, so that only one of the two could hold. Leave the native setting out, or the rule."},
 	{"told-apart", diag.Error, "a desktop cannot tell two chords apart",
 		"The desktop goes by what keys type, and the keys of the two chords type the same under the machine's layout: F13 and MediaSelect do, and the two keys with < on some boards. It would do the same for both. Use another chord for one of them, or scope one away from the machine."},
 	{"lost-key", diag.Warning, "no key is left for something one needs",

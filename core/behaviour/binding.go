@@ -28,15 +28,16 @@ const (
 // Binding is one press and its effect. A binding for one board takes precedence
 // over one for every board.
 type Binding struct {
-	Level Level
-	Board string       // "" for every board
-	Layer string       // the layer in which the press means this, "" outside all
-	Chord keys.Chord   // of a position only the key, of a setting nothing
-	Then  []keys.Chord // the further strokes of a sequence
-	Word  string       // the abbreviation of Typing, the name of a Setting
-	End   string       // what ends the abbreviation: space, any or none
-	Case  string       // how its case counts: exact, any or follow
-	Apps  []string     // only in these programs
+	Level  Level
+	Board  string       // "" for every board
+	Layer  string       // the layer in which the press means this, "" outside all
+	Chord  keys.Chord   // of a position only the key, of a setting nothing
+	Then   []keys.Chord // the further strokes of a sequence
+	Word   string       // the abbreviation of Typing
+	Option Option       // of Setting
+	End    string       // what ends the abbreviation: space, any or none
+	Case   string       // how its case counts: exact, any or follow
+	Apps   []string     // only in these programs
 	// Everyone asks for all users of the machine, Takes for the chord whoever
 	// has it now.
 	Everyone, Takes bool
@@ -58,7 +59,7 @@ func (b Binding) Press() string {
 		s.WriteString("\"" + b.Word + "\" typed" + map[string]string{"space": " and a blank", "any": " and any other character"}[b.End])
 		s.WriteString(map[string]string{"any": ", in any case", "follow": ", its case carried over"}[b.Case])
 	case b.Level == Setting:
-		s.WriteString(b.Word)
+		s.WriteString(b.Option.String())
 	case b.Word != "": // a chord of which no key is known
 		s.WriteString(b.Word)
 	default:
@@ -91,12 +92,13 @@ type Place struct {
 	Board, Layer string
 	Chord        keys.Chord
 	Then, Word   string
+	Option       Option
 	Apps         string
 }
 
 // Place returns the binding's press.
 func (b Binding) Place() Place {
-	p := Place{Level: b.Level, Board: b.Board, Layer: b.Layer, Chord: b.Chord, Word: b.Word, Apps: strings.Join(b.Apps, "\x00")}
+	p := Place{Level: b.Level, Board: b.Board, Layer: b.Layer, Chord: b.Chord, Word: b.Word, Option: b.Option, Apps: strings.Join(b.Apps, "\x00")}
 	for _, c := range b.Then {
 		p.Then += ", " + c.String()
 	}
@@ -106,7 +108,8 @@ func (b Binding) Place() Place {
 func (p Place) compare(o Place) int {
 	return cmp.Or(cmp.Compare(p.Level, o.Level), cmp.Compare(p.Board, o.Board), cmp.Compare(p.Layer, o.Layer),
 		cmp.Compare(p.Chord.Key, o.Chord.Key), cmp.Compare(p.Chord.Mods, o.Chord.Mods),
-		cmp.Compare(p.Then, o.Then), cmp.Compare(p.Word, o.Word), cmp.Compare(p.Apps, o.Apps))
+		cmp.Compare(p.Then, o.Then), cmp.Compare(p.Word, o.Word), cmp.Compare(p.Option.Kind, o.Option.Kind), cmp.Compare(p.Option.Key, o.Option.Key),
+		cmp.Compare(p.Option.For, o.Option.For), cmp.Compare(p.Option.Name, o.Option.Name), cmp.Compare(p.Apps, o.Apps))
 }
 
 // order is by level, board, layer and press.

@@ -67,6 +67,8 @@ func TestEffectsDifferInAnyField(t *testing.T) {
 				f.Set(reflect.New(f.Type().Elem()))
 			case reflect.Int64:
 				f.SetInt(1)
+			case reflect.Interface:
+				f.Set(reflect.ValueOf(behaviour.Words{"x"}))
 			default:
 				f.SetUint(1)
 			}

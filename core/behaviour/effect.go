@@ -2,6 +2,7 @@ package behaviour
 
 import (
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -45,7 +46,7 @@ type Effect struct {
 	Launch    Launch
 	Action    string
 	Steps     []Step
-	Value     string
+	Value     Value
 	Words     string
 }
 
@@ -145,7 +146,7 @@ func (e Effect) String() string {
 		}
 		return "plays " + strings.Join(parts, ", ")
 	case Sets:
-		return "is " + e.Value
+		return "is " + e.Value.String()
 	default:
 		return e.Words
 	}
@@ -154,7 +155,7 @@ func (e Effect) String() string {
 // Equal says whether two effects are the same.
 func (e Effect) Equal(o Effect) bool {
 	same := e.Kind == o.Kind && e.Key == o.Key && e.Mods == o.Mods && e.Chord == o.Chord && e.Text == o.Text && e.Within == o.Within &&
-		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action && e.Value == o.Value && e.Words == o.Words
+		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action && reflect.DeepEqual(e.Value, o.Value) && e.Words == o.Words
 	return same && slices.Equal(e.Steps, o.Steps) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
 }
 

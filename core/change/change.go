@@ -124,6 +124,7 @@ const (
 	KDE      = "kde"
 	Keeper   = "kglobalaccel"
 	Registry = "registry"
+	Defaults = "defaults"
 )
 
 // Value is a typed value of a store: a Text, Texts, an Int, an Unsigned, a Bool,

@@ -94,6 +94,8 @@ func spell(keys []key, labels map[string]string, s Store) ([]byte, error) {
 		return keyGroups(keys, labels, s)
 	case Registry:
 		return registryFile(keys, labels, s)
+	case Defaults:
+		return preferences(keys, s)
 	}
 	var names []string
 	for _, k := range keys {
@@ -115,6 +117,8 @@ func goes(store, key string) string {
 		return "~/.config/" + name
 	case Keeper:
 		return "~/.config/" + keptIn
+	case Defaults:
+		return "~/Library/Preferences/" + name + ".plist"
 	case Registry:
 		return strings.Replace(key, ":", `\`, 1)
 	}

@@ -95,7 +95,7 @@ func lines(group []Change) (do, undo []string) {
 		return c.lines(sudo)
 	case Setting:
 		return map[string]func([]Change) ([]string, []string){
-			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry,
+			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry, Defaults: defaults,
 		}[c.Store](group)
 	case Member:
 		return members(group)
@@ -247,7 +247,7 @@ func settings(group []Change) (do, undo []string) {
 		do = []string{saved(in), `mkdir -p "${saved%/*}" && touch "$saved"`,
 			"for key in " + strings.Join(theirs, " \\\n  ") + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read $key)" >> "$saved"; done`}
 		// What was never saved was never set.
-		undo = []string{saved(in), "for key in " + strings.Join(theirs, " \\\n  ") + `; do if grep -q "^$key " "$saved"; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
+		undo = []string{saved(in), "for key in " + strings.Join(theirs, " \\\n  ") + `; do if grep -q "^$key " "$saved" 2> /dev/null; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
 			`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; fi; done`}
 	}
 	return append(do, "dconf load / < "+in), append(undo, ours...)

@@ -144,6 +144,9 @@ func typed(v Value) (typ, text string, list []string) {
 		return "int", strconv.Itoa(int(v)), nil
 	case Bool:
 		return "bool", strconv.FormatBool(bool(v)), nil
+	case Raw: // a type, and the value
+		typ, text, _ = strings.Cut(string(v), " ")
+		return typ, text, nil
 	case Texts:
 		return "array", "", v
 	}
@@ -167,7 +170,7 @@ func properties(group []Change) (do, undo []string) {
 	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
 	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
 		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
-	undo = []string{saved, `back() { grep -qF "$1 $2 $3 " "$saved" || return 0; value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); grep -vF "$1 $2 $3 " "$saved" > "$saved.new"; mv "$saved.new" "$saved"
+	undo = []string{saved, `back() { grep -qF "$1 $2 $3 " "$saved" 2> /dev/null || return 0; value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); { grep -vF "$1 $2 $3 " "$saved" || true; } > "$saved.new"; mv "$saved.new" "$saved"
   if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`}
 	none := len(undo)
 	for _, c := range group {

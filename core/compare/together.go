@@ -47,7 +47,7 @@ func state(at behaviour.Place, e *behaviour.Effect) string {
 	case e.Kind == behaviour.Becomes:
 		return e.Key.String()
 	case e.Kind == behaviour.Sets:
-		return e.Value
+		return e.Value.String()
 	case e.Kind == behaviour.Launches:
 		return "there to " + e.String()
 	case e.Kind == behaviour.TapHold:

@@ -24,7 +24,7 @@ func TestState(t *testing.T) {
 		{behaviour.Hotkey, nil, "free"},
 		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Nothing}, "switched off"},
 		{behaviour.Position, &becomes, "Escape"},
-		{behaviour.Setting, &behaviour.Effect{Kind: behaviour.Sets, Value: "220ms"}, "220ms"},
+		{behaviour.Setting, &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.Milliseconds(220)}, "220ms"},
 		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Open: "https://tides.example"}}, "there to open https://tides.example"},
 		{behaviour.Position, &behaviour.Effect{Kind: behaviour.TapHold, Tap: &becomes, Hold: &behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl}, Within: 200 * time.Millisecond},
 			"a key that, tapped within 200ms acts as Escape, held acts as Ctrl"},

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
@@ -25,6 +26,7 @@ import (
 	"leitstand/core/target/hidutil"
 	"leitstand/core/target/hwdb"
 	"leitstand/core/target/i3"
+	"leitstand/core/target/native"
 	"leitstand/core/target/plasma"
 	"leitstand/core/target/scancodemap"
 	"leitstand/core/target/shelllink"
@@ -77,6 +79,11 @@ var registry = []Target{
 	i3.Target{},
 	i3.Target{Sway: true},
 	shelllink.Target{},
+	native.Target{Store: change.Dconf},
+	native.Target{Store: change.Xfconf},
+	native.Target{Store: change.KDE},
+	native.Target{Store: change.Defaults},
+	native.Target{Store: change.Registry},
 	steps.Target{},
 }
 
@@ -263,6 +270,8 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 		return target.Answer{Verdict: target.Resident, Words: need}
 	case elsewhere != "":
 		return target.Answer{Words: "no file that we write there can " + elsewhere}
+	case b.Option.Kind == behaviour.Native:
+		return target.Answer{Words: b.Option.For + " has no store of settings: what its files say is said in its own configuration"}
 	case b.Level == behaviour.Setting:
 		return target.Answer{Words: "no file that we write there holds this setting"}
 	default:
@@ -359,7 +368,7 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 			b.parts = append(b.parts, part{facts, out})
 		}
 	}
-	return b, diags, nil
+	return b, append(diags, setTwice(mp, b)...), nil
 }
 
 // aloneInItsPlace says whether a chord is one key that is to give or do something, and

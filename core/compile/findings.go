@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/change"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
@@ -90,4 +91,30 @@ func hyperAdvice(mp *mapping.Mapping) string {
 		}
 	}
 	return "make a key Hyper, with a rule such as: hyper \"CapsLock\" {}"
+}
+
+// setTwice tells which native settings another rule of the mapping sets as well.
+func setTwice(mp *mapping.Mapping, b *Build) diag.List {
+	set := map[string]Change{} // by store and key
+	var list diag.List
+	for _, c := range b.Planned(nil) {
+		store, key := "", ""
+		switch c := c.Change.(type) {
+		case change.Setting:
+			store, key = c.Store, c.Key
+		case change.Member:
+			store, key = c.Store, c.Key
+		default:
+			continue
+		}
+		first, known := set[store+"\x00"+key]
+		if set[store+"\x00"+key] = c; !known || first.By.Name == c.By.Name || !strings.HasPrefix(c.By.Name, "native ") || len(c.Rules) == 0 || len(first.Rules) == 0 {
+			continue
+		}
+		h := c.Rules[0].Head()
+		list = append(list, diag.Diagnostic{Severity: diag.Error, Code: "set-twice", Range: h.Range, Line: mp.SourceLine(h.Range), Machines: []string{b.Machine.Name},
+			Summary: fmt.Sprintf("%s is set by %s as well", key, mapping.Subject(first.Rules[0])), Advice: "leave one of the two out",
+			Related: []diag.Related{{Range: first.Rules[0].Head().Range, Words: "which needs it"}}})
+	}
+	return list
 }

@@ -137,6 +137,9 @@ func writeLines(w *strings.Builder, lines []string) {
 }
 
 func partTitle(f target.Facts) string {
+	if strings.HasPrefix(f.Name, "native ") {
+		return "Settings: " + f.Name
+	}
 	return map[target.Stage]string{
 		target.Kernel: "Keys", target.Layout: "Layout", target.Desktop: "Hotkeys", target.Person: "By hand",
 	}[f.Stage] + ": " + f.Name

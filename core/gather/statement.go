@@ -49,7 +49,7 @@ func (st statement) positions() []string {
 
 // kinds is the order in which rules are written.
 var kinds = []mapping.Kind{mapping.KindSwap, mapping.KindHyper, mapping.KindRemap, mapping.KindDisable, mapping.KindLayer,
-	mapping.KindLaunch, mapping.KindAction, mapping.KindSnippet, mapping.KindRepeat}
+	mapping.KindLaunch, mapping.KindAction, mapping.KindSnippet, mapping.KindRepeat, mapping.KindNative}
 
 // speaker turns what a machine's files say into statements.
 type speaker struct {
@@ -194,18 +194,23 @@ func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
 	attrs := ""
 	every := map[string][]string{}
 	everyone := false
+	native, of := "", ""
 	for _, b := range list {
 		if b.Level != behaviour.Setting {
 			continue
 		}
-		everyone = everyone || b.Everyone
-		switch name, key, _ := strings.Cut(b.Word, " of "); {
-		case b.Word == "repeat delay":
-			attrs += attr("delay", quote(b.Effect.Value))
-		case b.Word == "repeat rate":
+		everyone = everyone || b.Everyone && b.Option.Kind != behaviour.Native
+		switch b.Option.Kind {
+		case behaviour.Native:
+			native += attr(quote(b.Option.Name), nativeValue(b.Effect.Value))
+			of = b.Option.For
+		case behaviour.RepeatDelay:
+			attrs += attr("delay", quote(b.Effect.Value.String()))
+		case behaviour.RepeatRate:
 			attrs += attr("rate", strconv.Itoa(b.Effect.Rate()))
-		case name == "repeat":
-			every[b.Effect.Value] = append(every[b.Effect.Value], key)
+		case behaviour.RepeatOf:
+			when := b.Effect.Value.String()
+			every[when] = append(every[when], b.Option.Key.String())
 		default:
 			s.leave(b)
 		}
@@ -221,7 +226,21 @@ func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
 	if attrs != "" {
 		s.list = append(s.list, statement{kind: mapping.KindRepeat, attrs: attrs})
 	}
+	if native != "" {
+		s.list = append(s.list, statement{kind: mapping.KindNative, keys: [2]string{of}, attrs: "settings = {\n" + native + "}\n"})
+	}
 	return slices.DeleteFunc(slices.Clone(list), func(b behaviour.Binding) bool { return b.Level == behaviour.Setting })
+}
+
+// nativeValue is a value as the language spells it.
+func nativeValue(v behaviour.Value) string {
+	switch v := v.(type) {
+	case behaviour.Word:
+		return quote(string(v))
+	case behaviour.Words:
+		return texts(v)
+	}
+	return v.String()
 }
 
 // binding says a press by itself.

@@ -65,36 +65,45 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 	case *mapping.Native:
 		var list []Entry
 		for _, s := range rule.Settings {
-			list = append(list, setting(rule, s.Name.Range, s.Name.Value, fmt.Sprint(s.Value)))
+			list = append(list, setting(rule, s.Name.Range, behaviour.Option{Kind: behaviour.Native, For: rule.For.Value, Name: s.Name.Value}, native(s.Value)))
 		}
 		return list
 	}
 	return nil
 }
 
-func setting(rule mapping.Rule, at diag.Range, name, value string) Entry {
-	return Entry{Rule: rule, Range: at, Binding: behaviour.Binding{
-		Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}}
+func setting(rule mapping.Rule, at diag.Range, o behaviour.Option, v behaviour.Value) Entry {
+	return Entry{Rule: rule, Range: at, Binding: behaviour.Set(o, v)}
 }
 
 func repeat(rule *mapping.Repeat) []Entry {
 	var list []Entry
 	if rule.Delay != 0 {
-		list = append(list, setting(rule, rule.Range, "repeat delay", rule.Delay.String()))
+		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(rule.Delay.Milliseconds())))
 	}
 	if rule.Rate != 0 {
-		list = append(list, setting(rule, rule.Range, "repeat rate", fmt.Sprintf("%d/s", rule.Rate)))
+		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(rule.Rate)))
 	}
 	if rule.Accents != nil {
-		list = append(list, setting(rule, rule.Range, "accents of a held letter", fmt.Sprint(*rule.Accents)))
+		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.Accents}, behaviour.Truth(*rule.Accents)))
 	}
-	for _, k := range rule.Never {
-		list = append(list, setting(rule, k.Range, "repeat of "+k.Key.String(), "never"))
-	}
-	for _, k := range rule.Always {
-		list = append(list, setting(rule, k.Range, "repeat of "+k.Key.String(), "always"))
+	for i, k := range slices.Concat(rule.Never, rule.Always) {
+		list = append(list, setting(rule, k.Range, behaviour.Option{Kind: behaviour.RepeatOf, Key: k.Key}, behaviour.Repeats(i >= len(rule.Never))))
 	}
 	return list
+}
+
+// native is the value of a native setting.
+func native(v any) behaviour.Value {
+	switch v := v.(type) {
+	case bool:
+		return behaviour.Truth(v)
+	case int64:
+		return behaviour.Whole(v)
+	case []string:
+		return behaviour.Words(v)
+	}
+	return behaviour.Word(v.(string))
 }
 
 func (r *resolver) carries(b behaviour.Binding) bool {

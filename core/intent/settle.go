@@ -187,16 +187,17 @@ func claimed(b behaviour.Binding) string {
 }
 
 // bucket is where bindings that could meet are found: the same level and layer,
-// the same first key or word.
+// the same first key or word, or the same setting.
 type bucket struct {
-	level behaviour.Level
-	layer string
-	key   keys.Key
-	word  string
+	level  behaviour.Level
+	layer  string
+	key    keys.Key
+	word   string
+	option behaviour.Option
 }
 
 func bucketOf(b behaviour.Binding) bucket {
-	return bucket{b.Level, b.Layer, b.Chord.Key, strings.ToLower(b.Word)}
+	return bucket{b.Level, b.Layer, b.Chord.Key, strings.ToLower(b.Word), b.Option}
 }
 
 // strokes are where a binding stands among the sequences of its bucket, by the keys of its

@@ -245,7 +245,7 @@ type Native struct {
 	Settings []Setting
 }
 
-// Setting is one native setting. Value is a string, an int64 or a bool.
+// Setting is one native setting. Value is a string, a list of them, an int64 or a bool.
 type Setting struct {
 	Name  Text
 	Value any

@@ -47,6 +47,19 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	return r, ok
 }
 
+// textsOf are the texts of a list, if it has nothing else.
+func textsOf(v cty.Value) ([]string, bool) {
+	list := []string{}
+	for it := v.ElementIterator(); it.Next(); {
+		_, item := it.Element()
+		if item.IsNull() || item.Type() != cty.String {
+			return nil, false
+		}
+		list = append(list, plain(item.AsString()))
+	}
+	return list, true
+}
+
 // native reads settings that are passed through as they are.
 func (b *block) native(c Common) (Rule, bool) {
 	r := &Native{Common: c, For: b.labels[0]}
@@ -69,9 +82,13 @@ func (b *block) native(c Common) (Rule, bool) {
 			s.Value = m.value.True()
 		case t == cty.Number && isWhole(m.value):
 			s.Value, _ = m.value.AsBigFloat().Int64()
+		case t.IsTupleType():
+			if list, ok := textsOf(m.value); ok {
+				s.Value = list
+			}
 		}
 		if s.Value == nil {
-			b.add(m.at, "wrong-type", fmt.Sprintf("the setting %q must be a string, a whole number, true or false", m.name.Value), "")
+			b.add(m.at, "wrong-type", fmt.Sprintf("the setting %q must be a string, a list of strings, a whole number, true or false", m.name.Value), "")
 			ok = false
 			continue
 		}

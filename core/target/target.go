@@ -4,8 +4,6 @@
 package target
 
 import (
-	"strings"
-
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/intent"
@@ -80,9 +78,9 @@ func Plain(b Binding) bool {
 // Repeat answers for a mechanism that holds how fast keys repeat, all keys alike.
 func Repeat(b Binding) Answer {
 	switch {
-	case b.Word == "repeat delay" || b.Word == "repeat rate":
+	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
 		return Answer{Verdict: Exact}
-	case strings.HasPrefix(b.Word, "repeat of "):
+	case b.Option.Kind == behaviour.RepeatOf:
 		return Answer{Words: "all keys repeat alike here"}
 	}
 	return Answer{}

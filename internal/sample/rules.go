@@ -400,7 +400,17 @@ func (d *draws) repeats() {
 }
 
 func (d *draws) natives() {
-	if d.rarely("native", 5) {
-		d.write("native %q {\n  settings = { \"org.example tide\" = %s }\n}\n", d.one("for", slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))...), d.one("value", "3", "true", `"x"`))
+	if !d.rarely("native", 5) {
+		return
 	}
+	of := d.one("for", slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))...)
+	name := map[string]string{
+		"gnome": "/org/example/tide", "mate": "/org/example/tide", "cinnamon": "/org/example/tide", "xfce": "tide:/gauge/on",
+		"plasma": "tiderc [Gauge] On", "windows": `HKCU\\Software\\Tide:On`,
+	}[of]
+	if name == "" || d.rarely("another name", 4) {
+		name = "org.example tide"
+	}
+	value := func() string { return d.one("value", "3", "true", `"x"`, `["x", "y"]`) }
+	d.write("native %q {\n  settings = {\n    \"%s\" = %s\n    \"%s2\" = %s\n  }\n}\n", of, name, value(), name, value())
 }

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"os"
 	"slices"
+	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -106,9 +108,16 @@ func Layered(layer, hold, from, to string) []behaviour.Binding {
 	return []behaviour.Binding{{Chord: keys.Chord{Key: Key(hold)}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "while"}}, in}
 }
 
-// Setting is a setting of the keyboard.
+// Setting is how keys repeat, as Option and Value say it.
 func Setting(name, value string) behaviour.Binding {
-	return behaviour.Binding{Level: behaviour.Setting, Word: name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}
+	n, _ := strconv.Atoi(strings.TrimRight(value, "ms/"))
+	switch code, single := strings.CutPrefix(name, "repeat of "); {
+	case single:
+		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatOf, Key: Key(code)}, behaviour.Repeats(value == "always"))
+	case name == "repeat rate":
+		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n))
+	}
+	return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(n))
 }
 
 // On is a binding for one board.

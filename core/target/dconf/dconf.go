@@ -268,14 +268,14 @@ func title(name string) string {
 // setting says whether a setting can be had, and what it is rounded to.
 func (f family) setting(b target.Binding) target.Answer {
 	rate := b.Effect.Rate()
-	if b.Word != "repeat rate" || !f.interval || rate*f.between(rate) == 1000 {
+	if b.Option.Kind != behaviour.RepeatRate || !f.interval || rate*f.between(rate) == 1000 {
 		return target.Repeat(b)
 	}
 	ms := f.between(rate)
 	kept := int(math.Round(1000 / float64(ms)))
 	return target.Answer{
 		Verdict: target.Near, Words: fmt.Sprintf("a key repeats every %d ms, %.1f times a second", ms, 1000/float64(ms)),
-		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf("%d/s", kept)},
+		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.PerSecond(kept)},
 	}
 }
 

@@ -106,7 +106,7 @@ func TestRepeat(t *testing.T) {
 		if answer.Does != nil {
 			assert.Equal(t, *answer.Does, got[1].Effect)
 		} else {
-			assert.Equal(t, c.rate, got[1].Effect.Value)
+			assert.Equal(t, c.rate, got[1].Effect.Value.String())
 		}
 	}
 }

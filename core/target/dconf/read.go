@@ -243,17 +243,18 @@ func (r *reader) setting(name string, v value) error {
 	if v.kind != want || v.number <= 0 {
 		return fmt.Errorf("%s is no number of the desktop's type above 0", name)
 	}
-	b := target.Binding{Level: behaviour.Setting, Everyone: r.everyone, Effect: behaviour.Effect{Kind: behaviour.Sets}}
+	var b target.Binding
 	switch {
 	case name == "delay":
-		b.Word, b.Effect.Value = "repeat delay", fmt.Sprintf("%dms", v.number)
+		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(v.number))
 	case name == "rate" && r.desktop == "mate":
-		b.Word, b.Effect.Value = "repeat rate", fmt.Sprintf("%d/s", v.number)
+		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(v.number))
 	case name == "repeat-interval" && r.desktop != "mate":
-		b.Word, b.Effect.Value = "repeat rate", fmt.Sprintf("%d/s", int(math.Round(1000/float64(v.number))))
+		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(math.Round(1000/float64(v.number))))
 	default:
 		return fmt.Errorf("%s is no setting that we know", name)
 	}
+	b.Everyone = r.everyone
 	r.found.Add(b, "is set twice")
 	return nil
 }

@@ -122,11 +122,11 @@ type writer struct {
 }
 
 func (w *writer) binding(b target.Binding) error {
-	switch b.Word {
-	case "repeat delay":
+	switch b.Option.Kind {
+	case behaviour.RepeatDelay:
 		w.set(b, w.repeat+"delay", w.number(b.Effect.Delay()))
 		return nil
-	case "repeat rate":
+	case behaviour.RepeatRate:
 		if w.interval {
 			w.set(b, w.repeat+"repeat-interval", w.number(w.between(b.Effect.Rate())))
 		} else {

@@ -220,12 +220,11 @@ func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 
 // setting says whether a setting can be had. The X server can be told of single keys.
 func (t Target) setting(b target.Binding) target.Answer {
-	if code, single := strings.CutPrefix(b.Word, "repeat of "); single && !t.Sway {
-		k, _ := keys.ByCode(code)
+	if k := b.Option.Key; b.Option.Kind == behaviour.RepeatOf && !t.Sway {
 		if n, ok := k.Evdev(); ok && n <= 247 {
 			return target.Answer{Verdict: target.Exact}
 		}
-		return target.Answer{Words: fmt.Sprintf("X11 knows no key %s", code)}
+		return target.Answer{Words: fmt.Sprintf("X11 knows no key %s", k)}
 	}
 	return target.Repeat(b)
 }

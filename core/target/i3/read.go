@@ -160,11 +160,11 @@ func (r *reader) setting(name, value string) error {
 	if err != nil || n < 0 {
 		return fmt.Errorf("%q is no number", value)
 	}
-	value = fmt.Sprintf("%dms", n)
+	b := behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(n))
 	if name == "rate" {
-		value = fmt.Sprintf("%d/s", n)
+		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n))
 	}
-	r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat " + name, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}, "is set twice")
+	r.found.Add(b, "is set twice")
 	return nil
 }
 
@@ -190,8 +190,7 @@ func (r *reader) server(f []string) error {
 		if err != nil || !ok {
 			return fmt.Errorf("there is no key of keycode %s", f[2])
 		}
-		value := map[string]string{"r": "always", "-r": "never"}[f[1]]
-		r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat of " + k.String(), Effect: behaviour.Effect{Kind: behaviour.Sets, Value: value}}, "is set twice")
+		r.found.Add(behaviour.Set(behaviour.Option{Kind: behaviour.RepeatOf, Key: k}, behaviour.Repeats(f[1] == "r")), "is set twice")
 		return nil
 	}
 	return fmt.Errorf("%q is no setting that we know", strings.Join(f, " "))

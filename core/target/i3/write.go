@@ -23,15 +23,14 @@ func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	var delay, rate string
 	for _, b := range list {
 		if b.Level == behaviour.Setting {
-			switch b.Word {
-			case "repeat delay":
+			switch b.Option.Kind {
+			case behaviour.RepeatDelay:
 				delay = strconv.Itoa(b.Effect.Delay())
-			case "repeat rate":
+			case behaviour.RepeatRate:
 				rate = strconv.Itoa(b.Effect.Rate())
 			default:
-				k, _ := keys.ByCode(strings.TrimPrefix(b.Word, "repeat of "))
-				code, _ := k.Evdev()
-				w.perKey = append(w.perKey, fmt.Sprintf("exec_always --no-startup-id xset %s %d", map[string]string{"never": "-r", "always": "r"}[b.Effect.Value], code+8))
+				code, _ := b.Option.Key.Evdev()
+				w.perKey = append(w.perKey, fmt.Sprintf("exec_always --no-startup-id xset %s %d", map[behaviour.Value]string{behaviour.Repeats(false): "-r", behaviour.Repeats(true): "r"}[b.Effect.Value], code+8))
 			}
 			continue
 		}

@@ -89,14 +89,14 @@ func (r *reader) repeat(group, name, value string) error {
 		return r.rebound(name, value)
 	}
 	n, err := strconv.Atoi(value)
-	word, form := map[string]string{"RepeatDelay": "delay", "RepeatRate": "rate"}[name], "%dms"
-	if group != "Keyboard" || word == "" || err != nil || n <= 0 {
+	if group != "Keyboard" || name != "RepeatDelay" && name != "RepeatRate" || err != nil || n <= 0 {
 		return fmt.Errorf("[%s] %s=%s is no setting that we know", group, name, value)
 	}
-	if word == "rate" {
-		form = "%d/s"
+	b := behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(n))
+	if name == "RepeatRate" {
+		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n))
 	}
-	r.found.Add(target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}}, "is set twice")
+	r.found.Add(b, "is set twice")
 	return nil
 }
 

@@ -141,11 +141,11 @@ func (w *writer) entry(group, key, words string) *entry {
 const repeatSays = "Set how fast keys repeat; it counts from the next log-in."
 
 func (w *writer) binding(b target.Binding) {
-	switch b.Word {
-	case "repeat delay":
+	switch b.Option.Kind {
+	case behaviour.RepeatDelay:
 		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatDelay", change.Int(b.Effect.Delay()), repeatSays, b.Press()))
 		return
-	case "repeat rate":
+	case behaviour.RepeatRate:
 		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatRate", change.Int(b.Effect.Rate()), repeatSays, b.Press()))
 		return
 	}

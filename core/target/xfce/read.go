@@ -178,8 +178,13 @@ func (t half) repeats(fsys fs.FS, file string) ([]target.Binding, error) {
 
 // repeated is a setting of how keys repeat, by Xfce's name.
 func repeated(name string, n int) (target.Binding, bool) {
-	word, form := map[string]string{"Delay": "delay", "Rate": "rate"}[name], map[string]string{"Delay": "%dms", "Rate": "%d/s"}[name]
-	return target.Binding{Level: behaviour.Setting, Word: "repeat " + word, Effect: behaviour.Effect{Kind: behaviour.Sets, Value: fmt.Sprintf(form, n)}}, word != ""
+	switch name {
+	case "Delay":
+		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(n)), true
+	case "Rate":
+		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n)), true
+	}
+	return target.Binding{}, false
 }
 
 func (t half) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Binding, error) {

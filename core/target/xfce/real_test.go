@@ -119,7 +119,7 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	program := recording.Program
 	m := machine("us")
 	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
-	rate := target.Binding{Level: behaviour.Setting, Word: "repeat rate", Effect: behaviour.Effect{Kind: behaviour.Sets, Value: "47/s"}}
+	rate := sample.Setting("repeat rate", "47/s")
 	out, err := xfce.Target{}.Write(m, []target.Binding{b, rate})
 	require.NoError(t, err)
 	lines := func(steps []target.Step) string {

@@ -148,11 +148,11 @@ func (w *writer) forAll() []change.Change {
 
 // repeatName is Xfce's name of how keys repeat, repeatValue its value.
 func repeatName(b target.Binding) string {
-	return map[string]string{"repeat delay": "Delay", "repeat rate": "Rate"}[b.Word]
+	return map[behaviour.OptionKind]string{behaviour.RepeatDelay: "Delay", behaviour.RepeatRate: "Rate"}[b.Option.Kind]
 }
 
 func repeatValue(b target.Binding) change.Value {
-	if b.Word == "repeat delay" {
+	if b.Option.Kind == behaviour.RepeatDelay {
 		return change.Int(b.Effect.Delay())
 	}
 	return change.Int(b.Effect.Rate())

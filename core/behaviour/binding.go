@@ -47,8 +47,10 @@ type Binding struct {
 	// Confirm says of an action that it is wanted after a question only.
 	Confirm bool
 	// Alike says of a kept binding that it is for several keys, of which the file means one.
-	Alike  bool
-	Effect Effect
+	Alike bool
+	// Contested is a press that the desktop uses for something else as well, by what was found.
+	Contested bool
+	Effect    Effect
 }
 
 // Press is the binding's press in words: "CapsLock", "KeyT on chart-table".

@@ -37,7 +37,7 @@ func TestActionsTableIsCurrent(t *testing.T) {
 Each value of ` + "`does`" + ` in a mapping, and how it lands on each Linux desktop. The table is what ` + "`leitstand validate`" + ` goes by;
 a test keeps this page in step with it. **Bold**: the chord was pressed in a test, on the real window manager, and the
 action was seen done. A dash: the desktop has no shortcut for it. Editing is there under GNOME and Cinnamon as well where
-the session is said to be X11. On macOS, Windows, iPadOS and ChromeOS no file that we write does any of these yet.
+the session is said to be X11. On macOS and Windows all of these are still to be written; iPadOS and ChromeOS have no setting for them.
 
 | action | ` + strings.Join(desktops, " | ") + " |\n|---|" + strings.Repeat("---|", len(desktops)) + "\n")
 	var notes []string

@@ -260,7 +260,9 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
 		elsewhere = "act on a modifier alone"
 	}
-	if elsewhere != "" && m.System != machine.Linux {
+	// A layout of one's own has characters and texts on both.
+	characters := b.Effect.Kind == behaviour.Composes || b.Effect.Kind == behaviour.Types
+	if elsewhere != "" && m.System != machine.Linux && (!characters || personal(m)) {
 		need = "only a running process can " + elsewhere + " here"
 	}
 	switch {
@@ -268,14 +270,20 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 		return target.Answer{Words: fmt.Sprintf("%s lets no program see the keyboard", m.System.Title())}
 	case need != "":
 		return target.Answer{Verdict: target.Resident, Words: need}
+	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console && b.Level == behaviour.Hotkey:
+		return target.Answer{Words: "the machine has no desktop, which would have shortcuts"}
+	case elsewhere != "" && m.System != machine.Linux:
+		return target.Answer{Words: "not written yet: a keyboard layout of our own, which could " + elsewhere}
 	case elsewhere != "":
-		return target.Answer{Words: "no file that we write there can " + elsewhere}
+		return target.Answer{Words: "not written yet: a way to " + elsewhere + " here"}
 	case b.Option.Kind == behaviour.Native:
 		return target.Answer{Words: b.Option.For + " has no store of settings: what its files say is said in its own configuration"}
+	case personal(m):
+		return target.Answer{Words: m.System.Title() + " has no setting for it"}
 	case b.Level == behaviour.Setting:
-		return target.Answer{Words: "no file that we write there holds this setting"}
+		return target.Answer{Words: "not written yet: this setting"}
 	default:
-		return target.Answer{Words: "no file that we write there does this"}
+		return target.Answer{Words: "not written yet: a way to do this here"}
 	}
 }
 

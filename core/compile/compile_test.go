@@ -139,7 +139,7 @@ func TestFindings(t *testing.T) {
 		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one key and has no Hyper [lab]"},
 		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: Windows maps one key to one key and has no Hyper [lab]"},
 		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is near only: programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
-		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = \"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: no file that we write there does this [pier mole]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = \"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: the machine has no desktop, which would have shortcuts [pier mole]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",
 			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a chord comes from [mess]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"mess\"\n except = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",

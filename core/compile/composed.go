@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/target"
 	"leitstand/core/target/xkb"
 )
@@ -17,6 +18,7 @@ func (b *Build) composed(mechanisms []Target) {
 	b.layersHold()
 	b.changedOnce(mechanisms)
 	b.layersHold() // of keys that the layout has got from a driver
+	b.caughtBoards()
 	b.chordsOfFreeKeys()
 	b.hyperIsHeld()
 	b.systemKeeps()
@@ -206,6 +208,32 @@ func (b *Build) changedOnce(mechanisms []Target) {
 				l.Answer.Words = fmt.Sprintf("%s is changed again by the layout (it %s), and a layout holds for all boards", key, meaning)
 			}
 			again = true
+		}
+	}
+}
+
+// caughtBoards drops what a driver does for any external board where one of those has a meaning of
+// its own for the key, and cannot have it: it would have the other meaning.
+func (b *Build) caughtBoards() {
+	external := func(name string) (any, one bool) {
+		i := slices.IndexFunc(b.Machine.Boards, func(o *machine.Board) bool { return o.Name == name })
+		if i < 0 {
+			return false, false
+		}
+		any = slices.Contains(b.Machine.Boards[i].IDs, machine.BoardID{Bus: machine.AnyExternal})
+		return any, !any && b.Machine.Boards[i].External()
+	}
+	lost := map[keys.Key]string{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if _, one := external(l.Binding.Board); one && l.Target == nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
+			lost[l.Binding.Chord.Key] = l.Binding.Board
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if any, _ := external(l.Binding.Board); any && l.at(target.Kernel) && lost[l.Binding.Chord.Key] != "" {
+			l.drop("%s would have it as well, and cannot have its own", lost[l.Binding.Chord.Key])
 		}
 	}
 }

@@ -70,7 +70,7 @@ func TestAsk(t *testing.T) {
 		{"mess", "Ctrl+F8", "mess: goes to the program in front, as Ctrl+F8 | board: press ControlLeft and F8 | wanted plays type \"x\", but: only a running process can play a macro"},
 		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
 		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press ControlLeft and KeyK (K) | board: press KeyT (T) | " +
-			"layout: KeyT types t under de | wanted run x, but: no file that we write there can follow a sequence of strokes"},
+			"layout: KeyT types t under de | wanted run x, but: not written yet: a way to follow a sequence of strokes here"},
 		{"mess", "Ctrl+?", `'?' needs Shift under layout de: if that is meant, write "Ctrl+Shift+ß"`},
 		{"mess", "Crtl+t", `"Crtl" is no modifier: did you mean "Ctrl"?`},
 	} {

@@ -139,9 +139,24 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		d.Alike = p.alike(c)
 		p.Defects = append(p.Defects, d)
 	}
+	contested := map[behaviour.Place]bool{}
+	for _, b := range got {
+		if b.Contested {
+			contested[b.Place()] = true
+		}
+	}
 	for _, l := range p.build.Landings {
-		if _, file := l.Target.(compile.Reader); file && l.Answer.Verdict == target.Near {
+		if _, file := l.Target.(compile.Reader); !file {
+			continue
+		}
+		if l.Answer.Verdict == target.Near {
 			p.Announced += p.states()
+		}
+		// Where a rule takes the press from whoever has it, nobody else may have it.
+		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Answer.Verdict == target.Exact) {
+			d := Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "that, or what the desktop uses it for as well"}
+			p.blame(&d, l.Binding.Place())
+			p.Defects = append(p.Defects, d)
 		}
 	}
 }

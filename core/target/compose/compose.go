@@ -60,7 +60,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	case b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b):
 		return target.Answer{}
 	case b.Chord.Mods != 0:
-		return target.Answer{Words: "a text is typed by a key alone or not at all: no file that we write there types one by a chord"}
+		return target.Answer{Words: "a compose sequence is of keysyms, whatever is held with them: a text is typed by a key alone or not at all"}
 	case len(b.Effect.Text) > longest:
 		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
 	}

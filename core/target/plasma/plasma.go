@@ -204,20 +204,49 @@ func spell(m *target.Machine, c keys.Chord) (names, missing []string) {
 // another is the key of another chord that a keysym's name means under any layout,
 // which may be the same key with or without Shift.
 func another(m *target.Machine, c keys.Chord, keysym string, shift bool) keys.Key {
-	for _, l := range m.Layouts {
-		for level := range 2 {
-			for _, k := range l.Giving(keysym, level) {
-				other := k != c.Key
-				if !shift { // Shift is part of what the name says
-					other = other || (level == 1) != c.Mods.Has(keys.Shift)
-				}
-				if other {
-					return k
+	for _, same := range alike(keysym) {
+		for _, l := range m.Layouts {
+			for level := range 2 {
+				for _, k := range l.Giving(same, level) {
+					other := k != c.Key
+					if !shift { // Shift is part of what the name says
+						other = other || (level == 1) != c.Mods.Has(keys.Shift)
+					}
+					if other {
+						return k
+					}
 				}
 			}
 		}
 	}
 	return keys.None
+}
+
+// capitals are the letters that have a capital in common, by that, where they are several: ı and
+// i have I.
+var capitals = sync.OnceValue(func() map[rune][]string {
+	all := map[rune][]string{}
+	for r := rune('a'); r < 0x2000; r++ {
+		if unicode.IsLower(r) {
+			all[unicode.ToUpper(r)] = append(all[unicode.ToUpper(r)], keys.RuneKeysym(r))
+		}
+	}
+	for r, list := range all {
+		if len(list) < 2 {
+			delete(all, r)
+		}
+	}
+	return all
+})
+
+// alike are the keysyms that Qt calls as it calls one.
+func alike(keysym string) []string {
+	if r, ok := keys.KeysymRune(keysym); ok {
+		if same := capitals()[unicode.ToUpper(r)]; same != nil {
+			return append(slices.Clone(same), keysym)
+		}
+	}
+	return []string{keysym}
 }
 
 // Calls is the desktop's own name of an action, "" if it has none.

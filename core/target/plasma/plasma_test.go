@@ -67,9 +67,6 @@ func TestActionsReadBack(t *testing.T) {
 	m := machine("de")
 	list := sample.Actions(func(b target.Binding) bool { return plasma.Target{}.Take(m, b).Verdict >= target.Near })
 	assert.Greater(t, len(list), 55)
-	for i := range list {
-		list[i].Takes = true // of two actions on one chord, which wins is not said
-	}
 	got, _ := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list))
 }

@@ -36,9 +36,7 @@ func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	// Of two actions with one chord either may have it, whoever had it first.
 	list := r.found.List()
 	for i, b := range list {
-		if !b.Kept && slices.ContainsFunc(r.own, func(o target.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) }) {
-			list[i].Effect = behaviour.Effect{Kind: behaviour.Other, Words: ambiguous}
-		}
+		list[i].Contested = !b.Kept && slices.ContainsFunc(r.own, func(o target.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) })
 	}
 	return list, nil
 }

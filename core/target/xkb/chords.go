@@ -76,7 +76,7 @@ func otherChord(m *target.Machine, b target.Binding) target.Answer {
 	case m.Session != "x11":
 		return target.Answer{Words: `only X11 gives another chord for a chord: say session = "x11" if the machine has no Wayland session`}
 	case b.Chord.Mods == 0:
-		return target.Answer{Words: "no file that we write there gives a chord by a key alone"}
+		return target.Answer{Words: "not written yet: a chord by a key alone"}
 	case !spelled:
 		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
 	case !reaches(b.Chord.Key) || b.Chord.Key.IsModifier():

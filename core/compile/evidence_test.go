@@ -15,11 +15,7 @@ import (
 func TestRecordIsOfMechanisms(t *testing.T) {
 	var names []string
 	for _, m := range compile.Registry() {
-		places := []target.Facts{m.Facts()}
-		if general, ok := m.(interface{ FactsForAll() target.Facts }); ok {
-			places = append(places, general.FactsForAll())
-		}
-		for _, f := range places {
+		for _, f := range placesOf(m) {
 			names = append(names, f.Name)
 			pressed := slices.ContainsFunc(target.Record(), func(p target.Press) bool { return p.Mechanism == f.Name })
 			assert.Equal(t, f.Evidence == target.Pressed, pressed, f.Name)

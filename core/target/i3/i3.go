@@ -91,6 +91,9 @@ func (t Target) Facts() target.Facts {
 
 // FactsForAll describes the mechanism where it is for everyone.
 func (t Target) FactsForAll() target.Facts {
+	if !t.Sway {
+		return target.Facts{} // i3 has no place for all users
+	}
 	return target.Facts{
 		Name: "sway for everyone", Stage: target.Desktop, Evidence: target.Parsed, Everyone: true,
 		Basis: "sway took the file as one of the folder that its own configuration includes",

@@ -331,6 +331,7 @@ func (e *Engine) act(effect Effect) {
 				e.chord(s.Press)
 			}
 		}
+	default: // the engine itself does the others, as it goes
 	}
 }
 

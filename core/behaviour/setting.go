@@ -41,6 +41,7 @@ func (o Option) String() string {
 		return "accents of a held letter"
 	case Native:
 		return o.Name
+	case NoOption: // of no setting
 	}
 	return ""
 }

@@ -288,6 +288,7 @@ func (c Member) items(v Value) (Texts, error) {
 		if c.Between != "" {
 			return slices.DeleteFunc(strings.Split(string(v), c.Between), func(i string) bool { return i == "" }), nil
 		}
+	default: // any other is no list
 	}
 	return nil, fmt.Errorf("%#v is no list", v)
 }
@@ -312,6 +313,7 @@ func identity(c Change) string {
 		more = c.Store
 	case Member:
 		more = c.Store + "\x00" + c.Item
+	default: // the place says all
 	}
 	return fmt.Sprintf("%T\x00%s\x00%s", c, place(c), more)
 }

@@ -63,6 +63,7 @@ func defaults(group []Change) (do, undo []string) {
 				line += " " + ShellWord(item)
 			}
 			do = append(do, line)
+		default: // the form of the store has refused it already
 		}
 	}
 	return do, undo

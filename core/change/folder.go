@@ -33,6 +33,7 @@ func Folder(changes []Change) []Filed {
 		case Setting:
 			own = append(own, c)
 			_ = m.Set(c.Store, c.Key, c.To)
+		default: // a line, an item or a word is not a file that is put in place
 		}
 	}
 	list, _ := View(own, m)
@@ -70,6 +71,7 @@ func View(changes []Change, s Store) ([]Filed, error) {
 		case Member:
 			at(in, goes(c.Store, c.Key))
 			keys[in] = append(keys[in], key{c.Store, c.Key})
+		default: // what is told, or done by hand, is in no file
 		}
 	}
 	for i := range list {

@@ -28,8 +28,9 @@ func GVariant(v Value) string {
 		return strconv.FormatBool(bool(v))
 	case Raw:
 		return string(v)
+	default:
+		panic(fmt.Sprintf("%T is no value of dconf", v))
 	}
-	panic(fmt.Sprintf("%T is no value of dconf", v))
 }
 
 // quote spells a text, which has no U+0000.

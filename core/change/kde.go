@@ -74,8 +74,9 @@ func kdeText(v Value) string {
 		return strconv.Itoa(int(v))
 	case Bool:
 		return strconv.FormatBool(bool(v))
+	default:
+		panic(fmt.Sprintf("%T is no value of KDE's files", v))
 	}
-	panic(fmt.Sprintf("%T is no value of KDE's files", v))
 }
 
 // shortcut is the value of a shortcut in the keeper's file: its chords, those that it came with,

@@ -76,6 +76,7 @@ func together(a, b Change) bool {
 	case File:
 		o, ok := b.(File)
 		return ok && a.Says == o.Says && a.Everyone == o.Everyone
+	default: // the others have lines of their own
 	}
 	return false
 }

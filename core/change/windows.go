@@ -75,8 +75,9 @@ func registryValue(name string, v Value) string {
 			width += 2
 		}
 		return b.String()
+	default:
+		panic(fmt.Sprintf("%T is no value of the registry", v))
 	}
-	panic(fmt.Sprintf("%T is no value of the registry", v))
 }
 
 var registryEscape = strings.NewReplacer(`\`, `\\`, `"`, `\"`)

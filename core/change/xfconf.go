@@ -149,8 +149,9 @@ func typed(v Value) (typ, text string, list []string) {
 		return typ, text, nil
 	case Texts:
 		return "array", "", v
+	default:
+		panic(fmt.Sprintf("%T is no value of Xfce's store", v))
 	}
-	panic(fmt.Sprintf("%T is no value of Xfce's store", v))
 }
 
 // ShellWord makes one word, by rules that GLib and every POSIX shell share: in single quotes

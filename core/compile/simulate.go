@@ -61,6 +61,7 @@ func used(list []change.Change) *change.Simulated {
 			if c.Between != "" {
 				m.Values[c.Store+":"+c.Key] = change.Text("of the user's own")
 			}
+		default: // our own files are not there, and nobody has been told
 		}
 	}
 	return m

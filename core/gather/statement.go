@@ -239,6 +239,7 @@ func nativeValue(v behaviour.Value) string {
 		return quote(string(v))
 	case behaviour.Words:
 		return texts(v)
+	default: // numbers and truths are spelled as they are
 	}
 	return v.String()
 }
@@ -345,6 +346,7 @@ func (s *speaker) output(e behaviour.Effect) (string, bool) {
 			return fmt.Sprintf("{ text = %s }", quote(e.Text)), true
 		}
 		return quote(e.Text), true
+	default: // the others are rules of their own
 	}
 	return "", false
 }

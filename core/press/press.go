@@ -261,6 +261,7 @@ func holding(b *compile.Build, board string, mod keys.Mods) []keys.Key {
 			if e.Mods == mod && exists(b, board, from) {
 				list = append(list, from)
 			}
+		default: // no other makes a key a modifier
 		}
 	}
 	return list
@@ -371,6 +372,7 @@ func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 		}
 		a.hotkey(b, keys.Chord{Key: e.Key})
 		a.alone(b, e.Key)
+	default: // what else a position does, it does at once
 	}
 }
 

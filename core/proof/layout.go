@@ -177,6 +177,7 @@ func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcom
 	case behaviour.Layers:
 		want.Action = map[string]string{"while": "holds group", "toggle": "locks group", "once": "latches group"}[e.How]
 		want.Group = p.groupOf(e.Layer)
+	default: // the others have the keysyms of a key, as above
 	}
 	return want
 }

@@ -105,6 +105,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Words: "a keymap of the console starts no program"}
 	case behaviour.Sends, behaviour.Becomes:
 		return sends(m.Layouts[0], other(b.Effect))
+	default: // the others are no keymap's
 	}
 	return target.Answer{}
 }
@@ -227,6 +228,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 				fmt.Fprintf(&strs, "string F%d = %s\n", n, octal.Quote(b.Effect.Text))
 			}
 			gives = fmt.Sprintf("F%d", n)
+		default: // no other lands here
 		}
 		code, _ := b.Chord.Key.Evdev()
 		mods, _ := prefix(b.Chord.Mods)

@@ -133,6 +133,7 @@ func (w *writer) binding(b target.Binding) error {
 			w.set(b, w.repeat+"rate", w.number(b.Effect.Rate()))
 		}
 		return nil
+	default: // no setting of these
 	}
 	if lone(b) {
 		w.set(b, overlay, overlaid(b.Effect))
@@ -161,6 +162,7 @@ func (w *writer) binding(b target.Binding) error {
 		words = w.commands[b.Effect.Action].words
 	case behaviour.Nothing:
 		words = []string{"true"}
+	default: // what is started
 	}
 	line := command.Line(words)
 	if strings.ContainsRune(line, 0) {

@@ -18,9 +18,12 @@ import (
 // Read reads a file of bindings: what the chords and sequences do, and how fast
 // keys repeat.
 func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
-	file := t.name() + "/leitstand.conf"
-	if t.everyone {
-		file = "sway/everyone/leitstand.conf"
+	file, layouts := "i3/leitstand.conf", m.Layouts[:1] // the names of keys are those of the first layout
+	switch {
+	case t.everyone:
+		file, layouts = "sway/everyone/leitstand.conf", m.Layouts
+	case t.Sway:
+		file, layouts = "sway/leitstand.conf", m.Layouts
 	}
 	text, err := fs.ReadFile(fsys, file)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -31,7 +34,7 @@ func (t half) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 	if err := t.included(fsys); err != nil {
 		return nil, err
 	}
-	r := &reader{sway: t.Sway, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
+	r := &reader{sway: t.Sway, layouts: layouts, modes: map[string][]bound{}, alone: map[string]string{}}
 	for n, line := range strings.Split(string(text), "\n") {
 		if err := r.line(strings.TrimSpace(line)); err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)

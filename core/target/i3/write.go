@@ -216,6 +216,7 @@ func (t Target) does(e behaviour.Effect) string {
 	case behaviour.Acts:
 		d, _ := t.action(e.Action)
 		return d.command
+	default: // what is started
 	}
 	exec := "exec "
 	if !t.Sway {

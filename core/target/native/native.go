@@ -224,6 +224,7 @@ func typed(v behaviour.Value, typ, types string) (change.Value, error) {
 		return change.Int(v), nil
 	case behaviour.Words:
 		return change.Texts(v), nil
+	default: // the others are texts here
 	}
 	text := v.String()
 	if strings.ContainsFunc(text, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' }) {

@@ -3,6 +3,7 @@ package plasma
 import (
 	"fmt"
 	"maps"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -62,6 +63,9 @@ func invoke(group, key string) string {
 	return "org.kde.kglobalaccel,/component/" + component(group) + ",org.kde.kglobalaccel.Component,invokeShortcut," + key
 }
 
+// unsigned are the characters of a group that its path on the session bus has not.
+var unsigned = regexp.MustCompile(`[^0-9A-Za-z]`)
+
 // loneShortcut reads what a modifier does alone.
 func (r *reader) loneShortcut(group, name, value string) error {
 	b := target.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
@@ -73,7 +77,7 @@ func (r *reader) loneShortcut(group, name, value string) error {
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("calls %q", value)}
 		if len(f) == 5 && f[0] == "org.kde.kglobalaccel" && f[2] == "org.kde.kglobalaccel.Component" && f[3] == "invokeShortcut" {
 			for _, known := range r.known() {
-				if "/component/"+component(known) != f[1] {
+				if path, ok := strings.CutPrefix(f[1], "/component/"); !ok || path != unsigned.ReplaceAllString(known, "_") {
 					continue
 				}
 				e, err := r.does(known, f[4])

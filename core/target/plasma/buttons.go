@@ -52,6 +52,7 @@ func gives(e behaviour.Effect) (keys.Chord, bool) {
 		return keys.Chord{Key: e.Key}, !e.Key.IsModifier()
 	case behaviour.Sends:
 		return e.Chord, true
+	default: // no key
 	}
 	return keys.Chord{}, false
 }

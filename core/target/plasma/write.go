@@ -148,6 +148,7 @@ func (w *writer) binding(b target.Binding) {
 	case behaviour.RepeatRate:
 		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatRate", change.Int(b.Effect.Rate()), repeatSays, b.Press()))
 		return
+	default: // no setting of these
 	}
 	if b.Level == behaviour.Position {
 		w.button(b)

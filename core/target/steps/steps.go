@@ -111,6 +111,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			return target.Answer{Verdict: target.ByHand, Words: words}
 		}
 		return target.Answer{Words: fmt.Sprintf("%s cannot make a modifier key act as %s", m.System.Title(), b.Effect.Key)}
+	default: // no panel has the others
 	}
 	if b.Effect.Kind == behaviour.Modifier {
 		return target.Answer{Words: m.System.Title() + " has no Hyper"}

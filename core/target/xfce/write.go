@@ -81,6 +81,7 @@ func (w *writer) binding(m *target.Machine, b target.Binding) error {
 			l.Command = commands[b.Effect.Action]
 		case behaviour.Nothing:
 			l.Command = []string{"true"}
+		default: // what is started
 		}
 		line, err := commandLine(l)
 		if err != nil {

@@ -54,7 +54,7 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 	option := len(r.layers)+len(r.own) > 0
 	files := []string{"keymap"}
 	for _, b := range m.Boards {
-		files = append(files, tag(m, b.Name))
+		files = append(files, called(m, b.Name))
 	}
 	every, loaded := false, []*machine.Board(nil)
 	for i, name := range files {
@@ -86,7 +86,7 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 		}
 	}
 	keymap := every || len(loaded) > 0
-	if wayland, x11 := sessions(m); wayland && x11 && option != keymap {
+	if m.Session != machine.Wayland && m.Session != machine.X11 && option != keymap {
 		return nil, fmt.Errorf("a Wayland session has the mapping: %v; an X11 session has it: %v", option, keymap)
 	}
 	if keymap {
@@ -97,6 +97,22 @@ func Open(m *target.Machine, fsys fs.FS) (*Layout, error) {
 	return r, nil
 }
 
+// called is the name by which files have a board: its own, or its number where that has letters
+// beyond ASCII.
+func called(m *target.Machine, board string) string {
+	for n, b := range m.Boards {
+		if b.Name != board {
+			continue
+		}
+		for _, c := range []byte(board) {
+			if c > 0x7F {
+				return "board" + strconv.Itoa(n+1)
+			}
+		}
+	}
+	return "board-" + board
+}
+
 // add adds a section of symbols, by the name that the rules have for it.
 func (r *Layout) add(file, name string, l *layer) error {
 	if name == "mapping" {
@@ -104,7 +120,7 @@ func (r *Layout) add(file, name string, l *layer) error {
 		return nil
 	}
 	for _, b := range r.m.Boards {
-		if tag(r.m, b.Name) == name {
+		if called(r.m, b.Name) == name {
 			if r.own == nil {
 				r.own = map[string][]*layer{}
 			}

@@ -139,12 +139,20 @@ func upheldByLine(fsys fs.FS, file, line string) error {
 	return fmt.Errorf("%s: it lacks the line %s", file, line)
 }
 
+// keymapFolder is where the keymap must be for what loads it.
+func keymapFolder(m *target.Machine) string {
+	if m.LayoutForAll {
+		return "/etc/leitstand"
+	}
+	return "~/.config/leitstand"
+}
+
 // upheldByStart reads the file by which a session loads the keymap, and the script for several.
 func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*machine.Board) error {
 	if m.Desktop == "i3" {
-		load := "xkbcomp -w0 " + placesOf(m).keymap + "/keymap.xkb $DISPLAY"
+		load := "xkbcomp -w0 " + keymapFolder(m) + "/keymap.xkb $DISPLAY"
 		if len(own) > 0 {
-			load = "sh " + placesOf(m).keymap + "/load-keymaps"
+			load = "sh " + keymapFolder(m) + "/load-keymaps"
 		}
 		config := "i3/config"
 		if m.LayoutForAll {
@@ -173,7 +181,7 @@ func upheldByStart(m *target.Machine, fsys fs.FS, every bool, own []*machine.Boa
 	if entries["["] != "[Desktop Entry]" || entries["Type"] != "Application" || entries["Name"] == "" || !strings.Contains(exec, program) {
 		return fmt.Errorf("%s: it starts nothing that loads the keymap: %q", file, exec)
 	}
-	folder := placesOf(m).keymap
+	folder := keymapFolder(m)
 	for _, n := range append(needed, folder[strings.LastIndex(folder, "/"):]) {
 		if !strings.Contains(exec, n) {
 			return fmt.Errorf("%s: %q does not name %s", file, exec, n)
@@ -209,7 +217,7 @@ func upheldByScript(m *target.Machine, fsys fs.FS, every bool, own []*machine.Bo
 		for _, id := range b.IDs {
 			line := fmt.Sprintf("'%d, %d'", id.Vendor, id.Product)
 			if !slices.ContainsFunc(strings.Split(string(script), "\n"), func(l string) bool {
-				return strings.Contains(l, line) && strings.Contains(l, "xkbcomp -w0 -i \"$id\" "+tag(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null ;;")
+				return strings.Contains(l, line) && strings.Contains(l, "xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null ;;")
 			}) {
 				return fmt.Errorf("xkb/load-keymaps: the keymap of board %s is not loaded for %s", b.Name, line)
 			}

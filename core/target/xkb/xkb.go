@@ -116,6 +116,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
 	case behaviour.Types:
 		return typesOne(b.Effect)
+	default: // the others are no layout's
 	}
 	return target.Answer{}
 }

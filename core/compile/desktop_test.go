@@ -52,8 +52,8 @@ func read(t *testing.T, text string) diag.List {
 }
 
 // A desktop takes a row in the list of desktops and a mechanism in the registry: then it can
-// be said, scopes know it, a wrong spelling of it is told, presses land there, and random
-// mappings reach it.
+// be said, scopes know it, a wrong spelling of it is told, presses land there, the page of
+// mechanisms has it, and random mappings reach it.
 func TestDesktopIsOneRowAndOneMechanism(t *testing.T) {
 	remove := machine.Add(machine.Desktop{Name: "tidedesk", Title: "Tidedesk", Only: machine.X11, Called: []string{"gezeiten"}})
 	defer remove()
@@ -79,6 +79,7 @@ launch "Meta+F9" {
 		require.True(t, slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }), said)
 		assert.Contains(t, diags[0].Advice+diags[0].Summary, want)
 	}
+	assert.Regexp(t, `(?s)\n## Linux with Tidedesk, on X11\n.*\n\| a chord starts a program \| tidedesk \| exact \|`, mechanismsPage(t))
 	assert.Equal(t, "bad-name", read(t, "machine \"tidedesk\" { system = \"linux\" }\n")[0].Code)
 	reached := false
 	rapid.Check(t, func(t *rapid.T) {

@@ -21,23 +21,35 @@ func (e *UnknownRuleError) Error() string {
 	return fmt.Sprintf("the mapping has no rule %q: a rule is named by its kind and its press, as in \"launch Ctrl+Alt+g\", or by its group", e.Name)
 }
 
+// RuleNames are the names of the rules, in their order, each behind that of its group.
+func (mp *Mapping) RuleNames() []string {
+	var names []string
+	add := func(name string) {
+		if !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	for _, r := range mp.Rules {
+		if group := r.Head().Group; group != "" {
+			add("group " + group)
+		}
+		add(Subject(r))
+	}
+	return names
+}
+
 // Named finds the rules of a name: the kind and the press, as Subject has them and in any case
 // of letters, or a group. A rule that was changed has its name still.
 func (mp *Mapping) Named(name string) ([]Rule, error) {
 	var list []Rule
-	var names []string
 	for _, r := range mp.Rules {
-		subject, group := Subject(r), r.Head().Group
-		if strings.EqualFold(subject, name) || group != "" && group == strings.TrimPrefix(name, "group ") {
+		group := r.Head().Group
+		if strings.EqualFold(Subject(r), name) || group != "" && group == strings.TrimPrefix(name, "group ") {
 			list = append(list, r)
-		}
-		names = append(names, subject)
-		if group != "" && !slices.Contains(names, "group "+group) {
-			names = append(names, "group "+group)
 		}
 	}
 	if list == nil {
-		return nil, &UnknownRuleError{name, diag.Nearest(name, names)}
+		return nil, &UnknownRuleError{name, diag.Nearest(name, mp.RuleNames())}
 	}
 	return list, nil
 }

@@ -90,6 +90,7 @@ the changes that one rule needs, or the rules of a group.`,
 	c.Flags().StringVarP(&out, "output", "o", "compiled", "the folder to write to")
 	c.Flags().BoolVar(&dry, "dry-run", false, "write nothing, and list what would happen to each machine")
 	c.Flags().StringVar(&rule, "rule", "", "with --dry-run, only what this rule needs, or this group")
+	complete(c, "rule", func() []string { return a.names((*mapping.Mapping).RuleNames) })
 	return c
 }
 

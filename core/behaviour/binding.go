@@ -38,19 +38,27 @@ type Binding struct {
 	End    string       // what ends the abbreviation: space, any or none
 	Case   string       // how its case counts: exact, any or follow
 	Apps   []string     // only in these programs
-	// Everyone asks for all users of the machine, Takes for the chord whoever
-	// has it now.
-	Everyone, Takes bool
+	Request
+	Provenance
+	Effect Effect
+}
+
+// Request is how a mapping wants a press to be done, beside what it does.
+type Request struct {
+	Everyone bool // for all users of the machine
+	Takes    bool // the chord is taken from whoever has it now
+	Confirm  bool // of an action: after a question only
+}
+
+// Provenance is what is known of a press that was found in files. Never meant, only found.
+type Provenance struct {
 	// Kept is what a file says only to keep what the desktop does anyhow, or what it
-	// says of several keys that it cannot tell apart. Never meant, only found.
+	// says of several keys that it cannot tell apart.
 	Kept bool
-	// Confirm says of an action that it is wanted after a question only.
-	Confirm bool
 	// Alike says of a kept binding that it is for several keys, of which the file means one.
 	Alike bool
-	// Contested is a press that the desktop uses for something else as well, by what was found.
+	// Contested is a press that the desktop uses for something else as well.
 	Contested bool
-	Effect    Effect
 }
 
 // Press is the binding's press in words: "CapsLock", "KeyT on chart-table".

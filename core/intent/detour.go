@@ -52,7 +52,7 @@ func (r *resolver) detour(claims []claim) []claim {
 		}
 		k, _ := keys.ByCode(free[0])
 		acts := *e
-		acts.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Everyone: b.Everyone}
+		acts.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Request: behaviour.Request{Everyone: b.Everyone}}
 		if !r.carries(acts.Binding) {
 			continue
 		}

@@ -361,7 +361,7 @@ func (r *resolver) has(b behaviour.Binding) bool {
 
 // hotkey is the binding of a press as the system sees it.
 func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour.Binding, bool) {
-	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect, Confirm: r.confirm}
+	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect, Request: behaviour.Request{Confirm: r.confirm}}
 	for i, s := range p.Strokes {
 		c, ok := r.chord(s.Chord, s.Range)
 		if !ok {

@@ -72,7 +72,7 @@ func (Target) Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error) {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
 		for _, k := range same {
-			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: typed}, Kept: len(same) > 1, Alike: len(same) > 1},
+			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: typed}, Provenance: behaviour.Provenance{Kept: len(same) > 1, Alike: len(same) > 1}},
 				"types one text or another, by layout or NumLock")
 		}
 	}

@@ -302,7 +302,7 @@ func (r *reader) chords(accel string, from source) ([]keys.Chord, error) {
 func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 	list, err := r.chords(accel, from)
 	for _, c := range list {
-		r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Everyone: r.everyone, Kept: from == stock || len(list) > 1, Alike: from != stock && len(list) > 1}, "does one thing or another")
+		r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Request: behaviour.Request{Everyone: r.everyone}, Provenance: behaviour.Provenance{Kept: from == stock || len(list) > 1, Alike: from != stock && len(list) > 1}}, "does one thing or another")
 	}
 	return err
 }

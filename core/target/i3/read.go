@@ -284,7 +284,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 	if inside && does == b.does && !leads {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
 	}
-	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Kept: several, Alike: several}
+	n := target.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Provenance: behaviour.Provenance{Kept: several, Alike: several}}
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
 	}

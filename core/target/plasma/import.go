@@ -102,7 +102,7 @@ func (r *reader) changed(group, name, chords string) error {
 		}
 		for _, c := range list {
 			own := slices.ContainsFunc(stock(r.m, group, name), c.Overlaps)
-			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: own || len(list) > 1, Alike: !own && len(list) > 1}, ambiguous)
+			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1}}, ambiguous)
 		}
 	}
 	return nil

@@ -226,7 +226,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 	run := behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}}
 	list := []target.Binding{
 		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl}, Effect: run}, {Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}},
-		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: run, Takes: true}, sample.Act(keys.Meta, "KeyU", "close"),
+		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: run, Request: behaviour.Request{Takes: true}}, sample.Act(keys.Meta, "KeyU", "close"),
 	}
 	for _, b := range list {
 		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())

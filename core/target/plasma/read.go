@@ -158,7 +158,7 @@ func (r *reader) shortcut(group, key, value string) error {
 			own := slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
 				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
 			})
-			b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: own || len(list) > 1, Alike: !own && len(list) > 1}
+			b := target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1}}
 			if own {
 				r.own = append(r.own, b)
 			}

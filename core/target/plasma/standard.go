@@ -94,7 +94,7 @@ func (r *reader) shared(group, name, value string) error {
 			return err
 		}
 		for _, c := range list {
-			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1,
+			r.found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Provenance: behaviour.Provenance{Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1},
 				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action}}, ambiguous)
 		}
 	}

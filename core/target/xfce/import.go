@@ -79,7 +79,7 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 				got.Leave(0, p.Name, fmt.Sprintf("has Xfce do %q", p.Value))
 			default:
 				for _, c := range chords {
-					found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1, Alike: len(chords) > 1}, "does one thing or another")
+					found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1}}, "does one thing or another")
 				}
 			}
 		}

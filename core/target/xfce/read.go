@@ -234,7 +234,7 @@ func (t half) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Bi
 		}
 		// A key may be named once for each layout, and a name may be that of two keys.
 		for _, c := range chords {
-			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Kept: len(chords) > 1, Alike: len(chords) > 1}, "starts one thing or another, by the layout in use")
+			found.Add(target.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1}}, "starts one thing or another, by the layout in use")
 		}
 	}
 	released(&found, lone)

@@ -133,7 +133,7 @@ func (d DescribedItem) brief() string {
 	case "texts":
 		return "[" + strings.Join(d.Texts, ", ") + "]"
 	case "bytes":
-		return d.Text + " (in base64)"
+		return fmt.Sprintf("%d bytes", base64.StdEncoding.DecodedLen(len(d.Text))-strings.Count(d.Text, "="))
 	}
 	return d.Text
 }

@@ -100,7 +100,10 @@ const maxNamed = 2
 // planned lists what happens to machines.
 func (a *app) planned(w io.Writer, builds []*compile.Build, of []mapping.Rule) {
 	n := 0
-	for _, b := range builds {
+	for i, b := range builds {
+		if i > 0 {
+			fmt.Fprintln(w)
+		}
 		by := ""
 		list := b.Planned(of)
 		n += len(list)
@@ -125,7 +128,7 @@ func (a *app) planned(w io.Writer, builds []*compile.Build, of []mapping.Rule) {
 			fmt.Fprintln(w, a.wrap("    "+printable(where)+": "+printable(what)+serves, "      "))
 		}
 	}
-	fmt.Fprintf(w, "\nNothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.\n", plural(n, "change", "changes"))
+	fmt.Fprintln(w, "\n"+a.wrap(fmt.Sprintf("Nothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.", plural(n, "change", "changes")), ""))
 }
 
 type compileReport struct {

@@ -49,8 +49,9 @@ func TestShellDoesAsCarrying(t *testing.T) {
 			}
 			same := func(when string) {
 				for _, name := range []string{"ours", "config", "list"} {
-					want := string(m.Files["~/.config/tide/"+name])
-					text, _ := os.ReadFile(filepath.Join(home, ".config/tide", name))
+					want, has := string(m.Files["~/.config/tide/"+name]), m.Files["~/.config/tide/"+name] != nil
+					text, err := os.ReadFile(filepath.Join(home, ".config/tide", name))
+					assert.Equal(t, has, err == nil, "%s, %q, %s", name, before, when)
 					if when == "taken back" && before == "own" && name == path { // a shell does not know that the end was missing
 						want += "\n"
 					}

@@ -110,27 +110,34 @@ func lines(group []Change) (do, undo []string) {
 
 // lines put a line at the end of a file, note that it is ours, and take it out if it is.
 func (c Line) lines(sudo string) (do, undo []string) {
+	made := "made " + c.Path
 	do = []string{savedLines}
-	if sudo != "" {
+	if sudo != "" || c.From != "" {
 		do = append(do, sudo+"mkdir -p "+path.Dir(c.Path))
 	}
+	begin, same := "", "! [ -s "+c.Path+" ]"
 	if c.From != "" {
-		do = append(do, "test -e "+c.Path+" || "+sudo+"cp "+c.From+" "+c.Path)
+		begin, same = sudo+"cp "+c.From+" "+c.Path+" && ", "cmp -s "+c.From+" "+c.Path
 	}
+	do = append(do, "test -e "+c.Path+" || { "+begin+"echo "+ShellWord(made)+` >> "$saved"; }`)
 	end := " >> " + c.Path
 	if sudo != "" {
 		end = " | sudo tee -a " + c.Path + " > /dev/null"
 	}
 	text, note := ShellWord(c.Text), c.Path+" "+c.Text
-	return append(do,
-			"grep -qxF "+text+" "+c.Path+" 2> /dev/null || {",
-			`  [ -z "$(tail -c 1 `+c.Path+` 2> /dev/null)" ] || echo`+end, // a last line may have no end
-			"  echo "+text+end+"; echo "+ShellWord(note)+` >> "$saved"`,
-			"}"), []string{savedLines,
-			"if grep -qxF " + ShellWord(note) + ` "$saved"; then`,
-			"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + c.Path,
-			"  sed -i " + ShellWord("/^"+pattern.Replace(note)+"$/d") + ` "$saved"`,
-			"fi"}
+	do = append(do,
+		"grep -qxF "+text+" "+c.Path+" 2> /dev/null || {",
+		`  [ -z "$(tail -c 1 `+c.Path+` 2> /dev/null)" ] || echo`+end, // a last line may have no end
+		"  echo "+text+end+"; echo "+ShellWord(note)+` >> "$saved"`,
+		"}")
+	undo = []string{savedLines,
+		"if grep -qxF " + ShellWord(note) + ` "$saved"; then`,
+		"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + c.Path,
+		"  sed -i " + ShellWord("/^"+pattern.Replace(note)+"$/d") + ` "$saved"`,
+		// A file that was made for it goes, when it has nothing else.
+		"  if grep -qxF " + ShellWord(made) + ` "$saved" && ` + same + "; then " + sudo + "rm " + c.Path + "; sed -i " + ShellWord("/^"+pattern.Replace(made)+"$/d") + ` "$saved"; fi`,
+		"fi"}
+	return do, undo
 }
 
 // lines put a block at the end of a file in the place of a former one, and take it out; a file

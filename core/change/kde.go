@@ -120,7 +120,7 @@ var keeperTools = []string{
 
 // keeperBack has the keeper take what it had; with nothing kept but the steps taken, the chords
 // that the desktop came with. First all give theirs back: no two can have one.
-const keeperBack = `clear() { [ "$(kept "$1" "$2")" = unsaved ] || shortcut "$1" "$2"; }
+const keeperBack = `release() { [ "$(kept "$1" "$2")" = unsaved ] || shortcut "$1" "$2"; }
 again() { keys=$(kept "$1" "$2"); [ "$keys" != unsaved ] || return 0
   if [ -z "$keys" ] && [ "$(has --file "$saved" --group kglobalshortcutsrc --group "$1" --key "$2" --default unsaved)" = absent ]; then keys=$3; fi
   shortcut "$1" "$2" "$keys"; "$kde" --file "$saved" --group kglobalaccel --group "$1" --key "$2" --delete ''; }`
@@ -161,7 +161,7 @@ func kdeMembers(group []Change) (do, undo []string) {
 	do = slices.Concat(kdeTools, []string{others, `put "$(others "$(has --file ` + at + `)")` + strings.Join(items, first.Between) + `" ` + at})
 	undo = slices.Concat(kdeTools[:3], []string{kdeBack, others,
 		`old=$(others "$(has --file ` + at + `)"); was=$(has --file "$saved" --group ` + at + ` --default unsaved)`,
-		`if [ "$was" != unsaved ] && [ "$(others "${was#absent}")" = "$old" ]; then back ` + at + `; elif [ "$was" != unsaved ]; then "$kde" --file ` + at + ` -- "${old%` + first.Between + `}"; fi`})
+		`if [ "$was" != unsaved ] && [ "$(others "${was#absent}")" = "$old" ]; then back ` + at + `; elif [ "$was" != unsaved ]; then "$kde" --file ` + at + ` -- "${old%` + first.Between + `}"; "$kde" --file "$saved" --group ` + at + ` --delete ''; fi`})
 	return do, undo
 }
 
@@ -195,7 +195,7 @@ func shortcuts(group []Change) (do, undo []string) {
 			tell = append(tell, "shortcut "+words+" "+ShellWord(numbers(chords)))
 		}
 		stock, _ := c.Default.(Texts)
-		cleared = append(cleared, "clear "+words)
+		cleared = append(cleared, "release "+words)
 		again = append(again, "again "+words+" "+ShellWord(numbers(stock)))
 	}
 	tools, lift := slices.Clone(kdeTools), slices.Concat(kdeTools[:3], []string{kdeBack})

@@ -16,7 +16,7 @@ type Step struct {
 // the changes, and to take them back: what the machine had is saved before it is changed. What
 // is said alike is one step.
 func Steps(changes []Change) (forth, back []Step) {
-	var told []Step
+	var told []Step // who was told of the changes must be told when they are taken back
 	for i := 0; i < len(changes); {
 		n := i + 1
 		for n < len(changes) && together(changes[i], changes[n]) {
@@ -24,29 +24,22 @@ func Steps(changes []Change) (forth, back []Step) {
 		}
 		do, undo := lines(changes[i:n])
 		about := changes[i].Note()
-		forth = joined(forth, Step{about.Says, do})
-		switch c := changes[i].(type) {
-		case Call:
-			if !c.InTurn { // who was told of the changes must be told when they are taken back
-				told = joined(told, Step{about.Unsays, undo})
-				break
-			}
-			back = joined([]Step{{about.Unsays, undo}}, back...)
-		case Hand:
-			told = joined(told, Step{about.Unsays, undo})
-		default:
-			back = joined([]Step{{about.Unsays, undo}}, back...)
+		forth = append(forth, Step{about.Says, do})
+		call, isCall := changes[i].(Call)
+		if _, byHand := changes[i].(Hand); byHand || isCall && !call.InTurn {
+			told = append(told, Step{about.Unsays, undo})
+		} else {
+			back = append(back, Step{about.Unsays, undo})
 		}
 		i = n
 	}
-	return forth, joined(back, told...)
+	slices.Reverse(back)
+	return joined(forth), joined(append(back, told...))
 }
 
-// joined appends steps: one without words and lines is none, and one that says what the one before it says
-// has its lines behind those.
-func joined(list []Step, more ...Step) []Step {
-	all := append(slices.Clone(list), more...)
-	list = list[:0:0]
+// joined makes one of steps that say the same, one behind the other; a step without words and
+// lines is none.
+func joined(all []Step) (list []Step) {
 	for _, s := range all {
 		switch last := len(list) - 1; {
 		case s.Text == "" && s.Lines == nil:

@@ -9,7 +9,7 @@ import (
 // Of two sequences where one begins the other only the longer one counts, and the file holds
 // those of the user's language as well.
 
-//go:generate sh -c "go run ./gen /usr/share/X11/locale/en_US.UTF-8/Compose > begun.txt"
+//go:generate sh -c "go run ./gen /usr/share/X11/locale/en_US.UTF-8/Compose /usr/local/lib/leitstand-checkers/other/usr/share/X11/locale/en_US.UTF-8/Compose > begun.new && mv begun.new begun.txt"
 
 // begunText has what begins a sequence of X11's own behind the Compose key, in UTF-8 locales.
 //

@@ -1,6 +1,6 @@
-// Command gen reads X11's compose sequences of UTF-8 locales, at the path it is given, and prints
-// what begins a longer sequence behind the Compose key, a line each, and how many keys it has at
-// most: a sequence of ours that is one of these would not count beside them.
+// Command gen reads X11's compose sequences of UTF-8 locales, of one version or more, and prints
+// what begins a longer sequence behind the Compose key, a line each: a sequence of ours that is one
+// of these would not count beside them.
 package main
 
 import (
@@ -16,12 +16,16 @@ import (
 )
 
 func main() {
-	if len(os.Args) != 2 {
-		log.Fatal("usage: gen COMPOSE-FILE")
+	if len(os.Args) < 2 {
+		log.Fatal("usage: gen COMPOSE-FILE...")
 	}
-	text, err := os.ReadFile(os.Args[1])
-	if err != nil {
-		log.Fatal(err)
+	var text []byte
+	for _, path := range os.Args[1:] {
+		one, err := os.ReadFile(path)
+		if err != nil {
+			log.Fatal(err)
+		}
+		text = append(text, one...)
 	}
 	begun := map[string]bool{}
 	keysym := regexp.MustCompile(`<(\w+)>`)

@@ -1,0 +1,37 @@
+package compile_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"mvdan.cc/sh/v3/syntax"
+	"pgregory.net/rapid"
+
+	"leitstand/core/compile"
+	"leitstand/core/machine"
+	"leitstand/internal/sample"
+)
+
+// Whatever is compiled, what a person enters, there and back, is a program of a POSIX shell.
+func TestStepsAreShell(t *testing.T) {
+	sample.Anew(t, 150)
+	rapid.Check(t, func(t *rapid.T) {
+		drawn := sample.Valid(t)
+		builds, _, err := compile.All(drawn.Mapping, nil, nil)
+		require.NoError(t, err)
+		for _, b := range builds {
+			if b.Machine.System == machine.Windows {
+				continue
+			}
+			for _, f := range b.Folder() {
+				if f.Path != compile.StepsFile {
+					continue
+				}
+				code := codeOf(string(f.Data))
+				_, err := syntax.NewParser(syntax.Variant(syntax.LangPOSIX)).Parse(strings.NewReader(code), "")
+				require.NoError(t, err, "%s\n%s", code, drawn.Text)
+			}
+		}
+	})
+}

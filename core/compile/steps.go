@@ -88,7 +88,7 @@ func stepsPage(b *Build) []byte {
 	for _, p := range b.parts {
 		for _, s := range p.out.Back {
 			if first {
-				w.WriteString("\n## To take it back\n\nThis brings back what you had before.\n\n")
+				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says otherwise.\n\n")
 			}
 			first = false
 			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)

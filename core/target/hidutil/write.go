@@ -77,7 +77,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	text = bytes.Replace(text, []byte("<plist"), []byte(clear.String()+"<plist"), 1)
 	about := change.About{Serves: target.Presses(list), In: "hidutil/" + label + ".plist",
 		Says:   "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
-		Unsays: "Unload the agent, delete its file, and empty the mapping.",
+		Unsays: "Unload the agent, delete its file, and empty the mapping; one that another program had given `hidutil` before is not known here.",
 	}
 	shell := func(line string) []string { return []string{"sh", "-c", line} }
 	path := "~/Library/LaunchAgents/" + label + ".plist"

@@ -233,6 +233,18 @@ const (
 // that did.
 func (k *Kernel) Chord(scancodes ...int) Reaction {
 	k.t.Helper()
+	return k.chord(scancodes, false)
+}
+
+// ChordToConsole is Chord for one that brings a console to the front: the kernel does that
+// in its own time, after it has given the key to who reads it.
+func (k *Kernel) ChordToConsole(scancodes ...int) Reaction {
+	k.t.Helper()
+	return k.chord(scancodes, true)
+}
+
+func (k *Kernel) chord(scancodes []int, toConsole bool) Reaction {
+	k.t.Helper()
 	from := k.line.Len()
 	for _, s := range scancodes {
 		k.key(s, true)
@@ -271,7 +283,7 @@ func (k *Kernel) Chord(scancodes ...int) Reaction {
 		}
 		var typed bool
 		r.Typed, typed = strings.CutSuffix(r.Typed, endText)
-		return ended && typed
+		return ended && typed && (!toConsole || r.Console != 0)
 	})
 	return r
 }

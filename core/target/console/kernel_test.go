@@ -46,12 +46,16 @@ func TestPressedOnConsole(t *testing.T) {
 	}
 	k := realtest.Boot(t, map[string][]byte{"console.map": []byte(write(t, m, list))})
 	k.Pressed("console", "keys, chords and texts on a console")
-	press := func(c keys.Chord) realtest.Reaction {
-		got := k.Chord(sample.Scancodes(c)...)
+	press := func(c keys.Chord, chord func(...int) realtest.Reaction) realtest.Reaction {
+		got := chord(sample.Scancodes(c)...)
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}
 	}
-	assert.Equal(t, realtest.Reaction{Typed: "A"}, press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}), "which no rule is about")
+	assert.Equal(t, realtest.Reaction{Typed: "A"}, press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord), "which no rule is about")
 	for _, c := range cases {
-		assert.Equal(t, c.want, press(c.binding.Chord), c.binding.String())
+		chord := k.Chord
+		if c.want.Console != 0 {
+			chord = k.ChordToConsole
+		}
+		assert.Equal(t, c.want, press(c.binding.Chord, chord), c.binding.String())
 	}
 }

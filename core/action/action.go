@@ -122,8 +122,5 @@ func Number(name string) (base string, n int, ok bool) {
 	return name[:i], n, true
 }
 
-// NoQuestion is the difference of a desktop that ends the session without the question.
-const NoQuestion = "without a question"
-
 // Confirmable are the actions before which a question makes sense.
 var Confirmable = []string{"log-out", "power-off", "restart"}

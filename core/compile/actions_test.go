@@ -15,6 +15,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -66,13 +67,13 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 				}
 			}
 			if answer.Verdict == target.Near {
-				if strings.HasPrefix(answer.Words, "MATE has one chord for it") {
-					answer.Words = "MATE has one chord for it: its own does it no longer"
+				if answer.Why.Has(reason.OneChord) {
+					answer.Why = reason.OneChord.Of("MATE", "its own")
 				}
-				i := slices.Index(notes, answer.Words)
+				i := slices.Index(notes, answer.Why.String())
 				if i < 0 {
 					i = len(notes)
-					notes = append(notes, answer.Words)
+					notes = append(notes, answer.Why.String())
 				}
 				cell += fmt.Sprintf(" (%d)", i+1)
 			}

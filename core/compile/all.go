@@ -11,6 +11,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -91,7 +92,7 @@ type Cell struct {
 	Verdict target.Verdict // of what the rule asks for: the worst of its presses
 	Presses int            // how many the rule has here
 	Short   int            // of a rule of several, how many are not done
-	Words   []string       // the differences, each once
+	Why     reason.List    // the differences, each once
 	StandIn []StandIn      // what is there in place of what the rule asks for
 	Allowed bool           // not done, and the rule allows that
 	each    []difference
@@ -169,24 +170,22 @@ func (c *Cell) add(l *Landing, m *machine.Machine) {
 	}
 	c.Verdict = min(c.Verdict, verdict)
 	c.Allowed = c.Verdict <= target.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
-		l.Unspelled != "" && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
+		len(l.Unspelled) > 0 && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
 	if l.Wish != nil && l.Answer.Verdict > target.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Answer.Verdict})
 	}
-	c.differs(target.Answer{Verdict: verdict, Words: l.Words()}, l.Binding.Press())
+	c.differs(target.Answer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
 	if l.Wish != nil && l.Answer.Verdict > target.Resident && l.Answer.Verdict < target.Exact {
 		c.differs(l.Answer, l.Binding.Press())
 	}
 }
 
 func (c *Cell) differs(a target.Answer, press string) {
-	if a.Words == "" {
+	if len(a.Why) == 0 {
 		return
 	}
-	if !slices.Contains(c.Words, a.Words) {
-		c.Words = append(c.Words, a.Words)
-	}
-	i := slices.IndexFunc(c.each, func(d difference) bool { return d.answer == a })
+	c.Why = c.Why.And(a.Why...)
+	i := slices.IndexFunc(c.each, func(d difference) bool { return d.answer.Verdict == a.Verdict && slices.Equal(d.answer.Why, a.Why) })
 	if i < 0 {
 		i = len(c.each)
 		c.each = append(c.each, difference{answer: a})
@@ -273,7 +272,7 @@ func (t Tally) ByName() map[string]int {
 // rules and machines that share it.
 type Gap struct {
 	Verdict  target.Verdict
-	Words    string
+	Why      reason.List
 	Rules    []mapping.Rule
 	Presses  []string // of a rule with several, those that differ; nil for all of them
 	Machines []string
@@ -283,7 +282,12 @@ type Gap struct {
 // Gaps gathers the differences of a table, the worst verdict first.
 func Gaps(rows []Row, builds []*Build) []Gap {
 	var gaps []Gap
-	index := map[string]int{}
+	type first struct { // of what gaps have in common
+		verdict target.Verdict
+		allowed bool
+		reason  reason.Reason
+	}
+	index := map[first][]int{}
 	for _, r := range rows {
 		for i, c := range r.Cells {
 			for _, d := range c.each {
@@ -292,14 +296,14 @@ func Gaps(rows []Row, builds []*Build) []Gap {
 				if len(d.presses) < c.Presses {
 					presses = d.presses
 				}
-				id := fmt.Sprint(d.answer.Verdict, allowed, d.answer.Words)
-				at, ok := index[id]
-				if !ok {
-					at = len(gaps)
-					index[id] = at
-					gaps = append(gaps, Gap{Verdict: d.answer.Verdict, Words: d.answer.Words, Allowed: allowed})
+				id := first{d.answer.Verdict, allowed, d.answer.Why[0]}
+				at := slices.IndexFunc(index[id], func(i int) bool { return slices.Equal(gaps[i].Why, d.answer.Why) })
+				if at < 0 {
+					at = len(index[id])
+					index[id] = append(index[id], len(gaps))
+					gaps = append(gaps, Gap{Verdict: d.answer.Verdict, Why: d.answer.Why, Allowed: allowed})
 				}
-				g := &gaps[at]
+				g := &gaps[index[id][at]]
 				if !slices.Contains(g.Rules, r.Rule) {
 					g.Rules = append(g.Rules, r.Rule)
 				}

@@ -1,11 +1,10 @@
 package compile
 
 import (
-	"fmt"
-
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -16,21 +15,21 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	// no file for it.
 	need, elsewhere := "", ""
 	if b.Level == behaviour.Typing && b.Board == "" && (m.System == machine.MacOS || m.System == machine.IPadOS) {
-		return target.Answer{Words: "not written yet: a text replacement of the system's own"}
+		return target.Answer{Why: reason.MacTextReplacement.Of()}
 	}
 	switch {
 	case b.Effect.Kind == behaviour.TapHold:
-		need = "only a running process can tell a tap from a hold"
+		need = "tell a tap from a hold"
 	case b.Level == behaviour.Typing && b.Board != "":
-		need = "only a running process can tell which board a text comes from"
+		need = "tell which board a text comes from"
 	case b.Level == behaviour.Typing:
-		need = "only a running process sees an abbreviation"
+		need = "see an abbreviation"
 	case b.Level == behaviour.Hotkey && b.Board != "":
-		need = "only a running process can tell which board a chord comes from"
+		need = "tell which board a chord comes from"
 	case len(b.Apps) > 0:
-		need = "only a running process knows which program is in front"
+		need = "know which program is in front"
 	case b.Effect.Kind == behaviour.Plays:
-		need = "only a running process can play a macro"
+		need = "play a macro"
 	case b.Effect.Kind == behaviour.Composes:
 		elsewhere = "compose characters"
 	case b.Layer != "" || b.Effect.Kind == behaviour.Layers:
@@ -47,26 +46,26 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	// A layout of one's own has characters and texts on both.
 	characters := b.Effect.Kind == behaviour.Composes || b.Effect.Kind == behaviour.Types
 	if elsewhere != "" && m.System != machine.Linux && (!characters || personal(m)) {
-		need = "only a running process can " + elsewhere + " here"
+		need = "" + elsewhere + " here"
 	}
 	switch {
 	case need != "" && personal(m):
-		return target.Answer{Words: fmt.Sprintf("%s lets no program see the keyboard", m.System.Title())}
+		return target.Answer{Why: reason.NoProgramsThere.Of(m.System.Title())}
 	case need != "":
-		return target.Answer{Verdict: target.Resident, Words: need}
+		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of(need)}
 	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console && b.Level == behaviour.Hotkey:
-		return target.Answer{Words: "the machine has no desktop, which would have shortcuts"}
+		return target.Answer{Why: reason.NoDesktop.Of()}
 	case elsewhere != "" && m.System != machine.Linux:
-		return target.Answer{Words: "not written yet: a keyboard layout of our own, which could " + elsewhere}
+		return target.Answer{Why: reason.OwnLayout.Of(elsewhere)}
 	case elsewhere != "":
-		return target.Answer{Words: "not written yet: a way to " + elsewhere + " here"}
+		return target.Answer{Why: reason.WayHere.Of(elsewhere)}
 	case b.Option.Kind == behaviour.Native:
-		return target.Answer{Words: b.Option.For + " has no store of settings: what its files say is said in its own configuration"}
+		return target.Answer{Why: reason.NoStore.Of(b.Option.For)}
 	case personal(m):
-		return target.Answer{Words: m.System.Title() + " has no setting for it"}
+		return target.Answer{Why: reason.NoSettingThere.Of(m.System.Title())}
 	case b.Level == behaviour.Setting:
-		return target.Answer{Words: "not written yet: this setting"}
+		return target.Answer{Why: reason.ThisSetting.Of()}
 	default:
-		return target.Answer{Words: "not written yet: a way to do this here"}
+		return target.Answer{Why: reason.WayHere.Of("do this")}
 	}
 }

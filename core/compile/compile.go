@@ -19,6 +19,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/compose"
 	"leitstand/core/target/console"
@@ -152,12 +153,12 @@ func (l *Landing) Verdict() target.Verdict {
 	return l.Answer.Verdict
 }
 
-// Words are the reasons why the verdict is not better, "" for a plain exact.
-func (l *Landing) Words() string {
+// Why are the reasons why the verdict is not better, none for a plain exact.
+func (l *Landing) Why() reason.List {
 	if l.Wish != nil && l.Answer.Verdict > target.Resident {
-		return l.Wished.Words
+		return l.Wished.Why
 	}
-	return l.Answer.Words
+	return l.Answer.Why
 }
 
 // Build is one machine, compiled.
@@ -186,9 +187,9 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target.Answer) {
 	if b.Board != "" && b.Level == behaviour.Setting {
 		if m.Desktop == "sway" && m.Session == "wayland" {
-			return nil, target.Answer{Words: "not written yet: sway has this setting for single boards"}
+			return nil, target.Answer{Why: reason.SwayBoards.Of()}
 		}
-		return nil, target.Answer{Words: "the setting holds for all boards alike"}
+		return nil, target.Answer{Why: reason.AllBoardsAlike.Of()}
 	}
 	var winner Target
 	var answer target.Answer
@@ -199,7 +200,7 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 		}
 		a := t.Take(m, b)
 		if asks, ok := t.(asking); b.Confirm && a.Verdict > target.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
-			a = target.Answer{Words: t.Facts().Name + " does it without the question that the rule asks for"}
+			a = target.Answer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
 		}
 		v := a.Verdict
 		if b.Everyone && v == target.Exact && !a.ForAll && !t.Facts().Everyone {
@@ -207,25 +208,17 @@ func best(list []Target, m *intent.Machine, b behaviour.Binding) (Target, target
 		}
 		if v > worth {
 			winner, answer, worth = t, a, v
-		} else if answer.Verdict == target.None && !strings.Contains(answer.Words, a.Words) {
-			answer.Words = join(answer.Words, a.Words) // each has a reason of its own
+		} else if answer.Verdict == target.None {
+			answer.Why = answer.Why.And(a.Why...) // each has a reason of its own
 		}
 	}
 	if answer.Verdict <= target.Resident {
 		winner = nil
 	}
-	if winner == nil && answer.Words == "" {
+	if winner == nil && len(answer.Why) == 0 {
 		answer = beyondFiles(m.Machine, b)
 	}
 	return winner, answer
-}
-
-// join puts two differences into one sentence.
-func join(a, b string) string {
-	if a == "" || b == "" {
-		return a + b
-	}
-	return a + "; " + b
 }
 
 // Resolve works out what a mapping means on a machine, fallbacks chosen by what
@@ -244,20 +237,20 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 		e := &in.Entries[i]
 		l := Landing{Entry: e}
 		switch {
-		case e.Missing != "":
-			l.Answer.Words = e.Missing
+		case len(e.Missing) > 0:
+			l.Answer.Why = e.Missing
 		case len(e.Apart) > 0: // as hard as the same for that board only
 			one := e.Binding
 			one.Board = e.Apart[0]
 			if t, a := answer(in, mechanisms, one); t == nil {
 				l.Answer = a
 			} else {
-				l.Answer.Words = "not written yet: a chord that one board does not have"
+				l.Answer.Why = reason.BoardWithoutChord.Of()
 			}
 		default:
 			l.Target, l.Answer = answer(in, mechanisms, e.Binding)
 		}
-		if l.Target == nil && e.Missing == "" && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
+		if l.Target == nil && len(e.Missing) == 0 && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
 			// A key without modifiers is a place on the board as well.
 			at := *e
 			at.Binding.Level = behaviour.Position
@@ -266,15 +259,15 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 			}
 		}
 		switch {
-		case e.Wish != nil && e.Unspelled != "":
-			l.Wished.Words = e.Unspelled
+		case e.Wish != nil && len(e.Unspelled) > 0:
+			l.Wished.Why = e.Unspelled
 		case e.Wish != nil:
 			_, l.Wished = answer(in, mechanisms, *e.Wish)
 		}
 		if l.Target == nil && e.Wish == nil {
 			for _, t := range e.Tried {
 				_, a := answer(in, mechanisms, t)
-				l.Answer.Words = join(l.Answer.Words, fmt.Sprintf("its fallback %s: %s", t.Press(), a.Words))
+				l.Answer.Why = l.Answer.Why.And(reason.FallbackToo.Of(t.Press(), a.Why)...)
 			}
 		}
 		b.Landings = append(b.Landings, l)
@@ -282,12 +275,12 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 	b.composed(mechanisms)
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Less != "" && l.Answer.Verdict > target.Near {
+		if len(l.Less) > 0 && l.Answer.Verdict > target.Near {
 			l.Answer.Verdict = target.Near
 		}
-		l.Answer.Words = join(l.Answer.Words, l.Less)
+		l.Answer.Why = l.Answer.Why.And(l.Less...)
 		if l.Binding.Everyone && l.Target != nil && !l.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
-			l.Answer.Verdict, l.Answer.Words = min(l.Answer.Verdict, target.Near), join(l.Answer.Words, "for this user only")
+			l.Answer.Verdict, l.Answer.Why = min(l.Answer.Verdict, target.Near), l.Answer.Why.And(reason.OnlyThisUser.Of()...)
 		}
 	}
 	diags = append(diags, findings(mp, b)...)
@@ -338,11 +331,11 @@ func answer(in *intent.Intent, mechanisms []Target, b behaviour.Binding) (Target
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		return best(mechanisms, in.Machine, b)
 	case !in.WantsHyper:
-		return nil, target.Answer{Words: noHyper}
+		return nil, target.Answer{Why: reason.NoHyperKey.Of()}
 	case personal(in.Machine.Machine):
-		return nil, target.Answer{Words: in.Machine.System.Title() + " has no Hyper"}
+		return nil, target.Answer{Why: reason.NoHyper.Of(in.Machine.System.Title())}
 	}
-	return nil, target.Answer{Verdict: target.Resident, Words: "only a running process can make a key Hyper here"}
+	return nil, target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("make a key Hyper here")}
 }
 
 // personal says whether a machine's system lets no program see the keyboard.

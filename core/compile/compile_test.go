@@ -16,6 +16,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/examples"
 )
@@ -49,7 +50,7 @@ func TestExampleReadsBack(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(b.Written(), got.Bindings), b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
-			assert.True(t, l.Answer.Verdict == target.Exact || l.Answer.Words != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
+			assert.True(t, l.Answer.Verdict == target.Exact || l.Answer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
 		}
 	}
 	rows := compile.Table(mp, builds)
@@ -82,7 +83,7 @@ action {
 		require.False(t, diags.HasErrors())
 		var got []string
 		for _, l := range builds[0].Landings[:2] {
-			got = append(got, strings.TrimSpace(l.Answer.Verdict.String()+" "+l.Answer.Words))
+			got = append(got, strings.TrimSpace(l.Answer.Verdict.String()+" "+l.Answer.Why.String()))
 		}
 		assert.Equal(t, want, strings.Join(got, " / "), on)
 		assert.GreaterOrEqual(t, builds[0].Landings[2].Answer.Verdict, target.Near, on)
@@ -252,7 +253,7 @@ layer "arrows" {
 	}
 	for _, l := range builds[0].Landings {
 		if v, asked := want[l.Binding.Press()]; asked {
-			assert.Equal(t, v, l.Answer.Verdict, "%s: %s", l.Binding, l.Answer.Words)
+			assert.Equal(t, v, l.Answer.Verdict, "%s: %s", l.Binding, l.Answer.Why.String())
 			delete(want, l.Binding.Press())
 		}
 	}
@@ -283,7 +284,7 @@ layer "arrows" {
 			if l.Target != nil {
 				got = l.Target.Facts().Name
 			}
-			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Answer.Words)
+			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Answer.Why.String())
 		}
 	}
 }
@@ -306,7 +307,7 @@ layer "once" {
 `)
 	var got []string
 	for _, l := range builds[0].Landings {
-		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Answer.Verdict, l.Answer.Words))
+		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Answer.Verdict, l.Answer.Why.String()))
 	}
 	const keycodes = "programs that look at keycodes (games, virtual machines) still see the old key"
 	assert.Equal(t, []string{
@@ -484,7 +485,7 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 		assert.Contains(t, goes, c.goes)
 		for _, l := range builds[0].Landings {
 			if l.Rule.Head().Everyone && l.Binding.Effect.Kind == behaviour.Modifier {
-				assert.Equal(t, c.words, l.Answer.Words)
+				assert.Equal(t, c.words, l.Answer.Why.String())
 			}
 		}
 	}
@@ -569,5 +570,5 @@ action "Meta+Shift+u" { does = "maximize" }
 action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
 	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
-	assert.Equal(t, target.Answer{Words: "the desktop has one chord for maximize, which is Shift+Meta+KeyU"}, builds[0].Landings[1].Answer)
+	assert.Equal(t, target.Answer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Answer)
 }

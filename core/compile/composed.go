@@ -1,7 +1,6 @@
 package compile
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -9,8 +8,8 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
-	"leitstand/core/target/xkb"
 )
 
 // composed sees to it that what lands in different places goes together.
@@ -43,7 +42,7 @@ func (b *Build) oneChordEach() {
 		}
 		id := at{l.Target, l.Binding.Effect.Action}
 		if first := has[id]; first != nil {
-			l.drop("the desktop has one chord for %s, which is %s", l.Binding.Effect.Action, first.Binding.Press())
+			l.drop(reason.OneChordTaken.Of(l.Binding.Effect.Action, first.Binding.Press()))
 			continue
 		}
 		has[id] = l
@@ -78,7 +77,7 @@ func (b *Build) hyperIsHeld() {
 			continue
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
-			l.drop(noHyper)
+			l.drop(reason.NoHyperKey.Of())
 		}
 	}
 }
@@ -95,7 +94,7 @@ func (b *Build) systemKeeps() {
 			uses = desktop.NewTable(b.Machine)
 		}
 		if u, ok := uses.Of(l.Binding.Chord); ok && u.Fixed {
-			l.drop("%s keeps %s for itself: it %s", b.Machine.System.Title(), l.Binding.Chord, u.Words)
+			l.drop(reason.SystemKeeps.Of(b.Machine.System.Title(), l.Binding.Chord, u.Words))
 			l.Kept = true
 		}
 	}
@@ -109,7 +108,7 @@ func (b *Build) composeIsThere() {
 	}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
-			l.drop("no key of this machine is Compose, which abbreviations are typed after")
+			l.drop(reason.NoComposeKey.Of())
 		}
 	}
 }
@@ -130,7 +129,7 @@ func (b *Build) wordsBeginApart() {
 		}
 		for n := range l.Binding.Word {
 			if w := l.Binding.Word[:n]; words[w] {
-				l.drop("%q begins with %q, which is done before it", l.Binding.Word, w)
+				l.drop(reason.WordBegins.Of(l.Binding.Word, w))
 				break
 			}
 		}
@@ -143,8 +142,8 @@ func (l *Landing) at(stage target.Stage) bool {
 }
 
 // drop has nothing do the press after all.
-func (l *Landing) drop(format string, args ...any) {
-	l.Target, l.Answer = nil, target.Answer{Words: fmt.Sprintf(format, args...)}
+func (l *Landing) drop(why reason.List) {
+	l.Target, l.Answer = nil, target.Answer{Why: why}
 }
 
 // layersHold drops the keys of a layer that nothing switches on, and those that are
@@ -166,9 +165,9 @@ func (b *Build) layersHold() {
 		switch {
 		case l.Target == nil || l.Binding.Layer == "":
 		case !switched[l.Binding.Layer]:
-			l.drop("nothing switches layer %s on here", l.Binding.Layer)
+			l.drop(reason.LayerNeverOn.Of(l.Binding.Layer))
 		case l.at(target.Layout) && modifiers[l.Binding.Chord.Key]:
-			l.drop("a key that is a modifier stays one in every layer of a layout")
+			l.drop(reason.ModifierInLayers.Of())
 		}
 	}
 }
@@ -205,7 +204,7 @@ func (b *Build) changedOnce(mechanisms []Target) {
 			}
 			l.Target, l.Answer = best(above, b.Machine, l.Binding)
 			if l.Target == nil {
-				l.Answer.Words = fmt.Sprintf("%s is changed again by the layout (it %s), and a layout holds for all boards", key, meaning)
+				l.Answer.Why = reason.ChangedAgain.Of(key, meaning)
 			}
 			again = true
 		}
@@ -233,7 +232,7 @@ func (b *Build) caughtBoards() {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if any, _ := external(l.Binding.Board); any && l.at(target.Kernel) && lost[l.Binding.Chord.Key] != "" {
-			l.drop("%s would have it as well, and cannot have its own", lost[l.Binding.Chord.Key])
+			l.drop(reason.CaughtByOther.Of(lost[l.Binding.Chord.Key]))
 		}
 	}
 }
@@ -267,25 +266,27 @@ func (b *Build) chordsOfFreeKeys() {
 		k, e := l.Binding.Chord.Key, l.Written().Effect
 		switch {
 		case l.Binding.Level == behaviour.Hotkey && !free(k, e.Key, e.Chord.Key):
-			l.drop("a layout gives a chord only for a chord whose keys it leaves alone otherwise")
+			l.drop(reason.KeysNotFree.Of())
 		case l.Binding.Layer == "" && e.Kind != behaviour.Sends:
 		case e.Kind == behaviour.Becomes && l.Answer.Verdict == target.Exact:
 			if _, meant := meanings[e.Key]; meant {
-				l.Answer = target.Answer{Verdict: target.Near, Words: xkb.KeycodesDiffer}
+				l.Answer = target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
 			}
 		case e.Kind == behaviour.Sends:
 			to := e.Chord.Key
 			layer, meant := meanings[to]
 			if meant && (to != k || layer == "" || l.Binding.Layer == "") {
-				l.drop("the layout gives %s another meaning%s, so that no chord with it can come of a key", to, ofLayer(layer))
+				l.drop(moved(to, layer))
 			}
 		}
 	}
 }
 
-func ofLayer(name string) string {
-	if name == "" {
-		return ""
+// moved is why a key makes no chord: the layout has another meaning for it, in a layer ("" for
+// outside of all).
+func moved(k keys.Key, layer string) reason.List {
+	if layer == "" {
+		return reason.KeyOfChordMoved.Of(k)
 	}
-	return " in layer " + name
+	return reason.KeyOfChordMovedInLayer.Of(k, layer)
 }

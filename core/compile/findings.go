@@ -8,11 +8,9 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
-
-// noHyper says why a chord with Hyper cannot be had.
-const noHyper = "no key of this machine is Hyper"
 
 // findings tells what does not land, with the rule's line.
 func findings(mp *mapping.Mapping, b *Build) diag.List {
@@ -30,20 +28,20 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			continue
 		case h.Exact:
 			d.Severity, d.Code = diag.Error, "not-exact"
-			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Words())
+			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Why())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
-		case l.Verdict() > target.Resident || l.Unspelled != "" && l.Wish == nil:
+		case l.Verdict() > target.Resident || len(l.Unspelled) > 0 && l.Wish == nil:
 			continue
 		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
-			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Words(), l.StandIn(), l.Answer.Verdict)
+			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Answer.Verdict)
 		case l.Wish != nil && l.Answer.Verdict > target.Resident:
 			d.Code = "not-done"
-			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Words())
+			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
 		default:
 			d.Code = "not-done"
-			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Words())
-			if strings.HasPrefix(l.Answer.Words, noHyper) {
+			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Why())
+			if l.Answer.Why.Has(reason.NoHyperKey) {
 				d.Advice = hyperAdvice(mp)
 			}
 			if l.Kept {
@@ -51,7 +49,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			}
 		}
 		if d.Code == "not-done" {
-			d.Rule, d.Press, d.Why = h.Range, press, l.Words()
+			d.Rule, d.Press, d.Why = h.Range, press, l.Why()
 		}
 		if !mapping.Allows(l.Rule, b.Machine.Machine, d.Code) {
 			list = append(list, d)

@@ -12,6 +12,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -112,8 +113,16 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 			if len(names) == 0 {
 				names = []string{"–"}
 			}
-			fmt.Fprintf(&text, "| %s | %s | %s | %s |\n", wish.words, strings.Join(names, ", "), cell.Verdict, strings.ReplaceAll(strings.Join(cell.Words, "; "), "|", `\|`))
+			fmt.Fprintf(&text, "| %s | %s | %s | %s |\n", wish.words, strings.Join(names, ", "), cell.Verdict, strings.ReplaceAll(cell.Why.String(), "|", `\|`))
 		}
+	}
+	text.WriteString("\n## Every reason\n\nWhat a rule can be told. A fact about a system has its source; what has none comes of the mapping itself, or is ours to do.\n\n| code | reason | source |\n|---|---|---|\n")
+	for _, f := range reason.All() {
+		source := f.Source
+		if f.Kind != reason.System {
+			source = f.Kind.String()
+		}
+		fmt.Fprintf(&text, "| `%s` | %s | %s |\n", f.Code, strings.ReplaceAll(f.Words, "|", `\|`), source)
 	}
 	return text.String()
 }

@@ -69,12 +69,12 @@ func stepsPage(b *Build) []byte {
 	known := map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Verdict() == target.Exact || l.Words() == "" {
+		if l.Verdict() == target.Exact || len(l.Why()) == 0 {
 			continue
 		}
-		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Words()))
+		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()))
 		if l.Wish != nil && l.Answer.Verdict > target.Resident {
-			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Words()), inText(l.StandIn()), l.Answer.Verdict)
+			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()), inText(l.StandIn()), l.Answer.Verdict)
 		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")

@@ -4,6 +4,7 @@
 package diag
 
 import (
+	"leitstand/core/reason"
 	"cmp"
 	"fmt"
 	"slices"
@@ -62,8 +63,9 @@ type Diagnostic struct {
 	Machines []string // the machines it shows on, empty if it does not depend on one
 	// Rule is the header of the rule, and Press and Why the parts of the summary, of
 	// diagnostics that are told once for a rule of many presses.
-	Rule       Range
-	Press, Why string
+	Rule  Range
+	Press string
+	Why   reason.List
 }
 
 // Merge joins diagnostics that differ in their machines only, keeping the order
@@ -120,33 +122,33 @@ func (l List) Gather(words func(presses []string, reasons string) string) List {
 
 func (l List) together(words func(presses []string, reasons string) string) Diagnostic {
 	d := l[0]
-	var presses, reasons, machines []string
-	on := map[string][]string{}
+	var presses, machines []string
+	var reasons reason.List
+	on := map[reason.Reason][]string{}
 	for _, m := range l {
 		if !slices.Contains(presses, m.Press) {
 			presses = append(presses, m.Press)
 		}
-		if on[m.Why] == nil {
-			reasons = append(reasons, m.Why)
-		}
+		reasons = reasons.And(m.Why...)
 		for _, name := range m.Machines {
-			if !slices.Contains(on[m.Why], name) {
-				on[m.Why] = append(on[m.Why], name)
+			for _, why := range m.Why {
+				if !slices.Contains(on[why], name) {
+					on[why] = append(on[why], name)
+				}
 			}
 			if !slices.Contains(machines, name) {
 				machines = append(machines, name)
 			}
 		}
 	}
-	if len(reasons) > 1 {
-		for i, why := range reasons {
-			if len(on[why]) < len(machines) {
-				reasons[i] = fmt.Sprintf("%s (%s)", why, strings.Join(on[why], ", "))
-			}
+	told := reasons.Strings()
+	for i, why := range reasons {
+		if len(reasons) > 1 && len(on[why]) < len(machines) {
+			told[i] = fmt.Sprintf("%s (%s)", why, strings.Join(on[why], ", "))
 		}
 	}
 	d.Machines = machines
-	d.Summary = words(presses, strings.Join(reasons, "; "))
+	d.Summary = words(presses, strings.Join(told, "; "))
 	return d
 }
 

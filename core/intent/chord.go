@@ -10,6 +10,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 )
 
 // chord makes a spelled chord one of this machine: Primary is its main shortcut
@@ -69,11 +70,11 @@ func (r *resolver) character(s keys.Spelling, at diag.Range) (keys.Key, bool) {
 	place, ok := layout.Find(s.Char)
 	switch {
 	case !ok:
-		r.lack(at, "no-such-character", fmt.Sprintf("no key types %q under layout %s", s.Char, layout.Name),
+		r.lack(at, reason.NoSuchCharacter.Of(string(s.Char), layout.Name),
 			"name the key by its code, which `leitstand keys` lists")
 		return keys.None, false
 	case place.Mods != 0:
-		r.lack(at, "hidden-modifier", fmt.Sprintf("%q needs %s under layout %s", s.Char, strings.Join(place.Mods.Names(), "+"), layout.Name),
+		r.lack(at, reason.HiddenModifier.Of(string(s.Char), strings.Join(place.Mods.Names(), "+"), layout.Name),
 			fmt.Sprintf("if that is meant, write %q", spelled(s, place, layout)))
 		return keys.None, false
 	}
@@ -81,25 +82,26 @@ func (r *resolver) character(s keys.Spelling, at diag.Range) (keys.Key, bool) {
 }
 
 // lack notes that the machine's layout does not have what a rule speaks of.
-func (r *resolver) lack(at diag.Range, code, summary, advice string) {
+func (r *resolver) lack(at diag.Range, why reason.List, advice string) {
+	r.lacked = why
 	r.lacks = append(r.lacks, diag.Diagnostic{
-		Severity: diag.Warning, Code: code, Summary: summary, Advice: advice, Range: at, Line: r.mp.SourceLine(at), Machines: []string{r.Machine.Name},
+		Severity: diag.Warning, Code: why[0].Code, Summary: why.String(), Advice: advice, Range: at, Line: r.mp.SourceLine(at), Machines: []string{r.Machine.Name},
 	})
 }
 
-// lacking is why what was asked for last cannot be had, "" if it was no lack.
-func (r *resolver) lacking() string {
+// lacking is why what was asked for last cannot be had, nil if it was no lack.
+func (r *resolver) lacking() reason.List {
 	if len(r.lacks) == 0 {
-		return ""
+		return nil
 	}
-	return r.lacks[len(r.lacks)-1].Summary
+	return r.lacked
 }
 
 // unspelled is the entry of a press or a key that the layout does not have, or that gives
 // what it does not have; nothing where an error says what is wrong.
 func (r *resolver) unspelled(rule mapping.Rule, at diag.Range, b behaviour.Binding) []Entry {
 	why := r.lacking()
-	if why == "" {
+	if why == nil {
 		return nil
 	}
 	if b.Effect.Kind == behaviour.Becomes && b.Effect.Key == keys.None {

@@ -1,13 +1,13 @@
 package intent
 
 import (
-	"fmt"
 	"slices"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 )
 
 // spare are keys that hardly a board has, and that every XKB layout gives a keysym of
@@ -57,7 +57,7 @@ func (r *resolver) detour(claims []claim) []claim {
 			continue
 		}
 		free = free[1:]
-		acts.Less = fmt.Sprintf("by way of the key %s, which %s becomes in the layer", k, b.Chord.Key)
+		acts.Less = reason.BySpareKey.Of(k, b.Chord.Key)
 		e.Binding.Effect = as(k)
 		claims = append(claims, claim{entry: &acts, reach: mapping.Reach{Every: true}, own: claims[i].own})
 	}

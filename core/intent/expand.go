@@ -1,7 +1,6 @@
 package intent
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -11,6 +10,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 )
 
 // as is the effect of acting as a key.
@@ -44,13 +44,13 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 	case *mapping.Action:
 		r.confirm = rule.Confirm
 		defer func() { r.confirm = false }()
-		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, "")
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, nil)
 	case *mapping.Layer:
 		return r.layer(rule)
 	case *mapping.Snippet:
 		effect := behaviour.Effect{Kind: behaviour.Types, Text: rule.Text.Value}
 		if rule.Abbreviation.Value == "" {
-			return r.one(rule, rule.Press, rule.Fallback, effect, "")
+			return r.one(rule, rule.Press, rule.Fallback, effect, nil)
 		}
 		return []Entry{{Rule: rule, Range: rule.Abbreviation.Range, Binding: behaviour.Binding{
 			Level: behaviour.Typing, Word: rule.Abbreviation.Value, End: rule.End, Case: rule.Case, Effect: effect}}}
@@ -59,7 +59,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		if !ok {
 			return r.unspelled(rule, rule.Range, asWritten(rule.Press))
 		}
-		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, "")
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, nil)
 	case *mapping.Repeat:
 		return repeat(rule)
 	case *mapping.Native:
@@ -244,7 +244,7 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 			in(k.Key, effect).Missing = missing
 		} else if effect, ok := r.output(k.Out); ok {
 			in(k.Key, effect)
-		} else if why := r.lacking(); why != "" {
+		} else if why := r.lacking(); why != nil {
 			e := in(k.Key, behaviour.Effect{Kind: behaviour.Other, Words: k.Out.String()})
 			e.Missing, e.Unspelled = why, why
 		}
@@ -276,10 +276,10 @@ func (r *resolver) steps(steps []mapping.Step) ([]behaviour.Step, bool) {
 }
 
 // one is the entry of a rule with one press, fallbacks considered.
-func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing string) []Entry {
+func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing reason.List) []Entry {
 	list := r.pressed(rule, press, fallback, effect)
 	for i := range list {
-		if missing != "" {
+		if missing != nil {
 			list[i].Missing = missing
 		}
 	}
@@ -303,7 +303,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 	first, ok := r.hotkey(press, effect)
 	e := Entry{Rule: rule, Range: press.Range, Binding: first}
 	if !ok {
-		if e.Unspelled = r.lacking(); e.Unspelled == "" {
+		if e.Unspelled = r.lacking(); e.Unspelled == nil {
 			return nil
 		}
 		first = asWritten(press)
@@ -312,7 +312,7 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 	found := ok && r.has(first)
 	for _, p := range fallback {
 		b, okb := r.hotkey(p, effect)
-		if !okb && r.lacking() == "" {
+		if !okb && r.lacking() == nil {
 			return nil
 		}
 		if okb && !found && r.has(b) {
@@ -377,18 +377,18 @@ func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour
 }
 
 // program finds what a launch starts on this machine.
-func (r *resolver) program(p mapping.Program) (behaviour.Effect, string) {
+func (r *resolver) program(p mapping.Program) (behaviour.Effect, reason.List) {
 	l := behaviour.Launch{Open: p.Open.Value, Dir: p.Dir.Value, Confirm: p.Confirm}
 	for _, t := range p.Run {
 		l.Command = append(l.Command, t.Value)
 	}
-	missing := ""
+	var missing reason.List
 	if p.App.Value != "" {
 		if app, ok := r.mp.App(p.App.Value, p.App.Range.File); ok {
 			words := app.Commands[r.Machine.System]
 			switch {
 			case len(words) == 0:
-				missing = fmt.Sprintf("app %q names no program for %s", app.Name, r.Machine.System)
+				missing = reason.NoProgram.Of(app.Name, r.Machine.System)
 			case len(words) == 1 && isAppID(r.Machine.System, words[0].Value):
 				l.App = words[0].Value
 			default:

@@ -14,6 +14,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 )
 
 // Machine is a machine of the mapping with what belongs to it looked up.
@@ -57,19 +58,19 @@ type Entry struct {
 	Tried []behaviour.Binding
 	// Unspelled says why the wish, or the press itself where nothing stands in for it, cannot
 	// be said on this machine: its layout lacks a character that names a key. A finding of
-	// its own tells so. "" for all others.
-	Unspelled string
+	// its own tells so. Nil for all others.
+	Unspelled reason.List
 	// Lost says that the rule names nothing for the case that its wish cannot be had: a
 	// part of it is left out.
 	Lost bool
 	// Missing says why the entry cannot be realised at all: its program is not
-	// named for this system. "" otherwise.
-	Missing string
+	// named for this system. Nil otherwise.
+	Missing reason.List
 	// Apart are boards that the rule leaves out though it is for no key: a chord, a typed
 	// word and a setting are for all of them or none.
 	Apart []string
-	// Less says what of the rule had to be left out, "" for nothing.
-	Less string
+	// Less says what of the rule had to be left out, nil for nothing.
+	Less reason.List
 }
 
 // Instead is what the rule asks for first and does not get, in words; "" for nothing.
@@ -277,6 +278,7 @@ type resolver struct {
 	carrier Carrier
 	diags   diag.List
 	lacks   diag.List       // what the machine's layout does not have of the rule at hand
+	lacked  reason.List     // the last of these
 	met     map[[2]int]bool // pairs of claims already told of
 	// instead are the modifiers that chords with Hyper take where there is none; 0 for none.
 	instead keys.Mods

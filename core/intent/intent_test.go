@@ -73,11 +73,11 @@ func said(in *intent.Intent, diags diag.List) string {
 		if e.Lost {
 			line += " (lost)"
 		}
-		if e.Missing != "" {
-			line += " (" + e.Missing + ")"
+		if e.Missing != nil {
+			line += " (" + e.Missing.String() + ")"
 		}
-		if e.Less != "" {
-			line += " (" + e.Less + ")"
+		if e.Less != nil {
+			line += " (" + e.Less.String() + ")"
 		}
 		lines = append(lines, line)
 	}

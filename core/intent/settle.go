@@ -95,7 +95,7 @@ func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) 
 
 // keeps is an entry by which a key stays what it is.
 func keeps(e Entry) Entry {
-	e.Binding.Effect, e.Wish, e.Lost, e.Missing, e.Less = as(e.Binding.Chord.Key), nil, false, "", ""
+	e.Binding.Effect, e.Wish, e.Lost, e.Missing, e.Less = as(e.Binding.Chord.Key), nil, false, nil, nil
 	return e
 }
 

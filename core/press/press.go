@@ -15,6 +15,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -125,7 +126,7 @@ func sequence(b *compile.Build, at place, chords []keys.Chord) Answer {
 		if l.Target != nil {
 			a.Does = l.Binding.Effect.String()
 		} else {
-			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
 		}
 	}
 	return a
@@ -188,7 +189,7 @@ func ask(b *compile.Build, at place, c keys.Chord) Answer {
 func (a *Answer) wants(b *compile.Build, c keys.Chord) {
 	for _, l := range b.Landings {
 		if l.Binding.Level == behaviour.Hotkey && len(l.Binding.Then) == 0 && l.Binding.Chord.Overlaps(c) {
-			why := l.Answer.Words
+			why := l.Answer.Why.String()
 			if why == "" {
 				why = "its keys are not there"
 			}
@@ -345,7 +346,7 @@ func (a *Answer) position(b *compile.Build, at place, k keys.Key) {
 		l, ok = landed(b, place{at.board, ""}, k)
 	}
 	if ok && l.Target == nil {
-		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
 	}
 	e := behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 	if ok && l.Target != nil {
@@ -384,7 +385,7 @@ func (a *Answer) alone(b *compile.Build, k keys.Key) {
 			continue
 		}
 		if l.Target == nil {
-			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
 			continue
 		}
 		a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, "let go with nothing in between: " + l.Binding.Effect.String()})
@@ -407,7 +408,7 @@ func (a *Answer) hotkey(b *compile.Build, c keys.Chord) {
 			continue
 		}
 		if l.Target == nil {
-			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Words)
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
 			continue
 		}
 		a.Way = append(a.Way, Step{stage(l.Target), l.Facts().Name, l.Binding.Effect.String()})
@@ -446,7 +447,7 @@ type Found struct {
 	Does    string
 	Rule    mapping.Rule
 	Verdict target.Verdict
-	Words   string
+	Why     reason.List
 	Instead string // what the press stands in for, "" for nothing
 }
 
@@ -459,7 +460,7 @@ func Find(b *compile.Build, words []string) []Found {
 		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
 			continue
 		}
-		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Words, ""}
+		f := Found{b.Machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Why, ""}
 		if l.Wish != nil {
 			f.Instead = l.Instead()
 		}

@@ -25,17 +25,10 @@ func (p Both) Take(m *Machine, b Binding) Answer {
 		}
 	}
 	own := p.Own.Take(m, b)
-	if all.Words != "" && all.Words != own.Words {
-		own.Verdict, own.Words = min(own.Verdict, Near), join(all.Words, own.Words)
+	if len(all.Why) > 0 && !slices.Equal(all.Why, own.Why) {
+		own.Verdict, own.Why = min(own.Verdict, Near), all.Why.And(own.Why...)
 	}
 	return own
-}
-
-func join(a, b string) string {
-	if b == "" {
-		return a
-	}
-	return a + "; " + b
 }
 
 // Write makes the changes in the user's own place, and those in that for all users.

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 )
 
 // Verdict says how faithfully a rule lands on a machine, the worst first.
@@ -81,7 +82,7 @@ func Repeat(b Binding) Answer {
 	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
 		return Answer{Verdict: Exact}
 	case b.Option.Kind == behaviour.RepeatOf:
-		return Answer{Words: "all keys repeat alike here"}
+		return Answer{Why: reason.AllKeysRepeat.Of()}
 	}
 	return Answer{}
 }
@@ -89,8 +90,8 @@ func Repeat(b Binding) Answer {
 // Answer is what a mechanism says when it is asked for a press.
 type Answer struct {
 	Verdict Verdict
-	Words   string // the difference, or the reason; "" for a plain exact
-	ForAll  bool   // it is for all users of the machine
+	Why     reason.List // the differences, or the reasons; none for a plain exact
+	ForAll  bool        // it is for all users of the machine
 	// Does is what the press does instead, where the difference is one of effect
 	// and can be named: a value that was rounded. Nil otherwise.
 	Does *behaviour.Effect

@@ -13,6 +13,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -178,7 +179,7 @@ type compiledCell struct {
 	Verdict target.Verdict    `json:"verdict"` // the worst of its presses
 	Presses int               `json:"presses"`
 	Short   int               `json:"notDone,omitempty"` // of those
-	Words   []string          `json:"words,omitempty"`
+	Why     reason.List       `json:"why,omitempty"`
 	Instead []compile.StandIn `json:"instead,omitempty"`
 }
 
@@ -215,7 +216,7 @@ func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string, of []
 		rule := compiledRule{mapping.Title(row.Rule), mapping.Subject(row.Rule), h.Group, h.Range.String(), h.Why, map[string]compiledCell{}}
 		for i, c := range row.Cells {
 			if c.InScope {
-				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Presses, c.Short, c.Words, c.StandIn}
+				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Presses, c.Short, c.Why, c.StandIn}
 			}
 		}
 		r.Rules = append(r.Rules, rule)
@@ -327,7 +328,7 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 		if len(g.Machines) == len(builds) && len(builds) > 1 {
 			where = "all machines"
 		}
-		line := fmt.Sprintf("  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Words)
+		line := fmt.Sprintf("  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Why)
 		fmt.Fprintln(w, a.wrap(line, "            "))
 	}
 	if n := compile.NotDone(rows); allowed < len(gaps) {

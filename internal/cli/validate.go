@@ -12,6 +12,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -150,7 +151,7 @@ type pressReport struct {
 	Instead string         `json:"instead,omitempty"`
 	Target  string         `json:"target,omitempty"`
 	Verdict target.Verdict `json:"verdict"`
-	Words   string         `json:"words,omitempty"`
+	Why     reason.List    `json:"why,omitempty"`
 	Rule    string         `json:"rule"`
 	Place   string         `json:"place"`
 }
@@ -162,7 +163,7 @@ func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
 		t := compile.Count(rows, i)
 		m := machineReport{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []pressReport{}}
 		for _, l := range b.Landings {
-			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Words(), mapping.Title(l.Rule), l.Range.String()}
+			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Why(), mapping.Title(l.Rule), l.Range.String()}
 			if l.Target != nil {
 				p.Target = l.Facts().Name
 			}

@@ -15,9 +15,6 @@ import (
 	"leitstand/core/change"
 )
 
-// Asks is what a launch that asks first needs, in words.
-const Asks = "zenity asks before it starts, and must be installed"
-
 // asks starts the words behind its first, which is a question, if it is answered
 // with yes.
 const asks = `zenity --question --text "$1" && shift && exec "$@"`

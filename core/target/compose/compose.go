@@ -21,6 +21,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 	"leitstand/core/target/octal"
@@ -60,28 +61,28 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	case b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b):
 		return target.Answer{}
 	case b.Chord.Mods != 0:
-		return target.Answer{Words: "a compose sequence is of keysyms, whatever is held with them: a text is typed by a key alone or not at all"}
+		return target.Answer{Why: reason.ComposeAnyModifier.Of()}
 	case len(b.Effect.Text) > longest:
-		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
+		return target.Answer{Why: reason.ComposeTextLong.Of(longest)}
 	}
 	names, missing := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
 	if len(names) == 0 {
-		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+		return target.Answer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, func(n string) bool { _, ok := keys.KeysymValue(n); return !ok }) {
-		return target.Answer{Words: b.Chord.Key.String() + " has a keysym that only newer programs know"}
+		return target.Answer{Why: reason.ComposeNewKeysym.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, modifies) {
-		return target.Answer{Words: b.Chord.Key.String() + " is a modifier, of which no text is composed"}
+		return target.Answer{Why: reason.ComposeModifier.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, startsSequences) {
-		return target.Answer{Words: "accents are composed by " + b.Chord.Key.String() + " and the key behind it, so that it types no text by itself"}
+		return target.Answer{Why: reason.ComposesAccents.Of(b.Chord.Key.String())}
 	}
-	words := "in programs that compose text as X11 does (GTK, Qt, Xlib), not in every terminal on Wayland"
+	why := reason.ComposingPrograms.Of()
 	if len(missing) > 0 {
-		words += fmt.Sprintf("; under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])
+		why = why.And(reason.ComposeByCharacter.Of(missing, names[0])...)
 	}
-	return target.Answer{Verdict: target.Near, Words: words}
+	return target.Answer{Verdict: target.Near, Why: why}
 }
 
 // mostKeys is how many keys a sequence can have in libxkbcommon.
@@ -91,25 +92,25 @@ const mostKeys = 10
 func abbreviation(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case !m.Compose:
-		return target.Answer{Verdict: target.Resident, Words: `only a running process sees what is typed; with a Compose key (remap "ContextMenu" { to = "Compose" }, or an option such as compose:menu) it could be typed after that`}
+		return target.Answer{Verdict: target.Resident, Why: reason.NeedsCompose.Of()}
 	case len(b.Effect.Text) > longest:
-		return target.Answer{Words: fmt.Sprintf("a compose sequence holds at most %d bytes of text", longest)}
+		return target.Answer{Why: reason.ComposeTextLong.Of(longest)}
 	case utf8.RuneCountInString(b.Word) >= mostKeys:
-		return target.Answer{Words: fmt.Sprintf("a compose sequence has at most %d keys behind the Compose key", mostKeys-1)}
+		return target.Answer{Why: reason.ComposeLong.Of(mostKeys - 1)}
 	}
 	if begunWords()[b.Word] {
-		return target.Answer{Words: fmt.Sprintf("X11's own sequences go on behind %q, and of two that begin alike only the longer one counts", b.Word)}
+		return target.Answer{Why: reason.ComposeGoesOn.Of(b.Word)}
 	}
 	for _, r := range b.Word {
 		if _, ok := m.Layouts[0].FindExact(r); !ok {
-			return target.Answer{Words: fmt.Sprintf("layout %s types no %c by one key", m.Layouts[0].Name, r)}
+			return target.Answer{Why: reason.TypesNoSuch.Of(m.Layouts[0].Name, string(r))}
 		}
 	}
-	words := "typed after the Compose key, and at once, in programs that compose text as X11 does (GTK, Qt, Xlib)"
+	why := reason.AfterCompose.Of()
 	if b.Case != "exact" {
-		words += "; its case counts"
+		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
-	return target.Answer{Verdict: target.Near, Words: words}
+	return target.Answer{Verdict: target.Near, Why: why}
 }
 
 // modifies says whether a keysym changes the keyboard's state, by the ranges of the

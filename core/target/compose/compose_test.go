@@ -106,7 +106,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := compose.Target{}.Take(machine("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 

@@ -24,6 +24,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/octal"
 )
@@ -78,31 +79,31 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if !m.Admin {
-		return target.Answer{Words: "a keymap of the console needs an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("a keymap of the console")}
 	}
 	_, left := prefix(b.Chord.Mods)
 	code, ok := b.Chord.Key.Evdev()
 	switch {
 	case left != 0:
-		return target.Answer{Words: "the console has no modifier " + left.Names()[0]}
+		return target.Answer{Why: reason.NoConsoleModifier.Of(left.Names()[0])}
 	case !ok || code >= keycodes:
-		return target.Answer{Words: fmt.Sprintf("the console has no keycode for %s", b.Chord.Key)}
+		return target.Answer{Why: reason.NoConsoleKeycode.Of(b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Nothing:
 		return target.Answer{Verdict: target.Exact}
 	case behaviour.Types:
 		if len(b.Effect.Text) > longest || strings.ContainsRune(b.Effect.Text, 0) {
-			return target.Answer{Words: fmt.Sprintf("a text of the console has at most %d bytes, and no NUL", longest)}
+			return target.Answer{Why: reason.ConsoleTextLong.Of(longest)}
 		}
 		return target.Answer{Verdict: target.Exact}
 	case behaviour.Acts:
 		if _, ok := consoles(b.Effect.Action); ok {
-			return target.Answer{Verdict: target.Near, Words: "a workspace is a console here"}
+			return target.Answer{Verdict: target.Near, Why: reason.WorkspaceIsConsole.Of()}
 		}
-		return target.Answer{Words: "the console knows no windows and no such action"}
+		return target.Answer{Why: reason.NoConsoleAction.Of()}
 	case behaviour.Launches:
-		return target.Answer{Words: "a keymap of the console starts no program"}
+		return target.Answer{Why: reason.NoConsolePrograms.Of()}
 	case behaviour.Sends, behaviour.Becomes:
 		return sends(m.Layouts[0], other(b.Effect))
 	default: // the others are no keymap's
@@ -122,17 +123,17 @@ func other(e behaviour.Effect) keys.Chord {
 func sends(l *keys.Layout, c keys.Chord) target.Answer {
 	name, ok := keysym(l, c)
 	if !ok {
-		return target.Answer{Words: fmt.Sprintf("a terminal has no character for %s", c)}
+		return target.Answer{Why: reason.NoTerminalCharacter.Of(c)}
 	}
 	if !strings.HasPrefix(name, "U+") {
 		return target.Answer{Verdict: target.Exact}
 	}
 	r := typed(l, c)
 	if at, _ := l.FindExact(r); at.Key != c.Key || at.Mods != c.Mods {
-		return target.Answer{Words: fmt.Sprintf("the console gives characters, and %s is on %s as well", string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
+		return target.Answer{Why: reason.ConsoleCharacterTwice.Of(string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
 	}
 	if unicode.IsLetter(r) {
-		return target.Answer{Verdict: target.Near, Words: "CapsLock changes nothing of the letter"}
+		return target.Answer{Verdict: target.Near, Why: reason.CapsLockLess.Of()}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

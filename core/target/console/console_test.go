@@ -77,11 +77,11 @@ func TestTake(t *testing.T) {
 	} {
 		got := console.Target{}.Take(machine("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words, c.binding.String())
+		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
 	}
 	m := machine("de")
 	m.Admin = false
-	assert.Contains(t, console.Target{}.Take(m, sample.Off(keys.Ctrl, "KeyX")).Words, "an administrator")
+	assert.Contains(t, console.Target{}.Take(m, sample.Off(keys.Ctrl, "KeyX")).Why.String(), "an administrator")
 }
 
 // bootCodes is how many keycodes loadkeys writes for the boot.

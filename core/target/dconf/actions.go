@@ -5,6 +5,7 @@ import (
 	"sync"
 
 	"leitstand/core/action"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -46,8 +47,8 @@ var families = sync.OnceValue(func() map[string]family {
 				"next-input-source": "/org/gnome/desktop/wm/keybindings/switch-input-source", "previous-input-source": "/org/gnome/desktop/wm/keybindings/switch-input-source-backward",
 			}),
 			commands: map[string]need{
-				"power-off": {[]string{"gnome-session-quit", "--power-off"}, ""},
-				"restart":   {[]string{"gnome-session-quit", "--reboot"}, ""},
+				"power-off": {[]string{"gnome-session-quit", "--power-off"}, nil},
+				"restart":   {[]string{"gnome-session-quit", "--reboot"}, nil},
 			},
 			own: "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/", command: "command",
 			list: "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings", listed: "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/%s/",
@@ -75,9 +76,9 @@ var families = sync.OnceValue(func() map[string]family {
 				"mute": "/org/mate/settings-daemon/plugins/media-keys/volume-mute", "mute-microphone": "/org/mate/settings-daemon/plugins/media-keys/mic-mute",
 			}),
 			commands: map[string]need{
-				"suspend":         {[]string{"systemctl", "suspend"}, ""},
-				"restart":         {[]string{"systemctl", "reboot"}, action.NoQuestion},
-				"screenshot-area": {[]string{"mate-screenshot", "--area"}, "mate-screenshot must be installed"},
+				"suspend":         {[]string{"systemctl", "suspend"}, nil},
+				"restart":         {[]string{"systemctl", "reboot"}, reason.WithoutQuestion.Of()},
+				"screenshot-area": {[]string{"mate-screenshot", "--area"}, reason.MustBeInstalled.Of("mate-screenshot")},
 			},
 			own: "/org/mate/desktop/keybindings/", command: "action", repeat: "/org/mate/desktop/peripherals/keyboard/",
 		},
@@ -104,7 +105,7 @@ var families = sync.OnceValue(func() map[string]family {
 				"mute": "/org/cinnamon/desktop/keybindings/media-keys/volume-mute", "mute-microphone": "/org/cinnamon/desktop/keybindings/media-keys/mic-mute",
 				"brightness-up": "/org/cinnamon/desktop/keybindings/media-keys/screen-brightness-up", "brightness-down": "/org/cinnamon/desktop/keybindings/media-keys/screen-brightness-down",
 			}),
-			commands: map[string]need{"restart": {[]string{"cinnamon-session-quit", "--reboot"}, ""}},
+			commands: map[string]need{"restart": {[]string{"cinnamon-session-quit", "--reboot"}, nil}},
 			own:      "/org/cinnamon/desktop/keybindings/custom-keybindings/", command: "command",
 			list: "/org/cinnamon/desktop/keybindings/custom-list", listed: "%s",
 			repeat: "/org/cinnamon/desktop/peripherals/keyboard/", interval: true,

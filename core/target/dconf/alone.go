@@ -6,6 +6,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -23,13 +24,13 @@ func (t Target) alone(b target.Binding) target.Answer {
 	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts && b.Effect.Action == "overview"
 	switch {
 	case t.Desktop == "cinnamon":
-		return target.Answer{Words: "what Cinnamon does by a modifier alone, its menu keeps among settings of its own"}
+		return target.Answer{Why: reason.CinnamonMenuKeeps.Of()}
 	case t.Desktop != "gnome":
-		return target.Answer{Words: "MATE has no shortcut by a modifier alone"}
+		return target.Answer{Why: reason.MateNotAlone.Of()}
 	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
-		return target.Answer{Words: "GNOME does one thing by a modifier alone: Meta shows the overview, or does not"}
+		return target.Answer{Why: reason.GnomeOneAlone.Of()}
 	case overview:
-		return target.Answer{Verdict: target.Near, Words: "by the left of the two keys"}
+		return target.Answer{Verdict: target.Near, Why: reason.LeftOfTwo.Of()}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

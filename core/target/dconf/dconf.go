@@ -24,15 +24,14 @@ import (
 	"slices"
 	"strings"
 
-	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of one of the three desktops, for the user or for
@@ -80,13 +79,13 @@ type family struct {
 // need is a command, and in what it differs.
 type need struct {
 	words []string
-	near  string // "" for nothing
+	near  reason.List
 }
 
 // Asks says whether the desktop asks before an action.
 func (t Target) Asks(_ *target.Machine, name string) bool {
 	f := families()[t.Desktop]
-	return f.actions[name] != "" || f.commands[name].near != action.NoQuestion
+	return f.actions[name] != "" || f.commands[name].near.Has(reason.WithoutQuestion) == false
 }
 
 // Facts describes the mechanism.
@@ -188,7 +187,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	case t.everyone && !b.Everyone:
 		return target.Answer{}
 	case t.everyone && !m.Admin:
-		return target.Answer{Words: "settings for everyone need an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
@@ -199,57 +198,57 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}
-	var differs []string
+	var differs reason.List
 	_, left := accelerator.Spell(tags, b.Chord.Mods)
 	switch {
 	case b.Effect.Kind == behaviour.Launches || b.Effect.Kind == behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			differs = append(differs, command.Asks)
+			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case b.Effect.Kind != behaviour.Acts:
 		return target.Answer{}
 	case f.actions[b.Effect.Action] == "" && f.commands[b.Effect.Action].words == nil:
-		return target.Answer{Words: title(t.Desktop) + " has no shortcut for " + b.Effect.Action}
-	case f.commands[b.Effect.Action].near != "":
-		differs = append(differs, f.commands[b.Effect.Action].near)
+		return target.Answer{Why: reason.NoSuchShortcut.Of(title(t.Desktop), b.Effect.Action)}
+	case f.commands[b.Effect.Action].near != nil:
+		differs = differs.And(f.commands[b.Effect.Action].near...)
 	}
 	if t.everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
-		differs = append(differs, "a user may take it out of the list of their own shortcuts")
+		differs = differs.And(reason.UserMayRemove.Of()...)
 	}
 	switch {
 	case left != 0:
-		return target.Answer{Words: fmt.Sprintf("%s's shortcuts know no %s", title(t.Desktop), strings.Join(left.Names(), ", "))}
+		return target.Answer{Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))}
 	case b.Chord.Key.Section() == keys.Mouse:
-		return target.Answer{Words: "only a chord with a key of the board is a shortcut"}
+		return target.Answer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Words: "no key of this machine is Hyper"}
+		return target.Answer{Why: reason.NoHyperKey.Of()}
 	}
 	n := t.names(m, b)
 	if n.compares && b.Chord.Key.Section() == keys.Writing && !slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
 		// Tried with every spelling: mate-settings-daemon 1.26 starts nothing.
-		return target.Answer{Words: "MATE starts nothing by Shift with a key that types another sign then"}
+		return target.Answer{Why: reason.MateShiftSign.Of()}
 	}
 	names, missing := accelerator.Names(n.layouts, b.Chord, n.give)
 	if len(names) == 0 {
-		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym of its own"}
+		return target.Answer{Why: reason.NoKeysymOfItsOwn.Of(b.Chord.Key.String())}
 	}
 	if len(missing) > 0 {
-		differs = append(differs, fmt.Sprintf("%s goes by the character: under layout %s it is the key that types %s there", title(t.Desktop), strings.Join(missing, ", "), names[0]))
+		differs = differs.And(reason.ByCharacter.Of(title(t.Desktop), strings.Join(missing, ", "), names[0])...)
 	} else if k := accelerator.Elsewhere(n.layouts, b.Chord, names[0], n.give); k != keys.None {
-		differs = append(differs, fmt.Sprintf("%s goes by the character: %s, which types the same, may be taken for it", title(t.Desktop), k))
+		differs = differs.And(reason.MayTypeTheSame.Of(title(t.Desktop), k)...)
 	}
 	own := f.actions[b.Effect.Action]
 	for _, u := range desktop.Stock(m) {
 		switch {
 		case u.Key == "":
 		case f.one && b.Effect.Kind == behaviour.Acts && u.Key == own && !u.Chord.Overlaps(b.Chord):
-			differs = append(differs, fmt.Sprintf("%s has one chord for it: %s does it no longer", title(t.Desktop), u.Chord))
+			differs = differs.And(reason.OneChord.Of(title(t.Desktop), u.Chord)...)
 		case u.Key != own && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing:
-			differs = append(differs, fmt.Sprintf("%s uses it, too, to %s, and which of the two wins is not said; takes = true takes it away there", title(t.Desktop), lowered(u.Words)))
+			differs = differs.And(reason.UsedToo.Of(title(t.Desktop), lowered(u.Words))...)
 		}
 	}
 	if len(differs) > 0 {
-		return target.Answer{Verdict: target.Near, Words: strings.Join(differs, "; ")}
+		return target.Answer{Verdict: target.Near, Why: differs}
 	}
 	return target.Answer{Verdict: target.Exact}
 }
@@ -274,7 +273,7 @@ func (f family) setting(b target.Binding) target.Answer {
 	ms := f.between(rate)
 	kept := int(math.Round(1000 / float64(ms)))
 	return target.Answer{
-		Verdict: target.Near, Words: fmt.Sprintf("a key repeats every %d ms, %.1f times a second", ms, 1000/float64(ms)),
+		Verdict: target.Near, Why: reason.RepeatRounded.Of(ms, fmt.Sprintf("%.1f", 1000/float64(ms))),
 		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.PerSecond(kept)},
 	}
 }

@@ -72,7 +72,7 @@ func TestTakenChords(t *testing.T) {
 	other := sample.Act(keys.Meta, "ArrowLeft", "minimize")
 	answer := dconf.Target{Desktop: "gnome"}.Take(m, other)
 	assert.Equal(t, target.Near, answer.Verdict)
-	assert.Contains(t, answer.Words, "GNOME uses it, too, to view split on left")
+	assert.Contains(t, answer.Why.String(), "GNOME uses it, too, to view split on left")
 	other.Takes = true
 	assert.Equal(t, target.Exact, dconf.Target{Desktop: "gnome"}.Take(m, other).Verdict)
 	_, text := back(t, "gnome", m, []target.Binding{other})
@@ -87,7 +87,7 @@ func TestTakenChords(t *testing.T) {
 
 	moved := sample.Act(keys.Hyper, "KeyQ", "close")
 	answer = dconf.Target{Desktop: "mate"}.Take(machine("mate", "de"), moved)
-	assert.Equal(t, "MATE has one chord for it: Alt+F4 does it no longer", answer.Words)
+	assert.Equal(t, "MATE has one chord for it: Alt+F4 does it no longer", answer.Why.String())
 	_, text = back(t, "cinnamon", machine("cinnamon", "de"), []target.Binding{moved})
 	assert.Contains(t, text, "close=['<Hyper>q', '<Alt>F4']\n")
 }
@@ -100,7 +100,7 @@ func TestRepeat(t *testing.T) {
 	} {
 		m := machine(c.desktop, "us")
 		answer := dconf.Target{Desktop: c.desktop}.Take(m, sample.Setting("repeat rate", c.rate))
-		assert.Contains(t, answer.Words, c.words)
+		assert.Contains(t, answer.Why.String(), c.words)
 		got, text := back(t, c.desktop, m, []target.Binding{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", c.rate)})
 		assert.Contains(t, text, c.text)
 		if answer.Does != nil {
@@ -122,7 +122,7 @@ func TestEveryone(t *testing.T) {
 			list[i].Everyone = true
 		}
 		m.Admin = false
-		assert.Contains(t, w.Take(m, list[0]).Words, "need an administrator")
+		assert.Contains(t, w.Take(m, list[0]).Why.String(), "a setting for everyone needs an administrator")
 		m.Admin = true
 		out, err := w.Write(m, list)
 		require.NoError(t, err)
@@ -185,12 +185,12 @@ func TestModifierAlone(t *testing.T) {
 		assert.Equal(t, "[org/gnome/mutter]\noverlay-key="+value+"\n", text)
 		assert.Empty(t, behaviour.Compare(got, []target.Binding{b}))
 	}
-	assert.Contains(t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Words, "one thing by a modifier alone")
-	assert.Contains(t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Words, "one thing by a modifier alone")
+	assert.Contains(t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Why.String(), "one thing by a modifier alone")
+	assert.Contains(t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Why.String(), "one thing by a modifier alone")
 	for desktop, words := range map[string]string{"mate": "MATE has no shortcut", "cinnamon": "its menu keeps"} {
 		answer := dconf.Target{Desktop: desktop}.Take(machine(desktop, "de"), alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}))
 		assert.Equal(t, target.None, answer.Verdict)
-		assert.Contains(t, answer.Words, words)
+		assert.Contains(t, answer.Why.String(), words)
 	}
 	got, err := w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}})
 	require.NoError(t, err)

@@ -19,11 +19,10 @@
 package hidutil
 
 import (
-	"fmt"
-
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -51,17 +50,17 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if b.Chord.Key.Section() == keys.Mouse || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse {
-		return target.Answer{Words: "macOS maps keys of boards, and no buttons of a mouse"}
+		return target.Answer{Why: reason.MacNoButtons.Of()}
 	}
 	if _, ok := b.Chord.Key.HID(); !ok {
-		return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Chord.Key)}
+		return target.Answer{Why: reason.NoUsage.Of(b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Words: "macOS maps one key to one key and has no Hyper"}
+		return target.Answer{Verdict: target.Resident, Why: reason.MacNoHyper.Of()}
 	case behaviour.Becomes:
 		if _, ok := b.Effect.Key.HID(); !ok {
-			return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Effect.Key)}
+			return target.Answer{Why: reason.NoUsage.Of(b.Effect.Key)}
 		}
 	case behaviour.Nothing:
 	default:
@@ -70,7 +69,7 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Board != "" {
 		for _, board := range m.Boards {
 			if board.Name == b.Board && !builtInOnly(board) {
-				return target.Answer{Verdict: target.Near, Words: "up to a minute passes after this board is plugged in"}
+				return target.Answer{Verdict: target.Near, Why: reason.MacPluggedLater.Of()}
 			}
 		}
 	}

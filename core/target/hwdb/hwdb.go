@@ -22,6 +22,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -49,30 +50,30 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	switch {
 	case b.Chord.Key.Section() == keys.Mouse:
-		return target.Answer{Words: "what reads a mouse takes no keys from it"}
+		return target.Answer{Why: reason.NoKeysOfMouse.Of()}
 	case b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse:
-		return target.Answer{Words: "what reads a board takes no buttons of a mouse from it"}
+		return target.Answer{Why: reason.NoButtonsHere.Of()}
 	}
 	if !m.Admin {
-		return target.Answer{Words: "udev's hardware database needs an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("udev's hardware database")}
 	}
 	board := boardOf(m, b.Board)
 	controller := len(matches(board)) > 0 && slices.ContainsFunc(matches(board), func(m match) bool { return m.controller })
 	hid := slices.ContainsFunc(matches(board), func(m match) bool { return !m.controller })
 	if _, ok := b.Chord.Key.HID(); hid && !ok {
-		return target.Answer{Words: fmt.Sprintf("%s has no HID usage", b.Chord.Key)}
+		return target.Answer{Why: reason.NoUsage.Of(b.Chord.Key)}
 	}
 	if _, ok := b.Chord.Key.Scancode(); controller && !hid && !ok {
-		return target.Answer{Words: fmt.Sprintf("%s has no scan code", b.Chord.Key)}
+		return target.Answer{Why: reason.NoScanCode.Of(b.Chord.Key)}
 	}
 	if b.Effect.Kind == behaviour.Becomes {
 		name, ok := b.Effect.Key.EvdevName()
 		code, _ := b.Effect.Key.Evdev()
 		if !ok {
-			return target.Answer{Words: fmt.Sprintf("the kernel has no key for %s", b.Effect.Key)}
+			return target.Answer{Why: reason.NoKernelKey.Of(b.Effect.Key)}
 		}
 		if code > 247 && m.Session == "x11" {
-			return target.Answer{Words: fmt.Sprintf("X11 sees no key beyond evdev code 247, and %s is %d", name, code)}
+			return target.Answer{Why: reason.BeyondX11.Of(name, code)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}

@@ -102,7 +102,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := hwdb.Target{}.Take(machine(c.admin), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 

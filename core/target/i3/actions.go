@@ -6,28 +6,32 @@ import (
 	"sync"
 
 	"leitstand/core/action"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
 // does is the command of an action, and what it does otherwise than the action says.
-type does struct{ command, near string }
+type does struct {
+	command string
+	near    reason.List
+}
 
 // shared are the actions that both window managers do by the same command.
 var shared = sync.OnceValue(func() map[string]does {
 	list := map[string]does{
-		"full-screen":                  {"fullscreen toggle", ""},
-		"maximize":                     {"[con_id=__focused__] fullscreen toggle", "the window covers the bars as well"},
-		"minimize":                     {"move scratchpad", "the window goes to the scratchpad, from which `scratchpad show` brings it back"},
-		"close":                        {"kill", ""},
-		"move":                         {`mode "leitstand move"`, "a tiled window changes places; Escape ends it"},
-		"resize":                       {`mode "leitstand resize"`, "Escape ends it"},
-		"next-window":                  {"focus next", "the next one on the workspace"},
-		"next-workspace":               {"workspace next", "of those that are in use"},
-		"previous-workspace":           {"workspace prev", "of those that are in use"},
-		"window-to-next-workspace":     {"move container to workspace next", "of those that are in use"},
-		"window-to-previous-workspace": {"move container to workspace prev", "of those that are in use"},
-		"suspend":                      {"exec systemctl suspend", ""},
-		"lock":                         {"exec loginctl lock-session", "something must listen for the lock signal, such as xss-lock or swayidle"},
+		"full-screen":                  {"fullscreen toggle", nil},
+		"maximize":                     {"[con_id=__focused__] fullscreen toggle", reason.CoversBars.Of()},
+		"minimize":                     {"move scratchpad", reason.ToScratchpad.Of()},
+		"close":                        {"kill", nil},
+		"move":                         {`mode "leitstand move"`, reason.TiledChangesPlaces.Of()},
+		"resize":                       {`mode "leitstand resize"`, reason.EscapeEnds.Of()},
+		"next-window":                  {"focus next", reason.NextOnWorkspace.Of()},
+		"next-workspace":               {"workspace next", reason.WorkspacesInUse.Of()},
+		"previous-workspace":           {"workspace prev", reason.WorkspacesInUse.Of()},
+		"window-to-next-workspace":     {"move container to workspace next", reason.WorkspacesInUse.Of()},
+		"window-to-previous-workspace": {"move container to workspace prev", reason.WorkspacesInUse.Of()},
+		"suspend":                      {"exec systemctl suspend", nil},
+		"lock":                         {"exec loginctl lock-session", reason.NeedsLockListener.Of()},
 	}
 	for name, line := range map[string]string{
 		"play-pause": "playerctl play-pause", "stop": "playerctl stop", "next-track": "playerctl next", "previous-track": "playerctl previous",
@@ -38,8 +42,8 @@ var shared = sync.OnceValue(func() map[string]does {
 		list[name] = needs(line)
 	}
 	for n := 1; n <= action.MaxWorkspace; n++ {
-		list[fmt.Sprintf("workspace-%d", n)] = does{fmt.Sprintf("workspace number %d", n), ""}
-		list[fmt.Sprintf("window-to-workspace-%d", n)] = does{fmt.Sprintf("move container to workspace number %d", n), ""}
+		list[fmt.Sprintf("workspace-%d", n)] = does{fmt.Sprintf("workspace number %d", n), nil}
+		list[fmt.Sprintf("window-to-workspace-%d", n)] = does{fmt.Sprintf("move container to workspace number %d", n), nil}
 	}
 	return list
 })
@@ -47,7 +51,7 @@ var shared = sync.OnceValue(func() map[string]does {
 // needs is a command of a program that is not part of the window manager.
 func needs(line string) does {
 	program, _, _ := strings.Cut(line, " ")
-	return does{"exec " + line, program + " must be installed"}
+	return does{"exec " + line, reason.MustBeInstalled.Of(program)}
 }
 
 // own are the actions that one of the two has, or does by another command.
@@ -57,18 +61,18 @@ var own = map[bool]map[string]does{
 		"screenshot":        needs("scrot"),
 		"screenshot-window": needs("scrot --focused"),
 		"screenshot-area":   needs("scrot --select"),
-		"log-out":           {`exec i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'`, ""},
-		"power-off":         {`exec i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, ""},
-		"restart":           {`exec i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, ""},
+		"log-out":           {`exec i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'`, nil},
+		"power-off":         {`exec i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, nil},
+		"restart":           {`exec i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, nil},
 	},
 	true: {
 		"launcher":              needs("dmenu_run"),
 		"screenshot":            needs("grim"),
-		"log-out":               {`exec swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'`, ""},
-		"power-off":             {`exec swaynag -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, ""},
-		"restart":               {`exec swaynag -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, ""},
-		"next-input-source":     {"input type:keyboard xkb_switch_layout next", ""},
-		"previous-input-source": {"input type:keyboard xkb_switch_layout prev", ""},
+		"log-out":               {`exec swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'`, nil},
+		"power-off":             {`exec swaynag -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'`, nil},
+		"restart":               {`exec swaynag -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'`, nil},
+		"next-input-source":     {"input type:keyboard xkb_switch_layout next", nil},
+		"previous-input-source": {"input type:keyboard xkb_switch_layout prev", nil},
 	},
 }
 

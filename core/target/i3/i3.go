@@ -14,7 +14,6 @@
 package i3
 
 import (
-	"fmt"
 	"io/fs"
 	"strings"
 
@@ -22,9 +21,9 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of i3 or of sway; of sway for one user or for everyone.
@@ -133,16 +132,17 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level != behaviour.Hotkey || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 {
 		return target.Answer{}
 	}
-	near, answer := "", target.Answer{}
+	var near reason.List
+	var answer target.Answer
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			near = command.Asks
+			near = reason.QuestionByZenity.Of()
 		}
 	case behaviour.Acts:
 		c, ok := t.action(b.Effect.Action)
 		if !ok {
-			return target.Answer{Words: t.name() + " has no command for " + b.Effect.Action}
+			return target.Answer{Why: reason.NoCommandFor.Of(t.name(), b.Effect.Action)}
 		}
 		near = c.near
 	default:
@@ -151,25 +151,25 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
 		switch {
 		case c.Key == keys.None && b.Effect.Kind == behaviour.Nothing:
-			return target.Answer{Words: t.name() + " does nothing by a modifier alone that could be switched off"}
+			return target.Answer{Why: reason.NothingToSwitchOff.Of(t.name())}
 		case c.Key == keys.None && len(b.Then) > 0:
-			return target.Answer{Words: "a modifier alone is no stroke of a sequence"}
+			return target.Answer{Why: reason.NoStrokeByModifier.Of()}
 		}
 		if answer = t.chord(m, c); answer.Verdict == target.None {
 			return answer
 		}
-		if near == "" {
-			near = answer.Words
+		if near == nil {
+			near = answer.Why
 		}
 	}
-	if len(b.Then) > 0 && near == "" {
-		near = "other keys pressed between the strokes go to the program; Escape gives up"
+	if len(b.Then) > 0 && near == nil {
+		near = reason.OtherKeysPass.Of()
 	}
 	if len(t.does(b.Effect)) > longest {
-		return target.Answer{Words: "the command is too long for a line of the configuration"}
+		return target.Answer{Why: reason.CommandLong.Of()}
 	}
-	if near != "" {
-		return target.Answer{Verdict: target.Near, Words: near}
+	if near != nil {
+		return target.Answer{Verdict: target.Near, Why: near}
 	}
 	return target.Answer{Verdict: target.Exact}
 }
@@ -181,12 +181,12 @@ func (t half) takeForAll(m *target.Machine, b target.Binding) target.Answer {
 	case !t.Sway || !b.Everyone || len(b.Then) > 0 || b.Effect.Action == "move" || b.Effect.Action == "resize":
 		return target.Answer{}
 	case !m.Admin:
-		return target.Answer{Words: "settings for everyone need an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	answer := half{t.Target, false}.Take(m, b)
 	if answer.Verdict >= target.Near {
 		answer.Verdict = target.Near
-		answer.Words = strings.TrimPrefix(answer.Words+"; ", "; ") + "for those whose configuration includes " + everyone + ", as the one does that comes with sway"
+		answer.Why = answer.Why.And(reason.WhoseConfigIncludes.Of(everyone)...)
 	}
 	return answer
 }
@@ -196,27 +196,27 @@ func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
 	case c.Key == keys.None && alone(c.Mods) == nil:
-		return target.Answer{Words: "several modifiers alone are not bound"}
+		return target.Answer{Why: reason.SeveralAlone.Of()}
 	case c.Key != keys.None && left != 0:
-		return target.Answer{Words: fmt.Sprintf("%s's bindings know no %s", t.name(), strings.Join(left.Names(), ", "))}
+		return target.Answer{Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", "))}
 	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Words: "no key of this machine is Hyper"}
+		return target.Answer{Why: reason.NoHyperKey.Of()}
 	}
 	if c.Key == keys.None {
-		return target.Answer{Verdict: target.Near, Words: "it acts also when a button of the mouse was pressed with it"}
+		return target.Answer{Verdict: target.Near, Why: reason.AlsoWithButton.Of()}
 	}
 	if c.Key.Section() == keys.Mouse {
-		return target.Answer{Verdict: target.Near, Words: "over a window, not over the bare desktop"}
+		return target.Answer{Verdict: target.Near, Why: reason.OverWindow.Of()}
 	}
 	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	if len(names) == 0 {
-		return target.Answer{Words: "the layouts give " + c.Key.String() + " no keysym"}
+		return target.Answer{Why: reason.NoKeysym.Of(c.Key.String())}
 	}
 	if len(missing) > 0 {
-		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf("%s goes by the character: under layout %s it is the key that types %s there", t.name(), strings.Join(missing, ", "), names[0])}
+		return target.Answer{Verdict: target.Near, Why: reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0])}
 	}
 	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
-		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf("%s goes by the character: %s, which types the same, does it as well", t.name(), k)}
+		return target.Answer{Verdict: target.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
 	}
 	return target.Answer{Verdict: target.Exact}
 }
@@ -227,7 +227,7 @@ func (t Target) setting(b target.Binding) target.Answer {
 		if n, ok := k.Evdev(); ok && n <= 247 {
 			return target.Answer{Verdict: target.Exact}
 		}
-		return target.Answer{Words: fmt.Sprintf("X11 knows no key %s", k)}
+		return target.Answer{Why: reason.NoX11Key.Of(k)}
 	}
 	return target.Repeat(b)
 }

@@ -110,7 +110,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := both[c.desktop].Take(machine(c.desktop, c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 

@@ -302,7 +302,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 		list[i].Everyone = true
 		answer := w.Take(m, list[i])
 		require.Equal(t, target.Near, answer.Verdict)
-		require.Contains(t, answer.Words, "as the one does that comes with sway")
+		require.Contains(t, answer.Why.String(), "as the one does that comes with sway")
 	}
 	moved := sample.Act(keys.Meta, "F11", "move")
 	moved.Everyone = true

@@ -28,6 +28,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -74,7 +75,7 @@ func (t Target) Take(_ *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if _, _, err := t.setting(b.Option.Name, b.Effect.Value); err != nil {
-		return target.Answer{Words: err.Error()}
+		return target.Answer{Why: reason.ValueNotThere.Of(err)}
 	}
 	a := target.Answer{Verdict: target.Exact}
 	if kept := t.kept(b.Option.Name, b.Effect.Value); !reflect.DeepEqual(kept, b.Effect.Value) {

@@ -70,7 +70,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 					b := set(s.of, name, v)
 					answer := s.Take(m, b)
 					if answer.Verdict == target.None {
-						require.NotEmpty(rt, answer.Words, name)
+						require.NotEmpty(rt, answer.Why, name)
 						continue
 					}
 					taken++
@@ -116,9 +116,9 @@ func TestTake(t *testing.T) {
 	} {
 		for _, s := range stores {
 			got := s.Take(s.machine(), set(c.of, c.name, c.value))
-			assert.Equal(t, s.of == c.of && c.words == "", got.Verdict == target.Exact, "%s on %s: %s", c.name, s.of, got.Words)
+			assert.Equal(t, s.of == c.of && c.words == "", got.Verdict == target.Exact, "%s on %s: %s", c.name, s.of, got.Why.String())
 			if s.of == c.of {
-				assert.Contains(t, got.Words, c.words)
+				assert.Contains(t, got.Why.String(), c.words)
 			}
 		}
 	}

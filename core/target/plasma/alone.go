@@ -11,8 +11,8 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
-	"leitstand/core/target/command"
 )
 
 // A modifier alone, by either side, is an ordinary shortcut in Plasma 6, called as Qt calls the
@@ -28,14 +28,14 @@ var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", ke
 func alone(m *target.Machine, b target.Binding) target.Answer {
 	switch {
 	case loneNames[b.Chord.Mods] == "":
-		return target.Answer{Words: fmt.Sprintf("Plasma has nothing for %s alone", b.Chord)}
+		return target.Answer{Why: reason.PlasmaNothingAlone.Of(b.Chord)}
 	case len(b.Then) > 0:
-		return target.Answer{Words: "a modifier alone is no stroke of a sequence"}
+		return target.Answer{Why: reason.NoStrokeByModifier.Of()}
 	case b.Effect.Kind == behaviour.Launches && b.Effect.Launch.Confirm && !desktop.Since(m, six):
-		return target.Answer{Verdict: target.Near, Words: command.Asks}
+		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
 	case b.Effect.Kind == behaviour.Acts:
 		if _, ok := actions()[b.Effect.Action]; !ok {
-			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
+			return target.Answer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
 		}
 	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Nothing:
 		return target.Answer{}

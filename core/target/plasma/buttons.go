@@ -8,6 +8,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
 )
@@ -24,22 +25,22 @@ func ofButton(m *target.Machine, b target.Binding) target.Answer {
 	to, ok := gives(b.Effect)
 	switch {
 	case buttons[b.Chord.Key.String()] == "" || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || !ok:
-		return target.Answer{Words: "Plasma has two further buttons of a mouse give a key or a chord, and nothing else"}
+		return target.Answer{Why: reason.PlasmaButtonsGiveKeys.Of()}
 	case !desktop.Since(m, "5.27"):
-		return target.Answer{Words: "Plasma has a button of a mouse give keys from 5.27 on"}
+		return target.Answer{Why: reason.PlasmaButtonsFrom.Of()}
 	case m.Session != "wayland":
-		return target.Answer{Words: `Plasma has a button of a mouse give keys in its Wayland session: say session = "wayland" if the machine has no other`}
+		return target.Answer{Why: reason.PlasmaButtonsWayland.Of()}
 	}
 	if _, left := accelerator.Spell(tags, to.Mods); left != 0 {
-		return target.Answer{Words: "Plasma's shortcuts know no " + strings.Join(left.Names(), ", ")}
+		return target.Answer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
 	}
 	names, _ := spell(m, to)
 	if len(names) == 0 {
-		return target.Answer{Words: "Plasma's shortcuts have no name for " + to.String()}
+		return target.Answer{Why: reason.NoNameInPlasma.Of(to.String())}
 	}
 	for _, s := range accelerator.Translated(m.Layouts[0], to) {
 		if _, shift, _ := qt(m, s); another(m, to, s, shift) != keys.None {
-			return target.Answer{Words: fmt.Sprintf("Plasma goes by the character, and %s types what %s does", another(m, to, s, shift), to)}
+			return target.Answer{Why: reason.PlasmaByCharacter.Of(another(m, to, s, shift), to)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}

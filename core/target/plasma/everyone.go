@@ -10,6 +10,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -29,7 +30,7 @@ func takeForAll(m *target.Machine, b target.Binding) target.Answer {
 	case !b.Everyone:
 		return target.Answer{}
 	case !m.Admin:
-		return target.Answer{Words: "settings for everyone need an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	case b.Level == behaviour.Setting, b.Effect.Kind == behaviour.Acts && shared, b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
 		return half{}.Take(m, b)
 	}

@@ -31,9 +31,9 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of Plasma, of one user or of everyone.
@@ -290,56 +290,56 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if !lone && !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}
-	var differs []string
+	var differs reason.List
 	own := place{}
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
-			differs = append(differs, command.Asks)
+			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case behaviour.Acts:
 		p, ok := placeOf(m, b.Effect.Action)
 		if _, shared := standardOf(b.Effect.Action); !ok && !shared {
-			return target.Answer{Words: "Plasma has no shortcut for " + b.Effect.Action}
+			return target.Answer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
 		}
 		if own = p; !t.Asks(m, b.Effect.Action) {
-			differs = append(differs, action.NoQuestion)
+			differs = differs.And(reason.WithoutQuestion.Of()...)
 		}
 	default:
 		return target.Answer{}
 	}
 	if _, left := accelerator.Spell(tags, b.Chord.Mods); left != 0 {
-		return target.Answer{Words: "Plasma's shortcuts know no " + strings.Join(left.Names(), ", ")}
+		return target.Answer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
 	}
 	if !lone && b.Chord.Key.Section() == keys.Mouse {
-		return target.Answer{Words: "only a chord with a key of the board is a shortcut"}
+		return target.Answer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	}
 	names, missing := spell(m, b.Chord)
 	if len(names) == 0 {
-		return target.Answer{Words: "Plasma's shortcuts have no name for " + b.Chord.Key.String()}
+		return target.Answer{Why: reason.NoNameInPlasma.Of(b.Chord.Key.String())}
 	}
 	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
 		if !parts(b.Chord, names) {
-			return target.Answer{Words: "a semicolon parts the chords of a list of Plasma's, and is no key in it"}
+			return target.Answer{Why: reason.PlasmaSemicolon.Of()}
 		}
-		differs = append(differs, takeStandard(s, b, names)...)
+		differs = differs.And(takeStandard(s, b, names)...)
 	}
 	if len(missing) > 0 {
-		differs = append(differs, fmt.Sprintf("Plasma goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0]))
+		differs = differs.And(reason.ByCharacter.Of("Plasma", strings.Join(missing, ", "), names[0])...)
 	}
 	if s := accelerator.Translated(m.Layouts[0], b.Chord); !lone && len(s) > 0 {
 		_, shift, _ := qt(m, s[0])
 		if k := another(m, b.Chord, s[0], shift); k != keys.None {
-			differs = append(differs, fmt.Sprintf("Plasma goes by the character: %s, which types the same, may be taken for it", k))
+			differs = differs.And(reason.MayTypeTheSame.Of("Plasma", k)...)
 		}
 	}
 	for _, u := range desktop.Stock(m) {
 		if (u.Key != own.group || u.Name != own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
-			differs = append(differs, fmt.Sprintf("Plasma uses it, too, for %q, and which of the two wins is not said; takes = true takes it away there", u.Words))
+			differs = differs.And(reason.PlasmaUsedToo.Of(u.Words)...)
 		}
 	}
 	if len(differs) > 0 {
-		return target.Answer{Verdict: target.Near, Words: strings.Join(differs, "; ")}
+		return target.Answer{Verdict: target.Near, Why: differs}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

@@ -92,7 +92,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := plasma.Target{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 
@@ -158,8 +158,8 @@ func TestModifierAlone(t *testing.T) {
 	for _, b := range list {
 		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())
 	}
-	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.MetaLeft, run("x"))).Words, "nothing for MetaLeft alone")
-	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.Meta|keys.Alt, run("x"))).Words, "nothing for Alt+Meta alone")
+	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.MetaLeft, run("x"))).Why.String(), "nothing for MetaLeft alone")
+	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.Meta|keys.Alt, run("x"))).Why.String(), "nothing for Alt+Meta alone")
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
@@ -232,7 +232,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())
 	}
 	list[2].Takes = false
-	assert.Contains(t, plasma.Target{}.Take(m, list[2]).Words, "Plasma uses it, too")
+	assert.Contains(t, plasma.Target{}.Take(m, list[2]).Why.String(), "Plasma uses it, too")
 	list[2].Takes = true
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
@@ -248,7 +248,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 func TestButtons(t *testing.T) {
 	m := machine("de")
 	back1 := sample.Becomes("MouseBack", "Enter")
-	assert.Contains(t, plasma.Target{}.Take(m, back1).Words, "in its Wayland session")
+	assert.Contains(t, plasma.Target{}.Take(m, back1).Why.String(), "in its Wayland session")
 	m.Session = "wayland"
 	chord := target.Binding{Chord: keys.Chord{Key: sample.Key("MouseForward")},
 		Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl | keys.Shift, Key: sample.Key("KeyZ")}}}
@@ -258,7 +258,7 @@ func TestButtons(t *testing.T) {
 		assert.Equal(t, target.Exact, answer.Verdict, b.String())
 	}
 	m.DesktopVersion = "5.20"
-	assert.Contains(t, plasma.Target{}.Take(m, back1).Words, "from 5.27 on")
+	assert.Contains(t, plasma.Target{}.Take(m, back1).Why.String(), "from 5.27 on")
 	m.DesktopVersion = ""
 	for _, b := range []target.Binding{sample.Nothing("MouseBack"), sample.Becomes("Mouse6", "Enter"), sample.Becomes("MouseBack", "ControlLeft"), sample.On("chart-table", back1)} {
 		assert.Equal(t, target.None, plasma.Target{}.Take(m, b).Verdict, b.String())
@@ -286,7 +286,7 @@ func TestEveryone(t *testing.T) {
 	launch.Everyone = true
 	assert.False(t, w.Take(m, launch).ForAll, "kglobalaccel reads a user's own file only")
 	m.Admin = false
-	assert.Contains(t, w.Take(m, list[0]).Words, "need an administrator")
+	assert.Contains(t, w.Take(m, list[0]).Why.String(), "a setting for everyone needs an administrator")
 	m.Admin = true
 	out, err := w.Write(m, list)
 	require.NoError(t, err)

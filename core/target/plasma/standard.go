@@ -9,6 +9,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -36,11 +37,11 @@ func standardOf(action string) (standard, bool) {
 }
 
 // takeStandard says how well a chord lands as one of those that KDE's programs share.
-func takeStandard(s standard, b target.Binding, names []string) []string {
-	differs := []string{"in programs of KDE, when they start again"}
+func takeStandard(s standard, b target.Binding, names []string) reason.List {
+	differs := reason.KDEProgramsRestart.Of()
 	for _, o := range standardList {
 		if o.name != s.name && !b.Takes && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) }) {
-			differs = append(differs, fmt.Sprintf("they use it for %s as well, and which of the two wins is not said; takes = true takes it away there", o.action))
+			differs = differs.And(reason.KDEUsedToo.Of(o.action)...)
 		}
 	}
 	return differs

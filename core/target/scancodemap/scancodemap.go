@@ -35,6 +35,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -69,17 +70,17 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if _, ok := b.Chord.Key.Scancode(); !ok {
-		return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can map", b.Chord.Key)}
+		return target.Answer{Why: reason.NoScanCodeToMap.Of(b.Chord.Key)}
 	}
 	if b.Chord.Key.Section() == keys.System {
-		return target.Answer{Words: fmt.Sprintf("the keyboard's driver takes %s before the scancode map is looked at", b.Chord.Key)}
+		return target.Answer{Why: reason.DriverTakes.Of(b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Words: "Windows maps one key to one key and has no Hyper"}
+		return target.Answer{Verdict: target.Resident, Why: reason.WindowsNoHyper.Of()}
 	case behaviour.Becomes:
 		if _, ok := b.Effect.Key.Scancode(); !ok {
-			return target.Answer{Words: fmt.Sprintf("%s has no scan code that Windows can send", b.Effect.Key)}
+			return target.Answer{Why: reason.NoScanCodeToSend.Of(b.Effect.Key)}
 		}
 	case behaviour.Nothing:
 	default:
@@ -87,12 +88,12 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	switch {
 	case b.Board != "":
-		return target.Answer{Verdict: target.Resident, Words: "the scancode map holds for all boards alike"}
+		return target.Answer{Verdict: target.Resident, Why: reason.MapForAllBoards.Of()}
 	case !m.Admin:
-		return target.Answer{Words: "the scancode map needs administrator rights, which this machine's user lacks"}
+		return target.Answer{Why: reason.NoAdministrator.Of("the scancode map")}
 	}
 	if usage, ok := b.Chord.Key.HID(); ok && usage>>16 == 0x0C {
-		return target.Answer{Verdict: target.Near, Words: "a service of Windows takes the media keys of USB boards past the scancode map"}
+		return target.Answer{Verdict: target.Near, Why: reason.MediaKeysPast.Of()}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

@@ -54,7 +54,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := scancodemap.Target{}.Take(c.machine, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 

@@ -18,13 +18,13 @@
 package shelllink
 
 import (
-	"fmt"
 	"strings"
 	"unicode/utf16"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -43,8 +43,6 @@ func (Target) Facts() target.Facts {
 // Serves says whether the machine runs Windows.
 func (Target) Serves(m *target.Machine) bool { return m.System == machine.Windows }
 
-const mayRaise = "if the program is open already, its window may come forward instead"
-
 // Take says how well a binding lands in a shell link.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if !target.Plain(b) {
@@ -54,36 +52,36 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{}
 	}
 	if b.Effect.Launch.Confirm {
-		return target.Answer{Words: "a shortcut cannot ask before it starts something"}
+		return target.Answer{Why: reason.LinkNoQuestion.Of()}
 	}
 	const can = keys.Ctrl | keys.Alt | keys.Shift
 	if left := b.Chord.Mods &^ can; left != 0 {
-		return target.Answer{Words: "a shortcut's hotkey has only Ctrl, Alt and Shift, not " + strings.Join(left.Names(), ", ")}
+		return target.Answer{Why: reason.LinkModifiers.Of(strings.Join(left.Names(), ", "))}
 	}
 	vk, ok := virtualKey(m.Layouts[0], b.Chord.Key)
 	if !ok {
-		return target.Answer{Words: fmt.Sprintf("a shortcut's hotkey is a letter, a digit or a function key, which %s is not under layout %s", b.Chord.Key, m.Layouts[0].Name)}
+		return target.Answer{Why: reason.LinkKeys.Of(b.Chord.Key, m.Layouts[0].Name)}
 	}
 	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
-		return target.Answer{Words: "this chord types a character, which the hotkey would take"}
+		return target.Answer{Why: reason.LinkTypes.Of()}
 	}
-	c, words := commandOf(b.Effect.Launch)
+	c, why := commandOf(b.Effect.Launch)
 	switch {
-	case words != "":
-		return target.Answer{Words: words}
+	case why != nil:
+		return target.Answer{Why: why}
 	case len(utf16.Encode([]rune(c.program))) > mostPath || len(utf16.Encode([]rune(c.dir))) > mostPath:
-		return target.Answer{Words: fmt.Sprintf("a shortcut holds a path of %d characters at most", mostPath)}
+		return target.Answer{Why: reason.LinkPathLong.Of(mostPath)}
 	case len(utf16.Encode([]rune(c.arguments))) > mostArguments:
-		return target.Answer{Words: fmt.Sprintf("a shortcut holds arguments of %d characters at most", mostArguments)}
+		return target.Answer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
 	}
-	words = mayRaise
+	why = reason.LinkMayRaise.Of()
 	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
-		words += fmt.Sprintf("; AltGr is Ctrl+Alt to Windows, so %q can no longer be typed with AltGr", char)
+		why = why.And(reason.LinkAltGr.Of(string(char))...)
 	}
 	if c.console {
-		words += "; a console window flashes by, unless the program is named with its whole path"
+		why = why.And(reason.LinkConsole.Of()...)
 	}
-	return target.Answer{Verdict: target.Near, Words: words}
+	return target.Answer{Verdict: target.Near, Why: why}
 }
 
 const (
@@ -141,33 +139,33 @@ type command struct {
 const interpreter = `C:\Windows\System32\cmd.exe`
 
 // commandOf makes a link's fields of a launch, or says why it cannot.
-func commandOf(l behaviour.Launch) (command, string) {
+func commandOf(l behaviour.Launch) (command, reason.List) {
 	words := l.Command
 	if l.Open != "" {
 		if strings.ContainsFunc(l.Open, func(r rune) bool { return r <= ' ' }) {
-			return command{}, "a web address cannot hold spaces or control characters"
+			return command{}, reason.LinkAddressBlank.Of()
 		}
-		return command{url: l.Open}, ""
+		return command{url: l.Open}, nil
 	}
 	for _, w := range append([]string{l.Dir}, words...) {
 		if strings.ContainsFunc(w, func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' && r != '\r' }) {
-			return command{}, "a shortcut cannot hold control characters"
+			return command{}, reason.LinkControl.Of()
 		}
 	}
 	c := command{program: words[0], dir: l.Dir, arguments: joinArguments(words[1:])}
 	if wholePath(c.program) {
-		return c, ""
+		return c, nil
 	}
 	if strings.ContainsAny(c.program, `\/:*?"<>|`) {
-		return command{}, fmt.Sprintf("a shortcut needs the program's whole path, or its bare name; %q is neither", c.program)
+		return command{}, reason.LinkWholePath.Of(c.program)
 	}
 	for _, w := range words {
 		if strings.ContainsAny(w, "%!^&|<>\"\n\r") {
-			return command{}, fmt.Sprintf("%q goes through the command interpreter, which would change an argument; name the program with its whole path", c.program)
+			return command{}, reason.LinkInterpreter.Of(c.program)
 		}
 	}
 	return command{program: interpreter, dir: c.dir, console: true,
-		arguments: `/d /c start "" ` + joinArguments(words)}, ""
+		arguments: `/d /c start "" ` + joinArguments(words)}, nil
 }
 
 // wholePath says whether a path begins with a drive or a variable.

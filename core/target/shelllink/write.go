@@ -40,9 +40,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	behaviour.Sort(list)
 	var changes []change.Change
 	for _, b := range list {
-		c, words := commandOf(b.Effect.Launch)
-		if words != "" {
-			return target.Output{}, fmt.Errorf("%s: %s", b.Press(), words)
+		c, why := commandOf(b.Effect.Launch)
+		if why != nil {
+			return target.Output{}, fmt.Errorf("%s: %s", b.Press(), why)
 		}
 		vk, _ := virtualKey(m.Layouts[0], b.Chord.Key)
 		hotkey := uint16(vk)

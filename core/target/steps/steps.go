@@ -19,6 +19,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -79,42 +80,42 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	if b.Effect.Kind == behaviour.Launches {
 		if m.System != machine.MacOS {
-			return target.Answer{Words: fmt.Sprintf("%s has no hotkeys for programs of one's choice", m.System.Title())}
+			return target.Answer{Why: reason.NoHotkeysThere.Of(m.System.Title())}
 		}
 		const can = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
 		if left := b.Chord.Mods &^ can; left != 0 {
-			return target.Answer{Words: "the Shortcuts app records no " + strings.Join(left.Names(), ", ")}
+			return target.Answer{Why: reason.ShortcutsModifiers.Of(strings.Join(left.Names(), ", "))}
 		}
 		if b.Chord.Mods == 0 && b.Chord.Key.Section() != keys.Function {
-			return target.Answer{Words: "the Shortcuts app wants a modifier with this key"}
+			return target.Answer{Why: reason.ShortcutsWantModifier.Of()}
 		}
-		return target.Answer{Verdict: target.ByHand, Words: "a keyboard shortcut in the Shortcuts app"}
+		return target.Answer{Verdict: target.ByHand, Why: reason.ByShortcutsApp.Of()}
 	}
 	p, ok := panels[m.System]
 	if !ok || b.Level != behaviour.Position {
 		return target.Answer{}
 	}
 	from, sided := sideless(b.Chord.Key)
-	words := "the panel of modifier keys"
+	why := reason.ByPanel.Of()
 	if sided {
-		words += ", where left and right are one"
+		why = reason.ByPanelBothSides.Of()
 	}
 	if _, ok := p.from[from]; !ok {
-		return target.Answer{Words: fmt.Sprintf("%s can change modifier keys only, and %s is none", m.System.Title(), b.Chord.Key)}
+		return target.Answer{Why: reason.PanelModifiersOnly.Of(m.System.Title(), b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Nothing:
-		return target.Answer{Verdict: target.ByHand, Words: words}
+		return target.Answer{Verdict: target.ByHand, Why: why}
 	case behaviour.Becomes:
 		to, _ := sideless(b.Effect.Key)
 		if _, ok := p.to[to]; ok {
-			return target.Answer{Verdict: target.ByHand, Words: words}
+			return target.Answer{Verdict: target.ByHand, Why: why}
 		}
-		return target.Answer{Words: fmt.Sprintf("%s cannot make a modifier key act as %s", m.System.Title(), b.Effect.Key)}
+		return target.Answer{Why: reason.PanelNotThat.Of(m.System.Title(), b.Effect.Key)}
 	default: // no panel has the others
 	}
 	if b.Effect.Kind == behaviour.Modifier {
-		return target.Answer{Words: m.System.Title() + " has no Hyper"}
+		return target.Answer{Why: reason.NoHyper.Of(m.System.Title())}
 	}
 	return target.Answer{}
 }

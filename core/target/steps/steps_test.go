@@ -39,7 +39,7 @@ func TestSteps(t *testing.T) {
 		m := sample.Machine(mapping.Machine{System: c.system, Layouts: []string{"de"}})
 		got := steps.Target{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words, c.binding.String())
+		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
 		if c.verdict == target.ByHand {
 			out, err := steps.Target{}.Write(m, []behaviour.Binding{c.binding})
 			require.NoError(t, err)

@@ -3,13 +3,12 @@ package xfce
 import (
 	"strings"
 
-	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // whenReleased is the version from which on a modifier alone starts its program when it is let
@@ -23,17 +22,17 @@ func alone(m *target.Machine, b target.Binding) target.Answer {
 	case b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || len(b.Then) > 0:
 		return target.Answer{}
 	case !desktop.Since(m, whenReleased):
-		return target.Answer{Words: "before " + whenReleased + ", Xfce acts as soon as a modifier is pressed, also where that begins a chord"}
+		return target.Answer{Why: reason.XfceActsAtOnce.Of(whenReleased)}
 	case b.Effect.Kind == behaviour.Acts && commands[b.Effect.Action] == nil:
-		return target.Answer{Words: "by a modifier alone Xfce only starts programs"}
+		return target.Answer{Why: reason.XfceStartsOnly.Of()}
 	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Acts:
 		return target.Answer{}
 	case len(loneNames(b.Chord.Mods)) == 0:
-		return target.Answer{Words: "Xfce has no shortcut for " + strings.Join(b.Chord.Mods.Names(), "+") + " alone"}
+		return target.Answer{Why: reason.XfceNotAlone.Of(strings.Join(b.Chord.Mods.Names(), "+"))}
 	case b.Effect.Kind == behaviour.Acts && !(Target{}).Asks(m, b.Effect.Action):
-		return target.Answer{Verdict: target.Near, Words: action.NoQuestion}
+		return target.Answer{Verdict: target.Near, Why: reason.WithoutQuestion.Of()}
 	case b.Effect.Launch.Confirm:
-		return target.Answer{Verdict: target.Near, Words: command.Asks}
+		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

@@ -33,9 +33,9 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of an Xfce desktop, of one user or of everyone.
@@ -100,7 +100,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	case t.everyone && !b.Everyone:
 		return target.Answer{}
 	case t.everyone && !m.Admin:
-		return target.Answer{Words: "settings for everyone need an administrator"}
+		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
@@ -119,7 +119,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 		}
 	case behaviour.Acts:
 		if b.Level != behaviour.Hotkey || actions()[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
-			return target.Answer{Words: "Xfce has no shortcut for " + b.Effect.Action}
+			return target.Answer{Why: reason.NoSuchShortcut.Of("Xfce", b.Effect.Action)}
 		}
 	default:
 		return target.Answer{}
@@ -127,31 +127,29 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	_, left := accelerator.Spell(modTags, b.Chord.Mods)
 	switch {
 	case left != 0:
-		return target.Answer{Words: "Xfce's shortcuts know no " + strings.Join(left.Names(), ", ")}
+		return target.Answer{Why: reason.NoSuchModifier.Of("Xfce's shortcuts", strings.Join(left.Names(), ", "))}
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Words: "no key of this machine is Hyper"}
+		return target.Answer{Why: reason.NoHyperKey.Of()}
 	}
 	names, missing := keysyms(m, b.Chord)
 	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isLone) {
-		return target.Answer{Words: "in Xfce, a key that holds a modifier is that modifier alone"}
+		return target.Answer{Why: reason.XfceModifierStays.Of()}
 	}
 	if len(names) == 0 {
-		return target.Answer{Words: "the layouts give " + b.Chord.Key.String() + " no keysym"}
+		return target.Answer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
 	}
 	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], accelerator.Translated)
 	switch {
 	case len(missing) == 0 && elsewhere != keys.None:
-		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
-			"Xfce goes by the character: %s, which types the same, starts it as well", elsewhere)}
+		return target.Answer{Verdict: target.Near, Why: reason.XfceTypesTheSame.Of(elsewhere)}
 	case len(missing) > 0:
-		return target.Answer{Verdict: target.Near, Words: fmt.Sprintf(
-			"Xfce goes by the character: under layout %s it is the key that types %s there", strings.Join(missing, ", "), names[0])}
+		return target.Answer{Verdict: target.Near, Why: reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0])}
 	}
 	switch {
 	case b.Effect.Launch.Confirm:
-		return target.Answer{Verdict: target.Near, Words: command.Asks}
+		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
 	case b.Effect.Kind == behaviour.Acts && !t.Asks(m, b.Effect.Action):
-		return target.Answer{Verdict: target.Near, Words: action.NoQuestion}
+		return target.Answer{Verdict: target.Near, Why: reason.WithoutQuestion.Of()}
 	}
 	return target.Answer{Verdict: target.Exact}
 }

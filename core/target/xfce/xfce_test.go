@@ -62,7 +62,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := xfce.Target{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 
@@ -106,7 +106,7 @@ func TestRepeat(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(got, list))
 	}
-	assert.Contains(t, xfce.Target{}.Take(m, sample.Setting("repeat of KeyA", "never")).Words, "all keys repeat alike")
+	assert.Contains(t, xfce.Target{}.Take(m, sample.Setting("repeat of KeyA", "never")).Why.String(), "all keys repeat alike")
 	_, err := xfce.Target{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}})
 	assert.ErrorContains(t, err, "KeyRepeat is missing")
 }
@@ -137,7 +137,7 @@ func TestEveryone(t *testing.T) {
 	b.Everyone = true
 	assert.Equal(t, target.Exact, w.Take(m, b).Verdict)
 	m.Admin = false
-	assert.Contains(t, w.Take(m, b).Words, "need an administrator")
+	assert.Contains(t, w.Take(m, b).Why.String(), "a setting for everyone needs an administrator")
 	m.Admin = true
 	out, err := w.Write(m, []target.Binding{b})
 	require.NoError(t, err)
@@ -161,16 +161,16 @@ func TestModifierAlone(t *testing.T) {
 	list := []target.Binding{lone(keys.Meta, "tidegauge", sample.Nasty), lone(keys.CtrlRight, "a"), lone(keys.ShiftLeft, "b"), lone(keys.ShiftRight, "c"), lock}
 	for _, b := range list {
 		m.DesktopVersion = "4.18"
-		assert.Contains(t, xfce.Target{}.Take(m, b).Words, "before 4.20")
+		assert.Contains(t, xfce.Target{}.Take(m, b).Why.String(), "before 4.20")
 		m.DesktopVersion = "4.20"
 		assert.Equal(t, target.Exact, xfce.Target{}.Take(m, b).Verdict, b.String())
 	}
 	for mods, want := range map[keys.Mods]string{keys.Hyper: "for Hyper alone", keys.Meta | keys.Alt: "for Alt+Meta alone", keys.AltGr: "for AltGr alone"} {
-		assert.Contains(t, xfce.Target{}.Take(m, lone(mods, "x")).Words, want)
+		assert.Contains(t, xfce.Target{}.Take(m, lone(mods, "x")).Why.String(), want)
 	}
 	tile := list[4]
 	tile.Effect.Action = "tile-left"
-	assert.Contains(t, xfce.Target{}.Take(m, tile).Words, "only starts programs")
+	assert.Contains(t, xfce.Target{}.Take(m, tile).Why.String(), "only starts programs")
 	out, err := xfce.Target{}.Write(m, list)
 	require.NoError(t, err)
 	got, err := xfce.Target{}.Read(m, target.Folder(out.Files))

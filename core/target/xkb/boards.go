@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -18,17 +19,17 @@ func ofBoard(m *target.Machine, b target.Binding) target.Answer {
 	wayland, x11 := sessions(m)
 	switch i := slices.IndexFunc(m.Boards, func(d *machine.Board) bool { return d.Name == b.Board }); {
 	case wayland && m.Desktop != "sway" || wayland && x11:
-		return target.Answer{Words: "a layout holds for all boards alike, except in X11 sessions and under sway"}
+		return target.Answer{Why: reason.LayoutForAllBoards.Of()}
 	case i < 0 || !m.Boards[i].External():
-		return target.Answer{Words: "a session knows a board by its numbers only"}
+		return target.Answer{Why: reason.BoardByNumbers.Of()}
 	case b.Layer != "" || !slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
-		return target.Answer{Words: "the layout of one board changes keys to keys and modifiers only"}
+		return target.Answer{Why: reason.BoardChangesKeys.Of()}
 	}
 	b.Board = ""
 	answer := Target{}.Take(m, b)
 	if answer.Verdict >= target.Near && x11 {
 		answer.Verdict = target.Near
-		answer.Words = strings.TrimPrefix(answer.Words+"; ", "; ") + "a board that is plugged in later has it when its keymap is loaded again"
+		answer.Why = answer.Why.And(reason.BoardPluggedLater.Of()...)
 	}
 	return answer
 }

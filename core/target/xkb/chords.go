@@ -12,6 +12,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -74,20 +75,20 @@ func otherChord(m *target.Machine, b target.Binding) target.Answer {
 	_, spelled := named(b.Chord.Mods | to.Mods)
 	switch {
 	case m.Session != "x11":
-		return target.Answer{Words: `only X11 gives another chord for a chord: say session = "x11" if the machine has no Wayland session`}
+		return target.Answer{Why: reason.ChordOnX11.Of("another chord for a chord")}
 	case b.Chord.Mods == 0:
-		return target.Answer{Words: "not written yet: a chord by a key alone"}
+		return target.Answer{Why: reason.ChordByKeyAlone.Of()}
 	case !spelled:
-		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
+		return target.Answer{Why: reason.NoSides.Of()}
 	case !reaches(b.Chord.Key) || b.Chord.Key.IsModifier():
-		return target.Answer{Words: fmt.Sprintf("a layout makes no chord of %s", b.Chord.Key)}
+		return target.Answer{Why: reason.NoChordOf.Of(b.Chord.Key)}
 	case !reaches(to.Key):
-		return target.Answer{Words: fmt.Sprintf("X11 has no key %s", to.Key)}
+		return target.Answer{Why: reason.NoX11Key.Of(to.Key)}
 	}
 	for g := range m.Layouts {
 		s, ok := m.Symbols(g, b.Chord.Key)
 		if _, known := bases[s.Type]; !ok || !known || slices.ContainsFunc(s.Level, acts) {
-			return target.Answer{Words: fmt.Sprintf("%s does something of its own with modifiers under layout %s", b.Chord.Key, m.Layouts[g].Name)}
+			return target.Answer{Why: reason.OwnWithModifiers.Of(b.Chord.Key, m.Layouts[g].Name)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}
@@ -100,18 +101,18 @@ func chordOfKey(m *target.Machine, b target.Binding, inLayer bool) target.Answer
 	_, spelled := named(to.Mods)
 	switch {
 	case m.Session != "x11":
-		return target.Answer{Words: `only X11 gives a chord for a key: say session = "x11" if the machine has no Wayland session`}
+		return target.Answer{Why: reason.ChordOnX11.Of("a chord for a key")}
 	case !spelled:
-		return target.Answer{Words: "a layout knows no sides of modifiers in a chord, and no Fn"}
+		return target.Answer{Why: reason.NoSides.Of()}
 	case !reaches(to.Key) || to.Key.IsModifier():
-		return target.Answer{Words: fmt.Sprintf("X11 has no chord with %s", to.Key)}
+		return target.Answer{Why: reason.NoX11ChordWith.Of(to.Key)}
 	}
 	for g := range m.Layouts {
 		if s, ok := m.Symbols(g, b.Chord.Key); inLayer && (!ok || slices.ContainsFunc(s.Level, acts)) { // which it is to stay outside
-			return target.Answer{Words: fmt.Sprintf("%s does something of its own under layout %s", b.Chord.Key, m.Layouts[g].Name)}
+			return target.Answer{Why: reason.OwnThing.Of(b.Chord.Key, m.Layouts[g].Name)}
 		}
 		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, switches) {
-			return target.Answer{Words: fmt.Sprintf("%s changes the keyboard itself under layout %s", to.Key, m.Layouts[g].Name)}
+			return target.Answer{Why: reason.ChangesKeyboard.Of(to.Key, m.Layouts[g].Name)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}

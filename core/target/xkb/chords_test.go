@@ -49,7 +49,7 @@ func TestTakeChords(t *testing.T) {
 	} {
 		got := xkb.Target{}.Take(machine(c.session, "i3", "de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 }
 
@@ -162,8 +162,8 @@ func TestEditingPressedInX(t *testing.T) {
 	list := []target.Binding{sample.Act(keys.Meta, "KeyK", "copy"), sample.Act(keys.Meta|keys.Shift, "KeyK", "redo"), sample.Act(keys.Alt, "KeyJ", "undo")}
 	for _, b := range list {
 		answer := xkb.Target{}.Take(m, b)
-		assert.Equal(t, target.Near, answer.Verdict, "%s: %s", b, answer.Words)
-		assert.Contains(t, answer.Words, "terminals for something else")
+		assert.Equal(t, target.Near, answer.Verdict, "%s: %s", b, answer.Why.String())
+		assert.Contains(t, answer.Why.String(), "terminals for something else")
 		assert.Equal(t, behaviour.Sends, answer.Does.Kind)
 	}
 	assert.Equal(t, target.None, xkb.Target{}.Take(machine("wayland", "gnome", "fr"), list[0]).Verdict)

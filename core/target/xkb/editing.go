@@ -3,6 +3,7 @@ package xkb
 import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -31,7 +32,7 @@ func asChord(m *target.Machine, b target.Binding) (target.Binding, bool) {
 func takeEditing(m *target.Machine, b target.Binding) target.Answer {
 	answer := Target{}.Take(m, b)
 	if answer.Verdict == target.Exact {
-		answer = target.Answer{Verdict: target.Near, Does: &b.Effect, Words: "as the chord that most programs have for it, and terminals for something else"}
+		answer = target.Answer{Verdict: target.Near, Does: &b.Effect, Why: reason.EditingChord.Of()}
 	}
 	return answer
 }

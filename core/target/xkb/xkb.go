@@ -19,7 +19,6 @@
 package xkb
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -27,6 +26,7 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/reason"
 	"leitstand/core/target"
 )
 
@@ -47,14 +47,10 @@ func (Target) Serves(m *target.Machine) bool {
 	return m.System == machine.Linux && m.Session != "console"
 }
 
-// KeycodesDiffer is the difference that there is where a layout changes what a key means
-// and not which key it is.
-const KeycodesDiffer = "programs that look at keycodes (games, virtual machines) still see the old key"
-
 // Take says how well a binding lands in a layout.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if o := deeper(m, b.Chord.Key); o != "" && b.Level <= behaviour.Hotkey {
-		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot take that back", o, b.Chord.Key)}
+		return target.Answer{Why: reason.OptionMakesMore.Of(o, b.Chord.Key)}
 	}
 	if c, ok := asChord(m, b); ok {
 		return takeEditing(m, c)
@@ -72,17 +68,17 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	}
 	from, ok := b.Chord.Key.XKB()
 	if !ok {
-		return target.Answer{Words: fmt.Sprintf("%s does not reach the layout", b.Chord.Key)}
+		return target.Answer{Why: reason.UnreachedByLayout.Of(b.Chord.Key)}
 	}
 	if o := deeper(m, b.Effect.Key); o != "" && b.Effect.Kind == behaviour.Becomes {
-		return target.Answer{Words: fmt.Sprintf("option %s makes more of %s than keysyms, and a layout cannot do the same with another key", o, b.Effect.Key)}
+		return target.Answer{Why: reason.OptionMakesMoreOf.Of(o, b.Effect.Key)}
 	}
 	if sym, two := alike(m, b.Chord.Key); two {
-		return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and the other would become the modifier", sym)}
+		return target.Answer{Why: reason.TwoKeysGive.Of(sym)}
 	}
 	code, _ := b.Chord.Key.Evdev()
 	if code > 247 {
-		return target.Answer{Words: fmt.Sprintf("X11 sees no key beyond evdev code 247, and %s is %d", from, code)}
+		return target.Answer{Why: reason.BeyondX11.Of(from, code)}
 	}
 	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers || kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
 		return layered(m, b, inLayer)
@@ -95,25 +91,25 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			return hyper(m)
 		}
 		if _, ok := setMods(b.Effect.Mods); !ok {
-			return target.Answer{Words: "a key cannot hold " + strings.Join(b.Effect.Mods.Names(), "+") + " in a layout"}
+			return target.Answer{Why: reason.HoldsNot.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 		}
-		return target.Answer{Verdict: target.Near, Words: "Hyper is " + strings.Join(b.Effect.Mods.Names(), "+") + " here"}
+		return target.Answer{Verdict: target.Near, Why: reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 	case behaviour.Becomes:
 		if _, ok := m.Layouts[0].Symbols(b.Effect.Key); !ok {
-			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, b.Effect.Key)}
+			return target.Answer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, b.Effect.Key)}
 		}
 		if s, _ := m.Layouts[0].Symbols(b.Effect.Key); strings.HasPrefix(s.Level[0], "Hyper_") {
-			return target.Answer{Words: fmt.Sprintf("%s is Hyper by an option, and a layout makes no other key that Hyper", b.Effect.Key)}
+			return target.Answer{Why: reason.HyperByOption.Of(b.Effect.Key)}
 		}
 		if wayland, _ := sessions(m); wayland && leavesOpen(m, b.Chord.Key, b.Effect.Key) {
-			return target.Answer{Words: fmt.Sprintf("%s gives nothing on a level where %s gives a sign, which libxkbcommon keeps there", b.Effect.Key, b.Chord.Key)}
+			return target.Answer{Why: reason.LevelKept.Of(b.Effect.Key, b.Chord.Key)}
 		}
 		if sym, two := alike(m, b.Effect.Key); two {
-			return target.Answer{Words: fmt.Sprintf("two keys give %s, by an option, and only the first of them is the modifier", sym)}
+			return target.Answer{Why: reason.FirstKeyIsModifier.Of(sym)}
 		}
-		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
+		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Nothing, behaviour.Composes:
-		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer}
+		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Types:
 		return typesOne(b.Effect)
 	default: // the others are no layout's
@@ -126,7 +122,7 @@ func typesOne(e behaviour.Effect) target.Answer {
 	if len([]rune(e.Text)) == 1 {
 		return target.Answer{Verdict: target.Exact}
 	}
-	return target.Answer{Words: "a key of a layout types one character"}
+	return target.Answer{Why: reason.OneCharacter.Of()}
 }
 
 // leavesOpen says whether a key gives nothing on a level on which the key that is to act as it
@@ -159,12 +155,12 @@ func alike(m *target.Machine, k keys.Key) (sym string, two bool) {
 func hyper(m *target.Machine) target.Answer {
 	for _, o := range m.Layouts[0].Extra.Options {
 		if o.Touches("Mod3") || slices.ContainsFunc([]string{"Hyper_L", "Hyper_R", "ISO_Level5_Shift", "ISO_Level5_Latch"}, o.Touches) {
-			return target.Answer{Words: fmt.Sprintf("option %s has made other keys Hyper, or the modifier Mod3 its own", o.Name)}
+			return target.Answer{Why: reason.OptionHasHyper.Of(o.Name)}
 		}
 	}
 	for _, l := range m.Layouts {
 		if l.FifthLevel() {
-			return target.Answer{Words: fmt.Sprintf("layout %s has its fifth level on Mod3, the one modifier that Hyper could have", l.Name)}
+			return target.Answer{Why: reason.LayoutHasMod3.Of(l.Name)}
 		}
 	}
 	return target.Answer{Verdict: target.Exact}
@@ -200,54 +196,53 @@ const mostGroups = 4
 // takes no modifier from anybody, so Shift, AltGr and Hyper stay what they are.
 func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 	e := b.Effect
-	passes := ""
+	var passes reason.List
 	if len(m.Layouts) > 1 && e.Kind == behaviour.Layers {
-		passes = "; a key that switches to the next layout passes through the layer as well"
+		passes = reason.LayoutSwitchPasses.Of()
 	}
 	switch {
 	case inLayer && m.IsModifier(b.Chord.Key) && e.Kind != behaviour.Leaves:
-		return target.Answer{Words: "a key that is a modifier stays one in every layer of a layout"}
+		return target.Answer{Why: reason.ModifierInLayers.Of()}
 	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
-		return target.Answer{Words: fmt.Sprintf("XKB has %d groups for layouts and layers together, and %d layouts with %d layers need %d",
-			mostGroups, len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
+		return target.Answer{Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
 	case e.Kind == behaviour.TapHold:
-		return target.Answer{Verdict: target.Resident, Words: "only a running process can tell a tap from a hold"}
+		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case e.Kind == behaviour.Layers && e.How == "once" && m.Session != "x11":
-		return target.Answer{Verdict: target.Resident, Words: `only X11 has a layer for one key only: say session = "x11" if the machine has no Wayland session`}
+		return target.Answer{Verdict: target.Resident, Why: reason.LayerOnX11.Of()}
 	case e.Kind == behaviour.Layers && e.Dead:
-		return target.Answer{Words: "in a layout, keys without a meaning in the layer keep their own"}
+		return target.Answer{Why: reason.LayerKeepsOthers.Of()}
 	case e.Kind == behaviour.Layers && inLayer:
-		return target.Answer{Words: "a layer leads to no other in a layout"}
+		return target.Answer{Why: reason.LayerLeadsNowhere.Of()}
 	case e.Kind == behaviour.Layers && e.How == "once":
-		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + "; held down, it holds the layer" + passes}
+		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...)}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
-		return target.Answer{Verdict: target.Near, Words: "another key than its own leaves the layer for the first layout" + passes}
+		return target.Answer{Verdict: target.Near, Why: reason.LeavesForFirst.Of().And(passes...)}
 	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing, e.Kind == behaviour.Composes:
-		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
+		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)
 		switch {
 		case !ok:
-			return target.Answer{Words: fmt.Sprintf("layout %s gives %s no meaning", m.Layouts[0].Name, e.Key)}
+			return target.Answer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, e.Key)}
 		case e.Key.IsModifier() || keys.RealModifier(s.Level[0]) != "":
-			return target.Answer{Words: "a key is a modifier in a layout whatever the layer, or never"}
+			return target.Answer{Why: reason.ModifierWhateverLayer.Of()}
 		case chordOfKey(m, b, true).Verdict == target.Exact:
 			return target.Answer{Verdict: target.Exact}
 		}
 		if _, x11 := sessions(m); x11 {
 			if _, typed := keys.KeysymRune(s.Level[0]); !typed {
-				passes += "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key"
+				passes = passes.And(reason.CtrlByPlainKey.Of()...)
 			}
 		}
-		return target.Answer{Verdict: target.Near, Words: KeycodesDiffer + passes}
+		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
 	case e.Kind == behaviour.Types:
 		return typesOne(e)
 	case e.Kind == behaviour.Sends:
 		return chordOfKey(m, b, true)
 	case e.Kind == behaviour.Plays:
-		return target.Answer{Verdict: target.Resident, Words: "only a running process can play a macro"}
+		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("play a macro")}
 	}
-	return target.Answer{Words: "a key of a layout gives keys and characters only"}
+	return target.Answer{Why: reason.KeysAndCharactersOnly.Of()}
 }
 
 // setMods is the action of a key that holds modifiers.

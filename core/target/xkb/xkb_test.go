@@ -92,7 +92,7 @@ func TestTake(t *testing.T) {
 	} {
 		got := xkb.Target{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
-		assert.Contains(t, got.Words, c.words)
+		assert.Contains(t, got.Why.String(), c.words)
 	}
 	assert.False(t, xkb.Target{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})))
 }

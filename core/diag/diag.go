@@ -4,9 +4,9 @@
 package diag
 
 import (
-	"leitstand/core/reason"
 	"cmp"
 	"fmt"
+	"leitstand/core/reason"
 	"slices"
 	"strings"
 )

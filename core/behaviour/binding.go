@@ -208,10 +208,39 @@ func itself(b Binding) bool {
 	return b.Level == Position && b.Effect.Kind == Becomes && b.Effect.Key == b.Chord.Key
 }
 
+// counting drops what is only kept where another binding of the press counts, of a sorted list.
+func counting(list []Binding) []Binding {
+	var dropped []int
+	for i := 0; i < len(list); {
+		n := i + 1
+		for n < len(list) && order(list[i], list[n]) == 0 {
+			n++
+		}
+		if slices.ContainsFunc(list[i:n], func(b Binding) bool { return !b.Kept }) {
+			for j := i; j < n && n-i > 1; j++ {
+				if list[j].Kept {
+					dropped = append(dropped, j)
+				}
+			}
+		}
+		i = n
+	}
+	if dropped == nil {
+		return list
+	}
+	left := make([]Binding, 0, len(list))
+	for i, b := range list {
+		if !slices.Contains(dropped, i) {
+			left = append(left, b)
+		}
+	}
+	return left
+}
+
 // Compare lists the presses whose effects differ, in the order of Sort. What is
 // Kept on one side only is no difference.
 func Compare(before, after []Binding) []Change {
-	before, after = Plain(before), Plain(after)
+	before, after = counting(Plain(before)), counting(Plain(after))
 	var changes []Change
 	for len(before) > 0 || len(after) > 0 {
 		at := 0

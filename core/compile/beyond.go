@@ -2,11 +2,35 @@ package compile
 
 import (
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/reason"
 	"leitstand/core/target"
+	"strings"
 )
+
+// stockReasons says what a press that nothing takes does by itself, and by which chord the system
+// does what the press should, on a system whose own chords no mechanism sets.
+func stockReasons(m *target.Machine, b behaviour.Binding) reason.List {
+	if m.System == machine.Linux || b.Level != behaviour.Hotkey {
+		return nil
+	}
+	var why reason.List
+	if u, used := desktop.NewTable(m).Of(b.Chord); used {
+		why = reason.OwnedBy.Of(m.System.Title(), b.Chord, u.Words)
+	}
+	var chords []string
+	for _, u := range desktop.Stock(m) {
+		if b.Effect.Kind == behaviour.Acts && u.Name == b.Effect.Action {
+			chords = append(chords, u.Chord.String())
+		}
+	}
+	if chords != nil {
+		why = why.And(reason.DoneBy.Of(m.System.Title(), strings.Join(chords, " or "))...)
+	}
+	return why
+}
 
 // beyondFiles says why no mechanism takes a press, where none of them has its own
 // reason: by what the press needs, and whether a running process could do it.

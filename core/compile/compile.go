@@ -32,6 +32,7 @@ import (
 	"leitstand/core/target/scancodemap"
 	"leitstand/core/target/shelllink"
 	"leitstand/core/target/steps"
+	"leitstand/core/target/stock"
 	"leitstand/core/target/xfce"
 	"leitstand/core/target/xkb"
 )
@@ -80,6 +81,7 @@ var registry = []Target{
 	i3.Target{},
 	i3.Target{Sway: true},
 	shelllink.Target{},
+	stock.Target{},
 	native.Target{Store: change.Dconf},
 	native.Target{Store: change.Xfconf},
 	native.Target{Store: change.KDE},
@@ -329,7 +331,11 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 func answer(in *intent.Intent, mechanisms []Target, b behaviour.Binding) (Target, target.Answer) {
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
-		return best(mechanisms, in.Machine, b)
+		t, a := best(mechanisms, in.Machine, b)
+		if t == nil {
+			a.Why = stockReasons(in.Machine, b).And(a.Why...)
+		}
+		return t, a
 	case !in.WantsHyper:
 		return nil, target.Answer{Why: reason.NoHyperKey.Of()}
 	case personal(in.Machine.Machine):

@@ -147,7 +147,7 @@ func TestFindings(t *testing.T) {
 			"warning not-done Ctrl+KeyT is not done: only a running process can tell which board a chord comes from [mess]"},
 		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n fallback = \"F1\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "note fallback Space is resident: only a running process can tell a tap from a hold. Instead, Space acts as F1 (near) [gauge]\nwarning not-done KeyH in layer nav is not done: nothing switches layer nav on here [gauge]"},
 		{"group \"go\" {\n enabled = false\n hyper \"CapsLock\" {}\n}\nlaunch \"Hyper+F3\" {\n run = \"x\"\n fallback = \"Meta+k, t\"\n on = \"lab\"\n}",
-			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: only a running process can follow a sequence of strokes here [lab]"},
+			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: Windows uses Meta+KeyK itself: it opens Cast; only a running process can follow a sequence of strokes here [lab]"},
 		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n takes = true\n}", "warning system-keeps Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
 		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep before the scancode map is looked at [lab]"},
 		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the scancode map [lab]"},

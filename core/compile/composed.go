@@ -10,6 +10,7 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/reason"
 	"leitstand/core/target"
+	"leitstand/core/target/stock"
 )
 
 // composed sees to it that what lands in different places goes together.
@@ -87,7 +88,7 @@ func (b *Build) systemKeeps() {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Target == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || l.at(target.Layout) || l.at(target.Kernel) {
+		if l.Target == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || isStock(l.Target) || l.at(target.Layout) || l.at(target.Kernel) {
 			continue
 		}
 		if uses == nil {
@@ -98,6 +99,12 @@ func (b *Build) systemKeeps() {
 			l.Kept = true
 		}
 	}
+}
+
+// isStock says whether a mechanism is the system itself.
+func isStock(t Target) bool {
+	_, itself := t.(stock.Target)
+	return itself
 }
 
 // composeIsThere drops abbreviations behind a Compose key where no key is one after all.

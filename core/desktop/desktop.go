@@ -26,18 +26,17 @@ type Use struct {
 	Name  string // the desktop's own name of the action
 	Words string // what it does
 	Fixed bool   // the system acts on it before any setting can
+	// Programs says that not the system does it, but most of its programs: whoever takes the chord
+	// takes it from them.
+	Programs bool
+	But      string // how it differs from the action that it is named by, "" for not at all
 	// Key is where GNOME, MATE and Cinnamon keep the shortcut in their settings
 	// database, and the group of Plasma's file; "" elsewhere. Accel is how it is
 	// spelled in our data.
 	Key, Accel string
 }
 
-type line struct {
-	listed
-	key string
-}
-
-type listed struct{ accel, name, words string }
+type line struct{ accel, name, words, key string }
 
 // lines lists what the data say of a desktop in a version.
 func lines(desktop, version string) []line {
@@ -53,7 +52,7 @@ func lines(desktop, version string) []line {
 		accel, rest, _ := strings.Cut(text, "\t")
 		name, rest, _ := strings.Cut(rest, "\t")
 		words, key, _ := strings.Cut(rest, "\t")
-		list = append(list, line{listed{accel, name, words}, key})
+		list = append(list, line{accel, name, words, key})
 		own, more = strings.CutPrefix(own, desktop+"\t")
 	}
 	parsed.Store(desktop, list)
@@ -65,12 +64,16 @@ var parsed sync.Map
 // Uses lists the chords that a machine's desktop or system uses, under the
 // machine's layouts, each chord once.
 func Uses(m *intent.Machine) []Use {
-	own, stock := fixed(m), Stock(m)
+	var own []Use
+	if m.System == machine.Linux {
+		own = consoles()
+	}
+	stock := Stock(m)
 	list := make([]Use, 0, len(own)+len(stock))
 	seen := make(map[keys.Chord]bool, cap(list))
 	for _, uses := range [][]Use{own, stock} {
 		for _, u := range uses {
-			if !seen[u.Chord] {
+			if !seen[u.Chord] && !u.Programs {
 				seen[u.Chord] = true
 				list = append(list, u)
 			}
@@ -82,17 +85,21 @@ func Uses(m *intent.Machine) []Use {
 // Stock lists what a machine's desktop does when nobody has changed it, a chord as
 // often as the desktop names it. The list is shared; nobody may change it.
 func Stock(m *intent.Machine) []Use {
-	id := string(m.System) + "\x00" + m.Desktop + "\x00" + m.DesktopVersion + "\x00" + strings.Join(slices.Concat(m.Machine.Layouts, m.Options), "\x00")
-	if known, ok := stocks.Load(id); ok {
+	if known, ok := stocks.Load(kind(m)); ok {
 		return known.([]Use)
 	}
 	list := stock(m)
-	stocks.Store(id, list)
+	stocks.Store(kind(m), list)
 	return list
 }
 
-// stocks keeps the lists by desktop and layouts: mechanisms ask for each press.
-var stocks sync.Map
+// kind is what the chords of a machine depend on.
+func kind(m *intent.Machine) string {
+	return strings.Join(slices.Concat([]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session}, m.Machine.Layouts, m.Options), "\x00")
+}
+
+// stocks and tables keep what is known by kind of machine: mechanisms ask for each press.
+var stocks, tables sync.Map
 
 func stock(m *intent.Machine) []Use {
 	var list []Use
@@ -108,12 +115,7 @@ func stock(m *intent.Machine) []Use {
 		}
 		return list
 	}
-	for _, l := range systems[m.System] {
-		if c, ok := chord(l.accel); ok {
-			list = append(list, Use{Chord: c, Name: l.name, Words: l.words})
-		}
-	}
-	return list
+	return ofSystem(m)
 }
 
 // Spelled lists the stock chords of a machine's desktop as it spells them, by the key
@@ -140,7 +142,7 @@ func Gap(m *intent.Machine) string {
 	switch {
 	case m.System == machine.Linux && m.Desktop == "plasma" && !Since(m, "6"):
 		return "what its control of media players uses is not known"
-	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(systems[m.System]) == 0:
+	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(systems()[m.System]) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""
@@ -149,9 +151,13 @@ func Gap(m *intent.Machine) string {
 // Table finds what a machine uses a chord for.
 type Table []Use // by key, and for one key in the order of Uses
 
-// NewTable makes the table of a machine.
+// NewTable is the table of a machine. It is shared; nobody may change it.
 func NewTable(m *intent.Machine) Table {
+	if known, ok := tables.Load(kind(m)); ok {
+		return known.(Table)
+	}
 	t := Table(Uses(m))
+	defer func() { tables.Store(kind(m), t) }()
 	slices.SortStableFunc(t, func(a, b Use) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
 	return t
 }
@@ -214,18 +220,4 @@ func Accelerator(m *intent.Machine, text string) (keys.Chord, bool) {
 		}
 	}
 	return c, false
-}
-
-// chord reads a chord by key codes.
-func chord(text string) (keys.Chord, bool) {
-	s, err := keys.ParseChord(text, nil, nil)
-	if err != nil {
-		return keys.Chord{}, false
-	}
-	c := keys.Chord{Key: s.Key}
-	for _, name := range s.Mods {
-		m, _ := keys.ModByName(name)
-		c.Mods |= m
-	}
-	return c, c.Key != keys.None
 }

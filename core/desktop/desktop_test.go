@@ -1,12 +1,8 @@
 package desktop_test
 
 import (
-	"flag"
-	"fmt"
-	"os"
 	"os/exec"
 	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -48,23 +44,40 @@ func TestOf(t *testing.T) {
 	}
 }
 
-var update = flag.Bool("update", false, "write the list of systems' chords; read it before committing")
-
-// The chords of the systems whose lists are our own are those of the list in testdata.
+// The rows of the list of systems are chords of the board that it is about, each once in a
+// version.
 func TestChordsOfSystems(t *testing.T) {
-	var b strings.Builder
 	for _, s := range []mapping.System{mapping.MacOS, mapping.IPadOS, mapping.Windows, mapping.ChromeOS} {
-		for _, u := range desktop.Uses(sample.Machine(mapping.Machine{System: s, Layouts: []string{"us"}})) {
-			fmt.Fprintf(&b, "%s\t%s\t%s\t%s\t%v\n", s, u.Chord, u.Name, u.Words, u.Fixed)
+		for _, version := range []string{"", "10", "11", "13"} {
+			seen := map[keys.Chord]string{}
+			for _, u := range desktop.Stock(sample.Machine(mapping.Machine{System: s, Version: version, Layouts: []string{"us"}})) {
+				assert.False(t, u.Chord.Key == keys.None && u.Chord.Mods == 0, u.Words)
+				assert.Empty(t, seen[u.Chord], "%s %s: %s, and %s", s, version, u.Chord, u.Words)
+				assert.NotEmpty(t, u.Words)
+				seen[u.Chord] = u.Words
+			}
+			assert.Greater(t, len(seen), 30, s)
 		}
 	}
-	const file = "testdata/systems.tsv"
-	if *update {
-		require.NoError(t, os.WriteFile(file, []byte(b.String()), 0o644))
+	for _, c := range []struct {
+		system        mapping.System
+		version, want string
+		layout        string
+		chord         keys.Chord
+	}{
+		{mapping.Windows, "10", "notifications", "us", keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyA")}},
+		{mapping.Windows, "", "quick-settings", "us", keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyA")}},
+		{mapping.Windows, "", "quick-settings", "fr", keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyQ")}}, // where A is
+		{mapping.Windows, "", "launcher", "us", keys.Chord{Mods: keys.Meta}},
+		{mapping.MacOS, "14", "", "us", keys.Chord{Mods: keys.Ctrl | keys.Fn, Key: sample.Key("ArrowLeft")}},
+		{mapping.MacOS, "15.2", "tile-left", "us", keys.Chord{Mods: keys.Ctrl | keys.Fn, Key: sample.Key("ArrowLeft")}},
+		{mapping.MacOS, "", "quit", "fr", keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyA")}},
+		{mapping.MacOS, "", "dock", "fr", keys.Chord{Mods: keys.Alt | keys.Meta, Key: sample.Key("KeyD")}},
+		{mapping.ChromeOS, "", "", "us", keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyC")}}, // which is the programs'
+	} {
+		u, _ := desktop.NewTable(sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{c.layout}})).Of(c.chord)
+		assert.Equal(t, c.want, u.Name, "%s %s %s", c.system, c.version, c.chord)
 	}
-	want, err := os.ReadFile(file)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), b.String())
 }
 
 // A machine goes by the chords of the version that it says, or the newest.

@@ -1,76 +1,97 @@
 package desktop
 
 import (
+	_ "embed"
 	"strconv"
+	"strings"
+	"sync"
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 )
 
-// fixed are the chords that a system acts on before any setting or program of a
-// user can.
+// What Windows, macOS, iPadOS and ChromeOS do by themselves, by version. Sources: Microsoft,
+// "Keyboard shortcuts in Windows"; Apple, "Mac keyboard shortcuts" and "Keyboard shortcuts for
+// iPad"; Google, "Chromebook keyboard shortcuts".
 //
-// Sources: the console switching of xkeyboard-config's function keys; Microsoft,
-// "Keyboard shortcuts in Windows"; Apple, "Mac keyboard shortcuts".
-func fixed(m *intent.Machine) []Use {
+//go:embed data/systems.tsv
+var systemsText string
+
+// row is a line of the list of systems' chords.
+type row struct {
+	since, before string // versions, "" for any
+	chord         string // its key by a code, or by the character that it types
+	use           Use
+}
+
+var systems = sync.OnceValue(func() map[machine.System][]row {
+	found := map[machine.System][]row{}
+	for line := range strings.Lines(systemsText) {
+		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
+		if strings.HasPrefix(line, "#") {
+			continue
+		}
+		r := row{since: f[1], use: Use{Name: f[3], Words: f[4], Fixed: f[5] == "fixed", Programs: f[5] == "programs", But: f[6]}}
+		if before, ok := strings.CutPrefix(f[1], "<"); ok {
+			r.since, r.before = "", before
+		}
+		r.chord = f[2]
+		found[machine.System(f[0])] = append(found[machine.System(f[0])], r)
+	}
+	return found
+})
+
+// ofSystem lists what a system does in the machine's version of it, the newest if that is not
+// said.
+func ofSystem(m *intent.Machine) []Use {
 	var list []Use
-	use := func(c keys.Chord, words string) {
-		list = append(list, Use{Chord: c, Name: "system", Words: words, Fixed: true})
-	}
-	add := func(text, words string) {
-		if c, ok := chord(text); ok {
-			use(c, words)
+	for _, r := range systems()[m.System] {
+		old := m.Version != "" && r.since != "" && CompareVersions(m.Version, r.since) < 0
+		over := r.before != "" && (m.Version == "" || CompareVersions(m.Version, r.before) >= 0)
+		c, known := chordOn(m, r.chord)
+		if !old && !over && known {
+			r.use.Chord = c
+			list = append(list, r.use)
 		}
-	}
-	switch m.System {
-	case machine.Linux:
-		for n := 1; n <= 12; n++ {
-			k, _ := keys.ByCode("F" + strconv.Itoa(n))
-			use(keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k}, "switches to console "+strconv.Itoa(n))
-		}
-	case machine.Windows:
-		add("Ctrl+Alt+Delete", "opens the security screen")
-		add("Meta+KeyL", "locks the screen")
-	case machine.MacOS:
-		add("Meta+Tab", "switches programs")
-		add("Alt+Meta+Escape", "opens the window to force programs to quit")
-		add("Ctrl+Meta+KeyQ", "locks the screen")
-		add("Shift+Meta+KeyQ", "logs out")
-	case machine.IPadOS:
-		add("Meta+Tab", "switches programs")
-		add("Meta+KeyH", "goes to the home screen")
 	}
 	return list
 }
 
-// systems are the chords of systems without packages to ask, from the same lists.
-var systems = map[machine.System][]listed{
-	machine.Windows: {
-		{"Ctrl+Shift+Escape", "task manager", "opens the task manager"}, {"Alt+Tab", "switch", "switches programs"}, {"Alt+F4", "close", "closes the window"},
-		{"Ctrl+Escape", "start", "opens the Start menu"}, {"Meta+KeyA", "quick settings", "opens the quick settings"}, {"Meta+KeyD", "show-desktop", "shows the desktop"},
-		{"Meta+KeyE", "explorer", "opens the Explorer"}, {"Meta+KeyG", "game bar", "opens the game bar"}, {"Meta+KeyH", "voice typing", "opens voice typing"},
-		{"Meta+KeyI", "settings", "opens the settings"}, {"Meta+KeyK", "cast", "opens Cast"}, {"Meta+KeyM", "minimize all", "minimizes all windows"},
-		{"Meta+KeyN", "notifications", "opens the notifications"}, {"Meta+KeyP", "project", "chooses the screens"}, {"Meta+KeyQ", "search", "opens the search"},
-		{"Meta+KeyR", "run", "opens the Run window"}, {"Meta+KeyS", "search", "opens the search"}, {"Meta+KeyU", "accessibility", "opens the accessibility settings"},
-		{"Meta+KeyV", "clipboard", "opens the clipboard's history"}, {"Meta+KeyW", "widgets", "opens the widgets"}, {"Meta+KeyX", "quick link", "opens the quick link menu"},
-		{"Meta+KeyZ", "snap", "opens the snap layouts"}, {"Meta+ArrowLeft", "tile-left", "puts the window into the left half"},
-		{"Meta+ArrowRight", "tile-right", "puts the window into the right half"}, {"Meta+ArrowUp", "maximize", "maximizes the window"},
-		{"Meta+ArrowDown", "minimize", "makes the window smaller or minimizes it"}, {"Meta+Tab", "overview", "opens the task view"},
-		{"Meta+Space", "next-input-source", "types with the next layout"}, {"Shift+Meta+KeyS", "screenshot-area", "takes a picture of an area"},
-		{"Meta+PrintScreen", "screenshot", "saves a picture of the screen"}, {"Meta+Period", "emoji", "opens the emoji panel"},
-		{"Ctrl+Meta+ArrowLeft", "previous-workspace", "goes to the previous desktop"}, {"Ctrl+Meta+ArrowRight", "next-workspace", "goes to the next desktop"},
-		{"Ctrl+Meta+KeyD", "new desktop", "adds a desktop"}, {"Ctrl+Meta+F4", "close desktop", "closes the desktop"},
-	},
-	machine.MacOS: {
-		{"Meta+Space", "search", "opens the search"}, {"Ctrl+Space", "previous-input-source", "types with the previous layout"},
-		{"Ctrl+ArrowUp", "overview", "shows all windows"}, {"Ctrl+ArrowDown", "app-windows", "shows the program's windows"},
-		{"Ctrl+ArrowLeft", "previous-workspace", "goes to the space on the left"}, {"Ctrl+ArrowRight", "next-workspace", "goes to the space on the right"},
-		{"Shift+Meta+Digit3", "screenshot", "takes a picture of the screen"}, {"Shift+Meta+Digit4", "screenshot-area", "takes a picture of an area"},
-		{"Shift+Meta+Digit5", "screenshot panel", "opens the screenshot panel"}, {"Meta+KeyH", "hide", "hides the program"}, {"Meta+KeyM", "minimize", "minimizes the window"},
-		{"Meta+Backquote", "next-window-of-app", "goes to the program's next window"}, {"F11", "show-desktop", "shows the desktop"},
-		{"Alt+Meta+KeyD", "dock", "hides or shows the Dock"}, {"Ctrl+Meta+KeyF", "full-screen", "fills the screen with the window"},
-	},
+// chordOn reads a chord of the list for a machine: a key is named by its code, or by the character
+// that it types under the layout, since menus go by that.
+func chordOn(m *intent.Machine, text string) (keys.Chord, bool) {
+	if mods, err := keys.ParseMods(text); err == nil {
+		return keys.Chord{Mods: mods}, true
+	}
+	s, err := keys.ParseChord(text, nil, nil)
+	if err != nil {
+		return keys.Chord{}, false
+	}
+	c := keys.Chord{Key: s.Key}
+	for _, name := range s.Mods {
+		mod, _ := keys.ModByName(name)
+		c.Mods |= mod
+	}
+	if s.Char != 0 {
+		place, ok := m.Latin().Find(s.Char)
+		if !ok || place.Mods != 0 {
+			return keys.Chord{}, false
+		}
+		c.Key = place.Key
+	}
+	return c, true
+}
+
+// consoles are the chords by which a Linux machine goes to another console, before any setting
+// or program of a user can act. (xkeyboard-config: the function keys with Ctrl and Alt.)
+func consoles() []Use {
+	var list []Use
+	for n := 1; n <= 12; n++ {
+		k, _ := keys.ByCode("F" + strconv.Itoa(n))
+		list = append(list, Use{Chord: keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k}, Name: "system", Words: "switches to console " + strconv.Itoa(n), Fixed: true})
+	}
+	return list
 }
 
 // Pressable are the keys that a free chord may have: letters, digits, function keys

@@ -3,6 +3,9 @@ package reason
 // What holds on several systems.
 var (
 	NoHyper              = system("no-hyper", "{system} has no Hyper", "HID usage tables: no usage is Hyper")
+	DoneBy               = system("done-by", "{system} does it by {chord}", "the list of chords that systems use")
+	OwnedBy              = system("owned-by", "{system} uses {chord} itself: it {does}", "the list of chords that systems use")
+	StockBut             = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere       = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
 	NoProgramsThere      = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")
 	OnlyProcess          = system("only-process", "only a running process can {what}", "no file of these systems says it")

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"leitstand/core/action"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 )
@@ -285,6 +286,26 @@ func (d *draws) chord(bare bool) (string, bool) {
 	return strings.Join(append(mods, spelled), "+"), true
 }
 
+// stock draws a chord on which a system does an action by itself, and the action.
+func (d *draws) stock() (chord, does string, ok bool) {
+	var list []desktop.Use
+	for _, m := range d.machines {
+		if m.System != machine.Linux {
+			list = append(list, desktop.Stock(Machine(*m))...)
+		}
+	}
+	list = slices.DeleteFunc(list, func(u desktop.Use) bool {
+		_, known := action.Find(u.Name)
+		return !known || u.Chord.Mods == 0 || u.Chord.Key == keys.None || d.chorded[u.Chord.Key] || d.like(u.Chord.Key) || u.Chord.Key.String() == reserved
+	})
+	if len(list) == 0 {
+		return "", "", false
+	}
+	u := rapid.SampledFrom(list).Draw(d.t, "what a system does")
+	d.chorded[u.Chord.Key] = true
+	return u.Chord.String(), u.Name, true
+}
+
 // like says whether another key with a chord types the same on some machine, so that its
 // desktop cannot tell the two apart.
 func (d *draws) like(k keys.Key) bool {
@@ -338,7 +359,11 @@ func (d *draws) hotkeys() {
 			d.write("launch %q {\n  %s\n", c, d.one("program", `run = "xterm"`, `app = "chart"`, `open = "https://tides.example"`, `run = ["tidegauge", "--station", "Süderhaff 3"]`,
 				`open = "~/log/today.txt"`, "run = [\"~/bin/report\", \"~/log\"]\n  dir = \"~\"", "run = [\"poweroff\"]\n  confirm = true"))
 		case "action":
-			if does := d.one("action", action.Names()...); d.rarely("a row of a table", 4) {
+			does := d.one("action", action.Names()...)
+			if chord, name, ok := d.stock(); ok && d.rarely("what the system does", 3) {
+				c, does = chord, name
+			}
+			if d.rarely("a row of a table", 4) {
 				d.write("action {\n  does = { %q = %q }\n", c, does)
 			} else {
 				d.write("action %q {\n  does = %q\n", c, does)

@@ -1,0 +1,75 @@
+// Package stock is the mechanism that writes nothing: what a system does on a chord by itself
+// needs no file. It stands for systems on which no mechanism of ours sets the chords of what the
+// system does; on Linux, the desktops' own mechanisms say the same in their settings, whatever
+// the user had there.
+//
+// It holds as long as nobody has changed the chord in the system's settings, which no folder of
+// ours can show.
+//
+// Sources: those of core/desktop's list of systems.
+package stock
+
+import (
+	"io/fs"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/machine"
+	"leitstand/core/reason"
+	"leitstand/core/target"
+)
+
+// Target is what a system does by itself.
+type Target struct{}
+
+// Facts describes the mechanism.
+func (Target) Facts() target.Facts {
+	return target.Facts{
+		Name: "stock", Stage: target.Desktop, Evidence: target.Modelled,
+		Basis: "the systems' public lists of their chords", Takes: "already, as long as nobody has changed it in the settings",
+		Everyone: true,
+	}
+}
+
+// Serves says whether a machine's system is one whose chords we know by lists only.
+func (Target) Serves(m *target.Machine) bool { return m.System != machine.Linux }
+
+// Asks says that what ends the session is done after a question: on each of these systems.
+func (Target) Asks(*target.Machine, string) bool { return true }
+
+// Calls is the name that the list of chords has for an action: its own.
+func (Target) Calls(action string) string { return action }
+
+// Take says whether the system does an action on that very chord.
+func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" || len(b.Then) > 0 || len(b.Apps) > 0 {
+		return target.Answer{}
+	}
+	for _, u := range desktop.Stock(m) {
+		switch {
+		case u.Name != b.Effect.Action || !u.Chord.Overlaps(b.Chord):
+		case u.But != "":
+			return target.Answer{Verdict: target.Near, Why: reason.StockBut.Of(u.But)}
+		default:
+			return target.Answer{Verdict: target.Exact}
+		}
+	}
+	return target.Answer{}
+}
+
+// Write has nothing to write.
+func (Target) Write(*target.Machine, []target.Binding) (target.Output, error) {
+	return target.Changed(nil), nil
+}
+
+// Read says what the system does by itself: no file is needed for it.
+func (Target) Read(m *target.Machine, _ fs.FS) ([]target.Binding, error) {
+	var found behaviour.Found
+	for _, u := range desktop.Stock(m) {
+		found.Add(target.Binding{
+			Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true},
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name},
+		}, "does one thing or another")
+	}
+	return found.List(), nil
+}

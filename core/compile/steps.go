@@ -2,6 +2,7 @@ package compile
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -17,6 +18,16 @@ type part struct {
 	out   target.Output
 }
 
+// writeStock lists what the system does by itself.
+func (b *Build) writeStock(w *strings.Builder, p part) {
+	fmt.Fprintf(w, "\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s (%s).\n\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
+	for i := range b.Landings {
+		if l := &b.Landings[i]; isStock(l.Target) {
+			fmt.Fprintf(w, "- %s\n", inText(l.Binding.String()))
+		}
+	}
+}
+
 // stepsPage is STEPS.md: what a person without leitstand does with a machine's
 // folder, and what to know about it.
 func stepsPage(b *Build) []byte {
@@ -28,8 +39,8 @@ func stepsPage(b *Build) []byte {
 		assumed = " " + v + " (the newest that is known; another is said by desktop_version)"
 	}
 	fmt.Fprintf(&w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
-	if len(b.parts) == 0 {
-		w.WriteString("Nothing of the mapping can be set up here.\n")
+	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Steps) > 0 }) {
+		w.WriteString("Nothing is to be set up here.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
 	}
@@ -51,6 +62,10 @@ func stepsPage(b *Build) []byte {
 	}
 	n := 0
 	for _, p := range b.parts {
+		if len(p.out.Steps) == 0 {
+			b.writeStock(&w, p)
+			continue
+		}
 		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
 		fmt.Fprintf(&w, "Takes effect %s. Evidence: %s (%s).\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
 		for _, f := range p.out.Files {

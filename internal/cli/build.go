@@ -1,6 +1,8 @@
 package cli
 
 import (
+	"slices"
+
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
@@ -15,7 +17,7 @@ func (a *app) build(path string, machines []string) (*mapping.Mapping, []*compil
 		return mp, nil, diags, err
 	}
 	builds, more, err := compile.All(mp, here(), machines)
-	return mp, builds, append(diags, more...), err
+	return mp, builds, compile.OneEach(append(diags, more...)), err
 }
 
 // checked loads the mapping of -f and finds out all that can be known of it.
@@ -33,11 +35,11 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 }
 
 // sound builds the mapping of -f for a command that needs it without errors: with
-// errors they are printed, and the command ends.
+// errors they alone are printed, and the command ends.
 func (a *app) sound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
 	mp, builds, diags, err := a.build(a.file, machines)
 	if err == nil && diags.HasErrors() {
-		a.findings(a.stderr, diags)
+		a.findings(a.stderr, slices.DeleteFunc(diags, func(d diag.Diagnostic) bool { return d.Severity != diag.Error }))
 		err = exit{exitErrors}
 	}
 	return mp, builds, err

@@ -336,6 +336,10 @@ func (a *auditor) reachable(l compile.Landing) {
 
 // notes says when and where the mapping holds, once for each mechanism.
 func (a *auditor) notes() {
+	for _, name := range a.b.Machine.Assumed {
+		system := a.b.Machine.System.Title()
+		a.add("layout-assumed", nil, a.b.Machine.Range, fmt.Sprintf("what keys type under layout %s on %s is not known: Linux's layout of that name is taken for it", name, system), "")
+	}
 	for _, f := range a.b.Used {
 		at := diag.Range{}
 		for _, l := range a.b.Landings {
@@ -344,7 +348,7 @@ func (a *auditor) notes() {
 				break
 			}
 		}
-		if f.Stage == target.Person {
+		if f.Stage == target.Person || f.Itself {
 			continue
 		}
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")

@@ -68,6 +68,8 @@ var Catalogue = []Finding{
 		"The files of a mechanism are read at a certain time only: at log-in, or when the machine starts. Until then the old mapping holds."},
 	{"needs-rights", diag.Note, "what needs an administrator",
 		"The files of a mechanism belong in the system's own folders or registry, where only an administrator may write, and hold for every user of the machine. With rights = \"user\" in the machine's block the next best way is taken."},
+	{"layout-assumed", diag.Note, "a layout that is known from another system",
+		"What keys type under this layout on this system is not in our list, so that what Linux types under the layout of that name is taken for it. Letters and digits are mostly alike; signs and what AltGr or Option give are often not. A chord whose key is named by a sign may be another key there: name it by its code."},
 	{"not-everywhere", diag.Note, "where the mapping does not hold",
 		"Some mechanisms belong to a user's session: on the log-in screen, on the text console or in a virtual machine the keys are as they were."},
 }

@@ -10,7 +10,6 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/reason"
 	"leitstand/core/target"
-	"leitstand/core/target/stock"
 )
 
 // composed sees to it that what lands in different places goes together.
@@ -102,10 +101,7 @@ func (b *Build) systemKeeps() {
 }
 
 // isStock says whether a mechanism is the system itself.
-func isStock(t Target) bool {
-	_, itself := t.(stock.Target)
-	return itself
-}
+func isStock(t Target) bool { return t != nil && t.Facts().Itself }
 
 // composeIsThere drops abbreviations behind a Compose key where no key is one after all.
 func (b *Build) composeIsThere() {

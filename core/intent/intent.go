@@ -28,6 +28,9 @@ type Machine struct {
 	// LayoutForAll: what lands in the layout is for every user of the machine. A layout
 	// is one piece, so all of it is or nothing.
 	LayoutForAll bool
+	// Assumed are layouts of which XKB's characters are taken for those of the system, which are
+	// not known.
+	Assumed []string
 }
 
 // HyperForm is how a machine can have one more modifier.
@@ -116,8 +119,11 @@ type Carrier interface {
 func NewMachine(mp *mapping.Mapping, m *machine.Machine) *Machine {
 	r := &Machine{Machine: m, Hyper: hyperForm(m)}
 	for _, name := range m.Layouts {
-		if l, ok := keys.FindLayout(name); ok {
+		if l, known, ok := keys.FindLayoutOn(layoutsOf(m.System), name); ok {
 			r.Layouts = append(r.Layouts, l)
+			if !known {
+				r.Assumed = append(r.Assumed, name)
+			}
 		}
 	}
 	r.Layouts = withOptions(r.Layouts, m.Options)
@@ -131,6 +137,14 @@ func NewMachine(mp *mapping.Mapping, m *machine.Machine) *Machine {
 	// counts in most files.
 	slices.SortStableFunc(r.Boards, func(a, b *machine.Board) int { return wide(b) - wide(a) })
 	return r
+}
+
+// layoutsOf names whose layouts a system has: an iPad has those of a Mac.
+func layoutsOf(s machine.System) string {
+	if s == machine.IPadOS {
+		return keys.LayoutsOfMac
+	}
+	return string(s)
 }
 
 // wide is 1 for a board that stands for any external one.

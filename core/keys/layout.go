@@ -23,17 +23,22 @@ type Symbols struct {
 // Equal says whether both name the same type and keysyms.
 func (s Symbols) Equal(o Symbols) bool { return s.Type == o.Type && slices.Equal(s.Level, o.Level) }
 
-// Layout is what the keys of a board type under one XKB layout.
+// Layout is what the keys of a board type under one layout: XKB's, or a system's own of
+// that name.
 type Layout struct {
 	Name  string
 	ID    string            // the name, and those of the options it is with
 	Extra Extra             // what options add that keysyms do not say
+	third Mods              // leads to the third character; 0 for AltGr
+	joins bool              // what no accent joins is typed behind it
 	keys  [1 << 8]layoutKey // by Key
 	// behind is what keys are otherwise where the layout is not the first of a keymap.
 	behind map[Key]Symbols
 	// characters is what the keys type and where, giving which keys give a keysym.
 	characters func() *characters
 	giving     func() [2]givers
+	virtual    map[Key]string // the virtual key of Windows
+	spacing    map[rune]rune  // how an accent stands by itself, where that is another character
 }
 
 type layoutKey struct {
@@ -227,7 +232,13 @@ type Place struct {
 
 // levelMods is what must be held for each level of the stock key types that
 // layouts use for characters.
-var levelMods = [...]Mods{0, Shift, AltGr, Shift | AltGr}
+func (l *Layout) levelMods() [4]Mods {
+	third := AltGr
+	if l.third != 0 {
+		third = l.third
+	}
+	return [...]Mods{0, Shift, third, Shift | third}
+}
 
 // characters is what the keys of a layout type, and where it has characters: as
 // they are, and by a letter of either case or, for what is not there otherwise, the
@@ -270,7 +281,7 @@ func (l *Layout) indexCharacters() *characters {
 			to[r] = at
 		}
 	}
-	for level, mods := range levelMods {
+	for level, mods := range l.levelMods() {
 		for _, k := range writing {
 			if level < len(c.typed[k]) {
 				add(c.exact, c.typed[k][level], Place{k, mods})
@@ -278,7 +289,7 @@ func (l *Layout) indexCharacters() *characters {
 			}
 		}
 	}
-	for level, mods := range levelMods {
+	for level, mods := range l.levelMods() {
 		for _, k := range writing {
 			if s, _ := l.Symbols(k); level < len(s.Level) {
 				r, _ := deadRune(s.Level[level])

@@ -66,6 +66,7 @@ type Facts struct {
 	Basis    string // what stands behind the evidence, in a few words
 	Takes    string // when its files take effect, as a sentence
 	Everyone bool   // its files hold for all users of the machine
+	Itself   bool   // the system does it by itself: there are no files
 }
 
 // Plain says whether a binding is one press of a key or chord that means the same

@@ -3,6 +3,8 @@
 // the keysyms with their Unicode characters, as the X headers list them; and the
 // kernel's names of input event codes.
 //
+// What keys type on macOS and Windows is renewed where LEITSTAND_LAYOUTS names a table of it.
+//
 // It needs Debian's libxkbcommon-tools, xkb-data and x11proto-dev and linux-libc-dev. Run it with
 // go generate ./core/keys.
 package main
@@ -35,6 +37,15 @@ func main() {
 }
 
 func run(dir string) error {
+	if table := os.Getenv("LEITSTAND_LAYOUTS"); table != "" {
+		text, err := systems(table)
+		if err != nil {
+			return err
+		}
+		if err := os.WriteFile(filepath.Join(dir, "systems.txt"), text, 0o644); err != nil {
+			return err
+		}
+	}
 	syms, chars, err := keysyms("/usr/include/X11/keysymdef.h", "/usr/include/X11/XF86keysym.h")
 	if err != nil {
 		return err

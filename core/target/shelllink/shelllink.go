@@ -100,6 +100,9 @@ func virtualKey(l *keys.Layout, k keys.Key) (byte, bool) {
 	case k.Section() != keys.Writing:
 		return 0, false
 	}
+	if name := l.VirtualKey(k); name != "" {
+		return name[0], len(name) == 1 && name[0] >= 'A'
+	}
 	s, ok := l.Symbols(k)
 	if !ok || len(s.Level[0]) != 1 {
 		return 0, false
@@ -108,8 +111,8 @@ func virtualKey(l *keys.Layout, k keys.Key) (byte, bool) {
 	return c - 'a' + 'A', c >= 'a' && c <= 'z'
 }
 
-// altGrCharacter is the character that the chord takes from AltGr. Only those
-// count that Windows layouts have there as XKB ones do.
+// altGrCharacter is the character that the chord takes from AltGr. Of a layout that is XKB's, only
+// those count that Windows layouts have there, too.
 func altGrCharacter(l *keys.Layout, c keys.Chord) (rune, bool) {
 	level := 2
 	switch c.Mods {
@@ -124,7 +127,7 @@ func altGrCharacter(l *keys.Layout, c keys.Chord) (rune, bool) {
 		return 0, false
 	}
 	r, ok := keys.KeysymRune(s.Level[level])
-	return r, ok && (r < 0x80 || strings.ContainsRune("€£²³µ", r))
+	return r, ok && (l.VirtualKey(c.Key) != "" || r < 0x80 || strings.ContainsRune("€£²³µ", r))
 }
 
 // command is what a link's fields say.

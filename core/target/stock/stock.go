@@ -27,7 +27,7 @@ func (Target) Facts() target.Facts {
 	return target.Facts{
 		Name: "stock", Stage: target.Desktop, Evidence: target.Modelled,
 		Basis: "the systems' public lists of their chords", Takes: "already, as long as nobody has changed it in the settings",
-		Everyone: true,
+		Everyone: true, Itself: true,
 	}
 }
 

@@ -1,0 +1,126 @@
+package keys
+
+import (
+	_ "embed"
+	"strconv"
+	"strings"
+)
+
+// What keys type on macOS and Windows, as measured there; NOTICE names the source. Dead keys of
+// Windows are not recorded: where XKB's layout of the name has one of that accent on that key, it
+// is taken for one.
+//
+//go:embed data/systems.txt
+var systemData string
+
+// The systems whose layouts are not XKB's.
+const (
+	LayoutsOfMac     = "macos"
+	LayoutsOfWindows = "windows"
+)
+
+// FindLayoutOn returns a layout by its XKB name as a system has it: XKB's characters where
+// the system is none of those with layouts of their own. Known is false where the system has its
+// own, and what they type is not in our list.
+func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
+	layoutMu.Lock()
+	defer layoutMu.Unlock()
+	base, ok := findLayout(name)
+	if !ok || system != LayoutsOfMac && system != LayoutsOfWindows {
+		return base, ok, ok
+	}
+	id := system + " " + name
+	_, after, known := strings.Cut(systemData, "\nlayout "+id+" ")
+	if l, cached := layoutCache[id]; cached {
+		return l, known, true
+	}
+	l = &Layout{Name: name, ID: id, keys: base.keys, third: AltGr, joins: true, virtual: map[Key]string{}, spacing: map[rune]rune{}}
+	if system == LayoutsOfMac {
+		l.third = Alt
+	}
+	text, _, _ := strings.Cut(after, "\n\n")
+	for line := range strings.Lines(text) {
+		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
+		if k, ok := ByCode(boardKey(system, name, f[0])); ok && len(f) > 2 {
+			l.set(k, base, f[1], f[2])
+			if len(f) > 3 {
+				l.virtual[k] = f[3]
+			}
+		}
+	}
+	l.index()
+	layoutCache[id] = l
+	return l, known, true
+}
+
+// ansi are the layouts of macOS that are printed on boards of the ANSI shape. The others are for
+// ISO boards, on which the system exchanges the keycodes of two keys.
+var ansi = map[string]bool{"us": true, "us(dvorak)": true, "us(intl)": true, "jp": true, "br": true}
+
+// boardKey is the key of the board for the key of a keycode.
+func boardKey(system, layout, code string) string {
+	switch {
+	case system != LayoutsOfMac || ansi[layout]:
+	case code == "Backquote":
+		return "IntlBackslash"
+	case code == "IntlBackslash":
+		return "Backquote"
+	}
+	return code
+}
+
+// set gives a key the characters of its four levels, dead keys by their bits.
+func (l *Layout) set(k Key, base *Layout, typed, bits string) {
+	dead, recorded := strconv.Atoi(bits)
+	var syms []string
+	var chars strings.Builder
+	for level, r := range []rune(typed) {
+		sym, char := "NoSymbol", noCharacter
+		if r != noCharacter {
+			sym, char = RuneKeysym(r), r
+		}
+		accent, _ := deadKeysym(r)
+		is := dead&(1<<level) != 0
+		if s, ok := base.Symbols(k); recorded != nil && ok && level < len(s.Level) {
+			is = accent != "" && s.Level[level] == accent
+		}
+		if is && accent != "" {
+			sym, char = accent, noCharacter
+			l.spacing[deadKeys[accent]] = r
+		}
+		syms = append(syms, sym)
+		chars.WriteRune(char)
+	}
+	for len(syms) > 1 && syms[len(syms)-1] == "NoSymbol" {
+		syms = syms[:len(syms)-1]
+	}
+	l.keys[k].Symbols, l.keys[k].has = Symbols{AutomaticType(syms), syms}, true
+	l.keys[k].typed = string([]rune(chars.String())[:len(syms)])
+}
+
+// VirtualKey is the name of the key's virtual key under a layout of Windows, without its VK_; ""
+// where that is not known.
+func (l *Layout) VirtualKey(k Key) string { return l.virtual[k] }
+
+// deadKeysym is the dead key of an accent, which a system may write by another character of
+// the same look.
+func deadKeysym(r rune) (string, bool) {
+	switch r {
+	case 'ˆ':
+		r = '^'
+	case '˜':
+		r = '~'
+	case '˚':
+		r = '°'
+	case '\'':
+		r = '´'
+	case '"':
+		r = '¨'
+	}
+	for name, accent := range deadKeys {
+		if accent == r {
+			return name, true
+		}
+	}
+	return "", false
+}

@@ -1,0 +1,117 @@
+package keys
+
+import (
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+// Typist is a layout as a machine with a state: what is typed depends on what was pressed
+// before.
+type Typist interface {
+	// Type presses a key with modifiers held. The text is what comes of it at once, and the
+	// state what the next press finds.
+	Type(s TypeState, k Key, held Mods) (text string, next TypeState)
+}
+
+// TypeState is what a layout remembers between two presses. The zero value is that after
+// log-in.
+type TypeState struct {
+	CapsLock bool
+	Accents  string // of the dead keys that wait for a character, each as the character it bears
+}
+
+// combining are the accents of dead keys as marks that join the character before them.
+// (Unicode Standard, Combining Diacritical Marks.)
+var combining = map[rune]rune{
+	'^': 0x302, '´': 0x301, '`': 0x300, '~': 0x303, '¨': 0x308, '¸': 0x327, '°': 0x30A, 'ˇ': 0x30C, '˘': 0x306, '˛': 0x328, '¯': 0x304, '˝': 0x30B,
+}
+
+// Type presses a key: Shift, AltGr and CapsLock choose one of its characters, dead keys wait for
+// the next one and join it by Unicode's composition, or stand before it where the two do not
+// join; before a blank, an accent stands by itself. Chords type nothing and leave the state.
+func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
+	if k.String() == "CapsLock" && l.isCapsLock(k) {
+		s.CapsLock = !s.CapsLock
+		return "", s
+	}
+	third := l.thirdMods()
+	if rest := held &^ (Shift | ShiftLeft | ShiftRight | third); rest != 0 {
+		return "", s
+	}
+	level := 0
+	if held&(Shift|ShiftLeft|ShiftRight) != 0 {
+		level++
+	}
+	if held&third != 0 {
+		level += 2
+	}
+	sym, ok := l.Symbols(k)
+	if !ok || level >= len(sym.Level) {
+		return "", s
+	}
+	if accent, dead := deadRune(sym.Level[level]); dead {
+		s.Accents += string(accent)
+		return "", s
+	}
+	types := l.Characters(k)
+	if level >= len(types) || types[level] == 0 {
+		return "", s
+	}
+	r := types[level]
+	if s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") && (level < 2 || !strings.Contains(sym.Type, "SEMI")) {
+		r = types[level^1]
+	}
+	accents := []rune(s.Accents)
+	s.Accents = ""
+	return l.join(accents, r), s
+}
+
+// isCapsLock says whether the key locks capitals under the layout.
+func (l *Layout) isCapsLock(k Key) bool {
+	s, ok := l.Symbols(k)
+	return ok && s.Level[0] == "Caps_Lock"
+}
+
+// join puts accents on a character.
+func (l *Layout) join(accents []rune, r rune) string {
+	if len(accents) == 0 {
+		return string(r)
+	}
+	if r == ' ' {
+		return l.alone(accents)
+	}
+	marks := string(r)
+	for _, a := range accents {
+		marks += string(combining[a])
+	}
+	if joined := []rune(norm.NFC.String(marks)); len(joined) == 1 && unicode.IsLetter(r) {
+		return string(joined)
+	}
+	if l.joins { // the system types what does not join, one behind the other
+		return l.alone(accents) + string(r)
+	}
+	return "" // X11's sequences have no such one
+}
+
+// alone is how accents stand by themselves.
+func (l *Layout) alone(accents []rune) string {
+	text := ""
+	for _, a := range accents {
+		if own, ok := l.spacing[a]; ok {
+			a = own
+		}
+		text += string(a)
+	}
+	return text
+}
+
+// thirdMods are the modifiers that lead to a key's third character: AltGr, or either Option key
+// of a Mac.
+func (l *Layout) thirdMods() Mods {
+	if l.third == Alt {
+		return Alt | AltLeft | AltRight | AltGr
+	}
+	return AltGr
+}

@@ -27,6 +27,7 @@ type Out struct {
 	Action   string
 	// Compose: a compose sequence begins, which programs make of the presses that follow.
 	Compose bool
+	Other   string // what else a system does, in words
 }
 
 // Engine does what bindings say, event by event. It has no clock: time comes with
@@ -48,6 +49,11 @@ type Engine struct {
 	hotkeys   []Binding
 	words     []Binding
 	types     func(k keys.Key, shift, altgr bool) (rune, bool)
+	// Acted is told of each binding that acts, or waits for a further stroke; nil for nobody.
+	Acted func(Binding)
+	// Natural says which modifier a key is under the layout, with its side; nil for what its code
+	// says.
+	Natural func(keys.Key) keys.Mods
 
 	now     time.Duration
 	out     []Out
@@ -158,6 +164,27 @@ func (e *Engine) hold() {
 	}
 }
 
+// acted tells of a binding that acts.
+func (e *Engine) acted(b Binding) {
+	if e.Acted != nil {
+		e.Acted(b)
+	}
+}
+
+// Waits says whether strokes were pressed that begin a sequence.
+func (e *Engine) Waits() bool { return len(e.partial) > 0 }
+
+// SwitchOn has a layer on from the start.
+func (e *Engine) SwitchOn(layer string) { e.layers = append(e.layers, layer) }
+
+// modOf is the modifier that a key is.
+func (e *Engine) modOf(k keys.Key) keys.Mods {
+	if e.Natural != nil {
+		return e.Natural(k)
+	}
+	return ModifierOf(k)
+}
+
 // find is the binding of a position now: in the layers that are on, for this board
 // before for every board.
 func (e *Engine) find(src source) (Binding, bool) {
@@ -187,6 +214,8 @@ func (e *Engine) press(src source) {
 	effect := b.Effect
 	if !ok {
 		effect = Effect{Kind: Becomes, Key: src.key}
+	} else {
+		e.acted(b)
 	}
 	once := e.once
 	if effect.Kind == TapHold {
@@ -231,6 +260,7 @@ func (e *Engine) release(src source) {
 	delete(e.down, src)
 	e.end(h)
 	if a := e.alone; a != nil && a.source == src {
+		e.acted(a.binding)
 		e.act(a.binding.Effect)
 	}
 	e.alone = nil
@@ -240,11 +270,15 @@ func (e *Engine) release(src source) {
 func (e *Engine) begin(effect Effect) held {
 	switch effect.Kind {
 	case Becomes:
-		if mod := modOf(effect.Key); mod != 0 {
+		byCode := ModifierOf(effect.Key) != 0
+		if !byCode && e.hotkey(keys.Chord{Mods: e.Mods(), Key: effect.Key}) {
+			return held{}
+		}
+		if mod := e.modOf(effect.Key); mod != 0 {
 			e.emit(Out{Down: effect.Key})
 			return held{keys: []keys.Key{effect.Key}, mods: mod}
 		}
-		if e.hotkey(keys.Chord{Mods: e.Mods(), Key: effect.Key}) {
+		if byCode && e.hotkey(keys.Chord{Mods: e.Mods(), Key: effect.Key}) { // which the layout makes no modifier
 			return held{}
 		}
 		if e.compose(effect.Key) {
@@ -313,6 +347,8 @@ func (e *Engine) act(effect Effect) {
 		e.emit(Out{Launch: &l})
 	case Acts:
 		e.emit(Out{Action: effect.Action})
+	case Other:
+		e.emit(Out{Other: effect.Words})
 	case Composes:
 		e.composing = []rune{}
 		e.emit(Out{Compose: true})
@@ -406,12 +442,16 @@ func (e *Engine) hotkey(c keys.Chord) bool {
 		}
 		if len(b.Then) == e.strokes {
 			e.partial, e.strokes = nil, 0
+			e.acted(b)
 			e.act(b.Effect)
 			return true
 		}
 		next = append(next, b)
 	}
 	if len(next) > 0 {
+		for _, b := range next {
+			e.acted(b)
+		}
 		e.partial = next
 		e.strokes++
 		return true

@@ -11,11 +11,11 @@ var modifierCodes = []struct {
 	{"AltLeft", keys.AltLeft, keys.Alt}, {"AltRight", keys.AltRight, keys.Alt},
 	{"ShiftLeft", keys.ShiftLeft, keys.Shift}, {"ShiftRight", keys.ShiftRight, keys.Shift},
 	{"MetaLeft", keys.MetaLeft, keys.Meta}, {"MetaRight", keys.MetaRight, keys.Meta},
-	{"Fn", keys.Fn, keys.Fn},
+	{"Fn", keys.Fn, keys.Fn}, {"AltRight", keys.AltGr, keys.AltGr},
 }
 
-// modOf is the modifier that a key is by its nature.
-func modOf(k keys.Key) keys.Mods {
+// ModifierOf is the modifier that a key is by its code, with its side; 0 for none.
+func ModifierOf(k keys.Key) keys.Mods {
 	for _, m := range modifierCodes {
 		if m.code == k.String() {
 			return m.mod

@@ -109,7 +109,7 @@ func stock(m *intent.Machine) []Use {
 			if l.accel == "Meta" { // alone
 				c, ok = keys.Chord{Mods: keys.Meta}, true
 			}
-			if ok {
+			if ok && !(m.Desktop == "xfce" && whileMoving[l.name]) {
 				list = append(list, Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel})
 			}
 		}
@@ -117,6 +117,9 @@ func stock(m *intent.Machine) []Use {
 	}
 	return ofSystem(m)
 }
+
+// whileMoving are the names of what Xfce's keys do only while a window is moved or resized.
+var whileMoving = map[string]bool{"up": true, "down": true, "left": true, "right": true, "cancel": true}
 
 // Spelled lists the stock chords of a machine's desktop as it spells them, by the key
 // of its settings database, whether or not a layout has them.

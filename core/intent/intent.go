@@ -8,6 +8,7 @@ package intent
 import (
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/diag"
@@ -198,6 +199,33 @@ func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
 		return m.Layouts[group].SymbolsIn(group, k)
 	}
 	return m.Layouts[0].Symbols(k)
+}
+
+// Alike says whether two effects differ only by which of two keys they act as that type the same
+// under all layouts of the machine, or by whether they act as a key or type what that key alone
+// does.
+func (m *Machine) Alike(x, y behaviour.Effect) bool {
+	for g := range m.Layouts {
+		a, ok1 := m.given(g, x)
+		b, ok2 := m.given(g, y)
+		if ok1 != ok2 || !a.Equal(b) {
+			return false
+		}
+	}
+	return true
+}
+
+// given is what a press gives in a layout group that acts as a key, or types a character.
+func (m *Machine) given(group int, e behaviour.Effect) (keys.Symbols, bool) {
+	switch r, n := utf8.DecodeRuneInString(e.Text); {
+	case e.Kind == behaviour.Becomes:
+		return m.Symbols(group, e.Key)
+	case e.Kind == behaviour.Nothing:
+		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{"VoidSymbol"}}, true
+	case e.Kind == behaviour.Types && n == len(e.Text):
+		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{keys.RuneKeysym(r)}}, true
+	}
+	return keys.Symbols{Type: e.String()}, true // like nothing else
 }
 
 // IsModifier says whether a key is a modifier by its nature, or by what the machine's

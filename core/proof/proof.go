@@ -14,7 +14,6 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
@@ -208,35 +207,10 @@ func (p *prover) outside(at behaviour.Place) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Becomes, Key: at.Chord.Key}
 }
 
-// likeKeys says whether a press differs only by which of two keys it acts as that
-// type the same under all layouts of the machine, or by whether it acts as a key or
-// types what that key alone does.
+// likeKeys says whether a press differs only by which of two keys it acts as that the machine has
+// alike.
 func likeKeys(m *intent.Machine, c behaviour.Change) bool {
-	if c.Before == nil || c.After == nil {
-		return false
-	}
-	for g := range m.Layouts {
-		a, ok1 := symbols(m, g, c.Before)
-		b, ok2 := symbols(m, g, c.After)
-		if ok1 != ok2 || !a.Equal(b) {
-			return false
-		}
-	}
-	return true
-}
-
-// symbols is what a press gives in a layout group that acts as a key, or types a
-// character.
-func symbols(m *intent.Machine, group int, e *behaviour.Effect) (keys.Symbols, bool) {
-	switch r, n := utf8.DecodeRuneInString(e.Text); {
-	case e.Kind == behaviour.Becomes:
-		return m.Symbols(group, e.Key)
-	case e.Kind == behaviour.Nothing:
-		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{"VoidSymbol"}}, true
-	case e.Kind == behaviour.Types && n == len(e.Text):
-		return keys.Symbols{Type: "ONE_LEVEL", Level: []string{keys.RuneKeysym(r)}}, true
-	}
-	return keys.Symbols{Type: e.String()}, true // like nothing else
+	return c.Before != nil && c.After != nil && m.Alike(*c.Before, *c.After)
 }
 
 // blame finds the rule that speaks of a press.

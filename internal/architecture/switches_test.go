@@ -124,3 +124,30 @@ func TestSwitchesForgetNothing(t *testing.T) {
 	}
 	assert.Greater(t, seen, 3)
 }
+
+// One model says what a press does: only the station plays bindings, and only it and what comes
+// before a machine's changes look up what a system does by itself.
+func TestOneModelAnswers(t *testing.T) {
+	set, all := sources(t)
+	may := map[string][]string{
+		"behaviour.NewEngine": {"station"},
+		"desktop.Uses":        {"station"},
+		"desktop.NewTable":    {"station", "compile", "audit", "gather"},
+	}
+	called := map[string]bool{}
+	for dir, files := range all {
+		for _, file := range files {
+			ast.Inspect(file, func(n ast.Node) bool {
+				if f, ok := n.(*ast.SelectorExpr); ok {
+					name := nameOf(f.X) + "." + f.Sel.Name
+					if folders, ours := may[name]; ours {
+						called[name] = true
+						assert.Contains(t, folders, dir, "%s: %s", set.Position(f.Pos()), name)
+					}
+				}
+				return true
+			})
+		}
+	}
+	assert.Len(t, called, len(may))
+}

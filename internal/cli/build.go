@@ -7,6 +7,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/station"
 )
 
 // build loads a mapping and compiles it in memory, for all machines if none are
@@ -43,4 +44,14 @@ func (a *app) sound(machines []string) (*mapping.Mapping, []*compile.Build, erro
 		err = exit{exitErrors}
 	}
 	return mp, builds, err
+}
+
+// stations are the machines of the mapping of -f, as sound builds them.
+func (a *app) stations(machines []string) (*mapping.Mapping, []*station.Station, error) {
+	mp, builds, err := a.sound(machines)
+	if err != nil {
+		return mp, nil, err
+	}
+	list, err := station.All(mp, builds)
+	return mp, list, err
 }

@@ -7,9 +7,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"leitstand/core/compile"
 	"leitstand/core/keys"
-	"leitstand/core/press"
+	"leitstand/core/station"
 )
 
 func (a *app) chords() *cobra.Command {
@@ -24,20 +23,20 @@ narrow the list. With --free: the keys that are free on all machines.`,
 		Example: "  leitstand chords Meta\n  leitstand chords --free Ctrl+Alt",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			mp, builds, err := a.sound(machines)
+			mp, list, err := a.stations(machines)
 			if err != nil {
 				return err
 			}
-			mods := make([]keys.Mods, len(builds)) // by machine: a name may differ by system
+			mods := make([]keys.Mods, len(list)) // by machine: a name may differ by system
 			if len(args) == 1 {
-				if mods, err = press.Modifiers(mp, builds, args[0]); err != nil {
+				if mods, err = station.Modifiers(mp, list, args[0]); err != nil {
 					return err
 				}
 			}
 			if free {
-				return a.freeChords(builds, mods, strings.Join(args, ""))
+				return a.freeChords(list, mods, strings.Join(args, ""))
 			}
-			return a.takenChords(builds, mods)
+			return a.takenChords(list, mods)
 		},
 	}
 	a.formatFlag(c)
@@ -51,10 +50,10 @@ type freeReport struct {
 	Keys      []string `json:"keys"`
 }
 
-func (a *app) freeChords(builds []*compile.Build, mods []keys.Mods, named string) error {
+func (a *app) freeChords(machines []*station.Station, mods []keys.Mods, named string) error {
 	var list [][]keys.Mods
-	for _, m := range press.UsualMods {
-		list = append(list, slices.Repeat([]keys.Mods{m}, len(builds)))
+	for _, m := range station.UsualMods {
+		list = append(list, slices.Repeat([]keys.Mods{m}, len(machines)))
 	}
 	if named != "" {
 		list = [][]keys.Mods{mods}
@@ -65,7 +64,7 @@ func (a *app) freeChords(builds []*compile.Build, mods []keys.Mods, named string
 		if named == "" {
 			r.Modifiers = strings.Join(m[0].Names(), "+")
 		}
-		for _, k := range press.Free(builds, m) {
+		for _, k := range station.Free(machines, m) {
 			r.Keys = append(r.Keys, k.String())
 		}
 		report = append(report, r)
@@ -76,8 +75,8 @@ func (a *app) freeChords(builds []*compile.Build, mods []keys.Mods, named string
 	for _, r := range report {
 		fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
 	}
-	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(builds), "machine", "machines"))
-	a.unknownDesktops(builds)
+	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(machines), "machine", "machines"))
+	a.unknownDesktops(machines)
 	return nil
 }
 
@@ -86,12 +85,12 @@ type takenReport struct {
 	By    map[string]string `json:"by"`
 }
 
-func (a *app) takenChords(builds []*compile.Build, mods []keys.Mods) error {
-	list := press.Chords(builds, mods)
+func (a *app) takenChords(machines []*station.Station, mods []keys.Mods) error {
+	list := station.Chords(machines, mods)
 	report := []takenReport{}
 	head := []string{"chord"}
-	for _, b := range builds {
-		head = append(head, b.Machine.Name)
+	for _, m := range machines {
+		head = append(head, m.Name())
 	}
 	rows := [][]string{head}
 	for _, t := range list {
@@ -100,7 +99,7 @@ func (a *app) takenChords(builds []*compile.Build, mods []keys.Mods) error {
 		for i, by := range t.By {
 			cell := a.style.faint.Render("·")
 			if by.Words != "" {
-				r.By[builds[i].Machine.Name] = by.Words
+				r.By[machines[i].Name()] = by.Words
 				if cell = printable(by.Words); by.Mapping {
 					cell = a.style.good.Render("+ " + printable(by.Words))
 				}
@@ -114,13 +113,13 @@ func (a *app) takenChords(builds []*compile.Build, mods []keys.Mods) error {
 	}
 	a.table(a.stdout, "", rows)
 	fmt.Fprintf(a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n", plural(len(list), "chord is", "chords are"))
-	a.unknownDesktops(builds)
+	a.unknownDesktops(machines)
 	return nil
 }
 
 // unknownDesktops says where the list cannot be whole.
-func (a *app) unknownDesktops(builds []*compile.Build) {
-	for _, gap := range press.Gaps(builds) {
+func (a *app) unknownDesktops(machines []*station.Station) {
+	for _, gap := range station.Gaps(machines) {
 		fmt.Fprintln(a.stdout, a.wrap("Of "+gap+".", "  "))
 	}
 }

@@ -7,16 +7,15 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/action"
-	"leitstand/core/compile"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
-	"leitstand/core/press"
+	"leitstand/core/station"
 )
 
 func (a *app) press() *cobra.Command {
 	var machines []string
 	var find bool
-	var where press.Where
+	var where station.Where
 	c := &cobra.Command{
 		Use:   "press CHORD…",
 		Short: "What a press does on each machine, and the way it takes",
@@ -30,14 +29,14 @@ With --find the words are looked for instead: which press does this?`,
 		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press \"hold CapsLock, KeyT, release CapsLock\"\n  leitstand press --find terminal",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			mp, builds, err := a.sound(machines)
+			_, stations, err := a.stations(machines)
 			if err != nil {
 				return err
 			}
 			if find {
-				return a.findPresses(builds, args)
+				return a.findPresses(stations, args)
 			}
-			return a.pressChords(mp, builds, args, where)
+			return a.pressChords(stations, args, where)
 		},
 	}
 	a.formatFlag(c)
@@ -67,6 +66,8 @@ type pressAnswer struct {
 	Keys    []string   `json:"keys,omitempty"`
 	Way     []pressWay `json:"way,omitempty"`
 	Does    string     `json:"does,omitempty"`
+	By      string     `json:"by,omitempty"`
+	Rule    string     `json:"rule,omitempty"`
 	Wanted  string     `json:"wanted,omitempty"`
 	Error   string     `json:"error,omitempty"`
 	// Of strokes with times, by the files and, where that differs, by the mapping.
@@ -86,39 +87,42 @@ type pressWay struct {
 	Words  string `json:"words"`
 }
 
-func (a *app) pressChords(mp *mapping.Mapping, builds []*compile.Build, chords []string, where press.Where) error {
+func (a *app) pressChords(stations []*station.Station, chords []string, where station.Where) error {
 	report := []pressAnswer{}
 	wrong := 0
 	for _, chord := range chords {
 		if a.format == "text" {
 			fmt.Fprintf(a.stdout, "%s\n", a.style.bold.Render(chord))
 		}
-		for _, b := range builds {
-			var answers []press.Answer
+		for _, s := range stations {
+			var answers []station.Answer
 			var err error
-			if press.Timed(chord) {
-				var p press.Played
-				if p, err = press.Play(mp, b, chord, where); err == nil {
+			if station.Timed(chord) {
+				var p station.Played
+				if p, err = s.Play(chord, where); err == nil {
 					report = append(report, pressAnswer{Chord: chord, Machine: p.Machine, Played: momentsJSON(p.Moments), Meant: momentsJSON(p.Wanted)})
 					if a.format == "text" {
 						a.printPlayed(p)
 					}
 				}
 			} else {
-				answers, err = press.Ask(mp, b, chord, where)
+				answers, err = s.Ask(chord, where)
 			}
 			if err != nil {
 				wrong++
-				report = append(report, pressAnswer{Chord: chord, Machine: b.Machine.Name, Error: err.Error()})
+				report = append(report, pressAnswer{Chord: chord, Machine: s.Name(), Error: err.Error()})
 				if a.format == "text" {
-					fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", b.Machine.Name, err), "    "))
+					fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", s.Name(), err), "    "))
 				}
 				continue
 			}
 			for _, answer := range answers {
-				r := pressAnswer{Chord: chord, Machine: answer.Machine, Board: answer.Board, Press: answer.Press, Keys: answer.Keys, Does: answer.Does, Wanted: answer.Wanted}
-				for _, s := range answer.Way {
-					r.Way = append(r.Way, pressWay(s))
+				r := pressAnswer{Chord: chord, Machine: answer.Machine, Board: answer.Board, Press: answer.Press, Keys: answer.Keys, Does: answer.Does, By: answer.Owner.Name, Wanted: answer.Wanted}
+				if answer.Rule != nil {
+					r.Rule = mapping.Title(answer.Rule)
+				}
+				for _, step := range answer.Way {
+					r.Way = append(r.Way, pressWay(step))
 				}
 				report = append(report, r)
 				if a.format == "text" {
@@ -132,13 +136,13 @@ func (a *app) pressChords(mp *mapping.Mapping, builds []*compile.Build, chords [
 			return err
 		}
 	}
-	if wrong == len(chords)*len(builds) {
+	if wrong == len(chords)*len(stations) {
 		return exit{exitErrors}
 	}
 	return nil
 }
 
-func (a *app) printAnswer(p press.Answer) {
+func (a *app) printAnswer(p station.Answer) {
 	name := p.Machine
 	if p.Board != "" {
 		name += ", " + p.Board
@@ -158,7 +162,7 @@ func (a *app) printAnswer(p press.Answer) {
 	}
 }
 
-func momentsJSON(list []press.Moment) []pressMoment {
+func momentsJSON(list []station.Moment) []pressMoment {
 	var out []pressMoment
 	for _, m := range list {
 		out = append(out, pressMoment{m.At.Milliseconds(), m.Does, append([]string{}, m.Sees...)})
@@ -167,8 +171,8 @@ func momentsJSON(list []press.Moment) []pressMoment {
 }
 
 // printPlayed prints what is seen, moment by moment.
-func (a *app) printPlayed(p press.Played) {
-	print := func(title string, moments []press.Moment) {
+func (a *app) printPlayed(p station.Played) {
+	print := func(title string, moments []station.Moment) {
 		fmt.Fprintf(a.stdout, "  %s\n", title)
 		rows := [][]string{{"", a.style.faint.Render("on the board"), a.style.faint.Render("programs and the desktop see")}}
 		for _, m := range moments {
@@ -186,7 +190,7 @@ func (a *app) printPlayed(p press.Played) {
 	}
 }
 
-func (a *app) findPresses(builds []*compile.Build, words []string) error {
+func (a *app) findPresses(stations []*station.Station, words []string) error {
 	type found struct {
 		Machine string   `json:"machine"`
 		Press   string   `json:"press"`
@@ -198,8 +202,8 @@ func (a *app) findPresses(builds []*compile.Build, words []string) error {
 	}
 	list := []found{}
 	rows := [][]string{{"machine", "press", "does", "verdict"}}
-	for _, b := range builds {
-		for _, f := range press.Find(b, words) {
+	for _, s := range stations {
+		for _, f := range s.Find(words) {
 			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String(), f.Instead})
 			does := printable(f.Does)
 			if f.Instead != "" {

@@ -73,6 +73,9 @@ func chordOf(m *target.Machine, hotkey uint16) (keys.Chord, error) {
 			// The virtual key of a letter is where the layout has the letter.
 			s, has := m.Layouts[0].Symbols(k)
 			ok = has && k.Section() == keys.Writing && s.Level[0] == strings.ToLower(string(rune(code)))
+			if known := m.Layouts[0].VirtualKey(k); known != "" {
+				ok = known == string(rune(code))
+			}
 			us = code
 		}
 		if ok && us == code {

@@ -12,6 +12,7 @@ package stock
 import (
 	"io/fs"
 
+	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/machine"
@@ -66,10 +67,15 @@ func (Target) Write(*target.Machine, []target.Binding) (target.Output, error) {
 func (Target) Read(m *target.Machine, _ fs.FS) ([]target.Binding, error) {
 	var found behaviour.Found
 	for _, u := range desktop.Stock(m) {
-		found.Add(target.Binding{
-			Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true},
-			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name},
-		}, "does one thing or another")
+		found.Add(target.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true}, Effect: effect(u)}, "does one thing or another")
 	}
 	return found.List(), nil
+}
+
+// effect is what a system does: an action that mappings have a name for, or something else.
+func effect(u desktop.Use) behaviour.Effect {
+	if _, ok := action.Find(u.Name); ok {
+		return behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}
+	}
+	return behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
 }

@@ -1,4 +1,4 @@
-package press
+package station
 
 import (
 	"fmt"
@@ -7,11 +7,9 @@ import (
 	"time"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/mapping"
 )
 
 // Moment is something that happens on the board or in time, and what comes of it.
@@ -48,25 +46,27 @@ func Timed(text string) bool {
 // Play presses keys one after the other on a compiled machine: "KeyA" or a chord is
 // tapped, "KeyA 300ms" held so long, "hold KeyA" and "release KeyA" are the two halves
 // of that, and "wait 1s" lets time pass. The error says what cannot be pressed.
-func Play(mp *mapping.Mapping, b *compile.Build, text string, where Where) (Played, error) {
-	events, err := events(mp, b, text, where)
+func (s *Station) Play(text string, where Where) (Played, error) {
+	events, err := s.events(text, where)
 	if err != nil {
 		return Played{}, err
 	}
-	var does, meant []behaviour.Binding
-	for _, l := range b.Landings {
+	var meant []behaviour.Binding
+	for _, l := range s.build.Landings {
 		meant = append(meant, l.Binding)
-		if l.Target == nil {
-			continue
-		}
-		w := l.Written()
-		if w.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
-			w.End = behaviour.AfterCompose
-		}
-		does = append(does, w)
 	}
-	p := Played{Machine: b.Machine.Name, Moments: play(b, does, events)}
-	if wanted := play(b, meant, events); !slices.EqualFunc(p.Moments, wanted, Moment.same) {
+	for _, e := range s.entries { // what the system does by itself is meant, too
+		if e.Landing == nil && !slices.ContainsFunc(meant, func(b behaviour.Binding) bool { return b.Level == e.Level && b.Chord.Overlaps(e.Chord) }) {
+			meant = append(meant, e.Binding)
+		}
+	}
+	p := Played{Machine: s.machine.Name, Moments: play(s.engine(where, nil), events)}
+	byMapping := newEngine(s.machine, meant)
+	byMapping.Natural = s.natural
+	if where.Layer != "" {
+		byMapping.SwitchOn(where.Layer)
+	}
+	if wanted := play(byMapping, events); !slices.EqualFunc(p.Moments, wanted, Moment.same) {
 		p.Wanted = wanted
 	}
 	return p, nil
@@ -77,13 +77,12 @@ func (m Moment) same(o Moment) bool {
 }
 
 // events makes strokes into keys that go down and up.
-func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]behaviour.Event, error) {
-	own := mp.ModifierNames("")
+func (s *Station) events(text string, where Where) ([]behaviour.Event, error) {
 	var list []behaviour.Event
 	now := time.Duration(0)
 	add := func(set []keys.Key, down bool) {
 		for _, k := range set {
-			list = append(list, behaviour.Event{Board: where.Board, Key: k, Down: down, At: now})
+			list = append(list, behaviour.Event{Board: where.Board, Key: s.sends(where.Board, k), Down: down, At: now})
 			now += time.Millisecond
 		}
 	}
@@ -101,7 +100,7 @@ func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]
 		case verb != "hold" && verb != "release":
 			verb, name = "", strings.TrimSpace(part)
 		}
-		set, err := boardKeys(mp, b, name, own, where.Board)
+		set, err := s.boardKeys(name, where.Board)
 		if err != nil {
 			return nil, err
 		}
@@ -122,15 +121,15 @@ func events(mp *mapping.Mapping, b *compile.Build, text string, where Where) ([]
 }
 
 // boardKeys are the keys to press for a chord, a single key being its place.
-func boardKeys(mp *mapping.Mapping, b *compile.Build, name string, own []string, board string) ([]keys.Key, error) {
+func (s *Station) boardKeys(name, board string) ([]keys.Key, error) {
 	if k, ok := keys.ByCode(name); ok {
 		return []keys.Key{k}, nil
 	}
-	s, err := keys.ParseChord(name, own, diag.Nearest)
+	spelled, err := keys.ParseChord(name, s.mp.ModifierNames(""), diag.Nearest)
 	if err != nil {
 		return nil, spellingError(err)
 	}
-	c, err := intent.Chord(mp, b.Intent, s)
+	c, err := intent.Chord(s.mp, s.build.Intent, spelled)
 	if err != nil {
 		return nil, err
 	}
@@ -139,12 +138,12 @@ func boardKeys(mp *mapping.Mapping, b *compile.Build, name string, own []string,
 	}
 	var list []keys.Key
 	mods := c.Mods.Names()
-	if all := holdingAll(b, board, c.Mods); len(all) > 0 {
+	if all := s.holdingAll(board, c.Mods); len(all) > 0 {
 		list, mods = all[:1:1], nil
 	}
 	for _, mod := range mods {
 		m, _ := keys.ModByName(mod)
-		holders := holding(b, board, m)
+		holders := s.holding(board, m)
 		if len(holders) == 0 {
 			return nil, fmt.Errorf("no key of this machine is %s", mod)
 		}
@@ -153,17 +152,17 @@ func boardKeys(mp *mapping.Mapping, b *compile.Build, name string, own []string,
 	if c.Key == keys.None {
 		return list, nil
 	}
-	from := acting(b, board, c.Key)
+	from := s.acting(board, c.Key)
 	if len(from) == 0 {
 		return nil, fmt.Errorf("no key of this machine gives %s", c.Key)
 	}
 	return append(list, from[0]), nil
 }
 
-// play lets an engine do what bindings say.
-func play(b *compile.Build, bindings []behaviour.Binding, events []behaviour.Event) []Moment {
-	layout := b.Machine.Layouts[0]
-	types := func(k keys.Key, shift, altgr bool) (rune, bool) {
+// newEngine does what bindings say under the machine's first layout.
+func newEngine(m *intent.Machine, list []behaviour.Binding) *behaviour.Engine {
+	layout := m.Layouts[0]
+	return behaviour.NewEngine(list, func(k keys.Key, shift, altgr bool) (rune, bool) {
 		level := 0
 		if shift {
 			level++
@@ -171,10 +170,13 @@ func play(b *compile.Build, bindings []behaviour.Binding, events []behaviour.Eve
 		if altgr {
 			level += 2
 		}
-		list := layout.Characters(k)
-		return append(list, 0, 0, 0, 0)[level], level < len(list) && list[level] != 0
-	}
-	e := behaviour.NewEngine(bindings, types)
+		types := layout.Characters(k)
+		return append(types, 0, 0, 0, 0)[level], level < len(types) && types[level] != 0
+	})
+}
+
+// play lets an engine handle events.
+func play(e *behaviour.Engine, events []behaviour.Event) []Moment {
 	var moments []Moment
 	passed := func(outs []behaviour.Out) {
 		for len(outs) > 0 {
@@ -229,6 +231,8 @@ func seen(outs []behaviour.Out) []string {
 			list = append(list, behaviour.Effect{Kind: behaviour.Launches, Launch: *o.Launch}.String())
 		case o.Action != "":
 			list = append(list, behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}.String())
+		case o.Other != "":
+			list = append(list, o.Other)
 		case o.Compose:
 			list = append(list, "Compose")
 		}

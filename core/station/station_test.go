@@ -1,4 +1,4 @@
-package press_test
+package station_test
 
 import (
 	"fmt"
@@ -11,7 +11,7 @@ import (
 
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
-	"leitstand/core/press"
+	"leitstand/core/station"
 )
 
 const text = `
@@ -51,6 +51,13 @@ layer "nav" {
 }
 `
 
+func of(t *testing.T, mp *mapping.Mapping, b *compile.Build) *station.Station {
+	t.Helper()
+	s, err := station.Of(mp, b)
+	require.NoError(t, err)
+	return s
+}
+
 func TestAsk(t *testing.T) {
 	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
 	require.NoError(t, err)
@@ -59,15 +66,15 @@ func TestAsk(t *testing.T) {
 		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
 		{"office", "Hyper+t", "office: run xterm | board: press CapsLock and KeyT (T) | desktop plasma: run xterm"},
 		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here Ctrl+Alt+KeyT does it"},
-		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft and KeyT (T) | by hand steps: run xterm\n" +
-			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and MetaLeft and KeyT (T) | by hand steps: run xterm"},
+		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft or AltRight and KeyT (T) | by hand steps: run xterm\n" +
+			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltRight or MetaLeft and KeyT (T) | by hand steps: run xterm"},
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
 		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},
 		{"vessel", "Insert", "vessel: acts as Insert | board: press Insert\nvessel chart-table: acts as ControlLeft | board: press Insert | board: its own firmware sends CapsLock | kernel hidutil: it acts as ControlLeft"},
 		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | kernel hwdb: it acts as KeyY | layout: KeyY types z under de"},
 		{"mess", "z", "mess: types z | board: press KeyY (Z) | layout: KeyY types z under de"},
 		{"mess", "Ctrl+z", "mess: goes to the program in front, as Ctrl+KeyY | board: press ControlLeft and KeyQ (Q) or KeyY (Z)"},
-		{"mess", "Ctrl+F8", "mess: goes to the program in front, as Ctrl+F8 | board: press ControlLeft and F8 | wanted plays type \"x\", but: only a running process can play a macro"},
+		{"mess", "Ctrl+F8", "mess: workspace 8 | board: press ControlLeft and F8 | desktop Xfce: workspace 8 | wanted plays type \"x\", but: only a running process can play a macro"},
 		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
 		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press ControlLeft and KeyK (K) | board: press KeyT (T) | " +
 			"layout: KeyT types t under de | wanted run x, but: not written yet: a way to follow a sequence of strokes here"},
@@ -76,7 +83,7 @@ func TestAsk(t *testing.T) {
 	} {
 		builds, _, err := compile.All(mp, nil, []string{c.machine})
 		require.NoError(t, err)
-		answers, err := press.Ask(mp, builds[0], c.chord, press.Where{})
+		answers, err := of(t, mp, builds[0]).Ask(c.chord, station.Where{})
 		var lines []string
 		if err != nil {
 			lines = append(lines, err.Error())
@@ -95,18 +102,18 @@ func TestAsk(t *testing.T) {
 	}
 	builds, _, err := compile.All(mp, nil, []string{"mess"})
 	require.NoError(t, err)
-	answers, err := press.Ask(mp, builds[0], "KeyH", press.Where{Layer: "nav"})
+	answers, err := of(t, mp, builds[0]).Ask("KeyH", station.Where{Layer: "nav"})
 	require.NoError(t, err)
 	assert.Equal(t, "acts as ArrowLeft", answers[0].Does)
 	assert.Empty(t, answers[0].Wanted)
-	answers, err = press.Ask(mp, builds[0], "KeyQ", press.Where{Layer: "nav"})
+	answers, err = of(t, mp, builds[0]).Ask("KeyQ", station.Where{Layer: "nav"})
 	require.NoError(t, err)
 	assert.Equal(t, "types z", answers[0].Does, "a key without a meaning in the layer keeps its own")
-	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Layer: "none"})
+	_, err = of(t, mp, builds[0]).Ask("KeyH", station.Where{Layer: "none"})
 	assert.ErrorContains(t, err, `no layer of this machine is called "none"`)
-	_, err = press.Ask(mp, builds[0], "KeyH", press.Where{Board: "chart-table"})
+	_, err = of(t, mp, builds[0]).Ask("KeyH", station.Where{Board: "chart-table"})
 	assert.ErrorContains(t, err, `no board "chart-table"`)
-	found := press.Find(builds[0], []string{"xterm"})
+	found := of(t, mp, builds[0]).Find([]string{"xterm"})
 	require.Len(t, found, 1)
 	assert.Equal(t, "Hyper+KeyT", found[0].Press)
 	assert.Equal(t, []string{"CapsLock", "KeyT (T)"}, found[0].Keys)
@@ -120,7 +127,7 @@ func TestAskOfManyKeys(t *testing.T) {
 		require.Empty(t, diags)
 		builds, _, err := compile.All(mp, nil, nil)
 		require.NoError(t, err)
-		answers, err := press.Ask(mp, builds[0], "Ctrl+F9", press.Where{})
+		answers, err := of(t, mp, builds[0]).Ask("Ctrl+F9", station.Where{})
 		require.NoError(t, err)
 		assert.Equal(t, want, answers[0].Keys[0])
 	}
@@ -130,10 +137,12 @@ func TestAskOfManyKeys(t *testing.T) {
 func TestAskOfOneRule(t *testing.T) {
 	for _, c := range []struct{ system, rule, chord, want string }{
 		{"linux\"\n  desktop = \"xfce", `launch "Ctrl+Alt+t" { run = "x" }`, "Ctrl+Alt+t", "run x"},
-		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
+		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "goes through the taskbar (run x; here Ctrl+Alt+KeyT does it)"},
 		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Ctrl+Alt+t", "run x"},
 		{"windows", "launch \"Hyper+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}\nhyper \"CapsLock\" {}", "Hyper+t", "cannot be pressed (run x; here Ctrl+Alt+KeyT does it)"},
-		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes to the program in front, as Meta+KeyT (run x, but: `},
+		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes through the taskbar (run x, but: `},
+		{"windows", `launch "Meta+F2" { run = "x" }`, "Meta+F2", `goes to the program in front, as Meta+F2 (run x, but: `},
+		{"windows", "launch \"Meta+F2\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+F2", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
 		{"linux\"\n  desktop = \"i3", `launch "Meta+k, t" { run = "x" }`, "Meta+k", "begins Meta+KeyK, KeyT"},
 	} {
 		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"" + c.system + "\"\n}\n" + c.rule + "\n")}}, "m.hcl", "")
@@ -141,7 +150,7 @@ func TestAskOfOneRule(t *testing.T) {
 		require.Empty(t, diags)
 		builds, _, err := compile.All(mp, nil, nil)
 		require.NoError(t, err)
-		answers, err := press.Ask(mp, builds[0], c.chord, press.Where{})
+		answers, err := of(t, mp, builds[0]).Ask(c.chord, station.Where{})
 		require.NoError(t, err)
 		got := answers[0].Does
 		if answers[0].Wanted != "" {
@@ -171,11 +180,11 @@ board "chart-table" {
 	builds, _, err := compile.All(mp, nil, nil)
 	require.NoError(t, err)
 	for chord, want := range map[string]string{"Meta+k": "begins Meta+KeyK, KeyT; Meta+KeyK, KeyU", "Meta+j": "goes to the program in front, as Meta+KeyJ"} {
-		answers, err := press.Ask(mp, builds[0], chord, press.Where{})
+		answers, err := of(t, mp, builds[0]).Ask(chord, station.Where{})
 		require.NoError(t, err)
 		assert.Equal(t, want, answers[0].Does, chord)
 	}
-	answers, err := press.Ask(mp, builds[0], "Meta+l", press.Where{Board: "chart-table"})
+	answers, err := of(t, mp, builds[0]).Ask("Meta+l", station.Where{Board: "chart-table"})
 	require.NoError(t, err)
 	assert.Equal(t, "cannot be pressed", answers[0].Does)
 	for _, step := range answers[0].Way {
@@ -203,14 +212,14 @@ snippet {
 	builds, _, err := compile.All(mp, nil, nil)
 	require.NoError(t, err)
 	for chord, want := range map[string]string{"ControlRight": "gives Multi_key", "Pause": "acts as Compose"} {
-		answers, err := press.Ask(mp, builds[0], chord, press.Where{})
+		answers, err := of(t, mp, builds[0]).Ask(chord, station.Where{})
 		require.NoError(t, err)
 		assert.Equal(t, want, answers[0].Does, chord)
 	}
-	played, err := press.Play(mp, builds[0], "Pause 100ms", press.Where{})
+	played, err := of(t, mp, builds[0]).Play("Pause 100ms", station.Where{})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Compose"}, played.Moments[0].Sees)
-	played, err = press.Play(mp, builds[0], "KeyN 50ms, KeyH 50ms, KeyN 50ms, Space 50ms", press.Where{})
+	played, err = of(t, mp, builds[0]).Play("KeyN 50ms, KeyH 50ms, KeyN 50ms, Space 50ms", station.Where{})
 	require.NoError(t, err)
 	assert.NotEmpty(t, played.Wanted)
 }
@@ -248,31 +257,31 @@ launch "CtrlRight" { run = "xterm" }
 	require.Empty(t, diags)
 	builds, _, err := compile.All(mp, nil, nil)
 	require.NoError(t, err)
-	ask := func(chord string, where press.Where) press.Answer {
-		answers, err := press.Ask(mp, builds[0], chord, where)
+	ask := func(chord string, where station.Where) station.Answer {
+		answers, err := of(t, mp, builds[0]).Ask(chord, where)
 		require.NoError(t, err)
 		return answers[0]
 	}
-	assert.Equal(t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", press.Where{}).Keys, "CapsLock holds three modifiers more")
+	assert.Equal(t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", station.Where{}).Keys, "CapsLock holds three modifiers more")
 	for chord, want := range map[string]string{
 		"Ctrl+F9": "ControlLeft", "CtrlLeft+F9": "ControlLeft", "Alt+F9": "AltLeft", "AltLeft+F9": "AltLeft", "AltGr+F9": "AltRight",
 		"Shift+F9": "ShiftLeft or ShiftRight", "ShiftLeft+F9": "ShiftLeft", "ShiftRight+F9": "ShiftRight",
 		"Meta+F9": "MetaLeft or MetaRight", "MetaLeft+F9": "MetaLeft", "MetaRight+F9": "MetaRight",
 	} {
-		assert.Equal(t, want, ask(chord, press.Where{}).Keys[0], chord)
+		assert.Equal(t, want, ask(chord, station.Where{}).Keys[0], chord)
 	}
-	down := ask("Shift+KeyJ", press.Where{Layer: "nav"})
+	down := ask("Shift+KeyJ", station.Where{Layer: "nav"})
 	assert.Equal(t, "in layer nav, KeyJ acts as ArrowDown", down.Way[1].Words)
 	assert.Equal(t, "goes to the program in front, as Shift+ArrowDown", down.Does)
 	for _, chord := range []string{"F5", "F6", "Ctrl+F5"} {
-		a := ask(chord, press.Where{Board: "wheelhouse"})
+		a := ask(chord, station.Where{Board: "wheelhouse"})
 		assert.Equal(t, "cannot be pressed", a.Does, chord)
 		assert.Empty(t, a.Keys, chord)
 	}
-	p, err := press.Play(mp, builds[0], "hold ControlRight, hold ShiftLeft, KeyJ", press.Where{})
+	p, err := of(t, mp, builds[0]).Play("hold ControlRight, hold ShiftLeft, KeyJ", station.Where{})
 	require.NoError(t, err)
 	assert.Contains(t, fmt.Sprint(p.Moments), "ArrowDown")
-	p, err = press.Play(mp, builds[0], "Pause 50ms, Shift+Comma, s, h, f", press.Where{})
+	p, err = of(t, mp, builds[0]).Play("Pause 50ms, Shift+Comma, s, h, f", station.Where{})
 	require.NoError(t, err)
 	assert.Contains(t, fmt.Sprint(p.Moments), `{410ms KeyF down [the text "Süderhaff"]}`, "the keys of an abbreviation reach nobody")
 }

@@ -1,4 +1,4 @@
-package press_test
+package station_test
 
 import (
 	"fmt"
@@ -11,10 +11,10 @@ import (
 
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
-	"leitstand/core/press"
+	"leitstand/core/station"
 )
 
-func told(list []press.Moment) string {
+func told(list []station.Moment) string {
 	var lines []string
 	for _, m := range list {
 		lines = append(lines, fmt.Sprintf("%d %s: %s", m.At.Milliseconds(), m.Does, strings.Join(m.Sees, ", ")))
@@ -59,8 +59,8 @@ layer "arrows" {
 		{"Pause 300ms", "0 Pause down: Pause down; 301 Pause up: Pause up", "0 Pause down: ; 200 : ShiftRight down; 301 Pause up: ShiftRight up"},
 		{"Pause 90ms", "0 Pause down: Pause down; 91 Pause up: Pause up", "0 Pause down: ; 91 Pause up: F13 tapped"},
 	} {
-		require.True(t, press.Timed(c.strokes), c.strokes)
-		p, err := press.Play(mp, builds[0], c.strokes, press.Where{})
+		require.True(t, station.Timed(c.strokes), c.strokes)
+		p, err := of(t, mp, builds[0]).Play(c.strokes, station.Where{})
 		require.NoError(t, err, c.strokes)
 		assert.Equal(t, c.does, told(p.Moments), c.strokes)
 		assert.Equal(t, c.wanted, told(p.Wanted), c.strokes)
@@ -68,9 +68,9 @@ layer "arrows" {
 	for strokes, want := range map[string]string{
 		"wait soon": "write one such as 300ms", "hold Crtl+t": `did you mean "Ctrl"`,
 	} {
-		_, err := press.Play(mp, builds[0], strokes, press.Where{})
+		_, err := of(t, mp, builds[0]).Play(strokes, station.Where{})
 		assert.ErrorContains(t, err, want)
 	}
-	assert.False(t, press.Timed("Hyper+t"))
-	assert.False(t, press.Timed("Ctrl+k, t"))
+	assert.False(t, station.Timed("Hyper+t"))
+	assert.False(t, station.Timed("Ctrl+k, t"))
 }

@@ -1,11 +1,10 @@
-package press
+package station
 
 import (
 	"cmp"
 	"slices"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/compile"
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
@@ -27,15 +26,15 @@ type By struct {
 
 // Modifiers reads modifiers, Primary and the mapping's own names among them, as they are on
 // each machine.
-func Modifiers(mp *mapping.Mapping, builds []*compile.Build, text string) ([]keys.Mods, error) {
+func Modifiers(mp *mapping.Mapping, stations []*Station, text string) ([]keys.Mods, error) {
 	own := mp.ModifierNames("")
 	s, err := keys.ParseChord(text+"+F1", own, diag.Nearest)
 	if err != nil {
 		return nil, spellingError(err)
 	}
-	list := make([]keys.Mods, len(builds))
-	for i, b := range builds {
-		c, err := intent.Chord(mp, b.Intent, s)
+	list := make([]keys.Mods, len(stations))
+	for i, st := range stations {
+		c, err := intent.Chord(mp, st.build.Intent, s)
 		if err != nil {
 			return nil, err
 		}
@@ -46,27 +45,24 @@ func Modifiers(mp *mapping.Mapping, builds []*compile.Build, text string) ([]key
 
 // Chords lists the chords with these modifiers, 0 for all on a machine, that some machine does something
 // with: by the mapping, or by the desktop as it comes.
-func Chords(builds []*compile.Build, mods []keys.Mods) []Taken {
+func Chords(stations []*Station, mods []keys.Mods) []Taken {
 	found := map[keys.Chord][]By{}
 	note := func(c keys.Chord, machine int, by By) {
 		if mods[machine] != 0 && !c.Overlaps(keys.Chord{Mods: mods[machine], Key: c.Key}) {
 			return
 		}
 		if found[c] == nil {
-			found[c] = make([]By, len(builds))
+			found[c] = make([]By, len(stations))
 		}
 		if found[c][machine].Words == "" {
 			found[c][machine] = by
 		}
 	}
-	for i, b := range builds {
-		for _, l := range b.Landings {
-			if l.Binding.Level == behaviour.Hotkey && l.Target != nil && len(l.Binding.Then) == 0 {
-				note(l.Binding.Chord, i, By{l.Binding.Effect.String(), true})
+	for i, s := range stations {
+		for _, e := range s.entries {
+			if e.Level == behaviour.Hotkey && len(e.Then) == 0 {
+				note(e.Chord, i, By{e.Effect.String(), e.Landing != nil})
 			}
-		}
-		for _, u := range desktop.Uses(b.Machine) {
-			note(u.Chord, i, By{u.Words, false})
 		}
 	}
 	var list []Taken
@@ -80,11 +76,11 @@ func Chords(builds []*compile.Build, mods []keys.Mods) []Taken {
 }
 
 // Gaps says of which machines we do not know all the chords that the desktop uses.
-func Gaps(builds []*compile.Build) []string {
+func Gaps(stations []*Station) []string {
 	var list []string
-	for _, b := range builds {
-		if gap := desktop.Gap(b.Machine); gap != "" {
-			list = append(list, b.Machine.Name+" ("+b.Machine.Place()+"): "+gap)
+	for _, s := range stations {
+		if gap := desktop.Gap(s.machine); gap != "" {
+			list = append(list, s.machine.Name+" ("+s.machine.Place()+"): "+gap)
 		}
 	}
 	return list
@@ -95,9 +91,9 @@ var UsualMods = []keys.Mods{keys.Meta, keys.Ctrl | keys.Alt, keys.Shift | keys.M
 
 // Free lists the keys that make a chord with these modifiers which no machine does
 // anything with.
-func Free(builds []*compile.Build, mods []keys.Mods) []keys.Key {
+func Free(stations []*Station, mods []keys.Mods) []keys.Key {
 	taken := map[keys.Key]bool{}
-	for _, t := range Chords(builds, mods) {
+	for _, t := range Chords(stations, mods) {
 		for i, by := range t.By {
 			if by.Words != "" && t.Chord.Overlaps(keys.Chord{Mods: mods[i], Key: t.Chord.Key}) {
 				taken[t.Chord.Key] = true

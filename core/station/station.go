@@ -1,0 +1,318 @@
+// Package station is a machine as it is after the changes: what its files say, read back, on top of
+// what its system, its desktop and its layouts do by themselves. It says what a press does, the way
+// it takes and whose it is, so that no two commands can say different things of one press.
+//
+// A press goes from the board to the kernel, to the layout and to the desktop. Chords that two want
+// are the mapping's, as far as the files can say that.
+package station
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/change"
+	"leitstand/core/compile"
+	"leitstand/core/desktop"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/mapping"
+	"leitstand/core/target"
+)
+
+// Station is one machine.
+type Station struct {
+	mp      *mapping.Mapping
+	build   *compile.Build
+	machine *intent.Machine
+	entries []Entry
+	// positions and hotkeys find an entry, by its place and by the key of its first stroke.
+	positions map[at]int
+	hotkeys   map[keys.Key][]int
+}
+
+// at is a place on a board, in a layer.
+type at struct {
+	board, layer string
+	key          keys.Key
+}
+
+// Entry is a press that the machine does something with.
+type Entry struct {
+	behaviour.Binding
+	Owner   Owner
+	Landing *compile.Landing // of the mapping; nil for what is not of a rule
+}
+
+// Owner is who acts on a press.
+type Owner struct {
+	Stage string // board, kernel, layout, desktop, by hand
+	Name  string // the mechanism, or what the system or the desktop is called
+}
+
+// Of is the machine of a build: all changes carried out, and what it has then read back.
+func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
+	has, err := b.Simulated()
+	if err != nil {
+		return nil, err
+	}
+	got, err := compile.Read(b.Machine, has)
+	if err != nil {
+		return nil, fmt.Errorf("machine %s: %w", b.Machine.Name, err)
+	}
+	s := &Station{mp: mp, build: b, machine: b.Machine, positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
+	landed, read := map[behaviour.Place]*compile.Landing{}, map[behaviour.Place]bool{}
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.Target != nil {
+			landed[l.Binding.Place()] = l
+		}
+	}
+	for _, g := range got.Bindings {
+		if g.Level == behaviour.Setting {
+			continue
+		}
+		l := landed[g.Place()]
+		switch {
+		case l != nil && (l.Written().Effect.Equal(g.Effect) || s.machine.Alike(l.Written().Effect, g.Effect)):
+			s.add(Entry{l.Written(), ownerOf(l.Target), l})
+			read[g.Place()] = true
+		case l == nil || !g.Kept:
+			s.add(Entry{Binding: g, Owner: s.system()})
+		}
+	}
+	// What needs no file: a person does it, or a key that is to do what it does anyhow.
+	for i := range b.Landings {
+		if l := &b.Landings[i]; landed[l.Binding.Place()] == l && !read[l.Binding.Place()] && l.Binding.Level != behaviour.Setting {
+			s.add(Entry{l.Written(), ownerOf(l.Target), l})
+		}
+	}
+	s.addStock()
+	return s, nil
+}
+
+// All makes the stations of builds, in their order.
+func All(mp *mapping.Mapping, builds []*compile.Build) ([]*Station, error) {
+	list := make([]*Station, len(builds))
+	for i, b := range builds {
+		var err error
+		if list[i], err = Of(mp, b); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// Name is the machine's.
+func (s *Station) Name() string { return s.machine.Name }
+
+func (s *Station) add(e Entry) {
+	switch e.Level {
+	case behaviour.Position:
+		s.positions[at{e.Board, e.Layer, e.Chord.Key}] = len(s.entries)
+	case behaviour.Hotkey:
+		s.hotkeys[e.Chord.Key] = append(s.hotkeys[e.Chord.Key], len(s.entries))
+	default: // what is typed is found by who plays it
+	}
+	s.entries = append(s.entries, e)
+}
+
+// addStock adds what the system and the desktop do by themselves, as far as nobody has changed
+// it.
+func (s *Station) addStock() {
+	changed := map[string]bool{}
+	for _, c := range s.build.Changes() {
+		switch c := c.(type) {
+		case change.Setting:
+			changed[c.Key] = true
+		case change.Member:
+			changed[c.Key] = true
+		default: // no setting of a desktop's
+		}
+	}
+	for _, u := range desktop.Uses(s.machine) {
+		over := slices.ContainsFunc(s.hotkeys[u.Chord.Key], func(i int) bool { return s.entries[i].Chord.Overlaps(u.Chord) })
+		if over || u.Key != "" && (changed[u.Key] || changed["kglobalshortcutsrc["+u.Key+"]"+u.Name]) {
+			continue
+		}
+		s.add(Entry{Owner: s.system(), Binding: behaviour.Binding{
+			Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true},
+			Effect: behaviour.Effect{Kind: behaviour.Other, Words: u.Words},
+		}})
+	}
+}
+
+// system is who does what no rule asks for.
+func (s *Station) system() Owner {
+	if d, ok := machine.FindDesktop(s.machine.Desktop); ok && s.machine.System == machine.Linux && d.Title != "" {
+		return Owner{target.Desktop.String(), d.Title}
+	}
+	return Owner{target.Desktop.String(), s.machine.System.Title()}
+}
+
+// ownerOf is the mechanism that carries a landing.
+func ownerOf(t compile.Target) Owner {
+	f := t.Facts()
+	if f.Stage == target.Person {
+		return Owner{"by hand", f.Name}
+	}
+	return Owner{f.Stage.String(), f.Name}
+}
+
+// position is what the machine makes of a key of a board in a layer, the board's own before that
+// of every board.
+func (s *Station) position(where Where, k keys.Key) (Entry, bool) {
+	for _, board := range []string{where.Board, ""} {
+		if i, ok := s.positions[at{board, where.Layer, k}]; ok {
+			return s.entries[i], true
+		}
+	}
+	return Entry{}, false
+}
+
+// meant is what the mapping says of a key of a board in a layer, whether or not the machine
+// has it.
+func (s *Station) meant(where Where, k keys.Key) *compile.Landing {
+	var found *compile.Landing
+	for i := range s.build.Landings {
+		l := &s.build.Landings[i]
+		if b := l.Binding; b.Level == behaviour.Position && b.Layer == where.Layer && b.Chord.Key == k && (b.Board == where.Board || b.Board == "" && found == nil) {
+			found = l
+		}
+	}
+	return found
+}
+
+// does is what a key acts as on a board: itself, where no file says otherwise.
+func (s *Station) does(board string, k keys.Key) behaviour.Effect {
+	if e, ok := s.position(Where{Board: board}, k); ok {
+		return e.Effect
+	}
+	return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+}
+
+// acting lists the keys of a board that act as a key.
+func (s *Station) acting(board string, k keys.Key) []keys.Key {
+	if k.Section() == keys.Mouse { // which nothing changes
+		return []keys.Key{k}
+	}
+	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+		e := s.does(board, from)
+		return e.Kind != behaviour.Becomes || e.Key != k || !s.exists(board, from)
+	})
+}
+
+// holding lists the keys of a board that act as a modifier, a bare one by either side.
+func (s *Station) holding(board string, mod keys.Mods) []keys.Key {
+	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+		e := s.does(board, from)
+		is := e.Kind == behaviour.Modifier && e.Mods == mod || e.Kind == behaviour.Becomes && isMod(s.natural(e.Key), mod)
+		return !is || !s.exists(board, from)
+	})
+}
+
+// isMod says whether a modifier with its side is the one that is asked for.
+func isMod(is, asked keys.Mods) bool {
+	return is != 0 && keys.Chord{Mods: is}.Overlaps(keys.Chord{Mods: asked})
+}
+
+// keysymMods are the modifiers that keys are by what a layout of XKB gives them.
+var keysymMods = map[string]keys.Mods{
+	"Shift_L": keys.ShiftLeft, "Shift_R": keys.ShiftRight, "Control_L": keys.CtrlLeft, "Control_R": keys.CtrlRight, "Alt_L": keys.AltLeft, "Alt_R": keys.AltRight,
+	"Super_L": keys.MetaLeft, "Super_R": keys.MetaRight, "Hyper_L": keys.Hyper, "ISO_Level3_Shift": keys.AltGr,
+}
+
+// natural is the modifier that a key is under the first layout and its options, with its side.
+func (s *Station) natural(k keys.Key) keys.Mods {
+	byCode := behaviour.ModifierOf(k)
+	mac := s.machine.System == machine.MacOS || s.machine.System == machine.IPadOS
+	sym, ok := s.machine.Layouts[0].Symbols(k)
+	if !ok || mac || k.String() == "Fn" {
+		return byCode
+	}
+	mod := keysymMods[sym.Level[0]]
+	if len(sym.Level) > 1 && sym.Level[0] == "Alt_L" || sym.Level[0] == "Meta_L" { // Meta with Shift
+		mod = byCode
+	}
+	return mod
+}
+
+// holdingAll lists the keys that hold just these modifiers together, where there is more than
+// one.
+func (s *Station) holdingAll(board string, mods keys.Mods) []keys.Key {
+	if len(mods.Names()) < 2 {
+		return nil
+	}
+	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+		e := s.does(board, from)
+		return e.Kind != behaviour.Modifier || e.Mods != mods || !s.exists(board, from)
+	})
+}
+
+// exists says whether a board has the key, and it works.
+func (s *Station) exists(board string, k keys.Key) bool {
+	b := s.board(board)
+	return b == nil || !slices.Contains(b.Lacks, k) && !slices.Contains(b.Broken, k)
+}
+
+// sends is what a board's own firmware sends for a key.
+func (s *Station) sends(board string, k keys.Key) keys.Key {
+	if b := s.board(board); b != nil {
+		if to, ok := b.Sends[k]; ok {
+			return to
+		}
+	}
+	return k
+}
+
+func (s *Station) board(name string) *machine.Board {
+	for _, b := range s.machine.Boards {
+		if b.Name == name {
+			return b
+		}
+	}
+	return nil
+}
+
+// oneOf names keys to choose from, with what their caps say.
+func (s *Station) oneOf(list []keys.Key) string {
+	if len(list) == 0 {
+		return "(no key)"
+	}
+	var names []string
+	for _, k := range list {
+		name := k.String()
+		if cap := s.machine.Layouts[0].Cap(k); cap != name {
+			name += " (" + cap + ")"
+		}
+		names = append(names, name)
+	}
+	if len(names) > 3 {
+		names = append(names[:3], "…")
+	}
+	return strings.Join(names, " or ")
+}
+
+// engine does what the machine does with keys, on a board with a layer on; acted is told which
+// entries act.
+func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
+	list := make([]behaviour.Binding, len(s.entries))
+	byPlace := make(map[behaviour.Place]Entry, len(s.entries))
+	for i, e := range s.entries {
+		list[i] = e.Binding
+		if e.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
+			list[i].End = behaviour.AfterCompose
+		}
+		byPlace[e.Place()] = e
+	}
+	e := newEngine(s.machine, list)
+	e.Natural = s.natural
+	if where.Layer != "" {
+		e.SwitchOn(where.Layer)
+	}
+	if acted != nil {
+		e.Acted = func(b behaviour.Binding) { acted(byPlace[b.Place()]) }
+	}
+	return e
+}

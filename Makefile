@@ -1,5 +1,7 @@
 # make demo     builds the program and runs its example
 # make test     installs the real parsers and desktops on Debian, and runs all tests
+# make unit     runs the tests that need nothing but Go, in seconds
+# make pressed  runs those that ask real components
 # make other    runs those that ask real components with Debian's other generation of them
 # make record   writes down what the tests have pressed, and on which versions
 # make cross    builds for the other systems
@@ -17,7 +19,7 @@ BUILD   := CGO_ENABLED=0 go build -trimpath -ldflags '$(LDFLAGS)'
 # What presses keys, and asks other real components.
 ASKING := ./core/compile ./core/desktop ./core/keys ./core/target/...
 
-.PHONY: demo build test check other record cross bench generate shots
+.PHONY: demo build test check unit pressed other record cross bench generate shots
 
 demo: build
 	bin/leitstand demo
@@ -30,6 +32,13 @@ test:
 	scripts/install-other-generation
 	scripts/with-record check $(MAKE) check other
 	$(MAKE) cross
+
+unit:
+	LEITSTAND_UNIT=1 go test ./...
+
+pressed:
+	scripts/install-checkers
+	go test -count=1 -timeout 30m -run "$$(scripts/pressed-tests)" $(ASKING)
 
 other:
 	scripts/test-other-generation $(ASKING)

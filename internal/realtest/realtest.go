@@ -18,11 +18,14 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"leitstand/internal/sample"
 )
 
 // Need requires a program, and names the Debian package that has it.
 func Need(t testing.TB, program, debian string) {
 	t.Helper()
+	sample.OnlyUnit(t)
 	if _, err := exec.LookPath(program); err == nil {
 		return
 	}
@@ -32,6 +35,7 @@ func Need(t testing.TB, program, debian string) {
 // NeedFile requires a file of a Debian package.
 func NeedFile(t testing.TB, path, debian string) {
 	t.Helper()
+	sample.OnlyUnit(t)
 	if _, err := os.Stat(path); err == nil {
 		return
 	}

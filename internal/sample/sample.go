@@ -146,8 +146,19 @@ func Checks(n int) {
 	}
 }
 
+// OnlyUnit leaves a test out where only those are wanted that take no time: no real component, and
+// no long run of random mappings.
+func OnlyUnit(t testing.TB) {
+	t.Helper()
+	if os.Getenv("LEITSTAND_UNIT") != "" {
+		t.Skip("left out of the unit tests")
+	}
+}
+
 // Anew has properties tried n times with another seed in each run, which it tells.
 func Anew(t testing.TB, n int) {
+	t.Helper()
+	OnlyUnit(t)
 	Checks(n)
 	f := flag.Lookup("rapid.seed")
 	if f.Value.String() == f.DefValue || os.Getenv("CI") != "" {

@@ -316,3 +316,8 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 	}
 	return e
 }
+
+// Meant are the presses that the mapping asks for and the machine has.
+func (s *Station) Meant() []Entry {
+	return slices.DeleteFunc(slices.Clone(s.entries), func(e Entry) bool { return e.Landing == nil })
+}

@@ -88,7 +88,7 @@ Start with:  leitstand demo`,
 	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input")
 	root.PersistentFlags().BoolVar(&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder")
-	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys())
+	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys(), a.notices())
 	return root
 }
 

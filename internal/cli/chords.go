@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/keys"
+	"leitstand/core/report"
 	"leitstand/core/station"
 )
 
@@ -45,11 +46,6 @@ narrow the list. With --free: the keys that are free on all machines.`,
 	return c
 }
 
-type freeReport struct {
-	Modifiers string   `json:"modifiers"`
-	Keys      []string `json:"keys"`
-}
-
 func (a *app) freeChords(machines []*station.Station, mods []keys.Mods, named string) error {
 	var list [][]keys.Mods
 	for _, m := range station.UsualMods {
@@ -58,21 +54,21 @@ func (a *app) freeChords(machines []*station.Station, mods []keys.Mods, named st
 	if named != "" {
 		list = [][]keys.Mods{mods}
 	}
-	report := []freeReport{}
+	said := report.Free{Version: report.Version, Free: []report.FreeKeys{}}
 	for _, m := range list {
-		r := freeReport{named, []string{}}
+		r := report.FreeKeys{Modifiers: named, Keys: []string{}}
 		if named == "" {
 			r.Modifiers = strings.Join(m[0].Names(), "+")
 		}
 		for _, k := range station.Free(machines, m) {
 			r.Keys = append(r.Keys, k.String())
 		}
-		report = append(report, r)
+		said.Free = append(said.Free, r)
 	}
 	if a.format == "json" {
-		return writeJSON(a.stdout, report)
+		return report.Write(a.stdout, said)
 	}
-	for _, r := range report {
+	for _, r := range said.Free {
 		fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
 	}
 	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(machines), "machine", "machines"))
@@ -80,21 +76,16 @@ func (a *app) freeChords(machines []*station.Station, mods []keys.Mods, named st
 	return nil
 }
 
-type takenReport struct {
-	Chord string            `json:"chord"`
-	By    map[string]string `json:"by"`
-}
-
 func (a *app) takenChords(machines []*station.Station, mods []keys.Mods) error {
 	list := station.Chords(machines, mods)
-	report := []takenReport{}
+	said := report.Chords{Version: report.Version, Chords: []report.Chord{}}
 	head := []string{"chord"}
 	for _, m := range machines {
 		head = append(head, m.Name())
 	}
 	rows := [][]string{head}
 	for _, t := range list {
-		r := takenReport{t.Chord.String(), map[string]string{}}
+		r := report.Chord{Chord: t.Chord.String(), By: map[string]string{}}
 		row := []string{t.Chord.String()}
 		for i, by := range t.By {
 			cell := a.style.faint.Render("·")
@@ -106,10 +97,10 @@ func (a *app) takenChords(machines []*station.Station, mods []keys.Mods) error {
 			}
 			row = append(row, cell)
 		}
-		report, rows = append(report, r), append(rows, row)
+		said.Chords, rows = append(said.Chords, r), append(rows, row)
 	}
 	if a.format == "json" {
-		return writeJSON(a.stdout, report)
+		return report.Write(a.stdout, said)
 	}
 	a.table(a.stdout, "", rows)
 	fmt.Fprintf(a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n", plural(len(list), "chord is", "chords are"))

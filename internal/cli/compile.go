@@ -13,8 +13,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
-	"leitstand/core/reason"
-	"leitstand/core/target"
+	"leitstand/core/report"
 )
 
 func (a *app) compile() *cobra.Command {
@@ -33,11 +32,11 @@ written, and what would happen to each machine is listed, change by change; --ru
 the changes that one rule needs, or the rules of a group.`,
 		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand compile --dry-run --rule \"launch Ctrl+Alt+g\"",
 		RunE: func(*cobra.Command, []string) error {
-			mp, report, err := a.checked(machines)
+			mp, found, err := a.checked(machines)
 			if err != nil {
 				return err
 			}
-			builds := report.Builds
+			builds := found.Builds
 			var of []mapping.Rule
 			if rule != "" {
 				if !dry {
@@ -47,9 +46,9 @@ the changes that one rule needs, or the rules of a group.`,
 					return err
 				}
 			}
-			if errs := report.Findings.Errors(); len(errs) > 0 {
+			if errs := found.Findings.Errors(); len(errs) > 0 {
 				if a.format == "json" {
-					if err := writeJSON(a.stdout, compileJSON(nil, nil, out, nil)); err != nil {
+					if err := report.Write(a.stdout, report.Compiled(nil, nil, out, nil)); err != nil {
 						return err
 					}
 				}
@@ -59,7 +58,7 @@ the changes that one rule needs, or the rules of a group.`,
 			}
 			if dry {
 				if a.format == "json" {
-					return writeJSON(a.stdout, compileJSON(mp, builds, "", of))
+					return report.Write(a.stdout, report.Compiled(mp, builds, "", of))
 				}
 				a.planned(a.stdout, builds, of)
 				return nil
@@ -74,7 +73,7 @@ the changes that one rule needs, or the rules of a group.`,
 				return err
 			}
 			if a.format == "json" {
-				return writeJSON(a.stdout, compileJSON(mp, builds, out, nil))
+				return report.Write(a.stdout, report.Compiled(mp, builds, out, nil))
 			}
 			a.compiled(a.stdout, mp, builds, out)
 			if len(gone) > 0 {
@@ -130,98 +129,6 @@ func (a *app) planned(w io.Writer, builds []*compile.Build, of []mapping.Rule) {
 		}
 	}
 	fmt.Fprintln(w, "\n"+a.wrap(fmt.Sprintf("Nothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.", plural(n, "change", "changes")), ""))
-}
-
-type compileReport struct {
-	Version  int               `json:"version"` // of the schema
-	Machines []compiledMachine `json:"machines"`
-	Rules    []compiledRule    `json:"rules"`
-}
-
-type compiledMachine struct {
-	Machine string           `json:"machine"`
-	Folder  string           `json:"folder,omitempty"` // none in a dry run
-	Files   []compiledFile   `json:"files"`
-	Targets []usedTarget     `json:"targets"`
-	Changes []compiledChange `json:"changes"`
-}
-
-// compiledChange is what happens to a machine, who makes it happen, and for which rules.
-type compiledChange struct {
-	By    string   `json:"by"`
-	Takes string   `json:"takes"` // when it takes effect
-	Rules []string `json:"rules"` // by their names
-	change.Described
-}
-
-type compiledFile struct {
-	Path string `json:"path"`
-	Goes string `json:"goes,omitempty"`
-}
-
-type usedTarget struct {
-	Name     string `json:"name"`
-	Stage    string `json:"stage"`
-	Evidence string `json:"evidence"`
-	Basis    string `json:"basis"`
-}
-
-type compiledRule struct {
-	Rule     string                  `json:"rule"`
-	Name     string                  `json:"name"`
-	Group    string                  `json:"group,omitempty"`
-	Place    string                  `json:"place"`
-	Why      string                  `json:"why,omitempty"`
-	Verdicts map[string]compiledCell `json:"verdicts"` // by machine
-}
-
-type compiledCell struct {
-	Verdict target.Verdict    `json:"verdict"` // the worst of its presses
-	Presses int               `json:"presses"`
-	Short   int               `json:"notDone,omitempty"` // of those
-	Why     reason.List       `json:"why,omitempty"`
-	Instead []compile.StandIn `json:"instead,omitempty"`
-}
-
-// compileVersion is that of the schema, docs/schema/compile-1.json.
-const compileVersion = 1
-
-func compileJSON(mp *mapping.Mapping, builds []*compile.Build, out string, of []mapping.Rule) compileReport {
-	r := compileReport{Version: compileVersion, Machines: []compiledMachine{}, Rules: []compiledRule{}}
-	for _, b := range builds {
-		m := compiledMachine{b.Machine.Name, "", []compiledFile{}, []usedTarget{}, []compiledChange{}}
-		if out != "" {
-			m.Folder = filepath.ToSlash(filepath.Join(out, b.Machine.Name))
-		}
-		for _, c := range b.Planned(of) {
-			planned := compiledChange{c.By.Name, c.By.Takes, []string{}, change.Describe(c.Change)}
-			for _, r := range c.Rules {
-				planned.Rules = append(planned.Rules, mapping.Subject(r))
-			}
-			m.Changes = append(m.Changes, planned)
-		}
-		for _, f := range b.Folder() {
-			m.Files = append(m.Files, compiledFile{f.Path, f.Goes})
-		}
-		for _, f := range b.Used {
-			m.Targets = append(m.Targets, usedTarget{f.Name, f.Stage.String(), f.Evidence.String(), f.Basis})
-		}
-		r.Machines = append(r.Machines, m)
-	}
-	if mp == nil {
-		return r
-	}
-	for _, row := range compile.Table(mp, builds) {
-		h := row.Rule.Head()
-		rule := compiledRule{mapping.Title(row.Rule), mapping.Subject(row.Rule), h.Group, h.Range.String(), h.Why, map[string]compiledCell{}}
-		for i, c := range row.Cells {
-			if c.InScope {
-				rule.Verdicts[builds[i].Machine.Name] = compiledCell{c.Verdict, c.Presses, c.Short, c.Why, c.StandIn}
-			}
-		}
-		r.Rules = append(r.Rules, rule)
-	}
-	return r
 }
 
 // maxRows bounds the table of verdicts; a mapping of thousands of rules is not

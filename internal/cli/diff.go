@@ -8,9 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/compare"
 	"leitstand/core/mapping"
+	"leitstand/core/report"
 )
 
 func (a *app) diff() *cobra.Command {
@@ -73,10 +73,7 @@ func (a *app) diffMappings(x, y string) error {
 	}
 	list := compare.Mappings(both[0], both[1])
 	if a.format == "json" {
-		if list == nil {
-			list = []compare.Difference{}
-		}
-		if err := writeJSON(a.stdout, list); err != nil {
+		if err := report.Write(a.stdout, report.DifferencesOf(list)); err != nil {
 			return err
 		}
 	} else {
@@ -162,7 +159,7 @@ func (a *app) diffFolder(list []compare.MachineDifference, files bool, path, fol
 		same = same && d.Same()
 	}
 	if a.format == "json" {
-		err = writeJSON(a.stdout, folderJSON(list))
+		err = report.Write(a.stdout, report.FolderDifferencesOf(list))
 	} else {
 		a.printFolder(a.stdout, list, files, path, folder)
 	}
@@ -170,62 +167,6 @@ func (a *app) diffFolder(list []compare.MachineDifference, files bool, path, fol
 		return exit{exitErrors}
 	}
 	return err
-}
-
-type folderReport struct {
-	Machine string       `json:"machine"`
-	State   string       `json:"state"` // same, different, missing, unknown, unreadable
-	Reason  string       `json:"reason,omitempty"`
-	Presses []pressDelta `json:"presses"`
-	Files   []fileDelta  `json:"files"`
-}
-
-type pressDelta struct {
-	Press    string `json:"press"`
-	Compiled string `json:"compiled,omitempty"`
-	Mapping  string `json:"mapping,omitempty"`
-}
-
-type fileDelta struct {
-	Path string       `json:"path"`
-	Kind compare.Kind `json:"kind"`
-}
-
-func state(d compare.MachineDifference) string {
-	switch {
-	case d.Missing:
-		return "missing"
-	case d.Unknown:
-		return "unknown"
-	case d.Broken != "":
-		return "unreadable"
-	case d.Same():
-		return "same"
-	default:
-		return "different"
-	}
-}
-
-func folderJSON(list []compare.MachineDifference) []folderReport {
-	out := []folderReport{}
-	for _, d := range list {
-		r := folderReport{d.Machine, state(d), d.Broken, []pressDelta{}, []fileDelta{}}
-		for _, c := range d.Presses {
-			r.Presses = append(r.Presses, pressDelta{c.Press, effect(c.Before), effect(c.After)})
-		}
-		for _, f := range d.Files {
-			r.Files = append(r.Files, fileDelta{f.Path, f.Kind})
-		}
-		out = append(out, r)
-	}
-	return out
-}
-
-func effect(e *behaviour.Effect) string {
-	if e == nil {
-		return ""
-	}
-	return e.String()
 }
 
 func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files bool, path, folder string) {
@@ -239,7 +180,7 @@ func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files b
 		different++
 		presses += len(d.Presses)
 		name := a.style.bold.Render(d.Machine)
-		switch s := state(d); {
+		switch s := report.State(d); {
 		case s == "missing":
 			fmt.Fprintf(w, "%s: not compiled yet\n", name)
 		case s == "unknown":

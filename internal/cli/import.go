@@ -11,6 +11,7 @@ import (
 
 	"leitstand/core/folder"
 	"leitstand/core/gather"
+	"leitstand/core/report"
 	"leitstand/core/target"
 )
 
@@ -41,7 +42,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 				return err
 			}
 			if a.format == "json" {
-				return writeJSON(a.stdout, importReport{Mapping: string(text), Left: append([]target.Left{}, left...)})
+				return report.Write(a.stdout, report.Imported{Version: report.Version, Mapping: string(text), Left: append([]target.Left{}, left...)})
 			}
 			if out == "" {
 				fmt.Fprint(a.stdout, string(text))
@@ -55,11 +56,6 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
 	c.Flags().StringSliceVar(&layouts, "layouts", nil, "the machine's layouts, by their XKB names (default: those that the files set, or this machine's)")
 	return c
-}
-
-type importReport struct {
-	Mapping string        `json:"mapping"`
-	Left    []target.Left `json:"left"`
 }
 
 // paths are arguments as the core takes them.

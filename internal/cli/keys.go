@@ -8,19 +8,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/keys"
+	"leitstand/core/report"
 )
-
-// keyJSON is a key with the number or name each system has for it, null where
-// a system has none.
-type keyJSON struct {
-	Code     string  `json:"code"`
-	HID      *int    `json:"hid"`
-	Evdev    *int    `json:"evdev"`
-	XKB      *string `json:"xkb"`
-	Scancode *int    `json:"scancode"`
-	VK       *int    `json:"vk"`
-	Mac      *int    `json:"mac"`
-}
 
 func (a *app) keys() *cobra.Command {
 	c := &cobra.Command{
@@ -34,7 +23,7 @@ under your layouts, or any of the numbers, in decimal or as 0x….`,
 		RunE: func(_ *cobra.Command, words []string) error {
 			list := keys.Search(words, a.layouts()...)
 			if a.format == "json" {
-				return writeJSON(a.stdout, keysJSON(list))
+				return report.Write(a.stdout, report.KeysOf(list))
 			}
 			if len(list) == 0 {
 				return fmt.Errorf("no key has %q in its code, section or numbers", strings.Join(words, " "))
@@ -62,24 +51,6 @@ func (a *app) layouts() []*keys.Layout {
 		}
 	}
 	return list
-}
-
-func keysJSON(list []keys.Key) []keyJSON {
-	opt := func(v int, ok bool) *int {
-		if !ok {
-			return nil
-		}
-		return &v
-	}
-	out := make([]keyJSON, 0, len(list))
-	for _, k := range list {
-		j := keyJSON{Code: k.String(), HID: opt(k.HID()), Evdev: opt(k.Evdev()), Scancode: opt(k.Scancode()), VK: opt(k.VK()), Mac: opt(k.Mac())}
-		if x, ok := k.XKB(); ok {
-			j.XKB = &x
-		}
-		out = append(out, j)
-	}
-	return out
 }
 
 func (a *app) printKeys(list []keys.Key) {

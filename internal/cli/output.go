@@ -2,8 +2,8 @@ package cli
 
 import (
 	"io"
+	"leitstand/core/report"
 	"strings"
-	"unicode"
 	"unicode/utf8"
 )
 
@@ -35,7 +35,7 @@ func (h harmless) Write(p []byte) (int, error) {
 
 // shown is a text as a terminal may have it.
 func shown(text string) string {
-	if !strings.ContainsFunc(text, harmful) && utf8.ValidString(text) {
+	if !strings.ContainsFunc(text, report.Harmful) && utf8.ValidString(text) {
 		return text
 	}
 	var b strings.Builder
@@ -49,11 +49,11 @@ func shown(text string) string {
 		switch {
 		case r == utf8.RuneError && n < 2:
 			b.WriteRune('�')
-		case r < ' ' && harmful(r):
+		case r < ' ' && report.Harmful(r):
 			b.WriteRune('␀' + r) // the sign that pictures it
 		case r == 0x7F:
 			b.WriteRune('␡')
-		case harmful(r):
+		case report.Harmful(r):
 			b.WriteString("<" + strings.ToUpper(hexadecimal(r)) + ">")
 		default:
 			b.WriteRune(r)
@@ -70,19 +70,6 @@ func hexadecimal(r rune) string {
 		text = string(digits[r&15]) + text
 	}
 	return "u+" + strings.Repeat("0", max(0, 4-len(text))) + text
-}
-
-// harmful says whether a terminal does something else with a character than show it.
-func harmful(r rune) bool {
-	switch {
-	case r == '\n' || r == '\t':
-		return false
-	case r < ' ' || r >= 0x7F && r < 0xA0:
-		return true
-	case r == 0x00AD || r == 0x200D: // a soft hyphen, and what joins letters and pictures of some scripts
-		return false
-	}
-	return unicode.Is(unicode.Cf, r) || r == 0x2028 || r == 0x2029
 }
 
 // styleSequence is the length of an escape sequence that only sets colours and weight.

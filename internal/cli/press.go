@@ -9,6 +9,7 @@ import (
 	"leitstand/core/action"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
+	"leitstand/core/report"
 	"leitstand/core/station"
 )
 
@@ -58,37 +59,8 @@ With --find the words are looked for instead: which press does this?`,
 	return c
 }
 
-type pressAnswer struct {
-	Chord   string     `json:"chord"`
-	Machine string     `json:"machine"`
-	Board   string     `json:"board,omitempty"`
-	Press   string     `json:"press,omitempty"`
-	Keys    []string   `json:"keys,omitempty"`
-	Way     []pressWay `json:"way,omitempty"`
-	Does    string     `json:"does,omitempty"`
-	By      string     `json:"by,omitempty"`
-	Rule    string     `json:"rule,omitempty"`
-	Wanted  string     `json:"wanted,omitempty"`
-	Error   string     `json:"error,omitempty"`
-	// Of strokes with times, by the files and, where that differs, by the mapping.
-	Played []pressMoment `json:"played,omitempty"`
-	Meant  []pressMoment `json:"meant,omitempty"`
-}
-
-type pressMoment struct {
-	Millis int64    `json:"ms"`
-	Board  string   `json:"board,omitempty"`
-	Sees   []string `json:"sees"`
-}
-
-type pressWay struct {
-	Stage  string `json:"stage"`
-	Target string `json:"target,omitempty"`
-	Words  string `json:"words"`
-}
-
 func (a *app) pressChords(stations []*station.Station, chords []string, where station.Where) error {
-	report := []pressAnswer{}
+	said := report.Pressed{Version: report.Version, Answers: []report.Answer{}}
 	wrong := 0
 	for _, chord := range chords {
 		if a.format == "text" {
@@ -100,7 +72,7 @@ func (a *app) pressChords(stations []*station.Station, chords []string, where st
 			if station.Timed(chord) {
 				var p station.Played
 				if p, err = s.Play(chord, where); err == nil {
-					report = append(report, pressAnswer{Chord: chord, Machine: p.Machine, Played: momentsJSON(p.Moments), Meant: momentsJSON(p.Wanted)})
+					said.Answers = append(said.Answers, report.PlayedAnswer(chord, p))
 					if a.format == "text" {
 						a.printPlayed(p)
 					}
@@ -110,21 +82,14 @@ func (a *app) pressChords(stations []*station.Station, chords []string, where st
 			}
 			if err != nil {
 				wrong++
-				report = append(report, pressAnswer{Chord: chord, Machine: s.Name(), Error: err.Error()})
+				said.Answers = append(said.Answers, report.Answer{Chord: chord, Machine: s.Name(), Error: err.Error()})
 				if a.format == "text" {
 					fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", s.Name(), err), "    "))
 				}
 				continue
 			}
 			for _, answer := range answers {
-				r := pressAnswer{Chord: chord, Machine: answer.Machine, Board: answer.Board, Press: answer.Press, Keys: answer.Keys, Does: answer.Does, By: answer.Owner.Name, Wanted: answer.Wanted}
-				if answer.Rule != nil {
-					r.Rule = mapping.Title(answer.Rule)
-				}
-				for _, step := range answer.Way {
-					r.Way = append(r.Way, pressWay(step))
-				}
-				report = append(report, r)
+				said.Answers = append(said.Answers, report.AnswerOf(chord, answer))
 				if a.format == "text" {
 					a.printAnswer(answer)
 				}
@@ -132,7 +97,7 @@ func (a *app) pressChords(stations []*station.Station, chords []string, where st
 		}
 	}
 	if a.format == "json" {
-		if err := writeJSON(a.stdout, report); err != nil {
+		if err := report.Write(a.stdout, said); err != nil {
 			return err
 		}
 	}
@@ -162,14 +127,6 @@ func (a *app) printAnswer(p station.Answer) {
 	}
 }
 
-func momentsJSON(list []station.Moment) []pressMoment {
-	var out []pressMoment
-	for _, m := range list {
-		out = append(out, pressMoment{m.At.Milliseconds(), m.Does, append([]string{}, m.Sees...)})
-	}
-	return out
-}
-
 // printPlayed prints what is seen, moment by moment.
 func (a *app) printPlayed(p station.Played) {
 	print := func(title string, moments []station.Moment) {
@@ -191,20 +148,11 @@ func (a *app) printPlayed(p station.Played) {
 }
 
 func (a *app) findPresses(stations []*station.Station, words []string) error {
-	type found struct {
-		Machine string   `json:"machine"`
-		Press   string   `json:"press"`
-		Keys    []string `json:"keys,omitempty"`
-		Does    string   `json:"does"`
-		Rule    string   `json:"rule"`
-		Verdict string   `json:"verdict"`
-		Instead string   `json:"instead,omitempty"`
-	}
-	list := []found{}
+	said := report.Search{Version: report.Version, Found: []report.Found{}}
 	rows := [][]string{{"machine", "press", "does", "verdict"}}
 	for _, s := range stations {
 		for _, f := range s.Find(words) {
-			list = append(list, found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String(), f.Instead})
+			said.Found = append(said.Found, report.FoundOf(f))
 			does := printable(f.Does)
 			if f.Instead != "" {
 				does += " (instead of " + printable(f.Instead) + ")"
@@ -213,9 +161,9 @@ func (a *app) findPresses(stations []*station.Station, words []string) error {
 		}
 	}
 	if a.format == "json" {
-		return writeJSON(a.stdout, list)
+		return report.Write(a.stdout, said)
 	}
-	if len(list) == 0 {
+	if len(said.Found) == 0 {
 		return fmt.Errorf("no press does anything with %q", strings.Join(words, " "))
 	}
 	a.table(a.stdout, "", rows)

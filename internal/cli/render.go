@@ -1,14 +1,10 @@
 package cli
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"io"
 	"os"
-	"slices"
 	"strings"
-	"unicode/utf16"
 	"unicode/utf8"
 
 	"github.com/charmbracelet/lipgloss"
@@ -203,56 +199,6 @@ func plural(n int, one, many string) string {
 		return "1 " + one
 	}
 	return fmt.Sprintf("%d %s", n, many)
-}
-
-// writeJSON prints a value as indented JSON. Signs that a terminal acts on stand in it as
-// escapes, so that they are harmless and not lost.
-func writeJSON(w io.Writer, v any) error {
-	var text bytes.Buffer
-	e := json.NewEncoder(&text)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	if err := e.Encode(v); err != nil {
-		return err
-	}
-	var b strings.Builder
-	for _, r := range text.String() {
-		switch {
-		case !harmful(r):
-			b.WriteRune(r)
-		case r > 0xFFFF:
-			hi, lo := utf16.EncodeRune(r)
-			fmt.Fprintf(&b, "\\u%04x\\u%04x", hi, lo)
-		default:
-			fmt.Fprintf(&b, "\\u%04x", r)
-		}
-	}
-	_, err := io.WriteString(w, b.String())
-	return err
-}
-
-// finding is a diagnostic in JSON.
-type finding struct {
-	Severity string   `json:"severity"`
-	Code     string   `json:"code"`
-	Summary  string   `json:"summary"`
-	Advice   string   `json:"advice,omitempty"`
-	File     string   `json:"file,omitempty"`
-	Line     int      `json:"line,omitempty"`
-	Column   int      `json:"column,omitempty"`
-	Source   string   `json:"source,omitempty"`
-	Machines []string `json:"machines,omitempty"`
-}
-
-func findingsJSON(list diag.List) []finding {
-	out := make([]finding, 0, len(list))
-	for _, d := range list {
-		out = append(out, finding{
-			d.Severity.String(), d.Code, d.Summary, d.Advice, d.Range.File,
-			d.Range.Start.Line, d.Range.Start.Column, d.Line, slices.Clone(d.Machines),
-		})
-	}
-	return out
 }
 
 // printable keeps control characters of the user's strings from the terminal.

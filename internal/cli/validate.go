@@ -12,8 +12,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
-	"leitstand/core/reason"
-	"leitstand/core/target"
+	"leitstand/core/report"
 )
 
 func (a *app) validate() *cobra.Command {
@@ -37,11 +36,11 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 			}
 			switch a.format {
 			case "json":
-				if err := writeJSON(a.stdout, validateJSON(mp, r)); err != nil {
+				if err := report.Write(a.stdout, report.Validated(mp, r)); err != nil {
 					return err
 				}
 			case "sarif":
-				if err := writeJSON(a.stdout, sarifOf(r.Findings)); err != nil {
+				if err := report.Write(a.stdout, report.SARIF(r.Findings)); err != nil {
 					return err
 				}
 			default:
@@ -122,56 +121,6 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 		}
 		fmt.Fprintln(w)
 	}
-}
-
-type validateReport struct {
-	Findings []finding       `json:"findings"`
-	Machines []machineReport `json:"machines"`
-	Proof    proofReport     `json:"proof"`
-}
-
-type proofReport struct {
-	Presses     int `json:"presses"`
-	Announced   int `json:"announced"`
-	Unexplained int `json:"unexplained"`
-}
-
-type machineReport struct {
-	Machine  string         `json:"machine"`
-	System   string         `json:"system"`
-	Rules    int            `json:"rules"`
-	Verdicts map[string]int `json:"verdicts"`
-	Presses  []pressReport  `json:"presses"`
-}
-
-// pressReport is one line of the resolved mapping.
-type pressReport struct {
-	Press   string         `json:"press"`
-	Does    string         `json:"does"`
-	Instead string         `json:"instead,omitempty"`
-	Target  string         `json:"target,omitempty"`
-	Verdict target.Verdict `json:"verdict"`
-	Why     reason.List    `json:"why,omitempty"`
-	Rule    string         `json:"rule"`
-	Place   string         `json:"place"`
-}
-
-func validateJSON(mp *mapping.Mapping, report check.Report) validateReport {
-	r := validateReport{Findings: findingsJSON(report.Findings), Machines: []machineReport{}, Proof: proofReport(report.Proof)}
-	rows := compile.Table(mp, report.Builds)
-	for i, b := range report.Builds {
-		t := compile.Count(rows, i)
-		m := machineReport{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []pressReport{}}
-		for _, l := range b.Landings {
-			p := pressReport{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Why(), mapping.Title(l.Rule), l.Range.String()}
-			if l.Target != nil {
-				p.Target = l.Facts().Name
-			}
-			m.Presses = append(m.Presses, p)
-		}
-		r.Machines = append(r.Machines, m)
-	}
-	return r
 }
 
 // validated prints what each machine can do, what was found, and the conclusion.

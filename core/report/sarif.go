@@ -1,4 +1,4 @@
-package cli
+package report
 
 import (
 	"slices"
@@ -69,7 +69,8 @@ type sarifRegion struct {
 	EndColumn   int `json:"endColumn,omitempty"`
 }
 
-func sarifOf(list diag.List) sarifLog {
+// SARIF is findings as SARIF 2.1.0 has them.
+func SARIF(list diag.List) any {
 	run := sarifRun{Tool: sarifTool{sarifDriver{"leitstand", []sarifRule{}}}, Results: []sarifResult{}, ColumnKind: "unicodeCodePoints"}
 	rules := &run.Tool.Driver.Rules
 	for _, d := range list {

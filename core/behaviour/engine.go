@@ -125,7 +125,7 @@ func NewEngine(bindings []Binding, types func(k keys.Key, shift, altgr bool) (ru
 // their times.
 func (e *Engine) Handle(ev Event) []Out {
 	e.out = nil
-	e.settle(ev.At)
+	e.endPending(ev.At)
 	e.now = ev.At
 	src := source{ev.Board, ev.Key}
 	if ev.Down {
@@ -143,13 +143,13 @@ func (e *Engine) Handle(ev Event) []Out {
 // Wait lets time pass without an event.
 func (e *Engine) Wait(until time.Duration) []Out {
 	e.out = nil
-	e.settle(until)
+	e.endPending(until)
 	e.now = max(e.now, until)
 	return e.out
 }
 
-// settle turns a pending key into a hold if its time is over.
-func (e *Engine) settle(now time.Duration) {
+// endPending turns a pending key into a hold if its time is over.
+func (e *Engine) endPending(now time.Duration) {
 	if p := e.pending; p != nil && now-p.since >= p.effect.Within {
 		e.now = p.since + p.effect.Within
 		e.hold()

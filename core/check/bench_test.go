@@ -2,6 +2,7 @@ package check_test
 
 import (
 	"fmt"
+	"runtime"
 	"testing"
 	"testing/fstest"
 
@@ -53,4 +54,35 @@ func BenchmarkSizes(b *testing.B) {
 			})
 		}
 	}
+}
+
+// BenchmarkLaunchersOnFiveMachines checks ten thousand launchers that land on each of five
+// machines. What it keeps and takes is printed: a second and 150 MiB are the aim.
+func BenchmarkLaunchersOnFiveMachines(b *testing.B) {
+	var text []byte
+	for i, desktop := range []string{"i3", "sway", "i3", "sway", "i3"} {
+		text = fmt.Appendf(text, "machine \"m%d\" {\n  system  = \"linux\"\n  desktop = %q\n}\n", i, desktop)
+	}
+	const n = 10_000
+	for i := range n {
+		text = append(text, large["launch"](i)...)
+	}
+	var most uint64
+	for b.Loop() {
+		runtime.GC()
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
+		require.NoError(b, err)
+		require.Empty(b, diags)
+		r, err := check.Mapping(mp, check.Here{}, nil)
+		require.NoError(b, err)
+		require.Len(b, r.Builds, 5)
+		for _, build := range r.Builds {
+			require.NotNil(b, build.Landings[n-1].Target)
+		}
+		runtime.ReadMemStats(&after)
+		most = max(most, after.HeapSys-before.HeapReleased)
+	}
+	b.ReportMetric(float64(most)/(1<<20), "MiB")
 }

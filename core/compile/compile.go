@@ -274,7 +274,7 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 		}
 		b.Landings = append(b.Landings, l)
 	}
-	b.composed(mechanisms)
+	b.fitTogether(mechanisms)
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if len(l.Less) > 0 && l.Answer.Verdict > target.Near {

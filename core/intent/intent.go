@@ -292,7 +292,7 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 			claims = append(claims, c)
 		}
 	}
-	r.settle(r.detour(claims))
+	r.decideRivals(r.useSpareKeys(claims))
 	return &r.Intent, r.diags
 }
 

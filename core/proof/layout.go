@@ -143,7 +143,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 
 // special compares a key that is to do nothing, or to be a modifier.
 func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
-	want := p.still(written, l.Binding.Effect)
+	want := p.givenByRole(written, l.Binding.Effect)
 	watched := key.Watches()
 	if l.Binding.Effect.Kind == behaviour.Types {
 		watched |= keymap.Shift // of which a text leaves nothing
@@ -159,9 +159,9 @@ func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Land
 	}, l)
 }
 
-// still is what a key gives that is to do nothing, to be a modifier, or to switch a
+// givenByRole is what a key gives that is to do nothing, to be a modifier, or to switch a
 // layer on, in whatever state.
-func (p *prover) still(written *keymap.Keymap, e behaviour.Effect) keymap.Outcome {
+func (p *prover) givenByRole(written *keymap.Keymap, e behaviour.Effect) keymap.Outcome {
 	var want keymap.Outcome
 	want.Keysym = "VoidSymbol"
 	switch e.Kind {
@@ -251,7 +251,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 			to, _ := e.Chord.Key.XKB()
 			want.Redirect = keymap.Redirect{To: to, Adds: written.Held(e.Chord.Mods)}
 		case behaviour.Types:
-			want = p.still(written, *e)
+			want = p.givenByRole(written, *e)
 			if want.Left, want.Repeats = on, got.Repeats; isLetter(e.Text) {
 				want.Left &^= keymap.Shift | keymap.Lock
 			}
@@ -261,7 +261,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
 			}
 		default:
-			want = p.still(written, *e)
+			want = p.givenByRole(written, *e)
 			want.Left, want.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
 		}
 		return want, got

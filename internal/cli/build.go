@@ -35,9 +35,9 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 	return mp, report, err
 }
 
-// sound builds the mapping of -f for a command that needs it without errors: with
+// buildSound builds the mapping of -f for a command that needs it without errors: with
 // errors they alone are printed, and the command ends.
-func (a *app) sound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
+func (a *app) buildSound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
 	mp, builds, diags, err := a.build(a.file, machines)
 	if err == nil && diags.HasErrors() {
 		a.findings(a.stderr, slices.DeleteFunc(diags, func(d diag.Diagnostic) bool { return d.Severity != diag.Error }))
@@ -46,9 +46,9 @@ func (a *app) sound(machines []string) (*mapping.Mapping, []*compile.Build, erro
 	return mp, builds, err
 }
 
-// stations are the machines of the mapping of -f, as sound builds them.
+// stations are the machines of the mapping of -f, as buildSound builds them.
 func (a *app) stations(machines []string) (*mapping.Mapping, []*station.Station, error) {
-	mp, builds, err := a.sound(machines)
+	mp, builds, err := a.buildSound(machines)
 	if err != nil {
 		return mp, nil, err
 	}

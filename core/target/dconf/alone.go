@@ -14,8 +14,8 @@ import (
 // nothing else by a modifier alone.
 const overlay = "/org/gnome/mutter/overlay-key"
 
-// lone says whether a binding is of modifiers alone.
-func lone(b target.Binding) bool {
+// isModifierAlone says whether a binding is of modifiers alone.
+func isModifierAlone(b target.Binding) bool {
 	return b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
 }
 
@@ -43,8 +43,8 @@ func overlaid(e behaviour.Effect) change.Value {
 	return change.Text("Super_L")
 }
 
-// lone reads the overlay key.
-func (r *reader) lone(v value) error {
+// readOverlay reads the overlay key.
+func (r *reader) readOverlay(v value) error {
 	if v.kind != kindText || len(v.texts) != 1 {
 		return fmt.Errorf("%s is of another type than the desktop's", overlay)
 	}

@@ -192,7 +192,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
 	}
-	if lone(b) {
+	if isModifierAlone(b) {
 		return t.alone(b)
 	}
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {

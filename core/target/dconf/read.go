@@ -158,7 +158,7 @@ func (r *reader) key(folder, name, value string) error {
 	parent, last, _ := cutLast(strings.TrimSuffix(folder, "/"))
 	switch {
 	case folder+name == overlay:
-		return r.lone(v)
+		return r.readOverlay(v)
 	case (name == "custom-keybindings" || name == "custom-list") && folder != lists[r.desktop]:
 		return fmt.Errorf("%s is not where the desktop looks for its list", folder)
 	case name == "custom-keybindings" || name == "custom-list":

@@ -135,7 +135,7 @@ func (w *writer) binding(b target.Binding) error {
 		return nil
 	default: // no setting of these
 	}
-	if lone(b) {
+	if isModifierAlone(b) {
 		w.set(b, overlay, overlaid(b.Effect))
 		return nil
 	}

@@ -47,7 +47,7 @@ func everyButton(w i3.Target, m *target.Machine) []target.Binding {
 }
 
 // lone is a launch by Meta alone.
-func lone(program string) target.Binding {
+func modifierAlone(program string) target.Binding {
 	b := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
 	b.Chord.Key = keys.None
 	return b
@@ -140,7 +140,7 @@ func TestPressedUnderI3(t *testing.T) {
 	for _, b := range list {
 		require.GreaterOrEqual(t, i3.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
-	main := config(t, home, i3.Target{}, m, append(append(list, lone(program)), everyButton(i3.Target{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
+	main := config(t, home, i3.Target{}, m, append(append(list, modifierAlone(program)), everyButton(i3.Target{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
 	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
 	require.NotContains(t, complaints, "ERROR")
 	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
@@ -214,7 +214,7 @@ func TestPressedUnderSway(t *testing.T) {
 	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00", "four\x00"}
 	list := append(sample.Actions(func(b target.Binding) bool { return both["sway"].Take(m, b).Verdict >= target.Near }),
 		append([]target.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
-	list = append(append(list, lone(program)), everyButton(both["sway"], m)...)
+	list = append(append(list, modifierAlone(program)), everyButton(both["sway"], m)...)
 	main := config(t, home, both["sway"], m, list,
 		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")

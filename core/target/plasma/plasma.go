@@ -278,8 +278,8 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Setting {
 		return target.Repeat(b)
 	}
-	lone := b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
-	if lone {
+	modifierAlone := b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
+	if modifierAlone {
 		if a := alone(m, b); a.Verdict == target.None || !desktop.Since(m, six) {
 			return a
 		}
@@ -287,7 +287,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse {
 		return ofButton(m, b)
 	}
-	if !lone && !target.Plain(b) || b.Level != behaviour.Hotkey {
+	if !modifierAlone && !target.Plain(b) || b.Level != behaviour.Hotkey {
 		return target.Answer{}
 	}
 	var differs reason.List
@@ -311,7 +311,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if _, left := accelerator.Spell(tags, b.Chord.Mods); left != 0 {
 		return target.Answer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
 	}
-	if !lone && b.Chord.Key.Section() == keys.Mouse {
+	if !modifierAlone && b.Chord.Key.Section() == keys.Mouse {
 		return target.Answer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	}
 	names, missing := spell(m, b.Chord)
@@ -327,7 +327,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if len(missing) > 0 {
 		differs = differs.And(reason.ByCharacter.Of("Plasma", strings.Join(missing, ", "), names[0])...)
 	}
-	if s := accelerator.Translated(m.Layouts[0], b.Chord); !lone && len(s) > 0 {
+	if s := accelerator.Translated(m.Layouts[0], b.Chord); !modifierAlone && len(s) > 0 {
 		_, shift, _ := qt(m, s[0])
 		if k := another(m, b.Chord, s[0], shift); k != keys.None {
 			differs = differs.And(reason.MayTypeTheSame.Of("Plasma", k)...)

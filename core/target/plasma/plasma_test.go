@@ -145,21 +145,21 @@ func FuzzRead(f *testing.F) {
 func TestModifierAlone(t *testing.T) {
 	m := machine("de")
 	m.DesktopVersion = "5.27"
-	lone := func(mods keys.Mods, e behaviour.Effect) target.Binding {
+	modifierAlone := func(mods keys.Mods, e behaviour.Effect) target.Binding {
 		return target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}
 	}
 	run := func(words ...string) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: words}}
 	}
 	list := []target.Binding{
-		lone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}), lone(keys.Ctrl, run("tidegauge", sample.Nasty)),
-		lone(keys.Alt, behaviour.Effect{Kind: behaviour.Nothing}), lone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
+		modifierAlone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}), modifierAlone(keys.Ctrl, run("tidegauge", sample.Nasty)),
+		modifierAlone(keys.Alt, behaviour.Effect{Kind: behaviour.Nothing}), modifierAlone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
 	}
 	for _, b := range list {
 		require.Equal(t, target.Exact, plasma.Target{}.Take(m, b).Verdict, b.String())
 	}
-	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.MetaLeft, run("x"))).Why.String(), "nothing for MetaLeft alone")
-	assert.Contains(t, plasma.Target{}.Take(m, lone(keys.Meta|keys.Alt, run("x"))).Why.String(), "nothing for Alt+Meta alone")
+	assert.Contains(t, plasma.Target{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(), "nothing for MetaLeft alone")
+	assert.Contains(t, plasma.Target{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(), "nothing for Alt+Meta alone")
 	out, err := plasma.Target{}.Write(m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}

@@ -56,7 +56,7 @@ func (Target) Import(m *target.Machine, text []byte, _ fs.FS) (target.Imported, 
 			if desktop.Spells(m, p.Name, strings.TrimSuffix(p.Value, "_key")) {
 				continue
 			}
-			if isLone(p.Name) && group.name == "commands" {
+			if isModifierAlone(p.Name) && group.name == "commands" {
 				if e := group.does(p.Value); desktop.Since(m, whenReleased) && e.Kind != behaviour.Other {
 					lone[p.Name] = e
 				} else {

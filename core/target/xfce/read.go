@@ -220,7 +220,7 @@ func (t half) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Bi
 			}
 			continue
 		}
-		if desktop.Since(m, whenReleased) && isLone(p.Name) && i < len(custom.Nodes) {
+		if desktop.Since(m, whenReleased) && isModifierAlone(p.Name) && i < len(custom.Nodes) {
 			lone[p.Name] = effect(p.Value)
 			continue
 		}
@@ -241,8 +241,8 @@ func (t half) shortcuts(m *target.Machine, fsys fs.FS, file string) ([]target.Bi
 	return found.List(), nil
 }
 
-// isLone says whether a shortcut is a modifier alone.
-func isLone(name string) bool {
+// isModifierAlone says whether a shortcut is a modifier alone.
+func isModifierAlone(name string) bool {
 	return slices.ContainsFunc(accelerator.LoneKeys, func(l accelerator.LoneKey) bool { return slices.Contains(l.Keysyms, name) })
 }
 

@@ -132,7 +132,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 		return target.Answer{Why: reason.NoHyperKey.Of()}
 	}
 	names, missing := keysyms(m, b.Chord)
-	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isLone) {
+	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isModifierAlone) {
 		return target.Answer{Why: reason.XfceModifierStays.Of()}
 	}
 	if len(names) == 0 {

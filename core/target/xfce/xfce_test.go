@@ -151,14 +151,14 @@ func TestEveryone(t *testing.T) {
 // From 4.20 on a modifier alone starts a program, by either side or one, and before nothing.
 func TestModifierAlone(t *testing.T) {
 	m := machine("de")
-	lone := func(mods keys.Mods, words ...string) target.Binding {
+	modifierAlone := func(mods keys.Mods, words ...string) target.Binding {
 		b := sample.Launch(mods, "KeyA", behaviour.Launch{Command: words})
 		b.Chord.Key = keys.None
 		return b
 	}
 	lock := sample.Act(keys.AltLeft, "KeyA", "lock")
 	lock.Chord.Key = keys.None
-	list := []target.Binding{lone(keys.Meta, "tidegauge", sample.Nasty), lone(keys.CtrlRight, "a"), lone(keys.ShiftLeft, "b"), lone(keys.ShiftRight, "c"), lock}
+	list := []target.Binding{modifierAlone(keys.Meta, "tidegauge", sample.Nasty), modifierAlone(keys.CtrlRight, "a"), modifierAlone(keys.ShiftLeft, "b"), modifierAlone(keys.ShiftRight, "c"), lock}
 	for _, b := range list {
 		m.DesktopVersion = "4.18"
 		assert.Contains(t, xfce.Target{}.Take(m, b).Why.String(), "before 4.20")
@@ -166,7 +166,7 @@ func TestModifierAlone(t *testing.T) {
 		assert.Equal(t, target.Exact, xfce.Target{}.Take(m, b).Verdict, b.String())
 	}
 	for mods, want := range map[keys.Mods]string{keys.Hyper: "for Hyper alone", keys.Meta | keys.Alt: "for Alt+Meta alone", keys.AltGr: "for AltGr alone"} {
-		assert.Contains(t, xfce.Target{}.Take(m, lone(mods, "x")).Why.String(), want)
+		assert.Contains(t, xfce.Target{}.Take(m, modifierAlone(mods, "x")).Why.String(), want)
 	}
 	tile := list[4]
 	tile.Effect.Action = "tile-left"

@@ -20,7 +20,7 @@ import (
 	"leitstand/core/target"
 	"leitstand/core/target/xkb"
 	"leitstand/core/target/xkb/keymap"
-	"leitstand/core/target/xkb/keymap/asked"
+	"leitstand/core/target/xkb/keymap/compared"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
 )
@@ -252,10 +252,10 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		}
 		more = more[:min(len(more), 2)]
 		real := x.Keymap(t, text)
-		presses += asked.Same(rt, ours, real, fmt.Sprint("built ", layouts, list), more...)
+		presses += compared.Same(rt, ours, real, fmt.Sprint("built ", layouts, list), more...)
 		parsed, err := keymap.Parse("compiled", text)
 		require.NoError(rt, err)
-		presses += asked.Same(rt, parsed, real, "parsed", more...)
+		presses += compared.Same(rt, parsed, real, "parsed", more...)
 		mappings++
 	})
 	t.Logf("%d presses of %d mappings asked", presses, mappings)

@@ -12,7 +12,7 @@ import (
 
 	"leitstand/core/keys"
 	"leitstand/core/target/xkb/keymap"
-	"leitstand/core/target/xkb/keymap/asked"
+	"leitstand/core/target/xkb/keymap/compared"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
 )
@@ -48,9 +48,9 @@ func TestEveryLayoutAsLibxkbcommonHasIt(t *testing.T) {
 		real := x.Keymap(t, text)
 		parsed, err := keymap.Parse(name, text)
 		require.NoError(t, err)
-		n += asked.Same(t, parsed, real, "parsed "+name)
+		n += compared.Same(t, parsed, real, "parsed "+name)
 		l, _ := keys.FindLayout(name)
-		n += asked.Same(t, keymap.Build([]*keys.Layout{l}, nil, nil), real, "built "+name)
+		n += compared.Same(t, keymap.Build([]*keys.Layout{l}, nil, nil), real, "built "+name)
 	}
 	t.Logf("%d presses asked", n)
 }
@@ -62,7 +62,7 @@ func TestInstalledLayoutsAsLibxkbcommonHasThem(t *testing.T) {
 		text := compiledAsItIs(t, name)
 		parsed, err := keymap.Parse(name, text)
 		require.NoError(t, err)
-		asked.Same(t, parsed, x.Keymap(t, text), name)
+		compared.Same(t, parsed, x.Keymap(t, text), name)
 	}
 }
 
@@ -72,13 +72,13 @@ func TestSeveralLayoutsAsLibxkbcommonHasThem(t *testing.T) {
 		text := compiled(t, names...)
 		parsed, err := keymap.Parse("layouts", text)
 		require.NoError(t, err)
-		asked.Same(t, parsed, x.Keymap(t, text), "parsed")
+		compared.Same(t, parsed, x.Keymap(t, text), "parsed")
 		var list []*keys.Layout
 		for _, n := range names {
 			l, _ := keys.FindLayout(n)
 			list = append(list, l)
 		}
-		asked.Same(t, keymap.Build(list, nil, nil), x.Keymap(t, text), "built")
+		compared.Same(t, keymap.Build(list, nil, nil), x.Keymap(t, text), "built")
 	}
 }
 
@@ -95,7 +95,7 @@ func TestXkbcompDump(t *testing.T) {
 	require.NoError(t, err)
 	parsed, err := keymap.Parse("out.xkb", string(text))
 	require.NoError(t, err)
-	asked.Same(t, parsed, x.Keymap(t, string(text)), "xkbcomp's dump")
+	compared.Same(t, parsed, x.Keymap(t, string(text)), "xkbcomp's dump")
 }
 
 // What only X11 has, and a machine on Wayland is refused: the library makes nothing of a group

@@ -37,9 +37,9 @@ func (r *resolver) caught(c claim, b *machine.Board) bool {
 	})
 }
 
-// settle decides which rule has each press. A press is looked up by its keys, so
+// decideRivals decides which rule has each press. A press is looked up by its keys, so
 // that the work grows with the rules and not with their square.
-func (r *resolver) settle(claims []claim) {
+func (r *resolver) decideRivals(claims []claim) {
 	meeting := gatherRivals(claims)
 	r.met = map[[2]int]bool{}
 	r.Entries = make([]Entry, 0, len(claims))

@@ -14,13 +14,13 @@ import (
 // its own: XF86Launch5 to XF86Launch9.
 var spare = []string{"F14", "F15", "F16", "F17", "F18"}
 
-// detour lets a key of a layer type a text or have the desktop do something, which a
+// useSpareKeys lets a key of a layer type a text or have the desktop do something, which a
 // layout cannot: it becomes a spare key there, of which the programs' compose sequences
 // make the text, and the desktop the action. (An action goes this way in an X11 session
 // only, whose server presses the spare key in place of a letter or a sign: window
 // managers find the keys of a keysym in the first group, and see no other of a layer.)
 // What is left when the spare keys are used up stays as it is.
-func (r *resolver) detour(claims []claim) []claim {
+func (r *resolver) useSpareKeys(claims []claim) []claim {
 	m := r.Machine
 	if m.System != machine.Linux || m.Session == "console" {
 		return claims

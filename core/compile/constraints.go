@@ -12,23 +12,23 @@ import (
 	"leitstand/core/target"
 )
 
-// composed sees to it that what lands in different places goes together.
-func (b *Build) composed(mechanisms []Target) {
-	b.layersHold()
-	b.changedOnce(mechanisms)
-	b.layersHold() // of keys that the layout has got from a driver
-	b.caughtBoards()
-	b.chordsOfFreeKeys()
-	b.hyperIsHeld()
-	b.systemKeeps()
-	b.composeIsThere()
-	b.wordsBeginApart()
-	b.oneChordEach()
-	b.layoutForAll()
+// fitTogether sees to it that what lands in different places goes together.
+func (b *Build) fitTogether(mechanisms []Target) {
+	b.dropKeysOfUnheldLayers()
+	b.changeKeysOnce(mechanisms)
+	b.dropKeysOfUnheldLayers() // of keys that the layout has got from a driver
+	b.dropWhatCatchesBoards()
+	b.dropChordsOfMovedKeys()
+	b.dropChordsWithoutHyper()
+	b.dropWhatSystemKeeps()
+	b.dropWordsWithoutCompose()
+	b.dropWordsThatBeginAlike()
+	b.dropFurtherChords()
+	b.decideLayoutForAll()
 }
 
-// oneChordEach drops further chords of an action where the desktop has one only.
-func (b *Build) oneChordEach() {
+// dropFurtherChords drops further chords of an action where the desktop has one only.
+func (b *Build) dropFurtherChords() {
 	type at struct {
 		target Target
 		action string
@@ -49,8 +49,8 @@ func (b *Build) oneChordEach() {
 	}
 }
 
-// layoutForAll finds out whether the layout is for every user of the machine.
-func (b *Build) layoutForAll() {
+// decideLayoutForAll finds out whether the layout is for every user of the machine.
+func (b *Build) decideLayoutForAll() {
 	some := false
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.at(target.Layout) {
@@ -62,9 +62,9 @@ func (b *Build) layoutForAll() {
 	b.Machine.LayoutForAll = some && b.Machine.Admin
 }
 
-// hyperIsHeld drops chords with Hyper where no key is Hyper after all, as they are set off
+// dropChordsWithoutHyper drops chords with Hyper where no key is Hyper after all, as they are set off
 // and as they are given: the modifier is there where a key holds it.
-func (b *Build) hyperIsHeld() {
+func (b *Build) dropChordsWithoutHyper() {
 	held := map[string]bool{} // by board
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
@@ -82,8 +82,8 @@ func (b *Build) hyperIsHeld() {
 	}
 }
 
-// systemKeeps drops chords that the system acts on before what they landed in can.
-func (b *Build) systemKeeps() {
+// dropWhatSystemKeeps drops chords that the system acts on before what they landed in can.
+func (b *Build) dropWhatSystemKeeps() {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -103,8 +103,8 @@ func (b *Build) systemKeeps() {
 // isStock says whether a mechanism is the system itself.
 func isStock(t Target) bool { return t != nil && t.Facts().Itself }
 
-// composeIsThere drops abbreviations behind a Compose key where no key is one after all.
-func (b *Build) composeIsThere() {
+// dropWordsWithoutCompose drops abbreviations behind a Compose key where no key is one after all.
+func (b *Build) dropWordsWithoutCompose() {
 	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
 		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Target != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
 		return
@@ -116,9 +116,9 @@ func (b *Build) composeIsThere() {
 	}
 }
 
-// wordsBeginApart drops abbreviations that begin with another one, where they are
+// dropWordsThatBeginAlike drops abbreviations that begin with another one, where they are
 // sequences of keys: the shorter one is done before the longer one is.
-func (b *Build) wordsBeginApart() {
+func (b *Build) dropWordsThatBeginAlike() {
 	words := map[string]bool{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
@@ -149,9 +149,9 @@ func (l *Landing) drop(why reason.List) {
 	l.Target, l.Answer = nil, target.Answer{Why: why}
 }
 
-// layersHold drops the keys of a layer that nothing switches on, and those that are
+// dropKeysOfUnheldLayers drops the keys of a layer that nothing switches on, and those that are
 // modifiers outside of it.
-func (b *Build) layersHold() {
+func (b *Build) dropKeysOfUnheldLayers() {
 	modifiers, switched := map[keys.Key]bool{}, map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -175,10 +175,10 @@ func (b *Build) layersHold() {
 	}
 }
 
-// changedOnce sees to it that a key is changed once only: what a driver makes of a key goes
+// changeKeysOnce sees to it that a key is changed once only: what a driver makes of a key goes
 // through the layout as the key that it has become. Where the layout gives that key
 // another meaning, the driver must not take the press, and the next mechanism is asked.
-func (b *Build) changedOnce(mechanisms []Target) {
+func (b *Build) changeKeysOnce(mechanisms []Target) {
 	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
 	for again := true; again; {
 		again = false
@@ -214,9 +214,9 @@ func (b *Build) changedOnce(mechanisms []Target) {
 	}
 }
 
-// caughtBoards drops what a driver does for any external board where one of those has a meaning of
+// dropWhatCatchesBoards drops what a driver does for any external board where one of those has a meaning of
 // its own for the key, and cannot have it: it would have the other meaning.
-func (b *Build) caughtBoards() {
+func (b *Build) dropWhatCatchesBoards() {
 	external := func(name string) (any, one bool) {
 		i := slices.IndexFunc(b.Machine.Boards, func(o *machine.Board) bool { return o.Name == name })
 		if i < 0 {
@@ -240,10 +240,10 @@ func (b *Build) caughtBoards() {
 	}
 }
 
-// chordsOfFreeKeys drops what a layout cannot have the X server press in place of a
+// dropChordsOfMovedKeys drops what a layout cannot have the X server press in place of a
 // press: the keys of a chord must be what the layouts make them, and so must the other
 // key.
-func (b *Build) chordsOfFreeKeys() {
+func (b *Build) dropChordsOfMovedKeys() {
 	// The layer in which the layout gives a key a meaning, "" where it does outside; and
 	// the keys that others become.
 	meanings, become := map[keys.Key]string{}, map[keys.Key]bool{}

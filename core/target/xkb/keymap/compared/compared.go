@@ -1,6 +1,6 @@
-// Package asked holds our reading of a keymap against the real libxkbcommon, press
+// Package compared holds our reading of a keymap against the real libxkbcommon, press
 // by press, in tests.
-package asked
+package compared
 
 import (
 	"fmt"

@@ -256,7 +256,14 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 			// A key without modifiers is a place on the board as well.
 			at := *e
 			at.Binding.Level = behaviour.Position
+			k := keyOfAction(in.Machine, e.Binding.Effect)
+			if k != keys.None {
+				at.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+			}
 			if t, a := best(mechanisms, in.Machine, at.Binding); t != nil {
+				if k != keys.None {
+					a.Verdict, a.Why = min(a.Verdict, target.Near), a.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
+				}
 				l.Entry, l.Target, l.Answer = &at, t, a
 			}
 		}
@@ -325,6 +332,19 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 			o := e.Binding
 			return o.Level == behaviour.Position && (o.Chord.Key == c.Key || o.Effect.Key == c.Key)
 		})
+}
+
+// keyOfAction is a key by which the system does an action, so that another key does it that acts
+// as that one; None for none.
+func keyOfAction(m *intent.Machine, e behaviour.Effect) keys.Key {
+	if m.System != machine.Linux && e.Kind == behaviour.Acts {
+		for _, u := range desktop.Stock(m) {
+			if u.Name == e.Action && u.Chord.Mods == 0 && u.Chord.Key.Section() == keys.Media {
+				return u.Chord.Key
+			}
+		}
+	}
+	return keys.None
 }
 
 // answer asks the mechanisms for a press that the mapping means.

@@ -4,6 +4,7 @@ package reason
 var (
 	NoHyper              = system("no-hyper", "{system} has no Hyper", "HID usage tables: no usage is Hyper")
 	DoneBy               = system("done-by", "{system} does it by {chord}", "the list of chords that systems use")
+	KeyActsForIt         = system("key-acts-for-it", "{key} acts as the key {other}, in chords, too", "the mechanisms that change keys")
 	OwnedBy              = system("owned-by", "{system} uses {chord} itself: it {does}", "the list of chords that systems use")
 	StockBut             = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere       = system("no-setting-there", "{system} has no setting for it", "the panels of that system")

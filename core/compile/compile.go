@@ -352,8 +352,11 @@ func answer(in *intent.Intent, mechanisms []Target, b behaviour.Binding) (Target
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		t, a := best(mechanisms, in.Machine, b)
-		if t == nil {
+		switch {
+		case t == nil:
 			a.Why = stockReasons(in.Machine, b).And(a.Why...)
+		case len(in.Machine.Assumed) > 0 && b.Level == behaviour.Hotkey && b.Chord.Key.Section() == keys.Writing:
+			a.Verdict, a.Why = min(a.Verdict, target.Near), a.Why.And(reason.LayoutAssumed.Of(in.Machine.Assumed[0])...)
 		}
 		return t, a
 	case !in.WantsHyper:

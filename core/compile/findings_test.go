@@ -61,3 +61,16 @@ func TestKeyActsForAction(t *testing.T) {
 		assert.Equal(t, want, got, system)
 	}
 }
+
+// Where it is not known what keys type, a chord may be another key.
+func TestAssumedLayout(t *testing.T) {
+	for layout, want := range map[string]string{"de": "exact", "de(nodeadkeys)": "near which key it is under layout de(nodeadkeys) is known of Linux only"} {
+		mp, diags, err := mapping.Load(mapFile("machine \"m\" {\n  system = \"windows\"\n  layouts = [\""+layout+"\"]\n}\naction \"Meta+l\" { does = \"lock\" }\n"), "m.hcl", "")
+		require.NoError(t, err)
+		require.Empty(t, diags)
+		b, _, err := compile.Machine(mp, mp.Machines[0])
+		require.NoError(t, err)
+		l := b.Landings[0]
+		assert.Equal(t, want, strings.TrimSpace(l.Verdict().String()+" "+l.Why().String()))
+	}
+}

@@ -22,6 +22,7 @@ var (
 	KeyOfChordMoved        = fromMapping("key-of-chord-moved", "the layout gives {key} another meaning, so that no chord with it can come of a key")
 	KeyOfChordMovedInLayer = fromMapping("key-of-chord-moved-in-layer", "the layout gives {key} another meaning in layer {layer}, so that no chord with it can come of a key")
 	UnreachedByLayout      = fromMapping("unreached-by-layout", "{key} does not reach the layout")
+	LayoutAssumed          = fromMapping("layout-assumed", "which key it is under layout {layout} is known of Linux only")
 	NoMeaning              = fromMapping("no-meaning", "layout {layout} gives {key} no meaning")
 	TypesNoSuch            = fromMapping("types-no-such", "layout {layout} types no {character} by one key")
 	SystemKeeps            = system("system-keeps", "{system} keeps {chord} for itself: it {does}", "the list of chords that systems use")

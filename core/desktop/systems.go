@@ -32,7 +32,10 @@ var systems = sync.OnceValue(func() map[machine.System][]row {
 		if strings.HasPrefix(line, "#") {
 			continue
 		}
-		r := row{since: f[1], use: Use{Name: f[3], Words: f[4], Fixed: f[5] == "fixed", Programs: f[5] == "programs", But: f[6]}}
+		r := row{
+			since: f[1],
+			use:   Use{Name: f[3], Words: f[4], Fixed: f[5] == "fixed", Programs: f[5] == "programs", But: f[6]},
+		}
 		if before, ok := strings.CutPrefix(f[1], "<"); ok {
 			r.since, r.before = "", before
 		}
@@ -89,7 +92,15 @@ func consoles() []Use {
 	var list []Use
 	for n := 1; n <= 12; n++ {
 		k, _ := keys.ByCode("F" + strconv.Itoa(n))
-		list = append(list, Use{Chord: keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k}, Name: "system", Words: "switches to console " + strconv.Itoa(n), Fixed: true})
+		list = append(
+			list,
+			Use{
+				Chord: keys.Chord{Mods: keys.Ctrl | keys.Alt, Key: k},
+				Name:  "system",
+				Words: "switches to console " + strconv.Itoa(n),
+				Fixed: true,
+			},
+		)
 	}
 	return list
 }

@@ -34,7 +34,15 @@ func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
 	if l, cached := layoutCache[id]; cached {
 		return l, known, true
 	}
-	l = &Layout{Name: name, ID: id, keys: base.keys, third: AltGr, joins: true, virtual: map[Key]string{}, spacing: map[rune]rune{}}
+	l = &Layout{
+		Name:    name,
+		ID:      id,
+		keys:    base.keys,
+		third:   AltGr,
+		joins:   true,
+		virtual: map[Key]string{},
+		spacing: map[rune]rune{},
+	}
 	if system == LayoutsOfMac {
 		l.third = Alt
 	}

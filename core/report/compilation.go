@@ -95,7 +95,14 @@ func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, of []map
 	}
 	for _, row := range compile.Table(mp, builds) {
 		h := row.Rule.Head()
-		rule := CompiledRule{mapping.Title(row.Rule), mapping.Subject(row.Rule), h.Group, h.Range.String(), h.Why, map[string]CompiledCell{}}
+		rule := CompiledRule{
+			mapping.Title(row.Rule),
+			mapping.Subject(row.Rule),
+			h.Group,
+			h.Range.String(),
+			h.Why,
+			map[string]CompiledCell{},
+		}
 		for i, c := range row.Cells {
 			if c.InScope {
 				rule.Verdicts[builds[i].Machine.Name] = CompiledCell{c.Verdict, c.Presses, c.Short, c.Why, c.StandIn}

@@ -30,7 +30,14 @@ func KeysOf(list []keys.Key) Keys {
 	}
 	out := Keys{Version, make([]Key, 0, len(list))}
 	for _, k := range list {
-		j := Key{Code: k.String(), HID: opt(k.HID()), Evdev: opt(k.Evdev()), Scancode: opt(k.Scancode()), VK: opt(k.VK()), Mac: opt(k.Mac())}
+		j := Key{
+			Code:     k.String(),
+			HID:      opt(k.HID()),
+			Evdev:    opt(k.Evdev()),
+			Scancode: opt(k.Scancode()),
+			VK:       opt(k.VK()),
+			Mac:      opt(k.Mac()),
+		}
 		if x, ok := k.XKB(); ok {
 			j.XKB = &x
 		}

@@ -45,7 +45,16 @@ type Step struct {
 
 // AnswerOf is an answer to a chord.
 func AnswerOf(chord string, a station.Answer) Answer {
-	r := Answer{Chord: chord, Machine: a.Machine, Board: a.Board, Press: a.Press, Keys: a.Keys, Does: a.Does, By: a.Owner.Name, Wanted: a.Wanted}
+	r := Answer{
+		Chord:   chord,
+		Machine: a.Machine,
+		Board:   a.Board,
+		Press:   a.Press,
+		Keys:    a.Keys,
+		Does:    a.Does,
+		By:      a.Owner.Name,
+		Wanted:  a.Wanted,
+	}
 	if a.Rule != nil {
 		r.Rule = mapping.Title(a.Rule)
 	}

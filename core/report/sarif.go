@@ -71,7 +71,11 @@ type sarifRegion struct {
 
 // SARIF is findings as SARIF 2.1.0 has them.
 func SARIF(list diag.List) any {
-	run := sarifRun{Tool: sarifTool{sarifDriver{"leitstand", []sarifRule{}}}, Results: []sarifResult{}, ColumnKind: "unicodeCodePoints"}
+	run := sarifRun{
+		Tool:       sarifTool{sarifDriver{"leitstand", []sarifRule{}}},
+		Results:    []sarifResult{},
+		ColumnKind: "unicodeCodePoints",
+	}
 	rules := &run.Tool.Driver.Rules
 	for _, d := range list {
 		i := slices.IndexFunc(*rules, func(r sarifRule) bool { return r.ID == d.Code })

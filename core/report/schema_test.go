@@ -25,9 +25,18 @@ var outputs = map[string]struct {
 	command string
 	value   any
 }{
-	"validate": {"validate", report.Validation{}}, "press": {"press", report.Pressed{}}, "press-find": {"press --find", report.Search{}},
-	"chords": {"chords", report.Chords{}}, "chords-free": {"chords --free", report.Free{}}, "keys": {"keys", report.Keys{}},
-	"diff-mappings": {"diff` of two mappings with `", report.Differences{}}, "diff-folder": {"diff` of a compiled folder with `", report.FolderDifferences{}},
+	"validate": {
+		"validate",
+		report.Validation{},
+	}, "press": {"press", report.Pressed{}}, "press-find": {"press --find", report.Search{}},
+	"chords": {
+		"chords",
+		report.Chords{},
+	}, "chords-free": {"chords --free", report.Free{}}, "keys": {"keys", report.Keys{}},
+	"diff-mappings": {
+		"diff` of two mappings with `",
+		report.Differences{},
+	}, "diff-folder": {"diff` of a compiled folder with `", report.FolderDifferences{}},
 	"import": {"import", report.Imported{}},
 }
 
@@ -36,7 +45,12 @@ func TestSchemas(t *testing.T) {
 	for name, o := range outputs {
 		root := schemaOf(t, reflect.TypeOf(o.value))
 		root["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-		root["title"] = "What `leitstand " + strings.Replace(o.command+" --format json`", "` --format", " --format", 1) + " prints, version 1"
+		root["title"] = "What `leitstand " + strings.Replace(
+			o.command+" --format json`",
+			"` --format",
+			" --format",
+			1,
+		) + " prints, version 1"
 		if strings.Contains(o.command, "`") {
 			root["title"] = "What `leitstand " + o.command + "--format json` prints, version 1"
 		}
@@ -65,8 +79,13 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 		return map[string]any{
 			"type": "object", "required": []string{"code", "kind", "text"}, "additionalProperties": false,
 			"properties": map[string]any{
-				"code": map[string]any{"type": "string"}, "kind": map[string]any{"enum": []string{"system", "mapping", "unwritten"}},
-				"args": map[string]any{"type": "object", "additionalProperties": map[string]any{"type": "string"}}, "text": map[string]any{"type": "string"},
+				"code": map[string]any{
+					"type": "string",
+				}, "kind": map[string]any{"enum": []string{"system", "mapping", "unwritten"}},
+				"args": map[string]any{
+					"type":                 "object",
+					"additionalProperties": map[string]any{"type": "string"},
+				}, "text": map[string]any{"type": "string"},
 			},
 		}
 	}
@@ -88,7 +107,12 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 				required = append(required, name)
 			}
 		}
-		return map[string]any{"type": "object", "required": required, "additionalProperties": false, "properties": properties}
+		return map[string]any{
+			"type":                 "object",
+			"required":             required,
+			"additionalProperties": false,
+			"properties":           properties,
+		}
 	case reflect.Slice:
 		return map[string]any{"type": "array", "items": schemaOf(t, typ.Elem())}
 	case reflect.Map:

@@ -46,13 +46,27 @@ type Press struct {
 
 // Validated is what was found of a mapping.
 func Validated(mp *mapping.Mapping, found check.Report) Validation {
-	r := Validation{Version: Version, Findings: Findings(found.Findings), Machines: []Machine{}, Proof: Proof(found.Proof)}
+	r := Validation{
+		Version:  Version,
+		Findings: Findings(found.Findings),
+		Machines: []Machine{},
+		Proof:    Proof(found.Proof),
+	}
 	rows := compile.Table(mp, found.Builds)
 	for i, b := range found.Builds {
 		t := compile.Count(rows, i)
 		m := Machine{b.Machine.Name, string(b.Machine.System), t.Rules(), t.ByName(), []Press{}}
 		for _, l := range b.Landings {
-			p := Press{l.Binding.Press(), l.Binding.Effect.String(), l.Instead(), "", l.Verdict(), l.Why(), mapping.Title(l.Rule), l.Range.String()}
+			p := Press{
+				l.Binding.Press(),
+				l.Binding.Effect.String(),
+				l.Instead(),
+				"",
+				l.Verdict(),
+				l.Why(),
+				mapping.Title(l.Rule),
+				l.Range.String(),
+			}
 			if l.Target != nil {
 				p.Target = l.Facts().Name
 			}

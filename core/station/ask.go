@@ -129,7 +129,8 @@ func (s *Station) answer(where Where, chords []keys.Chord) Answer {
 	a.Wanted = ""
 	for _, l := range s.build.Landings {
 		all := append([]keys.Chord{l.Binding.Chord}, l.Binding.Then...)
-		if l.Binding.Level == behaviour.Hotkey && l.Target == nil && slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
+		if l.Binding.Level == behaviour.Hotkey && l.Target == nil &&
+			slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
 			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
 		}
 	}
@@ -189,7 +190,10 @@ func (p *player) stroke(c keys.Chord) Answer {
 	p.press(chosen)
 	if p.Layer != "" && len(p.acted) > 0 && p.acted[0].Level == behaviour.Position && p.acted[0].Layer == p.Layer {
 		e := p.acted[0]
-		a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, "in layer " + p.Layer + ", " + c.Key.String() + " " + e.Effect.String()})
+		a.Way = append(
+			a.Way,
+			Step{e.Owner.Stage, e.Owner.Name, "in layer " + p.Layer + ", " + c.Key.String() + " " + e.Effect.String()},
+		)
 		if e.Effect.Kind != behaviour.Becomes {
 			a.done(e)
 			return a
@@ -288,7 +292,19 @@ func (p *player) types(a *Answer, k keys.Key) {
 	name, _ := k.XKB()
 	for _, o := range layout.Extra.Options {
 		if slices.Contains(o.Changes(), name) {
-			a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("option %s makes %s give %s", o.Name, k, strings.Join(slices.Compact(slices.Clone(s.Level)), ", "))})
+			a.Way = append(
+				a.Way,
+				Step{
+					"layout",
+					"",
+					fmt.Sprintf(
+						"option %s makes %s give %s",
+						o.Name,
+						k,
+						strings.Join(slices.Compact(slices.Clone(s.Level)), ", "),
+					),
+				},
+			)
 			if k.Section() != keys.Writing {
 				a.Does = "gives " + s.Level[0]
 			}
@@ -306,7 +322,10 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 		switch {
 		case e.Level != behaviour.Hotkey:
 		case e.Chord.Key == keys.None && c.Mods == 0:
-			a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, "let go with nothing in between: " + e.Effect.String()})
+			a.Way = append(
+				a.Way,
+				Step{e.Owner.Stage, e.Owner.Name, "let go with nothing in between: " + e.Effect.String()},
+			)
 			a.done(e)
 			a.Does = "alone: " + a.Does
 			return
@@ -358,8 +377,10 @@ func (p *player) wants(a *Answer, c keys.Chord) {
 	pressed := len(a.Keys) > 0
 	for _, l := range p.build.Landings {
 		b := l.Binding
-		alone := c.Mods == 0 && b.Chord.Key == keys.None && len(b.Chord.Mods.Names()) == 1 && isMod(p.natural(c.Key), b.Chord.Mods)
-		if b.Level != behaviour.Hotkey || len(b.Then) > 0 || !alone && !b.Chord.Overlaps(c) || pressed && l.Target != nil {
+		alone := c.Mods == 0 && b.Chord.Key == keys.None && len(b.Chord.Mods.Names()) == 1 &&
+			isMod(p.natural(c.Key), b.Chord.Mods)
+		if b.Level != behaviour.Hotkey || len(b.Then) > 0 || !alone && !b.Chord.Overlaps(c) ||
+			pressed && l.Target != nil {
 			continue
 		}
 		why := l.Answer.Why.String()

@@ -32,7 +32,16 @@ func (s *Station) Find(words []string) []Found {
 		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
 			continue
 		}
-		f := Found{s.machine.Name, l.Binding.Press(), nil, l.Binding.Effect.String(), l.Rule, l.Answer.Verdict, l.Answer.Why, ""}
+		f := Found{
+			s.machine.Name,
+			l.Binding.Press(),
+			nil,
+			l.Binding.Effect.String(),
+			l.Rule,
+			l.Answer.Verdict,
+			l.Answer.Why,
+			"",
+		}
 		if l.Wish != nil {
 			f.Instead = l.Instead()
 		}

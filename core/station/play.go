@@ -36,7 +36,8 @@ const (
 func Timed(text string) bool {
 	for part := range strings.SplitSeq(text, ", ") {
 		verb, rest, _ := strings.Cut(strings.TrimSpace(part), " ")
-		if _, err := time.ParseDuration(rest); err == nil || rest != "" && slices.Contains([]string{"hold", "release", "wait"}, verb) {
+		if _, err := time.ParseDuration(rest); err == nil ||
+			rest != "" && slices.Contains([]string{"hold", "release", "wait"}, verb) {
 			return true
 		}
 	}
@@ -56,7 +57,11 @@ func (s *Station) Play(text string, where Where) (Played, error) {
 		meant = append(meant, l.Binding)
 	}
 	for _, e := range s.entries { // what the system does by itself is meant, too
-		if e.Landing == nil && !slices.ContainsFunc(meant, func(b behaviour.Binding) bool { return b.Level == e.Level && b.Chord.Overlaps(e.Chord) }) {
+		if e.Landing == nil &&
+			!slices.ContainsFunc(
+				meant,
+				func(b behaviour.Binding) bool { return b.Level == e.Level && b.Chord.Overlaps(e.Chord) },
+			) {
 			meant = append(meant, e.Binding)
 		}
 	}

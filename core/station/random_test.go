@@ -39,7 +39,9 @@ func TestAnswersAgree(t *testing.T) {
 			taken := station.Chords([]*station.Station{s}, make([]keys.Mods, 1))
 			for _, l := range b.Landings {
 				c := l.Binding.Chord
-				if l.Binding.Level != behaviour.Hotkey || l.Target == nil || len(l.Binding.Then) > 0 || c.Key == keys.None || c.Mods == 0 {
+				if l.Binding.Level != behaviour.Hotkey || l.Target == nil || len(l.Binding.Then) > 0 ||
+					c.Key == keys.None ||
+					c.Mods == 0 {
 					continue
 				}
 				a := one(t, s, c)
@@ -52,10 +54,14 @@ func TestAnswersAgree(t *testing.T) {
 				require.Equal(t, l.Rule, a.Rule)
 			}
 			for range 8 {
-				c := keys.Chord{Mods: rapid.SampledFrom(station.UsualMods[:4]).Draw(t, "modifiers"), Key: rapid.SampledFrom(desktop.Pressable()).Draw(t, "key")}
+				c := keys.Chord{
+					Mods: rapid.SampledFrom(station.UsualMods[:4]).Draw(t, "modifiers"),
+					Key:  rapid.SampledFrom(desktop.Pressable()).Draw(t, "key"),
+				}
 				a := one(t, s, c)
 				has := slices.ContainsFunc(taken, func(x station.Taken) bool { return x.Chord.Overlaps(c) })
-				if a.Does == "cannot be pressed" || strings.HasPrefix(a.Does, "nothing here") || strings.HasPrefix(a.Does, "begins ") {
+				if a.Does == "cannot be pressed" || strings.HasPrefix(a.Does, "nothing here") ||
+					strings.HasPrefix(a.Does, "begins ") {
 					continue
 				}
 				require.Equal(t, has, a.Owner.Name != "", "%s on %s: %v\n%s", c, b.Machine.Name, a, text)
@@ -65,8 +71,21 @@ func TestAnswersAgree(t *testing.T) {
 				for _, m := range played.Moments {
 					sees = append(sees, m.Sees...)
 				}
-				reaches := slices.ContainsFunc(sees, func(what string) bool { return what == c.Key.String()+" down" || what == c.Key.String()+" tapped" })
-				require.Equal(t, strings.HasPrefix(a.Does, "goes to the program"), reaches && a.Owner.Name == "", "%s on %s: %v, played %v\n%s", c, b.Machine.Name, a, sees, text)
+				reaches := slices.ContainsFunc(
+					sees,
+					func(what string) bool { return what == c.Key.String()+" down" || what == c.Key.String()+" tapped" },
+				)
+				require.Equal(
+					t,
+					strings.HasPrefix(a.Does, "goes to the program"),
+					reaches && a.Owner.Name == "",
+					"%s on %s: %v, played %v\n%s",
+					c,
+					b.Machine.Name,
+					a,
+					sees,
+					text,
+				)
 				asked[map[bool]string{true: "taken", false: "free"}[has]]++
 			}
 		}

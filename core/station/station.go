@@ -84,7 +84,8 @@ func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 	}
 	// What needs no file: a person does it, or a key that is to do what it does anyhow.
 	for i := range b.Landings {
-		if l := &b.Landings[i]; landed[l.Binding.Place()] == l && !read[l.Binding.Place()] && l.Binding.Level != behaviour.Setting {
+		if l := &b.Landings[i]; landed[l.Binding.Place()] == l && !read[l.Binding.Place()] &&
+			l.Binding.Level != behaviour.Setting {
 			s.add(Entry{l.Written(), ownerOf(l.Target), l})
 		}
 	}
@@ -132,7 +133,10 @@ func (s *Station) addStock() {
 		}
 	}
 	for _, u := range desktop.Uses(s.machine) {
-		over := slices.ContainsFunc(s.hotkeys[u.Chord.Key], func(i int) bool { return s.entries[i].Chord.Overlaps(u.Chord) })
+		over := slices.ContainsFunc(
+			s.hotkeys[u.Chord.Key],
+			func(i int) bool { return s.entries[i].Chord.Overlaps(u.Chord) },
+		)
 		if over || u.Key != "" && (changed[u.Key] || changed["kglobalshortcutsrc["+u.Key+"]"+u.Name]) {
 			continue
 		}
@@ -177,7 +181,8 @@ func (s *Station) meant(where Where, k keys.Key) *compile.Landing {
 	var found *compile.Landing
 	for i := range s.build.Landings {
 		l := &s.build.Landings[i]
-		if b := l.Binding; b.Level == behaviour.Position && b.Layer == where.Layer && b.Chord.Key == k && (b.Board == where.Board || b.Board == "" && found == nil) {
+		if b := l.Binding; b.Level == behaviour.Position && b.Layer == where.Layer && b.Chord.Key == k &&
+			(b.Board == where.Board || b.Board == "" && found == nil) {
 			found = l
 		}
 	}
@@ -207,7 +212,8 @@ func (s *Station) acting(board string, k keys.Key) []keys.Key {
 func (s *Station) holding(board string, mod keys.Mods) []keys.Key {
 	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
 		e := s.does(board, from)
-		is := e.Kind == behaviour.Modifier && e.Mods == mod || e.Kind == behaviour.Becomes && isMod(s.natural(e.Key), mod)
+		is := e.Kind == behaviour.Modifier && e.Mods == mod ||
+			e.Kind == behaviour.Becomes && isMod(s.natural(e.Key), mod)
 		return !is || !s.exists(board, from)
 	})
 }

@@ -122,7 +122,13 @@ func TestAsk(t *testing.T) {
 // Of many keys that do, three are named.
 func TestAskOfManyKeys(t *testing.T) {
 	for more, want := range map[string]string{"F1 = \"ControlLeft\"": "ControlLeft or ControlRight or F1", "F1 = \"ControlLeft\", F2 = \"ControlLeft\"": "ControlLeft or ControlRight or F1 or …"} {
-		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"linux\"\n}\nremap { to = { " + more + " } }\n")}}, "m.hcl", "")
+		mp, diags, err := mapping.Load(
+			fstest.MapFS{
+				"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"linux\"\n}\nremap { to = { " + more + " } }\n")},
+			},
+			"m.hcl",
+			"",
+		)
 		require.NoError(t, err)
 		require.Empty(t, diags)
 		builds, _, err := compile.All(mp, nil, nil)
@@ -145,7 +151,13 @@ func TestAskOfOneRule(t *testing.T) {
 		{"windows", "launch \"Meta+F2\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+F2", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
 		{"linux\"\n  desktop = \"i3", `launch "Meta+k, t" { run = "x" }`, "Meta+k", "begins Meta+KeyK, KeyT"},
 	} {
-		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"" + c.system + "\"\n}\n" + c.rule + "\n")}}, "m.hcl", "")
+		mp, diags, err := mapping.Load(
+			fstest.MapFS{
+				"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"" + c.system + "\"\n}\n" + c.rule + "\n")},
+			},
+			"m.hcl",
+			"",
+		)
 		require.NoError(t, err)
 		require.Empty(t, diags)
 		builds, _, err := compile.All(mp, nil, nil)
@@ -262,7 +274,12 @@ launch "CtrlRight" { run = "xterm" }
 		require.NoError(t, err)
 		return answers[0]
 	}
-	assert.Equal(t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", station.Where{}).Keys, "CapsLock holds three modifiers more")
+	assert.Equal(
+		t,
+		[]string{"ControlLeft", "KeyC (C)"},
+		ask("Ctrl+c", station.Where{}).Keys,
+		"CapsLock holds three modifiers more",
+	)
 	for chord, want := range map[string]string{
 		"Ctrl+F9": "ControlLeft", "CtrlLeft+F9": "ControlLeft", "Alt+F9": "AltLeft", "AltLeft+F9": "AltLeft", "AltGr+F9": "AltRight",
 		"Shift+F9": "ShiftLeft or ShiftRight", "ShiftLeft+F9": "ShiftLeft", "ShiftRight+F9": "ShiftRight",
@@ -283,5 +300,10 @@ launch "CtrlRight" { run = "xterm" }
 	assert.Contains(t, fmt.Sprint(p.Moments), "ArrowDown")
 	p, err = of(t, mp, builds[0]).Play("Pause 50ms, Shift+Comma, s, h, f", station.Where{})
 	require.NoError(t, err)
-	assert.Contains(t, fmt.Sprint(p.Moments), `{410ms KeyF down [the text "Süderhaff"]}`, "the keys of an abbreviation reach nobody")
+	assert.Contains(
+		t,
+		fmt.Sprint(p.Moments),
+		`{410ms KeyF down [the text "Süderhaff"]}`,
+		"the keys of an abbreviation reach nobody",
+	)
 }

@@ -43,7 +43,9 @@ func (Target) Calls(action string) string { return action }
 
 // Take says whether the system does an action on that very chord.
 func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
-	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" || len(b.Then) > 0 || len(b.Apps) > 0 {
+	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" ||
+		len(b.Then) > 0 ||
+		len(b.Apps) > 0 {
 		return target.Answer{}
 	}
 	for _, u := range desktop.Stock(m) {
@@ -67,7 +69,15 @@ func (Target) Write(*target.Machine, []target.Binding) (target.Output, error) {
 func (Target) Read(m *target.Machine, _ fs.FS) ([]target.Binding, error) {
 	var found behaviour.Found
 	for _, u := range desktop.Stock(m) {
-		found.Add(target.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true}, Effect: effect(u)}, "does one thing or another")
+		found.Add(
+			target.Binding{
+				Level:      behaviour.Hotkey,
+				Chord:      u.Chord,
+				Provenance: behaviour.Provenance{Kept: true},
+				Effect:     effect(u),
+			},
+			"does one thing or another",
+		)
 	}
 	return found.List(), nil
 }

@@ -40,7 +40,10 @@ func TestTake(t *testing.T) {
 		{mapping.IPadOS, "", sample.Act(keys.Meta, "KeyH", "show-desktop"), target.Exact, ""},
 		{mapping.MacOS, "", sample.Off(keys.Meta, "KeyC"), target.None, ""},
 	} {
-		got := stock.Target{}.Take(sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{"us"}}), c.binding)
+		got := stock.Target{}.Take(
+			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{"us"}}),
+			c.binding,
+		)
 		assert.Equal(t, c.verdict, got.Verdict, "%s: %s", c.system, c.binding)
 		assert.Contains(t, got.Why.String(), c.why)
 	}
@@ -55,7 +58,11 @@ func TestReadsWhatItTakes(t *testing.T) {
 			if _, ok := action.Find(u.Name); !ok {
 				continue
 			}
-			b := target.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}}
+			b := target.Binding{
+				Level:  behaviour.Hotkey,
+				Chord:  u.Chord,
+				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name},
+			}
 			require.GreaterOrEqual(t, stock.Target{}.Take(m, b).Verdict, target.Near, b.String())
 			list = append(list, b)
 		}

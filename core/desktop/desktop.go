@@ -145,7 +145,7 @@ func Gap(m *intent.Machine) string {
 	switch {
 	case m.System == machine.Linux && m.Desktop == "plasma" && !Since(m, "6"):
 		return "what its control of media players uses is not known"
-	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(systems()[m.System]) == 0:
+	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(rowsOf(m.System)) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""

@@ -25,31 +25,37 @@ type row struct {
 	use           Use
 }
 
-var systems = sync.OnceValue(func() map[machine.System][]row {
-	found := map[machine.System][]row{}
+// rowsOf are the lines of a system.
+func rowsOf(system machine.System) []row {
+	if known, ok := systemRows.Load(system); ok {
+		return known.([]row)
+	}
+	var list []row
 	for line := range strings.Lines(systemsText) {
-		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
-		if strings.HasPrefix(line, "#") {
+		line, ours := strings.CutPrefix(line, string(system)+"\t")
+		if !ours {
 			continue
 		}
-		r := row{
-			since: f[1],
-			use:   Use{Name: f[3], Words: f[4], Fixed: f[5] == "fixed", Programs: f[5] == "programs", But: f[6]},
-		}
-		if before, ok := strings.CutPrefix(f[1], "<"); ok {
+		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
+		r := row{since: f[0], chord: f[1], use: Use{
+			Name: f[2], Words: f[3], Fixed: f[4] == "fixed", Programs: f[4] == "programs", But: f[5],
+		}}
+		if before, ok := strings.CutPrefix(f[0], "<"); ok {
 			r.since, r.before = "", before
 		}
-		r.chord = f[2]
-		found[machine.System(f[0])] = append(found[machine.System(f[0])], r)
+		list = append(list, r)
 	}
-	return found
-})
+	systemRows.Store(system, list)
+	return list
+}
+
+var systemRows sync.Map
 
 // ofSystem lists what a system does in the machine's version of it, the newest if that is not
 // said.
 func ofSystem(m *intent.Machine) []Use {
 	var list []Use
-	for _, r := range systems()[m.System] {
+	for _, r := range rowsOf(m.System) {
 		old := m.Version != "" && r.since != "" && CompareVersions(m.Version, r.since) < 0
 		over := r.before != "" && (m.Version == "" || CompareVersions(m.Version, r.before) >= 0)
 		c, known := chordOn(m, r.chord)
@@ -64,24 +70,20 @@ func ofSystem(m *intent.Machine) []Use {
 // chordOn reads a chord of the list for a machine: a key is named by its code, or by the character
 // that it types under the layout, since menus go by that.
 func chordOn(m *intent.Machine, text string) (keys.Chord, bool) {
-	if mods, err := keys.ParseMods(text); err == nil {
-		return keys.Chord{Mods: mods}, true
-	}
-	s, err := keys.ParseChord(text, nil, nil)
-	if err != nil {
-		return keys.Chord{}, false
-	}
-	c := keys.Chord{Key: s.Key}
-	for _, name := range s.Mods {
-		mod, _ := keys.ModByName(name)
-		c.Mods |= mod
-	}
-	if s.Char != 0 {
-		place, ok := m.Latin().Find(s.Char)
-		if !ok || place.Mods != 0 {
-			return keys.Chord{}, false
+	var c keys.Chord
+	for part := range strings.SplitSeq(text, "+") {
+		if mod, ok := keys.ModByName(part); ok {
+			c.Mods |= mod
+			continue
 		}
+		if len(part) > 1 {
+			var ok bool
+			c.Key, ok = keys.ByCode(part)
+			return c, ok
+		}
+		place, ok := m.Latin().Find(rune(part[0]))
 		c.Key = place.Key
+		return c, ok && place.Mods == 0
 	}
 	return c, true
 }

@@ -85,7 +85,7 @@ func (l *Layout) set(k Key, base *Layout, typed, bits string) {
 	for level, r := range []rune(typed) {
 		sym, char := "NoSymbol", noCharacter
 		if r != noCharacter {
-			sym, char = RuneKeysym(r), r
+			sym, char = numberKeysym(r), r
 		}
 		accent, _ := deadKeysym(r)
 		is := dead&(1<<level) != 0
@@ -104,6 +104,16 @@ func (l *Layout) set(k Key, base *Layout, typed, bits string) {
 	}
 	l.keys[k].Symbols, l.keys[k].has = Symbols{AutomaticType(syms), syms}, true
 	l.keys[k].typed = string([]rune(chars.String())[:len(syms)])
+}
+
+// numberKeysym is a keysym that types a character: a letter's or a digit's own, and else that of
+// its number, so that no list of names need be searched.
+func numberKeysym(r rune) string {
+	if r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'z' {
+		return string(r)
+	}
+	text := strings.ToUpper(strconv.FormatInt(int64(r), 16))
+	return "U" + strings.Repeat("0", max(0, 4-len(text))) + text
 }
 
 // VirtualKey is the name of the key's virtual key under a layout of Windows, without its VK_; ""
@@ -125,10 +135,15 @@ func deadKeysym(r rune) (string, bool) {
 	case '"':
 		r = '¨'
 	}
-	for name, accent := range deadKeys {
-		if accent == r {
-			return name, true
-		}
-	}
-	return "", false
+	name, ok := accents[r]
+	return name, ok
 }
+
+// accents are the dead keys by what they bear.
+var accents = func() map[rune]string {
+	found := make(map[rune]string, len(deadKeys))
+	for name, accent := range deadKeys {
+		found[accent] = name
+	}
+	return found
+}()

@@ -37,10 +37,15 @@ const pressed = "pressed by this project's tests"
 var table []*Form
 
 func add(f Form) *Form {
-	for _, part := range strings.Split(f.Words, "{")[1:] {
+	for rest := f.Words; ; {
+		_, part, more := strings.Cut(rest, "{")
+		if !more {
+			break
+		}
 		if name, _, ok := strings.Cut(part, "}"); ok && isName(name) {
 			f.blanks = append(f.blanks, name)
 		}
+		rest = part
 	}
 	table = append(table, &f)
 	return &f

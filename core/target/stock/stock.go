@@ -11,6 +11,7 @@ package stock
 
 import (
 	"io/fs"
+	"sync"
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
@@ -65,27 +66,25 @@ func (Target) Write(*target.Machine, []target.Binding) (target.Output, error) {
 	return target.Changed(nil), nil
 }
 
-// Read says what the system does by itself: no file is needed for it.
+// Read says which actions the system does by itself: no file is needed for them.
 func (Target) Read(m *target.Machine, _ fs.FS) ([]target.Binding, error) {
-	var found behaviour.Found
+	var list []target.Binding
 	for _, u := range desktop.Stock(m) {
-		found.Add(
-			target.Binding{
-				Level:      behaviour.Hotkey,
-				Chord:      u.Chord,
-				Provenance: behaviour.Provenance{Kept: true},
-				Effect:     effect(u),
-			},
-			"does one thing or another",
-		)
+		if actions()[u.Name] {
+			list = append(list, target.Binding{
+				Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true},
+				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name},
+			})
+		}
 	}
-	return found.List(), nil
+	return list, nil
 }
 
-// effect is what a system does: an action that mappings have a name for, or something else.
-func effect(u desktop.Use) behaviour.Effect {
-	if _, ok := action.Find(u.Name); ok {
-		return behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}
+// actions are the names that mappings have for what systems do.
+var actions = sync.OnceValue(func() map[string]bool {
+	names := map[string]bool{}
+	for _, a := range action.All() {
+		names[a.Name] = true
 	}
-	return behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
-}
+	return names
+})

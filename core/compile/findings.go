@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
@@ -93,6 +94,9 @@ func hyperAdvice(mp *mapping.Mapping) string {
 
 // setTwice tells which native settings another rule of the mapping sets as well.
 func setTwice(mp *mapping.Mapping, b *Build) diag.List {
+	if !slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Binding.Option.Kind == behaviour.Native }) {
+		return nil
+	}
 	set := map[string]Change{} // by store and key
 	var list diag.List
 	for _, c := range b.Planned(nil) {

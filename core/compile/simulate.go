@@ -87,9 +87,11 @@ func (b *Build) Planned(of []mapping.Rule) []Change {
 	for _, p := range b.parts {
 		for _, c := range p.out.Changes {
 			planned := Change{Change: c, By: p.facts}
+			served := map[mapping.Rule]bool{}
 			for _, press := range c.Note().Serves {
 				for _, r := range rules[press] {
-					if !slices.Contains(planned.Rules, r) {
+					if !served[r] {
+						served[r] = true
 						planned.Rules = append(planned.Rules, r)
 					}
 				}

@@ -37,6 +37,7 @@ type Layout struct {
 	// characters is what the keys type and where, giving which keys give a keysym.
 	characters func() *characters
 	giving     func() [2]givers
+	latin      func() bool
 	virtual    map[Key]string // the virtual key of Windows
 	spacing    map[rune]rune  // how an accent stands by itself, where that is another character
 }
@@ -114,6 +115,7 @@ func (l *Layout) indexKeysyms() [2]givers {
 func (l *Layout) index() {
 	l.characters = sync.OnceValue(l.indexCharacters)
 	l.giving = sync.OnceValue(l.indexKeysyms)
+	l.latin = sync.OnceValue(l.typesLatin)
 }
 
 // layoutText finds a layout's lines; they are parsed when asked for, since a run
@@ -340,7 +342,9 @@ func (l *Layout) Cap(k Key) string {
 
 // Latin says whether the layout types the letters a to z plain, so that chords
 // can be spelled with them.
-func (l *Layout) Latin() bool {
+func (l *Layout) Latin() bool { return l.latin() }
+
+func (l *Layout) typesLatin() bool {
 	return slices.ContainsFunc(All(), func(k Key) bool {
 		s, _ := l.Symbols(k)
 		return len(s.Level) > 0 && s.Level[0] == "a"

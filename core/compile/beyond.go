@@ -1,13 +1,14 @@
 package compile
 
 import (
+	"strings"
+
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/reason"
 	"leitstand/core/target"
-	"strings"
 )
 
 // stockReasons says what a press that nothing takes does by itself, and by which chord the system
@@ -70,7 +71,7 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	// A layout of one's own has characters and texts on both.
 	characters := b.Effect.Kind == behaviour.Composes || b.Effect.Kind == behaviour.Types
 	if elsewhere != "" && m.System != machine.Linux && (!characters || personal(m)) {
-		need = "" + elsewhere + " here"
+		need = elsewhere + " here"
 	}
 	switch {
 	case need != "" && personal(m):

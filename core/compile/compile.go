@@ -236,50 +236,7 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 	b := &Build{Intent: in, Place: mp.Place, Landings: make([]Landing, 0, len(in.Entries))}
 	mechanisms := serving(in.Machine)
 	for i := range in.Entries {
-		e := &in.Entries[i]
-		l := Landing{Entry: e}
-		switch {
-		case len(e.Missing) > 0:
-			l.Answer.Why = e.Missing
-		case len(e.Apart) > 0: // as hard as the same for that board only
-			one := e.Binding
-			one.Board = e.Apart[0]
-			if t, a := answer(in, mechanisms, one); t == nil {
-				l.Answer = a
-			} else {
-				l.Answer.Why = reason.BoardWithoutChord.Of()
-			}
-		default:
-			l.Target, l.Answer = answer(in, mechanisms, e.Binding)
-		}
-		if l.Target == nil && len(e.Missing) == 0 && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
-			// A key without modifiers is a place on the board as well.
-			at := *e
-			at.Binding.Level = behaviour.Position
-			k := keyOfAction(in.Machine, e.Binding.Effect)
-			if k != keys.None {
-				at.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
-			}
-			if t, a := best(mechanisms, in.Machine, at.Binding); t != nil {
-				if k != keys.None {
-					a.Verdict, a.Why = min(a.Verdict, target.Near), a.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
-				}
-				l.Entry, l.Target, l.Answer = &at, t, a
-			}
-		}
-		switch {
-		case e.Wish != nil && len(e.Unspelled) > 0:
-			l.Wished.Why = e.Unspelled
-		case e.Wish != nil:
-			_, l.Wished = answer(in, mechanisms, *e.Wish)
-		}
-		if l.Target == nil && e.Wish == nil {
-			for _, t := range e.Tried {
-				_, a := answer(in, mechanisms, t)
-				l.Answer.Why = l.Answer.Why.And(reason.FallbackToo.Of(t.Press(), a.Why)...)
-			}
-		}
-		b.Landings = append(b.Landings, l)
+		b.Landings = append(b.Landings, land(in, mechanisms, &in.Entries[i]))
 	}
 	b.fitTogether(mechanisms)
 	for i := range b.Landings {
@@ -322,6 +279,54 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 	return b, append(diags, setTwice(mp, b)...), nil
 }
 
+// land asks the mechanisms for an entry: for its wish, for what stands in for it, and for the place of
+// a key that has no modifiers.
+func land(in *intent.Intent, mechanisms []Target, e *intent.Entry) Landing {
+	l := Landing{Entry: e}
+	switch {
+	case len(e.Missing) > 0:
+		l.Answer.Why = e.Missing
+	case len(e.Apart) > 0: // as hard as the same for that board only
+		one := e.Binding
+		one.Board = e.Apart[0]
+		if t, a := answer(in, mechanisms, one); t == nil {
+			l.Answer = a
+		} else {
+			l.Answer.Why = reason.BoardWithoutChord.Of()
+		}
+	default:
+		l.Target, l.Answer = answer(in, mechanisms, e.Binding)
+	}
+	if l.Target == nil && len(e.Missing) == 0 && len(e.Apart) == 0 && aloneInItsPlace(in, e.Binding) {
+		// A key without modifiers is a place on the board as well.
+		at := *e
+		at.Binding.Level = behaviour.Position
+		k := keyOfAction(in, e)
+		if k != keys.None {
+			at.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+		}
+		if t, a := best(mechanisms, in.Machine, at.Binding); t != nil {
+			if k != keys.None {
+				a.Verdict, a.Why = min(a.Verdict, target.Near), a.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
+			}
+			l.Entry, l.Target, l.Answer = &at, t, a
+		}
+	}
+	switch {
+	case e.Wish != nil && len(e.Unspelled) > 0:
+		l.Wished.Why = e.Unspelled
+	case e.Wish != nil:
+		_, l.Wished = answer(in, mechanisms, *e.Wish)
+	}
+	if l.Target == nil && e.Wish == nil {
+		for _, t := range e.Tried {
+			_, a := answer(in, mechanisms, t)
+			l.Answer.Why = l.Answer.Why.And(reason.FallbackToo.Of(t.Press(), a.Why)...)
+		}
+	}
+	return l
+}
+
 // aloneInItsPlace says whether a chord is one key that is to give or do something, and
 // whose place no rule gives another meaning.
 func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
@@ -335,11 +340,14 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 }
 
 // keyOfAction is a key by which the system does an action, so that another key does it that acts
-// as that one; None for none.
-func keyOfAction(m *intent.Machine, e behaviour.Effect) keys.Key {
-	if m.System != machine.Linux && e.Kind == behaviour.Acts {
-		for _, u := range desktop.Stock(m) {
-			if u.Name == e.Action && u.Chord.Mods == 0 && u.Chord.Key.Section() == keys.Media {
+// as that one; None for none, and for a key of which other rules need a chord.
+func keyOfAction(in *intent.Intent, e *intent.Entry) keys.Key {
+	needed := slices.ContainsFunc(in.Entries, func(o intent.Entry) bool {
+		return o.Binding.Level == behaviour.Hotkey && o.Binding.Chord.Key == e.Binding.Chord.Key && o.Binding.Chord.Mods != 0
+	})
+	if in.Machine.System != machine.Linux && e.Binding.Effect.Kind == behaviour.Acts && !needed {
+		for _, u := range desktop.Stock(in.Machine) {
+			if u.Name == e.Binding.Effect.Action && u.Chord.Mods == 0 && u.Chord.Key.Section() == keys.Media {
 				return u.Chord.Key
 			}
 		}

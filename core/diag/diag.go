@@ -6,9 +6,10 @@ package diag
 import (
 	"cmp"
 	"fmt"
-	"leitstand/core/reason"
 	"slices"
 	"strings"
+
+	"leitstand/core/reason"
 )
 
 // Severity says how grave a diagnostic is.

@@ -1,13 +1,14 @@
 package report
 
 import (
+	"path"
+	"path/filepath"
+
 	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
 	"leitstand/core/reason"
 	"leitstand/core/target"
-	"path"
-	"path/filepath"
 )
 
 // Compilation is what compile says.

@@ -1,8 +1,9 @@
 package report
 
 import (
-	"leitstand/core/diag"
 	"slices"
+
+	"leitstand/core/diag"
 )
 
 // Finding is a diagnostic.

@@ -2,9 +2,10 @@ package cli
 
 import (
 	"io"
-	"leitstand/core/report"
 	"strings"
 	"unicode/utf8"
+
+	"leitstand/core/report"
 )
 
 // checkedWriter makes output harmless, and remembers that it could not be written.

@@ -57,7 +57,13 @@ func note(t testing.TB, mechanism, component, version, did string) {
 // Pressed notes what was pressed on the kernel.
 func (k *Kernel) Pressed(mechanism, did string) {
 	k.t.Helper()
+	note(k.t, mechanism, "Linux", k.Version(), did)
+}
+
+// Version is the kernel's.
+func (k *Kernel) Version() string {
+	k.t.Helper()
 	version := versionOf.FindStringSubmatch(strings.TrimPrefix(filepath.Base(kernel(k.t).path), "vmlinuz-"))
 	require.NotNil(k.t, version)
-	note(k.t, mechanism, "Linux", version[1], did)
+	return version[1]
 }

@@ -60,6 +60,13 @@ func Scancode(k keys.Key) int {
 	return code
 }
 
+// Held are the keys of a chord in the order in which they are pressed, by their codes.
+func Held(c keys.Chord) []string {
+	var names []string
+	each(c, func(k keys.Key) int { names = append(names, k.String()); return 0 })
+	return names
+}
+
 func each(c keys.Chord, code func(keys.Key) int) []int {
 	var list []int
 	for i := range 16 {

@@ -44,10 +44,13 @@ func TestPressedOnConsole(t *testing.T) {
 		require.GreaterOrEqual(t, console.Target{}.Take(m, c.binding).Verdict, target.Near, c.binding.String())
 		list = append(list, c.binding)
 	}
-	k := realtest.Boot(t, map[string][]byte{"console.map": []byte(write(t, m, list))})
+	keymap := []byte(write(t, m, list))
+	k := realtest.Boot(t, map[string][]byte{"console.map": keymap})
+	kept := realtest.Specimen{Component: "Linux", Version: k.Version(), Layouts: []string{"us"}, Files: []string{"console.map"}}
 	k.Pressed("console", "keys, chords and texts on a console")
 	press := func(c keys.Chord, chord func(...int) realtest.Reaction) realtest.Reaction {
 		got := chord(sample.Scancodes(c)...)
+		kept.Presses = append(kept.Presses, realtest.SpecimenPress{Keys: sample.Held(c), Typed: got.Typed, Console: got.Console})
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}
 	}
 	assert.Equal(t, realtest.Reaction{Typed: "A"}, press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord), "which no rule is about")
@@ -58,4 +61,5 @@ func TestPressedOnConsole(t *testing.T) {
 		}
 		assert.Equal(t, c.want, press(c.binding.Chord, chord), c.binding.String())
 	}
+	kept.Keep(t, "console", map[string][]byte{"console.map": keymap})
 }

@@ -1,6 +1,8 @@
 package hwdb_test
 
 import (
+	"maps"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -31,6 +33,7 @@ func TestPressedOnKernel(t *testing.T) {
 	require.NoError(t, err)
 	k := realtest.Boot(t, map[string][]byte{out.Files[0].Path: out.Files[0].Data}, out.Steps[0].Lines...)
 	k.Pressed("hwdb", "keys of a board and of all, as the driver gives them")
+	kept := realtest.Specimen{Component: "Linux", Version: k.Version(), Files: []string{"90-leitstand.hwdb"}}
 	for _, c := range []struct {
 		board  string
 		device string
@@ -42,10 +45,12 @@ func TestPressedOnKernel(t *testing.T) {
 		if c.device == realtest.PCBoard {
 			k.Unplug()
 		}
-		for from, to := range map[string]string{
+		acts := map[string]string{
 			"CapsLock": "Escape", "MetaLeft": "AltLeft", "AltLeft": "MetaLeft", "ContextMenu": "F13", "ScrollLock": "MediaPlayPause", "NumpadEnter": "KeyZ",
 			"IntlBackslash": "ShiftLeft", "Insert": "", "KeyA": "KeyA", "F1": "F1", "MetaRight": "MetaRight", "Numpad0": "Numpad0", "Enter": "Enter",
-		} {
+		}
+		for _, from := range slices.Sorted(maps.Keys(acts)) {
+			to := acts[from]
 			if other, ok := c.more[from]; ok {
 				to = other
 			}
@@ -54,10 +59,12 @@ func TestPressedOnKernel(t *testing.T) {
 				want = []int{sample.Evdev(sample.Key(to))}
 			}
 			got := k.Chord(sample.Scancode(sample.Key(from)))
+			kept.Presses = append(kept.Presses, realtest.SpecimenPress{Keys: []string{from}, Board: c.device, Codes: got.Pressed})
 			assert.Equal(t, want, got.Pressed, "%s on %s", from, c.board)
 			if want != nil {
 				assert.Equal(t, c.device, got.Board, from)
 			}
 		}
 	}
+	kept.Keep(t, "hwdb", map[string][]byte{"90-leitstand.hwdb": out.Files[0].Data})
 }

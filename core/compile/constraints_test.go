@@ -1,0 +1,131 @@
+package compile_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/reason"
+	"leitstand/core/target"
+)
+
+// A layout is for every user of the machine if all that lands in it is.
+func TestLayoutForEveryone(t *testing.T) {
+	const rules = `
+machine "office" {
+  system  = "linux"
+  desktop = "sway"
+  rights  = %q
+}
+hyper "CapsLock" { everyone = true }
+swap "AltRight" "ContextMenu" { everyone = %v }
+`
+	for _, c := range []struct {
+		rights string
+		swap   bool
+		goes   string
+		words  string
+	}{
+		{"admin", true, "/etc/xkb/symbols/leitstand", ""},
+		{"user", true, "~/.config/xkb/symbols/leitstand", "for this user only"},
+		{"user", false, "~/.config/xkb/symbols/leitstand", "for this user only"},
+	} {
+		_, builds, diags := build(t, fmt.Sprintf(rules, c.rights, c.swap))
+		require.Empty(t, diags)
+		var goes []string
+		for _, f := range builds[0].Files {
+			goes = append(goes, f.Goes)
+		}
+		assert.Contains(t, goes, c.goes)
+		for _, l := range builds[0].Landings {
+			if l.Rule.Head().Everyone && l.Binding.Effect.Kind == behaviour.Modifier {
+				assert.Equal(t, c.words, l.Answer.Why.String())
+			}
+		}
+	}
+}
+
+// Of two abbreviations that begin alike, the longer one can never be typed behind Compose.
+func TestAbbreviationsBeginApart(t *testing.T) {
+	_, builds, diags := build(t, `
+machine "office" {
+  system  = "linux"
+  options = ["compose:menu"]
+}
+snippet {
+  abbreviation = ";nhn"
+  text         = "NHN -5.00 m"
+}
+snippet {
+  abbreviation = ";nhnw"
+  text         = "NHN, wheelhouse"
+}
+`)
+	require.Len(t, diags, 1)
+	assert.Equal(t, `";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`, diags[0].Summary)
+	assert.Equal(t, "compose", builds[0].Landings[0].Target.Facts().Name)
+	assert.Nil(t, builds[0].Landings[1].Target)
+}
+
+// A rule for one board lands in the driver's stage with rights, and in a layout of the board
+// without; what the driver would change for every board it leaves alone where a board's
+// layout must see the key.
+func TestBoards(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "pier" {
+  system  = "linux"
+  desktop = "sway"
+  boards  = ["chart-table"]
+}
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+machine "mole" {
+  system  = "linux"
+  desktop = "gnome"
+  boards  = ["chart-table"]
+  rights  = "user"
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+remap "CapsLock" { to = "Escape" }
+remap "ScrollLock" { to = "F13" }
+on "chart-table" {
+  hyper "CapsLock" {}
+  disable "Insert" {}
+}`)
+	var got []string
+	for _, b := range builds {
+		for _, l := range b.Landings {
+			at := "nothing"
+			if l.Target != nil {
+				at = l.Target.Facts().Name
+			}
+			got = append(got, b.Machine.Name+" "+l.Binding.Press()+" "+at)
+		}
+	}
+	assert.Equal(t, []string{
+		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb", "pier Insert on chart-table hwdb",
+		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb", "gauge Insert on chart-table xkb",
+		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing", "mole Insert on chart-table nothing",
+	}, got)
+}
+
+// Where a desktop has one chord for an action, a second one is told, not lost.
+func TestOneChordEach(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "mess" {
+  system  = "linux"
+  desktop = "mate"
+}
+action "Meta+Shift+u" { does = "maximize" }
+action "Meta+Shift+v" { does = "maximize" }`)
+	require.Len(t, builds[0].Landings, 2)
+	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
+	assert.Equal(t, target.Answer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Answer)
+}

@@ -78,6 +78,7 @@ func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 		case l != nil && (l.Written().Effect.Equal(g.Effect) || s.machine.Alike(l.Written().Effect, g.Effect)):
 			s.add(Entry{l.Written(), ownerOf(l.Target), l})
 			read[g.Place()] = true
+		case g.Kept && s.machine.System != machine.Linux: // which the list of stock chords says in words
 		case l == nil || !g.Kept:
 			s.add(Entry{Binding: g, Owner: s.system()})
 		}

@@ -32,10 +32,16 @@ type Step struct {
 	Words  string
 }
 
-// Where narrows a question: to one board, and to a layer that is on.
+// Where narrows a question: to one board, to a layer that is on, and to a program in front.
 type Where struct {
 	Board string // "" for all boards
 	Layer string // "" for no layer
+	Front string // a program, as rules name it; "" for any
+}
+
+// has says whether a press that is for some programs only is for the one in front.
+func (w Where) has(b behaviour.Binding) bool {
+	return w.Front == "" || len(b.Apps) == 0 || slices.Contains(b.Apps, w.Front)
 }
 
 // Ask says what strokes do, once for every board on which that differs. The error says why they
@@ -63,7 +69,7 @@ func (s *Station) Ask(text string, where Where) ([]Answer, error) {
 	}
 	var list []Answer
 	for _, board := range boards {
-		a := s.answer(Where{board, where.Layer}, chords)
+		a := s.answer(Where{board, where.Layer, where.Front}, chords)
 		if len(list) > 0 && board != "" && a.same(list[0]) {
 			continue
 		}
@@ -379,6 +385,9 @@ func (p *player) wants(a *Answer, c keys.Chord) {
 		b := l.Binding
 		alone := c.Mods == 0 && b.Chord.Key == keys.None && len(b.Chord.Mods.Names()) == 1 &&
 			isMod(p.natural(c.Key), b.Chord.Mods)
+		if !p.has(b) {
+			continue
+		}
 		if b.Level != behaviour.Hotkey || len(b.Then) > 0 || !alone && !b.Chord.Overlaps(c) ||
 			pressed && l.Target != nil {
 			continue

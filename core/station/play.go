@@ -54,7 +54,9 @@ func (s *Station) Play(text string, where Where) (Played, error) {
 	}
 	var meant []behaviour.Binding
 	for _, l := range s.build.Landings {
-		meant = append(meant, l.Binding)
+		if where.has(l.Binding) {
+			meant = append(meant, l.Binding)
+		}
 	}
 	for _, e := range s.entries { // what the system does by itself is meant, too
 		if e.Landing == nil &&

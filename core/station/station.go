@@ -304,13 +304,17 @@ func (s *Station) oneOf(list []keys.Key) string {
 // engine does what the machine does with keys, on a board with a layer on; acted is told which
 // entries act.
 func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
-	list := make([]behaviour.Binding, len(s.entries))
+	list := make([]behaviour.Binding, 0, len(s.entries))
 	byPlace := make(map[behaviour.Place]Entry, len(s.entries))
-	for i, e := range s.entries {
-		list[i] = e.Binding
-		if e.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
-			list[i].End = behaviour.AfterCompose
+	for _, e := range s.entries {
+		if !where.has(e.Binding) {
+			continue
 		}
+		b := e.Binding
+		if e.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
+			b.End = behaviour.AfterCompose
+		}
+		list = append(list, b)
 		byPlace[e.Place()] = e
 	}
 	e := newEngine(s.machine, list)

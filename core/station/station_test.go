@@ -307,3 +307,30 @@ launch "CtrlRight" { run = "xterm" }
 		"the keys of an abbreviation reach nobody",
 	)
 }
+
+// A rule for single programs is wanted where one of them is in front.
+func TestAskOfProgramInFront(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+}
+app "chart" { linux = ["chart"] }
+launch "Ctrl+F9" {
+  run      = "x"
+  in_front = ["chart"]
+}
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	for front, wanted := range map[string]bool{"": true, "chart": true, "log": false} {
+		answers, err := of(t, mp, builds[0]).Ask("Ctrl+F9", station.Where{Front: front})
+		require.NoError(t, err)
+		assert.Equal(t, "goes to the program in front, as Ctrl+F9", answers[0].Does)
+		assert.Equal(t, wanted, answers[0].Wanted != "", front)
+		played, err := of(t, mp, builds[0]).Play("Ctrl+F9", station.Where{Front: front})
+		require.NoError(t, err)
+		assert.Equal(t, wanted, played.Wanted != nil, front)
+	}
+}

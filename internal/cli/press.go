@@ -44,6 +44,7 @@ With --find the words are looked for instead: which press does this?`,
 	a.machineFlag(c, &machines)
 	c.Flags().StringVar(&where.Board, "board", "", "only on this board")
 	c.Flags().StringVar(&where.Layer, "layer", "", "with this layer on")
+	c.Flags().StringVar(&where.Front, "in-front", "", "with this program in front, as rules name it")
 	complete(c, "board", func() []string {
 		return a.names(func(m *mapping.Mapping) (list []string) {
 			for _, b := range m.Boards {

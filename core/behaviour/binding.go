@@ -123,7 +123,14 @@ func (p Place) compare(o Place) int {
 }
 
 // order is by level, board, layer and press.
-func order(a, b Binding) int { return a.Place().compare(b.Place()) }
+func order(a, b Binding) int {
+	first := cmp.Or(cmp.Compare(a.Level, b.Level), cmp.Compare(a.Board, b.Board), cmp.Compare(a.Layer, b.Layer),
+		cmp.Compare(a.Chord.Key, b.Chord.Key), cmp.Compare(a.Chord.Mods, b.Chord.Mods))
+	if first != 0 {
+		return first // as places compare, without making them
+	}
+	return a.Place().compare(b.Place())
+}
 
 // Sort orders bindings by level, board, layer and press. Bindings are large, so their
 // places are sorted, and each binding is moved once.

@@ -217,29 +217,19 @@ func itself(b Binding) bool {
 
 // counting drops what is only kept where another binding of the press counts, of a sorted list.
 func counting(list []Binding) []Binding {
-	var dropped []int
-	for i := 0; i < len(list); {
-		n := i + 1
-		for n < len(list) && order(list[i], list[n]) == 0 {
+	left := make([]Binding, 0, len(list))
+	for len(list) > 0 {
+		n := 1
+		for n < len(list) && order(list[0], list[n]) == 0 {
 			n++
 		}
-		if slices.ContainsFunc(list[i:n], func(b Binding) bool { return !b.Kept }) {
-			for j := i; j < n && n-i > 1; j++ {
-				if list[j].Kept {
-					dropped = append(dropped, j)
-				}
+		counts := n > 1 && slices.ContainsFunc(list[:n], func(b Binding) bool { return !b.Kept })
+		for _, b := range list[:n] {
+			if !counts || !b.Kept {
+				left = append(left, b)
 			}
 		}
-		i = n
-	}
-	if dropped == nil {
-		return list
-	}
-	left := make([]Binding, 0, len(list))
-	for i, b := range list {
-		if !slices.Contains(dropped, i) {
-			left = append(left, b)
-		}
+		list = list[n:]
 	}
 	return left
 }
@@ -271,14 +261,11 @@ func Compare(before, after []Binding) []Change {
 			}
 			after = after[1:]
 		default:
-			// Where a press is bound twice, the later binding counts before, unless it is only
-			// kept, and each after.
-			was := &before[0]
+			// Where a press is bound twice, the later binding counts before, and each after.
 			for len(before) > 1 && order(before[0], before[1]) == 0 {
-				if before = before[1:]; !before[0].Kept || was.Kept {
-					was = &before[0]
-				}
+				before = before[1:]
 			}
+			was := &before[0]
 			for len(after) > 0 && order(*was, after[0]) == 0 {
 				if b := &after[0]; !was.Effect.Equal(b.Effect) {
 					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})

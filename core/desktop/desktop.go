@@ -160,8 +160,8 @@ func NewTable(m *intent.Machine) Table {
 		return known.(Table)
 	}
 	t := Table(Uses(m))
-	defer func() { tables.Store(kind(m), t) }()
 	slices.SortStableFunc(t, func(a, b Use) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
+	tables.Store(kind(m), t)
 	return t
 }
 

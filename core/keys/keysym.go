@@ -104,6 +104,17 @@ var realModifiers = map[string]string{
 // act as what its keysym says, "" for a keysym that needs none.
 func RealModifier(keysym string) string { return realModifiers[keysym] }
 
+// modifierKeysyms are the modifiers that programs and desktops see of a key by its keysym, with
+// their sides. Meta_L is not here: which real modifier it is in depends on the key.
+var modifierKeysyms = map[string]Mods{
+	"Shift_L": ShiftLeft, "Shift_R": ShiftRight, "Control_L": CtrlLeft, "Control_R": CtrlRight,
+	"Alt_L": AltLeft, "Alt_R": AltRight, "Super_L": MetaLeft, "Super_R": MetaRight,
+	"Hyper_L": Hyper, "ISO_Level3_Shift": AltGr,
+}
+
+// Modifier is the modifier that a key is by its first keysym, with its side; 0 for none.
+func (s Symbols) Modifier() Mods { return modifierKeysyms[s.Level[0]] }
+
 // RealModifier is that of a key that gives these keysyms: of the first level that has one.
 func (s Symbols) RealModifier() string {
 	for _, sym := range s.Level {

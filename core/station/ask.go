@@ -353,9 +353,21 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 	case len(begun) > 0:
 		a.Does = "begins " + strings.Join(begun, "; ")
 	case p.insteadOf(a, c):
+	case a.Does == "" && p.typeChord(a, c):
 	case a.Does == "":
 		a.Does = "goes to the program in front, as " + c.String()
 	}
+}
+
+// typeChord says what a chord of Shift and AltGr types, if it does.
+func (p *player) typeChord(a *Answer, c keys.Chord) bool {
+	var text string
+	if text, p.typed = p.machine.Layouts[0].Type(p.typed, c.Key, c.Mods); text == "" {
+		return false
+	}
+	a.Does = "types " + text
+	a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("%s types %s under %s", c, text, p.machine.Layouts[0].Name)})
+	return true
 }
 
 // ends says whether a chord is the last stroke of a sequence, and its sequence is done with it.

@@ -8,8 +8,10 @@ package station
 
 import (
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
+	"sync"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
@@ -20,6 +22,7 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/target"
+	"leitstand/core/target/xkb/keymap"
 )
 
 // Station is one machine.
@@ -31,6 +34,7 @@ type Station struct {
 	// positions and hotkeys find an entry, by its place and by the key of its first stroke.
 	positions map[at]int
 	hotkeys   map[keys.Key][]int
+	bare      func() *keymap.Keymap // of the layouts and options, without the mapping
 }
 
 // at is a place on a board, in a layer.
@@ -58,11 +62,18 @@ func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 	if err != nil {
 		return nil, err
 	}
-	got, err := compile.Read(b.Machine, has)
+	return With(mp, b, has)
+}
+
+// With is the machine of a build as it is with the files of a folder, which need not be those of
+// the build.
+func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) {
+	got, err := compile.Read(b.Machine, files)
 	if err != nil {
 		return nil, fmt.Errorf("machine %s: %w", b.Machine.Name, err)
 	}
 	s := &Station{mp: mp, build: b, machine: b.Machine, positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
+	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
 	landed, read := map[behaviour.Place]*compile.Landing{}, map[behaviour.Place]bool{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil {
@@ -81,17 +92,31 @@ func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 		case g.Kept && s.machine.System != machine.Linux: // which the list of stock chords says in words
 		case l == nil || !g.Kept:
 			s.add(Entry{Binding: g, Owner: s.system()})
+			read[g.Place()] = true
 		}
 	}
-	// What needs no file: a person does it, or a key that is to do what it does anyhow.
 	for i := range b.Landings {
-		if l := &b.Landings[i]; landed[l.Binding.Place()] == l && !read[l.Binding.Place()] &&
-			l.Binding.Level != behaviour.Setting {
+		l := &b.Landings[i]
+		if landed[l.Binding.Place()] == l && !read[l.Binding.Place()] && s.needsNoFile(l) {
 			s.add(Entry{l.Written(), ownerOf(l.Target), l})
 		}
 	}
 	s.addStock()
 	return s, nil
+}
+
+// needsNoFile says whether something that landed is there without one: a person does it, or a key is
+// to do what it does anyhow.
+func (s *Station) needsNoFile(l *compile.Landing) bool {
+	if _, file := l.Target.(compile.Reader); !file {
+		return true
+	}
+	w := l.Written()
+	outside := behaviour.Effect{Kind: behaviour.Becomes, Key: w.Chord.Key}
+	if e, ok := s.position(Where{Board: w.Board}, w.Chord.Key); ok { // as on every board, or out of all layers
+		outside = e.Effect
+	}
+	return w.Level == behaviour.Position && (outside.Equal(w.Effect) || s.machine.Alike(outside, w.Effect))
 }
 
 // All makes the stations of builds, in their order.
@@ -138,7 +163,7 @@ func (s *Station) addStock() {
 			s.hotkeys[u.Chord.Key],
 			func(i int) bool { return s.entries[i].Chord.Overlaps(u.Chord) },
 		)
-		if over || u.Key != "" && (changed[u.Key] || changed["kglobalshortcutsrc["+u.Key+"]"+u.Name]) {
+		if over || changed[u.Key] {
 			continue
 		}
 		s.add(Entry{Owner: s.system(), Binding: behaviour.Binding{
@@ -224,25 +249,39 @@ func isMod(is, asked keys.Mods) bool {
 	return is != 0 && keys.Chord{Mods: is}.Overlaps(keys.Chord{Mods: asked})
 }
 
-// keysymMods are the modifiers that keys are by what a layout of XKB gives them.
-var keysymMods = map[string]keys.Mods{
-	"Shift_L": keys.ShiftLeft, "Shift_R": keys.ShiftRight, "Control_L": keys.CtrlLeft, "Control_R": keys.CtrlRight, "Alt_L": keys.AltLeft, "Alt_R": keys.AltRight,
-	"Super_L": keys.MetaLeft, "Super_R": keys.MetaRight, "Hyper_L": keys.Hyper, "ISO_Level3_Shift": keys.AltGr,
+// families are the modifiers of desktops by those of a keymap.
+var families = map[keymap.Mask]keys.Mods{
+	keymap.Shift: keys.Shift, keymap.Control: keys.Ctrl, keymap.Mod1: keys.Alt, keymap.Mod4: keys.Meta,
+	keymap.Mod5: keys.AltGr,
 }
 
-// natural is the modifier that a key is under the first layout and its options, with its side.
+// natural is the modifier that a key is under the layouts and their options, with its side where
+// it has one: what the compiled keymap switches on by it, and on a Mac what its code says.
 func (s *Station) natural(k keys.Key) keys.Mods {
 	byCode := behaviour.ModifierOf(k)
-	mac := s.machine.System == machine.MacOS || s.machine.System == machine.IPadOS
 	sym, ok := s.machine.Layouts[0].Symbols(k)
-	if !ok || mac || k.String() == "Fn" {
+	switch system := s.machine.System; {
+	case !ok || system == machine.MacOS || system == machine.IPadOS || k.String() == "Fn":
+		return byCode
+	case system != machine.Linux:
+		return sym.Modifier()
+	}
+	bare := s.bare()
+	key, ok := bare.KeyOf(k)
+	if !ok {
 		return byCode
 	}
-	mod := keysymMods[sym.Level[0]]
-	if len(sym.Level) > 1 && sym.Level[0] == "Alt_L" || sym.Level[0] == "Meta_L" { // Meta with Shift
-		mod = byCode
+	sets := bare.At(key, 0, 0).Sets
+	family := families[sets]
+	if sets == keymap.Mod3 && sym.Modifier() == keys.Hyper { // else it leads to a layout's fifth level
+		family = keys.Hyper
 	}
-	return mod
+	for _, sided := range []keys.Mods{sym.Modifier(), byCode} {
+		if isMod(sided, family) {
+			return sided
+		}
+	}
+	return family
 }
 
 // holdingAll lists the keys that hold just these modifiers together, where there is more than

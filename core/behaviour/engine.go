@@ -236,7 +236,7 @@ func (e *Engine) press(src source) {
 
 // aloneFor finds the binding of a modifier alone that this press may become.
 func (e *Engine) aloneFor(src source, h held) *aloneKey {
-	if h.mods == 0 || len(e.down) > 0 {
+	if len(h.keys) == 0 || h.mods == 0 || len(e.down) > 0 {
 		return nil
 	}
 	for _, b := range e.hotkeys {
@@ -272,7 +272,7 @@ func (e *Engine) begin(effect Effect) held {
 	case Becomes:
 		byCode := ModifierOf(effect.Key) != 0
 		if !byCode && e.hotkey(keys.Chord{Mods: e.Mods(), Key: effect.Key}) {
-			return held{}
+			return held{mods: e.modOf(effect.Key)} // whoever takes a press, what is held changes with it
 		}
 		if mod := e.modOf(effect.Key); mod != 0 {
 			e.emit(Out{Down: effect.Key})

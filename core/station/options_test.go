@@ -91,3 +91,25 @@ func TestAskBesideStock(t *testing.T) {
 		assert.Equal(t, c.want, answers[0].Does, "%s under %s", c.press, c.desktop)
 	}
 }
+
+// A key that an option makes a modifier is held although a shortcut takes its press.
+func TestShortcutOnModifier(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {
+  system  = "linux"
+  desktop = "gnome"
+  options = ["altwin:menu_win"]
+}
+action "ContextMenu" { does = "previous-workspace" }
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	b, _, err := compile.Machine(mp, mp.Machines[0])
+	require.NoError(t, err)
+	for press, want := range map[string]string{
+		"ContextMenu": "has the desktop do previous-workspace", "Meta+Digit2": "Switch to application 2",
+	} {
+		answers, err := of(t, mp, b).Ask(press, station.Where{})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Does, press)
+	}
+}

@@ -122,8 +122,8 @@ func (p Place) compare(o Place) int {
 		cmp.Compare(p.Option.For, o.Option.For), cmp.Compare(p.Option.Name, o.Option.Name), cmp.Compare(p.Apps, o.Apps))
 }
 
-// order is by level, board, layer and press.
-func order(a, b Binding) int {
+// Order is by level, board, layer and press.
+func Order(a, b *Binding) int {
 	first := cmp.Or(cmp.Compare(a.Level, b.Level), cmp.Compare(a.Board, b.Board), cmp.Compare(a.Layer, b.Layer),
 		cmp.Compare(a.Chord.Key, b.Chord.Key), cmp.Compare(a.Chord.Mods, b.Chord.Mods))
 	if first != 0 {
@@ -203,7 +203,7 @@ func Plain(list []Binding) []Binding {
 			return itself(b) && (!meant[at] || b.Board == "" && b.Layer == "") && !dead[b.Layer]
 		})
 	}
-	if !slices.IsSortedFunc(list, order) {
+	if !slices.IsSortedFunc(list, func(a, b Binding) int { return Order(&a, &b) }) {
 		list = slices.Clone(list)
 		Sort(list)
 	}
@@ -220,7 +220,7 @@ func counting(list []Binding) []Binding {
 	left := make([]Binding, 0, len(list))
 	for len(list) > 0 {
 		n := 1
-		for n < len(list) && order(list[0], list[n]) == 0 {
+		for n < len(list) && Order(&list[0], &list[n]) == 0 {
 			n++
 		}
 		counts := n > 1 && slices.ContainsFunc(list[:n], func(b Binding) bool { return !b.Kept })
@@ -247,7 +247,7 @@ func Compare(before, after []Binding) []Change {
 		case len(after) == 0:
 			at = -1
 		default:
-			at = order(before[0], after[0])
+			at = Order(&before[0], &after[0])
 		}
 		switch {
 		case at < 0:
@@ -262,11 +262,11 @@ func Compare(before, after []Binding) []Change {
 			after = after[1:]
 		default:
 			// Where a press is bound twice, the later binding counts before, and each after.
-			for len(before) > 1 && order(before[0], before[1]) == 0 {
+			for len(before) > 1 && Order(&before[0], &before[1]) == 0 {
 				before = before[1:]
 			}
 			was := &before[0]
-			for len(after) > 0 && order(*was, after[0]) == 0 {
+			for len(after) > 0 && Order(was, &after[0]) == 0 {
 				if b := &after[0]; !was.Effect.Equal(b.Effect) {
 					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
 				}

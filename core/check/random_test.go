@@ -67,7 +67,7 @@ func count(landed map[cell]*[target.Exact + 1]int, mp *mapping.Mapping) {
 			if landed[c] == nil {
 				landed[c] = new([target.Exact + 1]int)
 			}
-			landed[c][l.Answer.Verdict]++
+			landed[c][l.Offer.Verdict]++
 		}
 	}
 }

@@ -58,7 +58,7 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 			require.Empty(t, diags)
 			b, _, err := compile.Machine(mp, mp.Machines[0])
 			require.NoError(t, err)
-			answer := b.Landings[0].Answer
+			answer := b.Landings[0].Offer
 			cell := "–"
 			if answer.Verdict >= target.Near {
 				cell = answer.Verdict.String()

@@ -107,7 +107,7 @@ type StandIn struct {
 
 // difference is why presses of a rule are not exact.
 type difference struct {
-	answer  target.Answer
+	answer  target.Offer
 	presses []string
 }
 
@@ -171,16 +171,16 @@ func (c *Cell) add(l *Landing, m *machine.Machine) {
 	c.Verdict = min(c.Verdict, verdict)
 	c.Allowed = c.Verdict <= target.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
 		len(l.Unspelled) > 0 && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
-	if l.Wish != nil && l.Answer.Verdict > target.Resident {
-		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Answer.Verdict})
+	if l.Wish != nil && l.Offer.Verdict > target.Resident {
+		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Offer.Verdict})
 	}
-	c.differs(target.Answer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
-	if l.Wish != nil && l.Answer.Verdict > target.Resident && l.Answer.Verdict < target.Exact {
-		c.differs(l.Answer, l.Binding.Press())
+	c.differs(target.Offer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
+	if l.Wish != nil && l.Offer.Verdict > target.Resident && l.Offer.Verdict < target.Exact {
+		c.differs(l.Offer, l.Binding.Press())
 	}
 }
 
-func (c *Cell) differs(a target.Answer, press string) {
+func (c *Cell) differs(a target.Offer, press string) {
 	if len(a.Why) == 0 {
 		return
 	}

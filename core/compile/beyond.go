@@ -35,12 +35,12 @@ func stockReasons(m *target.Machine, b behaviour.Binding) reason.List {
 
 // beyondFiles says why no mechanism takes a press, where none of them has its own
 // reason: by what the press needs, and whether a running process could do it.
-func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
+func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Offer {
 	// What needs a running process everywhere, and what does where the system has
 	// no file for it.
 	need, elsewhere := "", ""
 	if b.Level == behaviour.Typing && b.Board == "" && (m.System == machine.MacOS || m.System == machine.IPadOS) {
-		return target.Answer{Why: reason.MacTextReplacement.Of()}
+		return target.Offer{Why: reason.MacTextReplacement.Of()}
 	}
 	switch {
 	case b.Effect.Kind == behaviour.TapHold:
@@ -75,22 +75,22 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Answer {
 	}
 	switch {
 	case need != "" && personal(m):
-		return target.Answer{Why: reason.NoProgramsThere.Of(m.System.Title())}
+		return target.Offer{Why: reason.NoProgramsThere.Of(m.System.Title())}
 	case need != "":
-		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of(need)}
+		return target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of(need)}
 	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console && b.Level == behaviour.Hotkey:
-		return target.Answer{Why: reason.NoDesktop.Of()}
+		return target.Offer{Why: reason.NoDesktop.Of()}
 	case elsewhere != "" && m.System != machine.Linux:
-		return target.Answer{Why: reason.OwnLayout.Of(elsewhere)}
+		return target.Offer{Why: reason.OwnLayout.Of(elsewhere)}
 	case elsewhere != "":
-		return target.Answer{Why: reason.WayHere.Of(elsewhere)}
+		return target.Offer{Why: reason.WayHere.Of(elsewhere)}
 	case b.Option.Kind == behaviour.Native:
-		return target.Answer{Why: reason.NoStore.Of(b.Option.For)}
+		return target.Offer{Why: reason.NoStore.Of(b.Option.For)}
 	case personal(m):
-		return target.Answer{Why: reason.NoSettingThere.Of(m.System.Title())}
+		return target.Offer{Why: reason.NoSettingThere.Of(m.System.Title())}
 	case b.Level == behaviour.Setting:
-		return target.Answer{Why: reason.ThisSetting.Of()}
+		return target.Offer{Why: reason.ThisSetting.Of()}
 	default:
-		return target.Answer{Why: reason.WayHere.Of("do this")}
+		return target.Offer{Why: reason.WayHere.Of("do this")}
 	}
 }

@@ -49,7 +49,7 @@ func TestExampleReadsBack(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(b.Written(), got.Bindings), b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
-			assert.True(t, l.Answer.Verdict == target.Exact || l.Answer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
+			assert.True(t, l.Offer.Verdict == target.Exact || l.Offer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
 		}
 	}
 	rows := compile.Table(mp, builds)
@@ -82,10 +82,10 @@ action {
 		require.False(t, diags.HasErrors())
 		var got []string
 		for _, l := range builds[0].Landings[:2] {
-			got = append(got, strings.TrimSpace(l.Answer.Verdict.String()+" "+l.Answer.Why.String()))
+			got = append(got, strings.TrimSpace(l.Offer.Verdict.String()+" "+l.Offer.Why.String()))
 		}
 		assert.Equal(t, want, strings.Join(got, " / "), on)
-		assert.GreaterOrEqual(t, builds[0].Landings[2].Answer.Verdict, target.Near, on)
+		assert.GreaterOrEqual(t, builds[0].Landings[2].Offer.Verdict, target.Near, on)
 	}
 }
 
@@ -154,7 +154,7 @@ func TestOneLine(t *testing.T) {
 	require.Empty(t, diags)
 	require.Len(t, builds, 1)
 	assert.Equal(t, "this-machine", builds[0].Machine.Name)
-	assert.GreaterOrEqual(t, builds[0].Landings[0].Answer.Verdict, target.Near)
+	assert.GreaterOrEqual(t, builds[0].Landings[0].Offer.Verdict, target.Near)
 }
 
 // A key is changed by a driver only if the layout leaves what it becomes alone.
@@ -220,7 +220,7 @@ layer "arrows" {
 	}
 	for _, l := range builds[0].Landings {
 		if v, asked := want[l.Binding.Press()]; asked {
-			assert.Equal(t, v, l.Answer.Verdict, "%s: %s", l.Binding, l.Answer.Why.String())
+			assert.Equal(t, v, l.Offer.Verdict, "%s: %s", l.Binding, l.Offer.Why.String())
 			delete(want, l.Binding.Press())
 		}
 	}
@@ -251,7 +251,7 @@ layer "arrows" {
 			if l.Target != nil {
 				got = l.Target.Facts().Name
 			}
-			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Answer.Why.String())
+			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Offer.Why.String())
 		}
 	}
 }
@@ -274,7 +274,7 @@ layer "once" {
 `)
 	var got []string
 	for _, l := range builds[0].Landings {
-		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Answer.Verdict, l.Answer.Why.String()))
+		got = append(got, fmt.Sprintf("%s: %s, %s", l.Binding, l.Offer.Verdict, l.Offer.Why.String()))
 	}
 	const keycodes = "programs that look at keycodes (games, virtual machines) still see the old key"
 	assert.Equal(t, []string{

@@ -12,28 +12,127 @@ import (
 	"leitstand/core/target"
 )
 
-// fitTogether sees to it that what lands in different places goes together.
-func (b *Build) fitTogether(mechanisms []Target) {
-	b.dropKeysOfUnheldLayers()
-	b.changeKeysOnce(mechanisms)
-	b.dropKeysOfUnheldLayers() // of keys that the layout has got from a driver
-	b.dropWhatCatchesBoards()
-	b.dropChordsOfMovedKeys()
-	b.dropChordsWithoutHyper()
-	b.dropWhatSystemKeeps()
-	b.dropWordsWithoutCompose()
-	b.dropWordsThatBeginAlike()
-	b.dropFurtherChords()
-	b.decideLayoutForAll()
+// strike says that a press cannot land as it does, and why.
+type strike struct {
+	at   int // the landing
+	why  reason.List
+	by   int  // the landing that stands in the way, -1 for none
+	kept bool // the system has the press for itself
 }
 
-// dropFurtherChords drops further chords of an action where the desktop has one only.
-func (b *Build) dropFurtherChords() {
+// barred is a way that a press cannot land in.
+type barred struct {
+	way
+	strike
+	other way  // what stood in the way, as it landed then
+	free  bool // it was free again, and tried
+	final bool // it was tried before
+}
+
+// constraints say what does not go together. Each looks at where everything is and strikes what cannot
+// stay.
+var constraints = []func(*Build) []strike{
+	keysOfUnheldLayers,
+	keysChangedTwice,
+	caughtBoards,
+	chordsOfMovedKeys,
+	chordsWithoutHyper,
+	chordsOfSystem,
+	wordsWithoutCompose,
+	wordsThatBeginAlike,
+	furtherChords,
+}
+
+// fitTogether takes the best of the ways of each press that go together: what a constraint strikes goes
+// its next way, until nothing is struck. A way that something was in is tried once more when that has
+// gone elsewhere itself.
+func (b *Build) fitTogether() {
+	for again := true; again; {
+		again = false
+		for _, find := range constraints {
+			for _, s := range find(b) {
+				again = true
+				b.bar(s)
+			}
+		}
+		again = again || b.tryAgain()
+	}
+}
+
+// bar has a press go its next way.
+func (b *Build) bar(s strike) {
+	l := &b.Landings[s.at]
+	if l.Target == nil {
+		return // two constraints struck it
+	}
+	out := barred{way: l.way(), strike: s}
+	if out.by == s.at {
+		out.by = -1 // it is in its own way, wherever the others are
+	}
+	if out.by >= 0 {
+		out.other = b.Landings[s.by].way()
+	}
+	for _, o := range l.barred {
+		out.final = out.final || o.free && o.is(out.way)
+	}
+	l.barred = append(l.barred, out)
+	if len(l.further) > 0 {
+		l.take()
+		return
+	}
+	l.Target, l.Offer, l.Kept = nil, target.Offer{}, s.kept
+	for _, o := range l.barred {
+		if !o.free {
+			l.Offer.Why = l.Offer.Why.And(o.why...)
+		}
+	}
+}
+
+// is says whether two ways lead to the same place.
+func (w way) is(o way) bool { return w.target == o.target && w.entry == o.entry }
+
+// way is how a press landed.
+func (l *Landing) way() way { return way{entry: l.Entry, target: l.Target, offer: l.Offer} }
+
+// goneFrom says whether a press has left a way for good.
+func (l *Landing) goneFrom(w way) bool {
+	return slices.ContainsFunc(l.barred, func(o barred) bool { return !o.free && (o.final || o.by < 0) && o.is(w) })
+}
+
+// mostTries is how often a press is put back, so that there is an end whatever the rules.
+const mostTries = 8
+
+// tryAgain puts a press back on a way that is free again; once, and again when what was in the way
+// has gone for good. One at a time, since a press put back may be in the way of another.
+func (b *Build) tryAgain() bool {
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		for n := range l.barred {
+			o := &l.barred[n]
+			if o.free || o.by < 0 || o.other.is(b.Landings[o.by].way()) || o.final && !b.Landings[o.by].goneFrom(o.other) {
+				continue
+			}
+			if l.tries++; l.tries > mostTries {
+				continue
+			}
+			o.free = true
+			if l.Target != nil {
+				l.further = append([]way{l.way()}, l.further...)
+			}
+			l.Entry, l.Target, l.Offer, l.Kept = o.entry, o.target, o.offer, false
+			return true
+		}
+	}
+	return false
+}
+
+// furtherChords are further chords of an action where the desktop has one only.
+func furtherChords(b *Build) (list []strike) {
 	type at struct {
 		target Target
 		action string
 	}
-	has := map[at]*Landing{}
+	has := map[at]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		one, ok := l.Target.(interface{ Single(action string) bool })
@@ -41,12 +140,15 @@ func (b *Build) dropFurtherChords() {
 			continue
 		}
 		id := at{l.Target, l.Binding.Effect.Action}
-		if first := has[id]; first != nil {
-			l.drop(reason.OneChordTaken.Of(l.Binding.Effect.Action, first.Binding.Press()))
+		first, taken := has[id]
+		if !taken {
+			has[id] = i
 			continue
 		}
-		has[id] = l
+		why := reason.OneChordTaken.Of(l.Binding.Effect.Action, b.Landings[first].Binding.Press())
+		list = append(list, strike{at: i, why: why, by: first})
 	}
+	return list
 }
 
 // decideLayoutForAll finds out whether the layout is for every user of the machine.
@@ -62,9 +164,9 @@ func (b *Build) decideLayoutForAll() {
 	b.Machine.LayoutForAll = some && b.Machine.Admin
 }
 
-// dropChordsWithoutHyper drops chords with Hyper where no key is Hyper after all, as they are set off
+// chordsWithoutHyper are chords with Hyper where no key is Hyper after all, as they are set off
 // and as they are given: the modifier is there where a key holds it.
-func (b *Build) dropChordsWithoutHyper() {
+func chordsWithoutHyper(b *Build) (list []strike) {
 	held := map[string]bool{} // by board
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
@@ -77,13 +179,14 @@ func (b *Build) dropChordsWithoutHyper() {
 			continue
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
-			l.drop(reason.NoHyperKey.Of())
+			list = append(list, strike{at: i, why: reason.NoHyperKey.Of(), by: -1})
 		}
 	}
+	return list
 }
 
-// dropWhatSystemKeeps drops chords that the system acts on before what they landed in can.
-func (b *Build) dropWhatSystemKeeps() {
+// chordsOfSystem are chords that the system acts on before what they landed in can.
+func chordsOfSystem(b *Build) (list []strike) {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -94,35 +197,37 @@ func (b *Build) dropWhatSystemKeeps() {
 			uses = desktop.NewTable(b.Machine)
 		}
 		if u, ok := uses.Of(l.Binding.Chord); ok && u.Fixed {
-			l.drop(reason.SystemKeeps.Of(b.Machine.System.Title(), l.Binding.Chord, u.Words))
-			l.Kept = true
+			why := reason.SystemKeeps.Of(b.Machine.System.Title(), l.Binding.Chord, u.Words)
+			list = append(list, strike{at: i, why: why, by: -1, kept: true})
 		}
 	}
+	return list
 }
 
 // isStock says whether a mechanism is the system itself.
 func isStock(t Target) bool { return t != nil && t.Facts().Itself }
 
-// dropWordsWithoutCompose drops abbreviations behind a Compose key where no key is one after all.
-func (b *Build) dropWordsWithoutCompose() {
+// wordsWithoutCompose are abbreviations behind a Compose key where no key is one after all.
+func wordsWithoutCompose(b *Build) (list []strike) {
 	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
 		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Target != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
-		return
+		return nil
 	}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
-			l.drop(reason.NoComposeKey.Of())
+			list = append(list, strike{at: i, why: reason.NoComposeKey.Of(), by: -1})
 		}
 	}
+	return list
 }
 
-// dropWordsThatBeginAlike drops abbreviations that begin with another one, where they are
+// wordsThatBeginAlike are abbreviations that begin with another one, where they are
 // sequences of keys: the shorter one is done before the longer one is.
-func (b *Build) dropWordsThatBeginAlike() {
-	words := map[string]bool{}
+func wordsThatBeginAlike(b *Build) (list []strike) {
+	words := map[string]int{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
-			words[l.Binding.Word] = true
+			words[l.Binding.Word] = i
 		}
 	}
 	for i := range b.Landings {
@@ -131,12 +236,14 @@ func (b *Build) dropWordsThatBeginAlike() {
 			continue
 		}
 		for n := range l.Binding.Word {
-			if w := l.Binding.Word[:n]; words[w] {
-				l.drop(reason.WordBegins.Of(l.Binding.Word, w))
+			w := l.Binding.Word[:n]
+			if by, shorter := words[w]; shorter {
+				list = append(list, strike{at: i, why: reason.WordBegins.Of(l.Binding.Word, w), by: by})
 				break
 			}
 		}
 	}
+	return list
 }
 
 // at says whether something landed at a stage.
@@ -144,15 +251,10 @@ func (l *Landing) at(stage target.Stage) bool {
 	return l.Target != nil && l.Target.Facts().Stage == stage
 }
 
-// drop has nothing do the press after all.
-func (l *Landing) drop(why reason.List) {
-	l.Target, l.Answer = nil, target.Answer{Why: why}
-}
-
-// dropKeysOfUnheldLayers drops the keys of a layer that nothing switches on, and those that are
+// keysOfUnheldLayers are the keys of a layer that nothing switches on, and those that are
 // modifiers outside of it.
-func (b *Build) dropKeysOfUnheldLayers() {
-	modifiers, switched := map[keys.Key]bool{}, map[string]bool{}
+func keysOfUnheldLayers(b *Build) (list []strike) {
+	modifiers, switched := map[keys.Key]int{}, map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		e := l.Binding.Effect
@@ -160,7 +262,7 @@ func (b *Build) dropKeysOfUnheldLayers() {
 			switched[e.Layer] = true
 		}
 		if l.at(target.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
-			modifiers[l.Binding.Chord.Key] = true
+			modifiers[l.Binding.Chord.Key] = i + 1
 		}
 	}
 	for i := range b.Landings {
@@ -168,55 +270,58 @@ func (b *Build) dropKeysOfUnheldLayers() {
 		switch {
 		case l.Target == nil || l.Binding.Layer == "":
 		case !switched[l.Binding.Layer]:
-			l.drop(reason.LayerNeverOn.Of(l.Binding.Layer))
-		case l.at(target.Layout) && modifiers[l.Binding.Chord.Key]:
-			l.drop(reason.ModifierInLayers.Of())
+			list = append(list, strike{at: i, why: reason.LayerNeverOn.Of(l.Binding.Layer), by: -1})
+		case l.at(target.Layout) && modifiers[l.Binding.Chord.Key] > 0:
+			list = append(list, strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1})
 		}
 	}
+	return list
 }
 
-// changeKeysOnce sees to it that a key is changed once only: what a driver makes of a key goes
-// through the layout as the key that it has become. Where the layout gives that key
-// another meaning, the driver must not take the press, and the next mechanism is asked.
-func (b *Build) changeKeysOnce(mechanisms []Target) {
-	above := slices.DeleteFunc(slices.Clone(mechanisms), func(t Target) bool { return t.Facts().Stage == target.Kernel })
-	for again := true; again; {
-		again = false
-		layout, inLayer, ofBoard := map[keys.Key]string{}, map[keys.Key]bool{}, map[keys.Key]string{}
-		for i := range b.Landings {
-			if l := &b.Landings[i]; l.at(target.Layout) && l.Binding.Level == behaviour.Position {
-				layout[l.Binding.Chord.Key] = l.Binding.Effect.String()
-				inLayer[l.Binding.Chord.Key] = inLayer[l.Binding.Chord.Key] || l.Binding.Layer != ""
-				if l.Binding.Board != "" {
-					ofBoard[l.Binding.Chord.Key] = l.Binding.Board
-				}
-			}
+// keysChangedTwice are keys that a driver changes and the layout again: what a driver makes of a key
+// goes through the layout as the key that it has become. Where the layout gives that key another
+// meaning, the driver must not take the press.
+func keysChangedTwice(b *Build) (list []strike) {
+	meanings, inLayer, ofBoard := map[keys.Key]int{}, map[keys.Key]int{}, map[keys.Key]int{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if !l.at(target.Layout) || l.Binding.Level != behaviour.Position {
+			continue
 		}
-		for i := range b.Landings {
-			l := &b.Landings[i]
-			meaning, moved := layout[l.Binding.Effect.Key]
-			key := l.Binding.Effect.Key
-			if inLayer[l.Binding.Chord.Key] { // the layout must see the key itself
-				meaning, moved, key = "has a meaning in a layer", true, l.Binding.Chord.Key
-			}
-			if board := ofBoard[l.Binding.Chord.Key]; board != "" && l.Binding.Board == "" { // which must see the key itself
-				meaning, moved, key = "has a meaning of its own on "+board, true, l.Binding.Chord.Key
-			}
-			if !l.at(target.Kernel) || l.Binding.Effect.Kind != behaviour.Becomes && l.Binding.Effect.Kind != behaviour.Nothing || !moved {
-				continue
-			}
-			l.Target, l.Answer = best(above, b.Machine, l.Binding)
-			if l.Target == nil {
-				l.Answer.Why = reason.ChangedAgain.Of(key, meaning)
-			}
-			again = true
+		k := l.Binding.Chord.Key
+		if meanings[k] = i + 1; l.Binding.Layer != "" {
+			inLayer[k] = i + 1
+		}
+		if l.Binding.Board != "" {
+			ofBoard[k] = i + 1
 		}
 	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		e := l.Binding.Effect
+		if !l.at(target.Kernel) || e.Kind != behaviour.Becomes && e.Kind != behaviour.Nothing {
+			continue
+		}
+		key, by, meaning := e.Key, meanings[e.Key], ""
+		if by > 0 {
+			meaning = b.Landings[by-1].Binding.Effect.String()
+		}
+		if at := inLayer[l.Binding.Chord.Key]; at > 0 { // the layout must see the key itself
+			key, by, meaning = l.Binding.Chord.Key, at, "has a meaning in a layer"
+		}
+		if at := ofBoard[l.Binding.Chord.Key]; at > 0 && l.Binding.Board == "" { // which must see the key itself
+			key, by, meaning = l.Binding.Chord.Key, at, "has a meaning of its own on "+b.Landings[at-1].Binding.Board
+		}
+		if by > 0 {
+			list = append(list, strike{at: i, why: reason.ChangedAgain.Of(key, meaning), by: by - 1})
+		}
+	}
+	return list
 }
 
-// dropWhatCatchesBoards drops what a driver does for any external board where one of those has a meaning of
+// caughtBoards are what a driver does for any external board where one of those has a meaning of
 // its own for the key, and cannot have it: it would have the other meaning.
-func (b *Build) dropWhatCatchesBoards() {
+func caughtBoards(b *Build) (list []strike) {
 	external := func(name string) (any, one bool) {
 		i := slices.IndexFunc(b.Machine.Boards, func(o *machine.Board) bool { return o.Name == name })
 		if i < 0 {
@@ -225,41 +330,50 @@ func (b *Build) dropWhatCatchesBoards() {
 		any = slices.Contains(b.Machine.Boards[i].IDs, machine.BoardID{Bus: machine.AnyExternal})
 		return any, !any && b.Machine.Boards[i].External()
 	}
-	lost := map[keys.Key]string{}
+	lost := map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if _, one := external(l.Binding.Board); one && l.Target == nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
-			lost[l.Binding.Chord.Key] = l.Binding.Board
+			lost[l.Binding.Chord.Key] = i + 1
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if any, _ := external(l.Binding.Board); any && l.at(target.Kernel) && lost[l.Binding.Chord.Key] != "" {
-			l.drop(reason.CaughtByOther.Of(lost[l.Binding.Chord.Key]))
+		by := lost[l.Binding.Chord.Key]
+		if any, _ := external(l.Binding.Board); any && l.at(target.Kernel) && by > 0 {
+			why := reason.CaughtByOther.Of(b.Landings[by-1].Binding.Board)
+			list = append(list, strike{at: i, why: why, by: by - 1})
 		}
 	}
+	return list
 }
 
-// dropChordsOfMovedKeys drops what a layout cannot have the X server press in place of a
+// chordsOfMovedKeys are what a layout cannot have the X server press in place of a
 // press: the keys of a chord must be what the layouts make them, and so must the other
 // key.
-func (b *Build) dropChordsOfMovedKeys() {
-	// The layer in which the layout gives a key a meaning, "" where it does outside; and
-	// the keys that others become.
-	meanings, become := map[keys.Key]string{}, map[keys.Key]bool{}
+func chordsOfMovedKeys(b *Build) (list []strike) {
+	// The landing that gives a key a meaning in the layout, outside of layers where there is one;
+	// and that in which another key becomes it.
+	meanings, become := map[keys.Key]int{}, map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if !l.at(target.Layout) || l.Binding.Level != behaviour.Position {
 			continue
 		}
-		k := l.Binding.Chord.Key
-		if _, have := meanings[k]; !have || l.Binding.Layer == "" {
-			meanings[k] = l.Binding.Layer
+		if k := l.Binding.Chord.Key; meanings[k] == 0 || l.Binding.Layer == "" {
+			meanings[k] = i + 1
 		}
-		become[l.Binding.Effect.Key] = l.Binding.Effect.Key != keys.None
+		if to := l.Binding.Effect.Key; to != keys.None {
+			become[to] = i + 1
+		}
 	}
-	free := func(list ...keys.Key) bool {
-		return !slices.ContainsFunc(list, func(k keys.Key) bool { _, meant := meanings[k]; return meant || become[k] })
+	in := func(list ...keys.Key) int {
+		for _, k := range list {
+			if by := max(meanings[k], become[k]); by > 0 {
+				return by
+			}
+		}
+		return 0
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -267,22 +381,21 @@ func (b *Build) dropChordsOfMovedKeys() {
 			continue
 		}
 		k, e := l.Binding.Chord.Key, l.Written().Effect
-		switch {
-		case l.Binding.Level == behaviour.Hotkey && !free(k, e.Key, e.Chord.Key):
-			l.drop(reason.KeysNotFree.Of())
+		switch by := in(k, e.Key, e.Chord.Key); {
+		case l.Binding.Level == behaviour.Hotkey && by > 0:
+			list = append(list, strike{at: i, why: reason.KeysNotFree.Of(), by: by - 1})
 		case l.Binding.Layer == "" && e.Kind != behaviour.Sends:
-		case e.Kind == behaviour.Becomes && l.Answer.Verdict == target.Exact:
-			if _, meant := meanings[e.Key]; meant {
-				l.Answer = target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
-			}
-		case e.Kind == behaviour.Sends:
-			to := e.Chord.Key
-			layer, meant := meanings[to]
-			if meant && (to != k || layer == "" || l.Binding.Layer == "") {
-				l.drop(moved(to, layer))
+		case e.Kind == behaviour.Becomes && l.Offer.Else != nil && meanings[e.Key] > 0:
+			list = append(list, strike{at: i, why: reason.KeysNotFree.Of(), by: meanings[e.Key] - 1})
+		case e.Kind == behaviour.Sends && meanings[e.Chord.Key] > 0:
+			by := meanings[e.Chord.Key]
+			layer := b.Landings[by-1].Binding.Layer
+			if e.Chord.Key != k || layer == "" || l.Binding.Layer == "" {
+				list = append(list, strike{at: i, why: moved(e.Chord.Key, layer), by: by - 1})
 			}
 		}
 	}
+	return list
 }
 
 // moved is why a key makes no chord: the layout has another meaning for it, in a layer ("" for

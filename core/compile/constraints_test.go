@@ -42,7 +42,7 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 		assert.Contains(t, goes, c.goes)
 		for _, l := range builds[0].Landings {
 			if l.Rule.Head().Everyone && l.Binding.Effect.Kind == behaviour.Modifier {
-				assert.Equal(t, c.words, l.Answer.Why.String())
+				assert.Equal(t, c.words, l.Offer.Why.String())
 			}
 		}
 	}
@@ -126,6 +126,6 @@ machine "mess" {
 action "Meta+Shift+u" { does = "maximize" }
 action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
-	assert.Equal(t, target.Near, builds[0].Landings[0].Answer.Verdict)
-	assert.Equal(t, target.Answer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Answer)
+	assert.Equal(t, target.Near, builds[0].Landings[0].Offer.Verdict)
+	assert.Equal(t, target.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer)
 }

@@ -66,7 +66,7 @@ func describe(m *intent.Machine, files []target.File, landings []Landing) []byte
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
 	}
 	for _, l := range landings {
-		if l.Answer.Verdict == target.ByHand {
+		if l.Offer.Verdict == target.ByHand {
 			d.ByHand = append(d.ByHand, l.Binding.String())
 		}
 	}

@@ -28,14 +28,14 @@ func (tidedesk) Facts() target.Facts {
 
 func (tidedesk) Serves(m *target.Machine) bool { return m.Desktop == "tidedesk" }
 
-func (tidedesk) Take(_ *target.Machine, b target.Binding) target.Answer {
+func (tidedesk) Take(_ *target.Machine, b target.Binding) target.Offer {
 	if target.Plain(b) && b.Effect.Kind == behaviour.Launches {
-		return target.Answer{Verdict: target.Exact}
+		return target.Offer{Verdict: target.Exact}
 	}
-	return target.Answer{}
+	return target.Offer{}
 }
 
-func (tidedesk) Write(_ *target.Machine, list []target.Binding) (target.Output, error) {
+func (tidedesk) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
 	var text []byte
 	for _, b := range list {
 		text = append(text, b.String()+"\n"...)
@@ -72,7 +72,7 @@ launch "Meta+F9" {
 	require.Empty(t, diags)
 	assert.Equal(t, "Linux with Tidedesk", builds[0].Machine.Place())
 	assert.Equal(t, machine.X11, builds[0].Machine.Session)
-	assert.Equal(t, target.Exact, builds[0].Landings[0].Answer.Verdict)
+	assert.Equal(t, target.Exact, builds[0].Landings[0].Offer.Verdict)
 	assert.Contains(t, string(builds[0].Folder()[0].Data), "tidedesk")
 	for said, want := range map[string]string{"gezeiten": `write "tidedesk"`, "tidesdesk": `tidedesk`} {
 		diags := read(t, "machine \"mole\" {\n  system = \"linux\"\n  desktop = \""+said+"\"\n}\n")

@@ -10,3 +10,24 @@ func Register(t Target) { registry = append(slices.Clone(registry), t) }
 
 // SetRegistry puts the list back.
 func SetRegistry(list []Target) { registry = list }
+
+// PutBack puts each way that was struck back in its place, says how many there are, and names those
+// that nothing strikes.
+func (b *Build) PutBack() (n int, wasted []string) {
+	for i := range b.Landings {
+		for _, o := range b.Landings[i].barred {
+			if o.free {
+				continue
+			}
+			n++
+			was := b.Landings[i]
+			l := &b.Landings[i]
+			l.Entry, l.Target, l.Offer = o.entry, o.target, o.offer
+			if !slices.ContainsFunc(constraints, func(find func(*Build) []strike) bool { return len(find(b)) > 0 }) {
+				wasted = append(wasted, l.Binding.String()+": "+o.why.String())
+			}
+			b.Landings[i] = was
+		}
+	}
+	return n, wasted
+}

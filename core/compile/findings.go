@@ -33,16 +33,16 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
 		case l.Verdict() > target.Resident || len(l.Unspelled) > 0 && l.Wish == nil:
 			continue
-		case l.Wish != nil && l.Answer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
+		case l.Wish != nil && l.Offer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
-			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Answer.Verdict)
-		case l.Wish != nil && l.Answer.Verdict > target.Resident:
+			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict)
+		case l.Wish != nil && l.Offer.Verdict > target.Resident:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
 		default:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Why())
-			if l.Answer.Why.Has(reason.NoHyperKey) {
+			if l.Offer.Why.Has(reason.NoHyperKey) {
 				d.Advice = hyperAdvice(mp)
 			}
 			if l.Kept {

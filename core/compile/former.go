@@ -1,6 +1,7 @@
 package compile
 
 import (
+	"fmt"
 	"io/fs"
 	"slices"
 
@@ -46,11 +47,19 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 			}
 		}
 		// What is kept was the machine's own all the time.
-		out, err := t.Write(m, slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept }))
+		taken, left := target.Taking(t, m, slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept }))
+		out, err := t.Write(m, taken)
 		if err != nil {
 			continue
 		}
-		if _, back := change.Steps(change.Gone(out.Changes, b.Changes())); back != nil {
+		_, back := change.Steps(change.Gone(out.Changes, b.Changes()))
+		for _, l := range left {
+			if !slices.ContainsFunc(b.gone, func(g Gone) bool { return g.Press == l.Press() }) {
+				continue
+			}
+			back = append(back, target.Step{Text: fmt.Sprintf("Take out by hand what %s did: %s. How it got there is not known.", l.Press(), l.Effect)})
+		}
+		if back != nil {
 			b.undo = append(b.undo, part{t.Facts(), target.Output{Back: back}})
 		}
 	}

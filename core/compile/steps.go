@@ -88,8 +88,8 @@ func stepsPage(b *Build) []byte {
 			continue
 		}
 		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()))
-		if l.Wish != nil && l.Answer.Verdict > target.Resident {
-			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()), inText(l.StandIn()), l.Answer.Verdict)
+		if l.Wish != nil && l.Offer.Verdict > target.Resident {
+			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()), inText(l.StandIn()), l.Offer.Verdict)
 		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")

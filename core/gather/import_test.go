@@ -44,7 +44,7 @@ func TestOurOwnFiles(t *testing.T) {
 					c := b.Effect.Launch.Command
 					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == target.Exact && c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
-				out, err := by.Write(m, list)
+				out, err := target.Write(by, m, list)
 				require.NoError(t, err)
 				fsys := fstest.MapFS{}
 				for _, f := range out.Files {

@@ -92,6 +92,15 @@ func (e *Entry) Instead() string {
 	return e.Wish.Effect.String()
 }
 
+// setBoard has an entry be for a board, and what it stands in for.
+func (e *Entry) setBoard(name string) {
+	e.Binding.Board = name
+	if e.Wish != nil {
+		wish := *e.Wish
+		wish.Board, e.Wish = name, &wish
+	}
+}
+
 // Beaten is a rule that a narrower one overrules on this machine.
 type Beaten struct {
 	Loser, Winner mapping.Rule

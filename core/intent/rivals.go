@@ -51,7 +51,7 @@ func (r *resolver) decideRivals(claims []claim) {
 		}
 		for _, b := range r.Machine.Boards {
 			e := *c.entry
-			e.Binding.Board = b.Name
+			e.setBoard(b.Name)
 			switch {
 			case all && c.leavesOut(b.Name):
 				if r.untouched(claims, rivals, i, b.Name) {

@@ -148,11 +148,11 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if _, file := l.Target.(compile.Reader); !file {
 			continue
 		}
-		if l.Answer.Verdict == target.Near {
+		if l.Offer.Verdict == target.Near {
 			p.Announced += p.states()
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
-		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Answer.Verdict == target.Exact) {
+		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == target.Exact) {
 			d := Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "that, or what the desktop uses it for as well"}
 			p.blame(&d, l.Binding.Place())
 			p.Defects = append(p.Defects, d)
@@ -167,7 +167,7 @@ func (p *prover) alike(c behaviour.Change) string {
 		return ""
 	}
 	at := slices.IndexFunc(p.build.Landings, func(l compile.Landing) bool {
-		return l.Target != nil && l.Answer.Verdict == target.Near && l.Binding.Place() == c.Place
+		return l.Target != nil && l.Offer.Verdict == target.Near && l.Binding.Place() == c.Place
 	})
 	for _, l := range p.build.Landings {
 		if at >= 0 && l.Target == p.build.Landings[at].Target && l.Binding.Place() != c.Place && l.Binding.Effect.Equal(*c.Before) {
@@ -226,7 +226,7 @@ func (p *prover) blame(d *Defect, at behaviour.Place) {
 func (p *prover) written() []compile.Landing {
 	list := slices.Clone(p.build.Landings)
 	for i, l := range list {
-		if l.Answer.Does != nil {
+		if l.Offer.Does != nil {
 			e := *l.Entry
 			e.Binding = l.Written()
 			list[i].Entry = &e

@@ -88,21 +88,26 @@ layer "edit" {
 	require.NotEmpty(t, r.Defects)
 }
 
+// landed is a build of bindings.
+func landed(t require.TestingT, m *target.Machine, list []behaviour.Binding) *compile.Build {
+	in := &intent.Intent{Machine: m, HasHyper: true}
+	for _, b := range list {
+		in.Entries = append(in.Entries, intent.Entry{Binding: b})
+	}
+	b := compile.Land(in)
+	require.NoError(t, b.Write())
+	return b
+}
+
 // Random mappings of positions are proved, under any layouts.
 func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: session, Layouts: layouts, Options: sample.Options(t, layouts)})
-		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
-		for _, x := range list {
-			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
-		}
-		out, err := xkb.Target{}.Write(m, list)
-		require.NoError(t, err)
-		b.Files = out.Files
+		b := landed(t, m, list)
 		r, err := proof.Machine(b, filesOf(b))
 		require.NoError(t, err)
 		require.Empty(t, r.Defects)
@@ -132,13 +137,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 				list = append(list, sample.On(board.Name, b))
 			}
 		}
-		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
-		for _, x := range list {
-			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
-		}
-		out, err := xkb.Target{}.Write(m, list)
-		require.NoError(t, err)
-		b.Files = out.Files
+		b := landed(t, m, list)
 		r, err := proof.Machine(b, filesOf(b))
 		require.NoError(t, err)
 		require.Empty(t, r.Defects)
@@ -167,7 +166,6 @@ func TestRandomChordsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts, Options: sample.Options(t, layouts)})
-		b := &compile.Build{Intent: &intent.Intent{Machine: m}}
 		hyper := sample.Modifier("ScrollLock", keys.Hyper)
 		has := xkb.Target{}.Take(m, hyper).Verdict == target.Exact // options may have it already
 		list := sample.Chords(t, func(b behaviour.Binding) bool {
@@ -177,12 +175,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 		if has {
 			list = append(list, hyper)
 		}
-		for _, x := range list {
-			b.Landings = append(b.Landings, compile.Landing{Entry: &intent.Entry{Binding: x}, Target: xkb.Target{}})
-		}
-		out, err := xkb.Target{}.Write(m, list)
-		require.NoError(t, err)
-		b.Files = out.Files
+		b := landed(t, m, list)
 		files := filesOf(b)
 		r, err := proof.Machine(b, files)
 		require.NoError(t, err)
@@ -271,7 +264,7 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 		target compile.Target
 		list   []behaviour.Binding
 	}{{hwdb.Target{}, []behaviour.Binding{first}}, {xkb.Target{}, []behaviour.Binding{second}}} {
-		out, err := w.target.Write(m, w.list)
+		out, err := target.Write(w.target, m, w.list)
 		require.NoError(t, err)
 		b.Files = append(b.Files, out.Files...)
 	}

@@ -26,6 +26,7 @@ var (
 	MayTypeTheSame       = system("may-type-the-same", "{desktop} goes by the character: {key}, which types the same, may be taken for it", pressed)
 	UsedToo              = system("used-too", "{desktop} uses it, too, to {action}, and which of the two wins is not said; takes = true takes it away there", "the stock chords of that desktop")
 	OneChord             = system("one-chord", "{desktop} has one chord for it: {chord} does it no longer", "the schema of its settings")
+	CommandNotHeld       = system("command-not-held", "{place} cannot hold the command: {what}", "GVariant text format; XML 1.0: Char; POSIX: Shell Command Language")
 	NoUsage              = system("no-usage", "{key} has no HID usage", "USB HID usage tables")
 	NoScanCode           = system("no-scan-code", "{key} has no scan code", "the kernel: drivers/input/keyboard/atkbd.c")
 	NoButtonsHere        = system("no-buttons-here", "what reads a board takes no buttons of a mouse from it", pressed)

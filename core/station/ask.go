@@ -137,7 +137,7 @@ func (s *Station) answer(where Where, chords []keys.Chord) Answer {
 		all := append([]keys.Chord{l.Binding.Chord}, l.Binding.Then...)
 		if l.Binding.Level == behaviour.Hotkey && l.Target == nil &&
 			slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
-			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
+			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
 		}
 	}
 	return a
@@ -260,7 +260,7 @@ func (p *player) place(a *Answer, k keys.Key) {
 		a.Way = append(a.Way, Step{"board", "", "its own firmware sends " + sent.String()})
 	}
 	if l := p.meant(p.Where, sent); l != nil && l.Target == nil {
-		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Answer.Why)
+		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
 	}
 	p.press([]keys.Key{k})
 	effect := behaviour.Effect{Kind: behaviour.Becomes, Key: sent}
@@ -404,7 +404,7 @@ func (p *player) wants(a *Answer, c keys.Chord) {
 			pressed && l.Target != nil {
 			continue
 		}
-		why := l.Answer.Why.String()
+		why := l.Offer.Why.String()
 		if why == "" {
 			why = "its keys are not there"
 		}

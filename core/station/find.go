@@ -38,8 +38,8 @@ func (s *Station) Find(words []string) []Found {
 			nil,
 			l.Binding.Effect.String(),
 			l.Rule,
-			l.Answer.Verdict,
-			l.Answer.Why,
+			l.Offer.Verdict,
+			l.Offer.Why,
 			"",
 		}
 		if l.Wish != nil {

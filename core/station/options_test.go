@@ -92,6 +92,25 @@ func TestAskBesideStock(t *testing.T) {
 	}
 }
 
+// A rule for one side of a modifier has that side of what the system does by itself, and leaves it
+// the other.
+func TestOneSideOfStockChord(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "vessel" { system = "macos" }
+action "CtrlRight+Meta+KeyQ" { does = "lock" }
+`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	b, _, err := compile.Machine(mp, mp.Machines[0])
+	require.NoError(t, err)
+	for press, want := range map[string]string{
+		"CtrlRight+Meta+KeyQ": "has the desktop do lock", "CtrlLeft+Meta+KeyQ": "locks the screen",
+	} {
+		answers, err := of(t, mp, b).Ask(press, station.Where{})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Does, press)
+	}
+}
+
 // A key that an option makes a modifier is held although a shortcut takes its press.
 func TestShortcutOnModifier(t *testing.T) {
 	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "gauge" {

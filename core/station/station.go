@@ -105,10 +105,10 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 	return s, nil
 }
 
-// needsNoFile says whether something that landed is there without one: a person does it, or a key is
-// to do what it does anyhow.
+// needsNoFile says whether something that landed is there without one: a person does it, the system
+// by itself, or a key is to do what it does anyhow.
 func (s *Station) needsNoFile(l *compile.Landing) bool {
-	if _, file := l.Target.(compile.Reader); !file {
+	if _, file := l.Target.(compile.Reader); !file || l.Facts().Itself {
 		return true
 	}
 	w := l.Written()
@@ -161,7 +161,11 @@ func (s *Station) addStock() {
 	for _, u := range desktop.Uses(s.machine) {
 		over := slices.ContainsFunc(
 			s.hotkeys[u.Chord.Key],
-			func(i int) bool { return s.entries[i].Chord.Overlaps(u.Chord) },
+			func(i int) bool {
+				e := s.entries[i]
+				byItself := e.Landing != nil && e.Landing.Facts().Itself && e.Chord != u.Chord // for one side only
+				return !byItself && e.Chord.Overlaps(u.Chord)
+			},
 		)
 		if over || changed[u.Key] {
 			continue

@@ -7,8 +7,8 @@ import (
 
 // Place is one of the places of a mechanism: that of each user, or that for all users.
 type Place interface {
-	Take(m *Machine, b Binding) Answer
-	Write(m *Machine, list []Binding) (Output, error)
+	Take(m *Machine, b Binding) Offer
+	Write(m *Machine, list []Taken) (Output, error)
 	Read(m *Machine, fsys fs.FS) ([]Binding, error)
 }
 
@@ -16,8 +16,8 @@ type Place interface {
 type Both struct{ Own, All Place }
 
 // Take says how well a binding lands: what is for everyone for everyone, if it can be.
-func (p Both) Take(m *Machine, b Binding) Answer {
-	var all Answer
+func (p Both) Take(m *Machine, b Binding) Offer {
+	var all Offer
 	if b.Everyone {
 		if all = p.All.Take(m, b); all.Verdict >= Near {
 			all.ForAll = true
@@ -32,10 +32,10 @@ func (p Both) Take(m *Machine, b Binding) Answer {
 }
 
 // Write makes the changes in the user's own place, and those in that for all users.
-func (p Both) Write(m *Machine, list []Binding) (Output, error) {
-	all, own := []Binding{}, []Binding{}
+func (p Both) Write(m *Machine, list []Taken) (Output, error) {
+	all, own := []Taken{}, []Taken{}
 	for _, b := range list {
-		if b.Everyone && p.All.Take(m, b).Verdict >= Near {
+		if b.ForAll {
 			all = append(all, b)
 		} else {
 			own = append(own, b)
@@ -44,7 +44,7 @@ func (p Both) Write(m *Machine, list []Binding) (Output, error) {
 	var out Output
 	for _, part := range []struct {
 		place Place
-		list  []Binding
+		list  []Taken
 	}{{p.All, all}, {p.Own, own}} {
 		if len(part.list) == 0 && len(list) > 0 {
 			continue

@@ -8,7 +8,6 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
-	"leitstand/core/reason"
 )
 
 // Verdict says how faithfully a rule lands on a machine, the worst first.
@@ -77,27 +76,6 @@ func Plain(b Binding) bool {
 		b.Layer == "" && len(b.Then) == 0 && len(b.Apps) == 0 && b.Chord.Key != keys.None
 }
 
-// Repeat answers for a mechanism that holds how fast keys repeat, all keys alike.
-func Repeat(b Binding) Answer {
-	switch {
-	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
-		return Answer{Verdict: Exact}
-	case b.Option.Kind == behaviour.RepeatOf:
-		return Answer{Why: reason.AllKeysRepeat.Of()}
-	}
-	return Answer{}
-}
-
-// Answer is what a mechanism says when it is asked for a press.
-type Answer struct {
-	Verdict Verdict
-	Why     reason.List // the differences, or the reasons; none for a plain exact
-	ForAll  bool        // it is for all users of the machine
-	// Does is what the press does instead, where the difference is one of effect
-	// and can be named: a value that was rounded. Nil otherwise.
-	Does *behaviour.Effect
-}
-
 // File is one native file.
 type File struct {
 	Path string // below the machine's folder, with slashes
@@ -123,15 +101,6 @@ func Changed(list []change.Change) Output {
 	}
 	out.Steps, out.Back = change.Steps(list)
 	return out
-}
-
-// Presses are the names of the presses of bindings, as changes name what they serve.
-func Presses(list []Binding) []string {
-	names := make([]string, len(list))
-	for i, b := range list {
-		names[i] = b.Press()
-	}
-	return names
 }
 
 // Step is one line of a machine's STEPS.md, and the commands or settings that belong

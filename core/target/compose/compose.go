@@ -12,7 +12,6 @@
 package compose
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -54,63 +53,77 @@ const (
 )
 
 // Take says how well a binding lands.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	switch {
 	case b.Effect.Kind == behaviour.Types && b.Level == behaviour.Typing && len(b.Apps) == 0:
 		return abbreviation(m, b)
 	case b.Effect.Kind != behaviour.Types || b.Level != behaviour.Hotkey || !target.Plain(b):
-		return target.Answer{}
+		return target.Offer{}
 	case b.Chord.Mods != 0:
-		return target.Answer{Why: reason.ComposeAnyModifier.Of()}
+		return target.Offer{Why: reason.ComposeAnyModifier.Of()}
 	case len(b.Effect.Text) > longest:
-		return target.Answer{Why: reason.ComposeTextLong.Of(longest)}
+		return target.Offer{Why: reason.ComposeTextLong.Of(longest)}
 	}
 	names, missing := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
 	if len(names) == 0 {
-		return target.Answer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, func(n string) bool { _, ok := keys.KeysymValue(n); return !ok }) {
-		return target.Answer{Why: reason.ComposeNewKeysym.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.ComposeNewKeysym.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, modifies) {
-		return target.Answer{Why: reason.ComposeModifier.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.ComposeModifier.Of(b.Chord.Key.String())}
 	}
 	if slices.ContainsFunc(names, startsSequences) {
-		return target.Answer{Why: reason.ComposesAccents.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.ComposesAccents.Of(b.Chord.Key.String())}
+	}
+	to := plan{text: octal.Quote(b.Effect.Text)}
+	for _, n := range names {
+		to.sequences = append(to.sequences, "<"+n+">")
 	}
 	why := reason.ComposingPrograms.Of()
 	if len(missing) > 0 {
 		why = why.And(reason.ComposeByCharacter.Of(missing, names[0])...)
 	}
-	return target.Answer{Verdict: target.Near, Why: why}
+	return target.Offer{Verdict: target.Near, Why: why, Plan: to}
+}
+
+// plan is the sequences of keysyms that give a text, as the file spells both.
+type plan struct {
+	sequences []string
+	text      string
 }
 
 // mostKeys is how many keys a sequence can have in libxkbcommon.
 const mostKeys = 10
 
 // abbreviation says how well one lands, which takes the Compose key before it.
-func abbreviation(m *target.Machine, b target.Binding) target.Answer {
+func abbreviation(m *target.Machine, b target.Binding) target.Offer {
 	switch {
 	case !m.Compose:
-		return target.Answer{Verdict: target.Resident, Why: reason.NeedsCompose.Of()}
+		return target.Offer{Verdict: target.Resident, Why: reason.NeedsCompose.Of()}
 	case len(b.Effect.Text) > longest:
-		return target.Answer{Why: reason.ComposeTextLong.Of(longest)}
+		return target.Offer{Why: reason.ComposeTextLong.Of(longest)}
 	case utf8.RuneCountInString(b.Word) >= mostKeys:
-		return target.Answer{Why: reason.ComposeLong.Of(mostKeys - 1)}
+		return target.Offer{Why: reason.ComposeLong.Of(mostKeys - 1)}
 	}
 	if begunWords()[b.Word] {
-		return target.Answer{Why: reason.ComposeGoesOn.Of(b.Word)}
+		return target.Offer{Why: reason.ComposeGoesOn.Of(b.Word)}
 	}
 	for _, r := range b.Word {
 		if _, ok := m.Layouts[0].FindExact(r); !ok {
-			return target.Answer{Why: reason.TypesNoSuch.Of(m.Layouts[0].Name, string(r))}
+			return target.Offer{Why: reason.TypesNoSuch.Of(m.Layouts[0].Name, string(r))}
 		}
+	}
+	sequence := "<Multi_key>"
+	for _, r := range b.Word {
+		sequence += " <" + keys.RuneKeysym(r) + ">"
 	}
 	why := reason.AfterCompose.Of()
 	if b.Case != "exact" {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
-	return target.Answer{Verdict: target.Near, Why: why}
+	return target.Offer{Verdict: target.Near, Why: why, Plan: plan{[]string{sequence}, octal.Quote(b.Effect.Text)}}
 }
 
 // modifies says whether a keysym changes the keyboard's state, by the ranges of the
@@ -121,23 +134,14 @@ func modifies(keysym string) bool {
 }
 
 // Write makes the file of sequences.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var text strings.Builder
 	text.WriteString(begins + ": the snippets of the keyboard mapping\n")
 	for _, b := range list {
-		if b.Level == behaviour.Typing {
-			text.WriteString("<Multi_key>")
-			for _, r := range b.Word {
-				fmt.Fprintf(&text, " <%s>", keys.RuneKeysym(r))
-			}
-			fmt.Fprintf(&text, " : %s\n", octal.Quote(b.Effect.Text))
-			continue
-		}
-		names, _ := accelerator.Names(m.Layouts, b.Chord, accelerator.Plain)
-		for _, n := range names {
-			fmt.Fprintf(&text, "<%s> : %s\n", n, octal.Quote(b.Effect.Text))
+		to := b.Plan.(plan)
+		for _, s := range to.sequences {
+			text.WriteString(s + " : " + to.text + "\n")
 		}
 	}
 	text.WriteString(ends + "\n")

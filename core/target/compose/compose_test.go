@@ -32,7 +32,7 @@ func abbreviation(word, text string) target.Binding {
 }
 
 func write(t require.TestingT, m *target.Machine, list []target.Binding) []byte {
-	out, err := compose.Target{}.Write(m, list)
+	out, err := target.Write(compose.Target{}, m, list)
 	require.NoError(t, err)
 	return out.Files[0].Data
 }

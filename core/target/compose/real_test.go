@@ -42,9 +42,9 @@ func TestPressedInPrograms(t *testing.T) {
 	for _, b := range list {
 		require.Equal(t, target.Near, compose.Target{}.Take(m, b).Verdict, b.String())
 	}
-	out, err := compose.Target{}.Write(m, list)
+	out, err := target.Write(compose.Target{}, m, list)
 	require.NoError(t, err)
-	layout, err := xkb.Target{}.Write(m, []target.Binding{{Chord: keys.Chord{Key: sample.Key("Pause")}, Effect: behaviour.Effect{Kind: behaviour.Composes}}})
+	layout, err := target.Write(xkb.Target{}, m, []target.Binding{{Chord: keys.Chord{Key: sample.Key("Pause")}, Effect: behaviour.Effect{Kind: behaviour.Composes}}})
 	require.NoError(t, err)
 	for _, c := range []struct {
 		program, start, class string

@@ -15,7 +15,6 @@ package console
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"unicode"
 
@@ -74,42 +73,48 @@ var terminal = map[string]string{
 }
 
 // Take says how well a binding lands.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if b.Level != behaviour.Hotkey || !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if !m.Admin {
-		return target.Answer{Why: reason.NoAdministrator.Of("a keymap of the console")}
+		return target.Offer{Why: reason.NoAdministrator.Of("a keymap of the console")}
 	}
-	_, left := prefix(b.Chord.Mods)
+	mods, left := prefix(b.Chord.Mods)
 	code, ok := b.Chord.Key.Evdev()
+	to := plan{press: fmt.Sprintf("%s keycode %d", mods, code)}
 	switch {
 	case left != 0:
-		return target.Answer{Why: reason.NoConsoleModifier.Of(left.Names()[0])}
+		return target.Offer{Why: reason.NoConsoleModifier.Of(left.Names()[0])}
 	case !ok || code >= keycodes:
-		return target.Answer{Why: reason.NoConsoleKeycode.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.NoConsoleKeycode.Of(b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Nothing:
-		return target.Answer{Verdict: target.Exact}
+		to.gives = "VoidSymbol"
+		return target.Offer{Verdict: target.Exact, Plan: to}
 	case behaviour.Types:
 		if len(b.Effect.Text) > longest || strings.ContainsRune(b.Effect.Text, 0) {
-			return target.Answer{Why: reason.ConsoleTextLong.Of(longest)}
+			return target.Offer{Why: reason.ConsoleTextLong.Of(longest)}
 		}
-		return target.Answer{Verdict: target.Exact}
+		to.text = b.Effect.Text
+		return target.Offer{Verdict: target.Exact, Plan: to}
 	case behaviour.Acts:
-		if _, ok := consoles(b.Effect.Action); ok {
-			return target.Answer{Verdict: target.Near, Why: reason.WorkspaceIsConsole.Of()}
+		if to.gives, ok = consoles(b.Effect.Action); ok {
+			return target.Offer{Verdict: target.Near, Why: reason.WorkspaceIsConsole.Of(), Plan: to}
 		}
-		return target.Answer{Why: reason.NoConsoleAction.Of()}
+		return target.Offer{Why: reason.NoConsoleAction.Of()}
 	case behaviour.Launches:
-		return target.Answer{Why: reason.NoConsolePrograms.Of()}
+		return target.Offer{Why: reason.NoConsolePrograms.Of()}
 	case behaviour.Sends, behaviour.Becomes:
-		return sends(m.Layouts[0], other(b.Effect))
+		return to.sends(m.Layouts[0], other(b.Effect))
 	default: // the others are no keymap's
 	}
-	return target.Answer{}
+	return target.Offer{}
 }
+
+// plan is a press as a keymap spells it, and what it gives: a keysym, or a text.
+type plan struct{ press, gives, text string }
 
 // other is the chord that a press gives instead.
 func other(e behaviour.Effect) keys.Chord {
@@ -120,22 +125,23 @@ func other(e behaviour.Effect) keys.Chord {
 }
 
 // sends says how well the console gives another chord.
-func sends(l *keys.Layout, c keys.Chord) target.Answer {
+func (to plan) sends(l *keys.Layout, c keys.Chord) target.Offer {
 	name, ok := keysym(l, c)
+	to.gives = name
 	if !ok {
-		return target.Answer{Why: reason.NoTerminalCharacter.Of(c)}
+		return target.Offer{Why: reason.NoTerminalCharacter.Of(c)}
 	}
 	if !strings.HasPrefix(name, "U+") {
-		return target.Answer{Verdict: target.Exact}
+		return target.Offer{Verdict: target.Exact, Plan: to}
 	}
 	r := typed(l, c)
 	if at, _ := l.FindExact(r); at.Key != c.Key || at.Mods != c.Mods {
-		return target.Answer{Why: reason.ConsoleCharacterTwice.Of(string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
+		return target.Offer{Why: reason.ConsoleCharacterTwice.Of(string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
 	}
 	if unicode.IsLetter(r) {
-		return target.Answer{Verdict: target.Near, Why: reason.CapsLockLess.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.CapsLockLess.Of(), Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
 }
 
 // typed is the character of a chord of Shift and AltGr, 0 for none.
@@ -204,36 +210,25 @@ func prefix(mods keys.Mods) (text string, left keys.Mods) {
 }
 
 // Write makes the keymap and the unit that loads it.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var text, strs strings.Builder
 	text.WriteString("# The keyboard mapping of the text console; loadkeys reads it.\n")
 	numbers := map[string]int{}
 	for _, b := range list {
-		var gives string
-		switch b.Effect.Kind {
-		case behaviour.Nothing:
-			gives = "VoidSymbol"
-		case behaviour.Acts:
-			gives, _ = consoles(b.Effect.Action)
-		case behaviour.Sends, behaviour.Becomes:
-			gives, _ = keysym(m.Layouts[0], other(b.Effect))
-		case behaviour.Types:
-			n, known := numbers[b.Effect.Text]
+		to := b.Plan.(plan)
+		if to.text != "" {
+			n, known := numbers[to.text]
 			if !known {
 				if n = firstText + len(numbers); n > lastText {
 					return target.Output{}, fmt.Errorf("the console holds %d texts, and the mapping has more", lastText-firstText+1)
 				}
-				numbers[b.Effect.Text] = n
-				fmt.Fprintf(&strs, "string F%d = %s\n", n, octal.Quote(b.Effect.Text))
+				numbers[to.text] = n
+				fmt.Fprintf(&strs, "string F%d = %s\n", n, octal.Quote(to.text))
 			}
-			gives = fmt.Sprintf("F%d", n)
-		default: // no other lands here
+			to.gives = fmt.Sprintf("F%d", n)
 		}
-		code, _ := b.Chord.Key.Evdev()
-		mods, _ := prefix(b.Chord.Mods)
-		fmt.Fprintf(&text, "%s keycode %d = %s\n", mods, code, gives)
+		fmt.Fprintf(&text, "%s = %s\n", to.press, to.gives)
 	}
 	text.WriteString(strs.String())
 	about := change.About{Serves: target.Presses(list), Everyone: true,

@@ -45,7 +45,7 @@ func types(text string) behaviour.Effect {
 }
 
 func write(t require.TestingT, m *target.Machine, list []target.Binding) string {
-	out, err := console.Target{}.Write(m, list)
+	out, err := target.Write(console.Target{}, m, list)
 	require.NoError(t, err)
 	return string(out.Files[0].Data)
 }
@@ -119,7 +119,7 @@ func random(t *rapid.T, m *target.Machine) []target.Binding {
 
 // folder is a machine's folder with a keymap, and the unit that loads it.
 func folder(text string) fstest.MapFS {
-	out, err := console.Target{}.Write(machine("us"), nil)
+	out, err := target.Write(console.Target{}, machine("us"), nil)
 	if err != nil {
 		panic(err)
 	}
@@ -272,9 +272,9 @@ func TestTooManyTexts(t *testing.T) {
 			list = append(list, chord(mods, k.String(), types(fmt.Sprint(mods, k))))
 		}
 	}
-	_, err := console.Target{}.Write(machine("us"), list)
+	_, err := target.Write(console.Target{}, machine("us"), list)
 	assert.ErrorContains(t, err, "146 texts")
-	_, err = console.Target{}.Write(machine("us"), slices.Clone(list[:146]))
+	_, err = target.Write(console.Target{}, machine("us"), slices.Clone(list[:146]))
 	assert.NoError(t, err)
 }
 
@@ -288,7 +288,7 @@ func FuzzRead(f *testing.F) {
 
 // The unit is switched off while its file is there, or a dangling link is left.
 func TestTakenBackInOrder(t *testing.T) {
-	out, err := console.Target{}.Write(machine("de"), []target.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F7")},
+	out, err := target.Write(console.Target{}, machine("de"), []target.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F7")},
 		Effect: behaviour.Effect{Kind: behaviour.Types, Text: "NHN"}}})
 	require.NoError(t, err)
 	var lines []string

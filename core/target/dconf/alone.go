@@ -20,19 +20,19 @@ func isModifierAlone(b target.Binding) bool {
 }
 
 // alone says how well a modifier alone lands.
-func (t Target) alone(b target.Binding) target.Answer {
+func (t Target) alone(b target.Binding) target.Offer {
 	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts && b.Effect.Action == "overview"
 	switch {
 	case t.Desktop == "cinnamon":
-		return target.Answer{Why: reason.CinnamonMenuKeeps.Of()}
+		return target.Offer{Why: reason.CinnamonMenuKeeps.Of()}
 	case t.Desktop != "gnome":
-		return target.Answer{Why: reason.MateNotAlone.Of()}
+		return target.Offer{Why: reason.MateNotAlone.Of()}
 	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
-		return target.Answer{Why: reason.GnomeOneAlone.Of()}
+		return target.Offer{Why: reason.GnomeOneAlone.Of()}
 	case overview:
-		return target.Answer{Verdict: target.Near, Why: reason.LeftOfTwo.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.LeftOfTwo.Of(), Plan: plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}}}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}}}
 }
 
 // overlaid is the value of the overlay key.

@@ -25,6 +25,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
@@ -32,6 +33,7 @@ import (
 	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of one of the three desktops, for the user or for
@@ -49,10 +51,10 @@ type half struct {
 func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
 
 // Take says how well a binding lands, for everyone if that is asked for and can be.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+func (t Target) Take(m *target.Machine, b target.Binding) target.Offer { return t.both().Take(m, b) }
 
 // Write makes the settings of the user and those for everyone.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
 	return t.both().Write(m, list)
 }
 
@@ -181,13 +183,13 @@ func (t Target) Single(action string) bool {
 }
 
 // Take says how well a binding lands.
-func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Offer {
 	f := families()[t.Desktop]
 	switch {
 	case t.everyone && !b.Everyone:
-		return target.Answer{}
+		return target.Offer{}
 	case t.everyone && !m.Admin:
-		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
+		return target.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	if b.Level == behaviour.Setting {
 		return f.setting(b)
@@ -196,41 +198,55 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 		return t.alone(b)
 	}
 	if !target.Plain(b) || b.Level != behaviour.Hotkey {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	var differs reason.List
-	_, left := accelerator.Spell(tags, b.Chord.Mods)
+	words := command.Words(b.Effect.Launch)
 	switch {
-	case b.Effect.Kind == behaviour.Launches || b.Effect.Kind == behaviour.Nothing:
+	case b.Effect.Kind == behaviour.Nothing:
+		words = []string{"true"}
+	case b.Effect.Kind == behaviour.Launches:
 		if b.Effect.Launch.Confirm {
 			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case b.Effect.Kind != behaviour.Acts:
-		return target.Answer{}
+		return target.Offer{}
 	case f.actions[b.Effect.Action] == "" && f.commands[b.Effect.Action].words == nil:
-		return target.Answer{Why: reason.NoSuchShortcut.Of(title(t.Desktop), b.Effect.Action)}
+		return target.Offer{Why: reason.NoSuchShortcut.Of(title(t.Desktop), b.Effect.Action)}
 	case f.commands[b.Effect.Action].near != nil:
 		differs = differs.And(f.commands[b.Effect.Action].near...)
 	}
+	to := plan{taken: taken(m, b)}
+	if b.Effect.Kind == behaviour.Acts {
+		to.action, words = f.actions[b.Effect.Action], f.commands[b.Effect.Action].words
+	}
+	to.line = command.Line(words)
+	_, left := accelerator.Spell(tags, b.Chord.Mods)
 	if t.everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
 		differs = differs.And(reason.UserMayRemove.Of()...)
 	}
 	switch {
+	case strings.ContainsRune(to.line, 0):
+		return target.Offer{Why: reason.CommandNotHeld.Of("the settings database", "the character U+0000")}
 	case left != 0:
-		return target.Answer{Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))}
 	case b.Chord.Key.Section() == keys.Mouse:
-		return target.Answer{Why: reason.OnlyKeysAreShortcuts.Of()}
+		return target.Offer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Why: reason.NoHyperKey.Of()}
+		return target.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	n := t.names(m, b)
 	if n.compares && b.Chord.Key.Section() == keys.Writing && !slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
 		// Tried with every spelling: mate-settings-daemon 1.26 starts nothing.
-		return target.Answer{Why: reason.MateShiftSign.Of()}
+		return target.Offer{Why: reason.MateShiftSign.Of()}
 	}
 	names, missing := accelerator.Names(n.layouts, b.Chord, n.give)
 	if len(names) == 0 {
-		return target.Answer{Why: reason.NoKeysymOfItsOwn.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.NoKeysymOfItsOwn.Of(b.Chord.Key.String())}
+	}
+	mods, _ := accelerator.Spell(n.tags, b.Chord.Mods)
+	for _, name := range names {
+		to.accels = append(to.accels, mods+name)
 	}
 	if len(missing) > 0 {
 		differs = differs.And(reason.ByCharacter.Of(title(t.Desktop), strings.Join(missing, ", "), names[0])...)
@@ -248,9 +264,19 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 		}
 	}
 	if len(differs) > 0 {
-		return target.Answer{Verdict: target.Near, Why: differs}
+		return target.Offer{Verdict: target.Near, Why: differs, Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
+}
+
+// plan is the chord as the desktop spells it, once for each name of its key, and what it does: the
+// desktop's own action by its key, or a command; or settings.
+type plan struct {
+	accels []string
+	action string
+	line   string
+	taken  []desktop.Use // what the desktop does with the chord otherwise
+	set    map[string]change.Value
 }
 
 func lowered(s string) string {
@@ -265,22 +291,39 @@ func title(name string) string {
 }
 
 // setting says whether a setting can be had, and what it is rounded to.
-func (f family) setting(b target.Binding) target.Answer {
+func (f family) setting(b target.Binding) target.Offer {
 	rate := b.Effect.Rate()
+	to := plan{set: map[string]change.Value{}}
+	switch {
+	case b.Option.Kind == behaviour.RepeatDelay:
+		to.set[f.repeat+"delay"] = f.number(b.Effect.Delay())
+	case f.interval:
+		to.set[f.repeat+"repeat-interval"] = f.number(f.between(rate))
+	default:
+		to.set[f.repeat+"rate"] = f.number(rate)
+	}
 	if b.Option.Kind != behaviour.RepeatRate || !f.interval || rate*f.between(rate) == 1000 {
-		return target.Repeat(b)
+		return target.Repeat(b, to)
 	}
 	ms := f.between(rate)
 	kept := int(math.Round(1000 / float64(ms)))
-	return target.Answer{
+	return target.Offer{
 		Verdict: target.Near, Why: reason.RepeatRounded.Of(ms, fmt.Sprintf("%.1f", 1000/float64(ms))),
-		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.PerSecond(kept)},
+		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.PerSecond(kept)}, Plan: to,
 	}
 }
 
 // between is the time between two repeats, in milliseconds.
 func (f family) between(rate int) int {
 	return max(1, int(math.Round(1000/float64(max(1, rate)))))
+}
+
+// number is a whole number: unsigned in the schemas that hold an interval.
+func (f family) number(n int) change.Value {
+	if f.interval {
+		return change.Unsigned(n)
+	}
+	return change.Int(n)
 }
 
 // taken finds what the desktop does with a chord that a binding takes over, by key.

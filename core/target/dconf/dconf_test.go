@@ -25,7 +25,7 @@ func machine(desktop string, layouts ...string) *target.Machine {
 // back writes bindings and reads them again.
 func back(t require.TestingT, desktop string, m *target.Machine, list []target.Binding) ([]target.Binding, string) {
 	w := dconf.Target{Desktop: desktop}
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	got, err := w.Read(m, target.Folder(out.Files))
 	require.NoError(t, err, "%s", out.Files)
@@ -124,7 +124,7 @@ func TestEveryone(t *testing.T) {
 		m.Admin = false
 		assert.Contains(t, w.Take(m, list[0]).Why.String(), "a setting for everyone needs an administrator")
 		m.Admin = true
-		out, err := w.Write(m, list)
+		out, err := target.Write(w, m, list)
 		require.NoError(t, err)
 		files := fstest.MapFS{}
 		for _, f := range out.Files {
@@ -159,7 +159,7 @@ func TestRead(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("gnome", "fr", "us")
-	out, err := dconf.Target{Desktop: "gnome"}.Write(m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
+	out, err := target.Write(dconf.Target{Desktop: "gnome"}, m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
 		sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)

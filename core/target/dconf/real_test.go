@@ -68,7 +68,7 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			if desktop == "gnome" {
 				list = append(list, target.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Nothing}})
 			}
-			out, err := w.Write(m, list)
+			out, err := target.Write(w, m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			file := filepath.Join(home, "in.ini")
@@ -111,7 +111,7 @@ func TestImportsWhatIsDumped(t *testing.T) {
 			w := dconf.Target{Desktop: desktop}
 			list := []target.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Off(keys.Ctrl|keys.Alt, "Delete"), sample.Setting("repeat delay", "220ms"),
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}})}
-			out, err := w.Write(m, list)
+			out, err := target.Write(w, m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			file := filepath.Join(home, "in.ini")
@@ -148,7 +148,7 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 				list[i].Everyone = true
 				require.GreaterOrEqual(t, dconf.Target{Desktop: desktop}.Take(m, list[i]).Verdict, target.Near)
 			}
-			out, err := dconf.Target{Desktop: desktop}.Write(m, list)
+			out, err := target.Write(dconf.Target{Desktop: desktop}, m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			db := filepath.Join(home, "local.d")
@@ -179,7 +179,7 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 			sample.Launch(keys.Meta|keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Launch(keys.Meta|keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 			sample.Act(keys.Meta, "KeyU", "close"), sample.Act(keys.Meta, "KeyY", "maximize"),
 		}
-		out, err := dconf.Target{Desktop: desktop}.Write(m, list)
+		out, err := target.Write(dconf.Target{Desktop: desktop}, m, list)
 		require.NoError(t, err)
 		home, env := realtest.Home(t)
 		require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
@@ -221,7 +221,7 @@ func desktopWith(t *testing.T, m *target.Machine, list []target.Binding, start s
 	realtest.Need(t, "xterm", "xterm")
 	server = realtest.XServer(t)
 	home, env := realtest.Home(t)
-	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	layout, err := target.Write(xkb.Target{}, m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
 	require.NoError(t, err)
 	for _, f := range layout.Files {
 		if file := filepath.Join(home, "keymap.xkb"); strings.HasSuffix(f.Path, "keymap.xkb") {
@@ -229,7 +229,7 @@ func desktopWith(t *testing.T, m *target.Machine, list []target.Binding, start s
 			server.LoadKeymap(file)
 		}
 	}
-	out, err := dconf.Target{Desktop: m.Desktop}.Write(m, list)
+	out, err := target.Write(dconf.Target{Desktop: m.Desktop}, m, list)
 	require.NoError(t, err)
 	file := filepath.Join(home, "in.ini")
 	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))

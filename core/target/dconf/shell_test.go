@@ -79,7 +79,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	for _, b := range starts {
 		list = append(list, b)
 	}
-	out, err := dconf.Target{Desktop: "gnome"}.Write(machine("gnome", "de"), list)
+	out, err := target.Write(dconf.Target{Desktop: "gnome"}, machine("gnome", "de"), list)
 	require.NoError(t, err)
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(home, out.Files[0].Path), out.Files[0].Data, 0o644))

@@ -2,30 +2,23 @@ package dconf
 
 import (
 	"cmp"
-	"errors"
 	"fmt"
 	"maps"
 	"path"
 	"slices"
 	"strings"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/target"
-	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 // Write makes the keyfile, and the steps that merge it into the settings.
-func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (t half) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	w := &writer{half: t, m: m, family: families()[t.Desktop], values: map[string]change.Value{}, serves: map[string][]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
 	for _, b := range list {
-		if err := w.binding(b); err != nil {
-			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
-		}
+		w.carry(b, b.Plan.(plan))
 	}
 	w.actions()
 	if w.everyone && w.list != "" && w.count > 0 {
@@ -121,86 +114,46 @@ type writer struct {
 	count   int                 // shortcuts of the user's own
 }
 
-func (w *writer) binding(b target.Binding) error {
-	switch b.Option.Kind {
-	case behaviour.RepeatDelay:
-		w.set(b, w.repeat+"delay", w.number(b.Effect.Delay()))
-		return nil
-	case behaviour.RepeatRate:
-		if w.interval {
-			w.set(b, w.repeat+"repeat-interval", w.number(w.between(b.Effect.Rate())))
-		} else {
-			w.set(b, w.repeat+"rate", w.number(b.Effect.Rate()))
-		}
-		return nil
-	default: // no setting of these
+// carry notes the values of the keys by which a press is carried.
+func (w *writer) carry(b target.Taken, to plan) {
+	for key, v := range to.set {
+		w.set(b, key, v)
 	}
-	if isModifierAlone(b) {
-		w.set(b, overlay, overlaid(b.Effect))
-		return nil
-	}
-	key := w.family.actions[b.Effect.Action]
-	for _, u := range taken(w.m, b) {
-		if u.Key != key {
+	for _, u := range to.taken {
+		if u.Key != to.action {
 			w.cleared[u.Key] = append(w.cleared[u.Key], u.Accel)
 			w.serve(b, u.Key)
 		}
 	}
-	n := w.half.names(w.m, b)
-	names, _ := accelerator.Names(n.layouts, b.Chord, n.give)
-	mods, _ := accelerator.Spell(n.tags, b.Chord.Mods)
-	if key != "" && b.Effect.Kind == behaviour.Acts {
-		for _, name := range names {
-			w.chords[key] = append(w.chords[key], mods+name)
-		}
-		w.serve(b, key)
-		return nil
+	if to.action != "" {
+		w.chords[to.action] = append(w.chords[to.action], to.accels...)
+		w.serve(b, to.action)
+		return
 	}
-	words := command.Words(b.Effect.Launch)
-	switch b.Effect.Kind {
-	case behaviour.Acts:
-		words = w.commands[b.Effect.Action].words
-	case behaviour.Nothing:
-		words = []string{"true"}
-	default: // what is started
-	}
-	line := command.Line(words)
-	if strings.ContainsRune(line, 0) {
-		return errors.New("the settings cannot hold the character U+0000 of the command")
-	}
-	for _, name := range names {
+	for _, accel := range to.accels {
 		folder := w.folder(w.count)
 		w.count++
 		w.set(b, folder+"name", change.Text("Leitstand "+b.Chord.String()))
-		w.set(b, folder+w.command, change.Text(line))
+		w.set(b, folder+w.command, change.Text(to.line))
 		if w.Desktop == "cinnamon" {
-			w.set(b, folder+"binding", change.Texts{mods + name})
+			w.set(b, folder+"binding", change.Texts{accel})
 		} else {
-			w.set(b, folder+"binding", change.Text(mods+name))
+			w.set(b, folder+"binding", change.Text(accel))
 		}
 	}
-	return nil
 }
 
 // set gives a key a value, for a press.
-func (w *writer) set(b target.Binding, key string, v change.Value) {
+func (w *writer) set(b target.Taken, key string, v change.Value) {
 	w.values[key] = v
 	w.serve(b, key)
 }
 
 // serve notes that a press needs a key.
-func (w *writer) serve(b target.Binding, key string) {
+func (w *writer) serve(b target.Taken, key string) {
 	if press := b.Press(); !slices.Contains(w.serves[key], press) {
 		w.serves[key] = append(w.serves[key], press)
 	}
-}
-
-// number is a whole number: unsigned in the schemas that hold an interval.
-func (w *writer) number(n int) change.Value {
-	if w.interval {
-		return change.Unsigned(n)
-	}
-	return change.Int(n)
 }
 
 // actions writes the keys of actions: the mapping's chords, and those of the

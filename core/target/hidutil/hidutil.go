@@ -42,38 +42,42 @@ func (Target) Facts() target.Facts {
 func (Target) Serves(m *target.Machine) bool { return m.System == machine.MacOS }
 
 // Take says how well a binding lands in the HID mapping.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Level != behaviour.Position {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Chord.Key.Section() == keys.Mouse || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse {
-		return target.Answer{Why: reason.MacNoButtons.Of()}
+		return target.Offer{Why: reason.MacNoButtons.Of()}
 	}
-	if _, ok := b.Chord.Key.HID(); !ok {
-		return target.Answer{Why: reason.NoUsage.Of(b.Chord.Key)}
+	src, ok := b.Chord.Key.HID()
+	if !ok {
+		return target.Offer{Why: reason.NoUsage.Of(b.Chord.Key)}
 	}
+	plan := pair{Src: usage(src), Dst: nothing}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Why: reason.MacNoHyper.Of()}
+		return target.Offer{Verdict: target.Resident, Why: reason.MacNoHyper.Of()}
 	case behaviour.Becomes:
-		if _, ok := b.Effect.Key.HID(); !ok {
-			return target.Answer{Why: reason.NoUsage.Of(b.Effect.Key)}
+		dst, ok := b.Effect.Key.HID()
+		if !ok {
+			return target.Offer{Why: reason.NoUsage.Of(b.Effect.Key)}
 		}
+		plan.Dst = usage(dst)
 	case behaviour.Nothing:
 	default:
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Board != "" {
 		for _, board := range m.Boards {
 			if board.Name == b.Board && !builtInOnly(board) {
-				return target.Answer{Verdict: target.Near, Why: reason.MacPluggedLater.Of()}
+				return target.Offer{Verdict: target.Near, Why: reason.MacPluggedLater.Of(), Plan: plan}
 			}
 		}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: plan}
 }
 
 func builtInOnly(b *machine.Board) bool {

@@ -28,7 +28,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 			list = append(list, sample.On("chart-table", b))
 		}
 		behaviour.Sort(list)
-		out, err := hidutil.Target{}.Write(m, list)
+		out, err := target.Write(hidutil.Target{}, m, list)
 		require.NoError(t, err)
 		got, err := hidutil.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
 		require.NoError(t, err)
@@ -61,7 +61,7 @@ func TestTake(t *testing.T) {
 // An agent that was changed by hand is read as what it does now, or refused.
 func TestReadsWhatIsThere(t *testing.T) {
 	m := vessel(t)
-	out, err := hidutil.Target{}.Write(m, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
+	out, err := target.Write(hidutil.Target{}, m, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
 	require.NoError(t, err)
 	for _, c := range []struct{ old, new, want string }{
 		{"30064771113", "30064771072", "CapsLock does nothing"},
@@ -89,7 +89,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := vessel(f)
-	out, err := hidutil.Target{}.Write(m, []behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))})
+	out, err := target.Write(hidutil.Target{}, m, []behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {

@@ -36,7 +36,7 @@ func vessel(t testing.TB) *target.Machine {
 // what its script really hands to hidutil is valid JSON with the right usages.
 func TestReadBySecondParser(t *testing.T) {
 	realtest.NeedFile(t, "/usr/bin/python3", "python3")
-	out, err := hidutil.Target{}.Write(vessel(t), []target.Binding{
+	out, err := target.Write(hidutil.Target{}, vessel(t), []target.Binding{
 		sample.Becomes("CapsLock", "ControlLeft"),
 		sample.Becomes("Fn", "AudioVolumeMute"),
 		{Chord: keys.Chord{Key: sample.Key("Insert")}, Effect: behaviour.Effect{Kind: behaviour.Nothing}},

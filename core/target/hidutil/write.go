@@ -11,7 +11,6 @@ import (
 	"howett.net/plist"
 	"mvdan.cc/sh/v3/syntax"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
@@ -28,15 +27,15 @@ type agent struct {
 	StartInterval    int `plist:",omitempty"` // seconds
 }
 
+// pair is one usage and the one that it becomes; it is the plan of a press.
 type pair struct {
 	Src uint64 `json:"HIDKeyboardModifierMappingSrc"`
 	Dst uint64 `json:"HIDKeyboardModifierMappingDst"`
 }
 
 // Write makes the launch agent.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var script []string
 	all, err := command(nil, pairs(list, ""))
 	if err != nil {
@@ -45,7 +44,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 	script = append(script, all)
 	interval := 0
 	for _, board := range m.Boards {
-		own := slices.ContainsFunc(list, func(b target.Binding) bool { return b.Board == board.Name })
+		own := slices.ContainsFunc(list, func(b target.Taken) bool { return b.Board == board.Name })
 		if !own {
 			continue
 		}
@@ -90,7 +89,7 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 
 // pairs lists the usages of one board's whole mapping, the bindings of every
 // board with its own on top; board "" is every board.
-func pairs(list []target.Binding, board string) []pair {
+func pairs(list []target.Taken, board string) []pair {
 	own := map[keys.Key]bool{}
 	for _, b := range list {
 		if b.Board == board {
@@ -99,21 +98,18 @@ func pairs(list []target.Binding, board string) []pair {
 	}
 	ps := []pair{}
 	list = slices.Clone(list)
-	slices.SortStableFunc(list, func(a, b target.Binding) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
+	slices.SortStableFunc(list, func(a, b target.Taken) int { return cmp.Compare(a.Chord.Key, b.Chord.Key) })
 	for _, b := range list {
 		if b.Board != board && (b.Board != "" || own[b.Chord.Key]) {
 			continue
 		}
-		src, _ := b.Chord.Key.HID()
-		p := pair{Src: usage(src), Dst: 0x700000000}
-		if b.Effect.Kind == behaviour.Becomes {
-			dst, _ := b.Effect.Key.HID()
-			p.Dst = usage(dst)
-		}
-		ps = append(ps, p)
+		ps = append(ps, b.Plan.(pair))
 	}
 	return ps
 }
+
+// nothing is the usage of no key.
+const nothing = 0x700000000
 
 // usage widens page<<16|id to the page<<32|id of the HID mapping.
 func usage(u int) uint64 { return uint64(u>>16)<<32 | uint64(u&0xFFFF) }

@@ -44,39 +44,47 @@ func (Target) Serves(m *target.Machine) bool { return m.System == machine.Linux 
 const file = "hwdb/90-leitstand.hwdb"
 
 // Take says how well a binding lands.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if b.Level != behaviour.Position || !target.Plain(b) || b.Effect.Kind != behaviour.Becomes && b.Effect.Kind != behaviour.Nothing {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	switch {
 	case b.Chord.Key.Section() == keys.Mouse:
-		return target.Answer{Why: reason.NoKeysOfMouse.Of()}
+		return target.Offer{Why: reason.NoKeysOfMouse.Of()}
 	case b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse:
-		return target.Answer{Why: reason.NoButtonsHere.Of()}
+		return target.Offer{Why: reason.NoButtonsHere.Of()}
 	}
 	if !m.Admin {
-		return target.Answer{Why: reason.NoAdministrator.Of("udev's hardware database")}
+		return target.Offer{Why: reason.NoAdministrator.Of("udev's hardware database")}
 	}
 	board := boardOf(m, b.Board)
 	controller := len(matches(board)) > 0 && slices.ContainsFunc(matches(board), func(m match) bool { return m.controller })
 	hid := slices.ContainsFunc(matches(board), func(m match) bool { return !m.controller })
 	if _, ok := b.Chord.Key.HID(); hid && !ok {
-		return target.Answer{Why: reason.NoUsage.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.NoUsage.Of(b.Chord.Key)}
 	}
 	if _, ok := b.Chord.Key.Scancode(); controller && !hid && !ok {
-		return target.Answer{Why: reason.NoScanCode.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.NoScanCode.Of(b.Chord.Key)}
 	}
+	to := plan{b.Chord.Key, "reserved"}
 	if b.Effect.Kind == behaviour.Becomes {
 		name, ok := b.Effect.Key.EvdevName()
 		code, _ := b.Effect.Key.Evdev()
 		if !ok {
-			return target.Answer{Why: reason.NoKernelKey.Of(b.Effect.Key)}
+			return target.Offer{Why: reason.NoKernelKey.Of(b.Effect.Key)}
 		}
 		if code > 247 && m.Session == "x11" {
-			return target.Answer{Why: reason.BeyondX11.Of(name, code)}
+			return target.Offer{Why: reason.BeyondX11.Of(name, code)}
 		}
+		to.gives = name
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
+}
+
+// plan is a key, and the name of what it gives.
+type plan struct {
+	key   keys.Key
+	gives string
 }
 
 func boardOf(m *target.Machine, name string) *machine.Board {
@@ -142,9 +150,8 @@ func code(k keys.Key, controller bool) string {
 }
 
 // Write makes the file of entries.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var text strings.Builder
 	text.WriteString("# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n")
 	boards := []string{""}
@@ -152,10 +159,10 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 		boards = append(boards, b.Name)
 	}
 	for _, name := range boards {
-		var own []target.Binding
+		var own []plan
 		for _, b := range list {
 			if b.Board == name {
-				own = append(own, b)
+				own = append(own, b.Plan.(plan))
 			}
 		}
 		if len(own) == 0 {
@@ -173,13 +180,9 @@ func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, er
 					patterns.WriteString(p.pattern + "\n")
 				}
 			}
-			for _, b := range own {
-				to := "reserved"
-				if b.Effect.Kind == behaviour.Becomes {
-					to, _ = b.Effect.Key.EvdevName()
-				}
-				if c := code(b.Chord.Key, controller); c != "" {
-					fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, to)
+			for _, p := range own {
+				if c := code(p.key, controller); c != "" {
+					fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, p.gives)
 				}
 			}
 			if patterns.Len() == 0 || entries.Len() == 0 {

@@ -37,7 +37,7 @@ func machine(admin bool) *target.Machine {
 }
 
 func write(t require.TestingT, m *target.Machine, list []target.Binding) []byte {
-	out, err := hwdb.Target{}.Write(m, list)
+	out, err := target.Write(hwdb.Target{}, m, list)
 	require.NoError(t, err)
 	return out.Files[0].Data
 }

@@ -29,7 +29,7 @@ func TestPressedOnKernel(t *testing.T) {
 	for _, b := range list {
 		require.Equal(t, target.Exact, hwdb.Target{}.Take(m, b).Verdict, b.String())
 	}
-	out, err := hwdb.Target{}.Write(m, list)
+	out, err := target.Write(hwdb.Target{}, m, list)
 	require.NoError(t, err)
 	k := realtest.Boot(t, map[string][]byte{out.Files[0].Path: out.Files[0].Data}, out.Steps[0].Lines...)
 	k.Pressed("hwdb", "keys of a board and of all, as the driver gives them")

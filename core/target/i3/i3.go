@@ -14,7 +14,9 @@
 package i3
 
 import (
+	"fmt"
 	"io/fs"
+	"strconv"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -38,10 +40,10 @@ type half struct {
 func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
 
 // Take says how well a binding lands, for everyone if that is asked for and can be.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+func (t Target) Take(m *target.Machine, b target.Binding) target.Offer { return t.both().Take(m, b) }
 
 // Write makes the settings of the user and those for everyone.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
 	return t.both().Write(m, list)
 }
 
@@ -122,7 +124,7 @@ func (t Target) layouts(m *target.Machine) []*keys.Layout {
 const longest = 4000
 
 // Take says how well a binding lands.
-func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Offer {
 	if t.everyone {
 		return t.takeForAll(m, b)
 	}
@@ -130,10 +132,10 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 		return t.setting(b)
 	}
 	if b.Level != behaviour.Hotkey || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	var near reason.List
-	var answer target.Answer
+	var answer target.Offer
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
@@ -142,18 +144,20 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	case behaviour.Acts:
 		c, ok := t.action(b.Effect.Action)
 		if !ok {
-			return target.Answer{Why: reason.NoCommandFor.Of(t.name(), b.Effect.Action)}
+			return target.Offer{Why: reason.NoCommandFor.Of(t.name(), b.Effect.Action)}
 		}
 		near = c.near
 	default:
-		return target.Answer{}
+		return target.Offer{}
 	}
+	to := plan{does: t.does(b.Effect)}
 	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+		to.strokes = append(to.strokes, t.spell(m, c))
 		switch {
 		case c.Key == keys.None && b.Effect.Kind == behaviour.Nothing:
-			return target.Answer{Why: reason.NothingToSwitchOff.Of(t.name())}
+			return target.Offer{Why: reason.NothingToSwitchOff.Of(t.name())}
 		case c.Key == keys.None && len(b.Then) > 0:
-			return target.Answer{Why: reason.NoStrokeByModifier.Of()}
+			return target.Offer{Why: reason.NoStrokeByModifier.Of()}
 		}
 		if answer = t.chord(m, c); answer.Verdict == target.None {
 			return answer
@@ -165,23 +169,32 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
 	if len(b.Then) > 0 && near == nil {
 		near = reason.OtherKeysPass.Of()
 	}
-	if len(t.does(b.Effect)) > longest {
-		return target.Answer{Why: reason.CommandLong.Of()}
+	if len(to.does) > longest {
+		return target.Offer{Why: reason.CommandLong.Of()}
 	}
 	if near != nil {
-		return target.Answer{Verdict: target.Near, Why: near}
+		return target.Offer{Verdict: target.Near, Why: near, Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
+}
+
+// plan is the strokes of a press, each as often as its key has a name, and the command; or a setting.
+type plan struct {
+	strokes [][]string
+	does    string
+	delay   string
+	rate    string
+	perKey  string // what the X server is told of a key
 }
 
 // takeForAll says how well a binding lands for everyone. Modes have names, of which a
 // user's own file may have the same, so that there are none here.
-func (t half) takeForAll(m *target.Machine, b target.Binding) target.Answer {
+func (t half) takeForAll(m *target.Machine, b target.Binding) target.Offer {
 	switch {
 	case !t.Sway || !b.Everyone || len(b.Then) > 0 || b.Effect.Action == "move" || b.Effect.Action == "resize":
-		return target.Answer{}
+		return target.Offer{}
 	case !m.Admin:
-		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
+		return target.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	answer := half{t.Target, false}.Take(m, b)
 	if answer.Verdict >= target.Near {
@@ -192,42 +205,52 @@ func (t half) takeForAll(m *target.Machine, b target.Binding) target.Answer {
 }
 
 // chord says whether the window manager can have a chord.
-func (t Target) chord(m *target.Machine, c keys.Chord) target.Answer {
+func (t Target) chord(m *target.Machine, c keys.Chord) target.Offer {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
 	case c.Key == keys.None && alone(c.Mods) == nil:
-		return target.Answer{Why: reason.SeveralAlone.Of()}
+		return target.Offer{Why: reason.SeveralAlone.Of()}
 	case c.Key != keys.None && left != 0:
-		return target.Answer{Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", "))}
 	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Why: reason.NoHyperKey.Of()}
+		return target.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	if c.Key == keys.None {
-		return target.Answer{Verdict: target.Near, Why: reason.AlsoWithButton.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.AlsoWithButton.Of()}
 	}
 	if c.Key.Section() == keys.Mouse {
-		return target.Answer{Verdict: target.Near, Why: reason.OverWindow.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.OverWindow.Of()}
 	}
 	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	if len(names) == 0 {
-		return target.Answer{Why: reason.NoKeysym.Of(c.Key.String())}
+		return target.Offer{Why: reason.NoKeysym.Of(c.Key.String())}
 	}
 	if len(missing) > 0 {
-		return target.Answer{Verdict: target.Near, Why: reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0])}
+		return target.Offer{Verdict: target.Near, Why: reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0])}
 	}
 	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
-		return target.Answer{Verdict: target.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
+		return target.Offer{Verdict: target.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact}
 }
 
 // setting says whether a setting can be had. The X server can be told of single keys.
-func (t Target) setting(b target.Binding) target.Answer {
-	if k := b.Option.Key; b.Option.Kind == behaviour.RepeatOf && !t.Sway {
-		if n, ok := k.Evdev(); ok && n <= 247 {
-			return target.Answer{Verdict: target.Exact}
+func (t Target) setting(b target.Binding) target.Offer {
+	switch k := b.Option.Key; b.Option.Kind {
+	case behaviour.RepeatDelay:
+		return target.Repeat(b, plan{delay: strconv.Itoa(b.Effect.Delay())})
+	case behaviour.RepeatOf:
+		n, ok := k.Evdev()
+		switch {
+		case t.Sway:
+			return target.Repeat(b, nil)
+		case !ok || n > 247:
+			return target.Offer{Why: reason.NoX11Key.Of(k)}
 		}
-		return target.Answer{Why: reason.NoX11Key.Of(k)}
+		word := map[behaviour.Value]string{behaviour.Repeats(false): "-r", behaviour.Repeats(true): "r"}[b.Effect.Value]
+		return target.Offer{Verdict: target.Exact,
+			Plan: plan{perKey: fmt.Sprintf("exec_always --no-startup-id xset %s %d", word, n+8)}}
+	default: // the rate
+		return target.Repeat(b, plan{rate: strconv.Itoa(b.Effect.Rate())})
 	}
-	return target.Repeat(b)
 }

@@ -26,7 +26,7 @@ func machine(desktop string, layouts ...string) *target.Machine {
 
 // back writes bindings and reads them again.
 func back(t require.TestingT, w i3.Target, m *target.Machine, list []target.Binding) []target.Binding {
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
 	require.NoError(t, err, "%s", out.Files[0].Data)
@@ -138,7 +138,7 @@ func FuzzRead(f *testing.F) {
 	m := machine("i3", "fr", "us")
 	one := sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})
 	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
-	out, err := i3.Target{}.Write(m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
+	out, err := target.Write(i3.Target{}, m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -160,7 +160,7 @@ func TestModifierAlone(t *testing.T) {
 			list = append(list, b)
 		}
 		behaviour.Sort(list)
-		out, err := w.Write(m, list)
+		out, err := target.Write(w, m, list)
 		require.NoError(t, err)
 		path, text := out.Files[0].Path, string(out.Files[0].Data)
 		assert.Regexp(t, "(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec", text)
@@ -184,7 +184,7 @@ func TestButtons(t *testing.T) {
 			require.Equal(t, target.Near, w.Take(m, b).Verdict)
 			list = append(list, b)
 		}
-		out, err := w.Write(m, list)
+		out, err := target.Write(w, m, list)
 		require.NoError(t, err)
 		text := string(out.Files[0].Data)
 		assert.Contains(t, text, "bindsym --whole-window Mod4+button8 exec ")
@@ -217,7 +217,7 @@ func TestReadsManyModes(t *testing.T) {
 		list = append(list, target.Binding{Level: behaviour.Hotkey, Chord: first, Then: []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
 			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge"}}}})
 	}
-	out, err := i3.Target{}.Write(m, list)
+	out, err := target.Write(i3.Target{}, m, list)
 	require.NoError(t, err)
 	read, err := i3.Target{}.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
 	require.NoError(t, err)

@@ -23,7 +23,7 @@ import (
 // loadHyper loads the compiled keymap in which CapsLock is Hyper, and more if there is.
 func loadHyper(t *testing.T, server *realtest.Server, m *target.Machine, home string, more ...target.Binding) {
 	t.Helper()
-	layout, err := xkb.Target{}.Write(m, append(more, sample.Modifier("CapsLock", keys.Hyper)))
+	layout, err := target.Write(xkb.Target{}, m, append(more, sample.Modifier("CapsLock", keys.Hyper)))
 	require.NoError(t, err)
 	for _, f := range layout.Files {
 		file := filepath.Join(home, f.Path)
@@ -97,7 +97,7 @@ func press(t *testing.T, server *realtest.Server, b target.Binding, done func() 
 // config writes a configuration of the user's own that includes the compiled file.
 func config(t *testing.T, home string, w i3.Target, m *target.Machine, list []target.Binding, own string) string {
 	t.Helper()
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	ours, main := filepath.Join(home, "leitstand.conf"), filepath.Join(home, "config")
 	require.NoError(t, os.WriteFile(ours, out.Files[0].Data, 0o644))
@@ -195,7 +195,7 @@ func TestPressedUnderSway(t *testing.T) {
 	m := machine("sway", "de")
 	loadHyper(t, server, m, home)
 	m.Session = "wayland"
-	option, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
+	option, err := target.Write(xkb.Target{}, m, []target.Binding{sample.Modifier("CapsLock", keys.Hyper)})
 	require.NoError(t, err)
 	for _, f := range option.Files {
 		file := filepath.Join(home, ".config", f.Path)
@@ -307,7 +307,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 	moved := sample.Act(keys.Meta, "F11", "move")
 	moved.Everyone = true
 	require.False(t, w.Take(m, moved).ForAll)
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	got, err := w.Read(m, target.Folder(out.Files))
 	require.NoError(t, err)

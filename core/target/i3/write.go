@@ -1,9 +1,9 @@
 package i3
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -15,37 +15,31 @@ import (
 )
 
 // Write makes the file of bindings.
-func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
-	w := &writer{Target: t.Target, m: m}
+func (t half) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
+	w := &writer{Target: t.Target}
 	root := &mode{}
 	var delay, rate string
 	for _, b := range list {
-		if b.Level == behaviour.Setting {
-			switch b.Option.Kind {
-			case behaviour.RepeatDelay:
-				delay = strconv.Itoa(b.Effect.Delay())
-			case behaviour.RepeatRate:
-				rate = strconv.Itoa(b.Effect.Rate())
-			default:
-				code, _ := b.Option.Key.Evdev()
-				w.perKey = append(w.perKey, fmt.Sprintf("exec_always --no-startup-id xset %s %d", map[behaviour.Value]string{behaviour.Repeats(false): "-r", behaviour.Repeats(true): "r"}[b.Effect.Value], code+8))
+		to := b.Plan.(plan)
+		delay, rate = cmp.Or(to.delay, delay), cmp.Or(to.rate, rate)
+		switch {
+		case to.perKey != "":
+			w.perKey = append(w.perKey, to.perKey)
+		case b.Level == behaviour.Hotkey:
+			at := root
+			for i, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+				at = at.stroke(c, to.strokes[i])
 			}
-			continue
+			at.effect, at.does = &b.Effect, to.does
 		}
-		at := root
-		for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
-			at = at.stroke(c)
-		}
-		at.effect = &b.Effect
 	}
 	w.line("# The keyboard mapping. Include it at the end of your configuration, whose own")
 	w.line("# bindings of the same chords have to go.")
 	w.repeat(delay, rate)
 	w.mode(root, "", "")
 	for _, a := range []string{"move", "resize"} {
-		if slices.ContainsFunc(list, func(b target.Binding) bool { return b.Effect.Action == a }) {
+		if slices.ContainsFunc(list, func(b target.Taken) bool { return b.Effect.Action == a }) {
 			w.arrows(a)
 		}
 	}
@@ -73,15 +67,17 @@ func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, er
 type mode struct {
 	order  []keys.Chord
 	next   map[keys.Chord]*mode
+	names  []string // of the stroke that leads here
 	effect *behaviour.Effect
+	does   string
 }
 
-func (s *mode) stroke(c keys.Chord) *mode {
+func (s *mode) stroke(c keys.Chord, names []string) *mode {
 	if s.next[c] == nil {
 		if s.next == nil {
 			s.next = map[keys.Chord]*mode{}
 		}
-		s.next[c] = &mode{}
+		s.next[c] = &mode{names: names}
 		s.order = append(s.order, c)
 	}
 	return s.next[c]
@@ -92,7 +88,6 @@ const ownDelay = "# The delay of 660 ms is the X server's own."
 
 type writer struct {
 	Target
-	m      *target.Machine
 	text   strings.Builder
 	perKey []string
 }
@@ -135,7 +130,7 @@ func (w *writer) mode(s *mode, name, indent string) {
 		next := s.next[c]
 		does := ""
 		if next.effect != nil {
-			if does = w.does(*next.effect); !strings.HasPrefix(does, "mode ") { // which leads on
+			if does = next.does; !strings.HasPrefix(does, "mode ") { // which leads on
 				does += after
 			}
 		} else {
@@ -144,7 +139,7 @@ func (w *writer) mode(s *mode, name, indent string) {
 		if strings.Contains(does, "`printf") {
 			w.line(indent + "# " + command.Clear(next.effect.Launch))
 		}
-		for _, spelled := range w.spell(c) {
+		for _, spelled := range next.names {
 			w.line(indent + "bindsym " + spelled + " " + does)
 		}
 	}
@@ -186,7 +181,7 @@ func (w *writer) arrows(name string) {
 }
 
 // spell names a chord, once for each name of its key.
-func (w *writer) spell(c keys.Chord) []string {
+func (t Target) spell(m *target.Machine, c keys.Chord) []string {
 	mods, _ := accelerator.Spell(tags, c.Mods)
 	if c.Key == keys.None {
 		var names []string
@@ -196,12 +191,12 @@ func (w *writer) spell(c keys.Chord) []string {
 		return names
 	}
 	if c.Key.Section() == keys.Mouse {
-		return []string{wordOver + mods + w.button(c.Key)}
+		return []string{wordOver + mods + t.button(c.Key)}
 	}
-	names, _ := accelerator.Names(w.layouts(w.m), c, accelerator.Plain)
+	names, _ := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	for i, n := range names {
 		names[i] = mods + n
-		if i > 0 && !w.Sway {
+		if i > 0 && !t.Sway {
 			names[i] = "Mod2+" + names[i] // the numpad's key with NumLock on
 		}
 	}

@@ -70,23 +70,29 @@ func storeOf(name string) string {
 }
 
 // Take says whether a setting can be had.
-func (t Target) Take(_ *target.Machine, b target.Binding) target.Answer {
+func (t Target) Take(_ *target.Machine, b target.Binding) target.Offer {
 	if b.Option.Kind != behaviour.Native || storeOf(b.Option.For) != t.Store {
-		return target.Answer{}
+		return target.Offer{}
 	}
-	if _, _, err := t.setting(b.Option.Name, b.Effect.Value); err != nil {
-		return target.Answer{Why: reason.ValueNotThere.Of(err)}
+	key, to, err := t.setting(b.Option.Name, b.Effect.Value)
+	if err != nil {
+		return target.Offer{Why: reason.ValueNotThere.Of(err)}
 	}
-	a := target.Answer{Verdict: target.Exact}
-	if kept := t.kept(b.Option.Name, b.Effect.Value); !reflect.DeepEqual(kept, b.Effect.Value) {
+	a := target.Offer{Verdict: target.Exact, Plan: plan{key, to}}
+	if kept := t.kept(to, b.Effect.Value); !reflect.DeepEqual(kept, b.Effect.Value) {
 		a.Does = &behaviour.Effect{Kind: behaviour.Sets, Value: kept}
 	}
 	return a
 }
 
+// plan is a key of the store, and its value there.
+type plan struct {
+	key string
+	to  change.Value
+}
+
 // kept is a value as the store has it, which may not tell a number from a text.
-func (t Target) kept(name string, v behaviour.Value) behaviour.Value {
-	_, raw, _ := t.setting(name, v)
+func (t Target) kept(raw change.Value, v behaviour.Value) behaviour.Value {
 	if _, named := raw.(change.Raw); named {
 		return numeral(v.String())
 	}
@@ -100,19 +106,15 @@ func (t Target) kept(name string, v behaviour.Value) behaviour.Value {
 }
 
 // Write makes the settings.
-func (t Target) Write(_ *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (t Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var changes []change.Change
 	for _, b := range list {
-		key, value, err := t.setting(b.Option.Name, b.Effect.Value)
-		if err != nil {
-			return target.Output{}, err
-		}
+		p := b.Plan.(plan)
 		changes = append(changes, change.Setting{
-			About: change.About{Serves: []string{b.Press()}, In: t.file(key), Everyone: t.Store == change.Registry && strings.HasPrefix(key, "HKEY_LOCAL_MACHINE"),
+			About: change.About{Serves: []string{b.Press()}, In: t.file(p.key), Everyone: t.Store == change.Registry && strings.HasPrefix(p.key, "HKEY_LOCAL_MACHINE"),
 				Says: "Set the settings of the system that the mapping passes through. What they were is saved for the way back.", Unsays: "Have these settings as they were."},
-			Store: t.Store, Key: key, To: value,
+			Store: t.Store, Key: p.key, To: p.to,
 		})
 	}
 	return target.Changed(changes), nil

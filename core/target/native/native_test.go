@@ -82,7 +82,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 				if len(list) == 0 {
 					return
 				}
-				out, err := s.Write(m, list)
+				out, err := target.Write(s, m, list)
 				require.NoError(rt, err)
 				got, err := s.Read(m, target.Folder(out.Files))
 				require.NoError(rt, err, "%s", out.Files)

@@ -64,7 +64,7 @@ func TestSetInRealStores(t *testing.T) {
 			for _, b := range c.list {
 				require.Equal(t, target.Exact, c.Take(c.machine(), b).Verdict, b.Option.Name)
 			}
-			out, err := c.Write(c.machine(), c.list)
+			out, err := target.Write(c, c.machine(), c.list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			for _, f := range out.Files {
@@ -105,7 +105,7 @@ func TestImportedByRegistryEditor(t *testing.T) {
 	for _, b := range list {
 		require.Equal(t, target.Exact, s.Take(m, b).Verdict, b.Option.Name)
 	}
-	out, err := s.Write(m, list)
+	out, err := target.Write(s, m, list)
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
 	require.NoError(t, os.WriteFile(wine.Path("settings.reg"), out.Files[0].Data, 0o644))

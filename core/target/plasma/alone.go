@@ -25,22 +25,33 @@ import (
 var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
 
 // alone says how well a modifier alone lands.
-func alone(m *target.Machine, b target.Binding) target.Answer {
+func alone(m *target.Machine, b target.Binding) target.Offer {
 	switch {
 	case loneNames[b.Chord.Mods] == "":
-		return target.Answer{Why: reason.PlasmaNothingAlone.Of(b.Chord)}
+		return target.Offer{Why: reason.PlasmaNothingAlone.Of(b.Chord)}
 	case len(b.Then) > 0:
-		return target.Answer{Why: reason.NoStrokeByModifier.Of()}
+		return target.Offer{Why: reason.NoStrokeByModifier.Of()}
 	case b.Effect.Kind == behaviour.Launches && b.Effect.Launch.Confirm && !desktop.Since(m, six):
-		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
 	case b.Effect.Kind == behaviour.Acts:
 		if _, ok := actions()[b.Effect.Action]; !ok {
-			return target.Answer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
+			return target.Offer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
 		}
 	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Nothing:
-		return target.Answer{}
+		return target.Offer{}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact}
+}
+
+// oldAlone is what the window manager's file says of a modifier alone: what an action's shortcut
+// does, or that of a program.
+func oldAlone(m *target.Machine, b target.Binding) plan {
+	to := planOf(m, b)
+	to.names, to.alone, to.file, to.key, to.value = nil, true, "kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text("")
+	if p, ok := actions()[b.Effect.Action]; ok && b.Effect.Kind == behaviour.Acts {
+		to.value = change.Text(invoke(p.group, p.key))
+	}
+	return to
 }
 
 // component is a group of shortcuts as the session bus names it.
@@ -51,11 +62,6 @@ func component(group string) string {
 		}
 		return '_'
 	}, group)
-}
-
-// modifier notes what a modifier does alone.
-func (w *writer) modifier(b target.Binding, call string) {
-	w.alone = append(w.alone, w.setting("kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text(call), "Say what modifiers do when they are pressed alone.", b.Press()))
 }
 
 // invoke is the call that does what a shortcut does.

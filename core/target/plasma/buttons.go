@@ -21,29 +21,31 @@ var buttons = map[string]string{"MouseBack": "ExtraButton1", "MouseForward": "Ex
 const buttonGroup = "ButtonRebinds][Mouse"
 
 // ofButton says how well a button of a mouse becomes a key or a chord.
-func ofButton(m *target.Machine, b target.Binding) target.Answer {
+func ofButton(m *target.Machine, b target.Binding) target.Offer {
 	to, ok := gives(b.Effect)
 	switch {
 	case buttons[b.Chord.Key.String()] == "" || b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || !ok:
-		return target.Answer{Why: reason.PlasmaButtonsGiveKeys.Of()}
+		return target.Offer{Why: reason.PlasmaButtonsGiveKeys.Of()}
 	case !desktop.Since(m, "5.27"):
-		return target.Answer{Why: reason.PlasmaButtonsFrom.Of()}
+		return target.Offer{Why: reason.PlasmaButtonsFrom.Of()}
 	case m.Session != "wayland":
-		return target.Answer{Why: reason.PlasmaButtonsWayland.Of()}
+		return target.Offer{Why: reason.PlasmaButtonsWayland.Of()}
 	}
 	if _, left := accelerator.Spell(tags, to.Mods); left != 0 {
-		return target.Answer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
 	}
 	names, _ := spell(m, to)
 	if len(names) == 0 {
-		return target.Answer{Why: reason.NoNameInPlasma.Of(to.String())}
+		return target.Offer{Why: reason.NoNameInPlasma.Of(to.String())}
 	}
 	for _, s := range accelerator.Translated(m.Layouts[0], to) {
 		if _, shift, _ := qt(m, s); another(m, to, s, shift) != keys.None {
-			return target.Answer{Why: reason.PlasmaByCharacter.Of(another(m, to, s, shift), to)}
+			return target.Offer{Why: reason.PlasmaByCharacter.Of(another(m, to, s, shift), to)}
 		}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: plan{
+		file: "kcminputrc", key: "[" + buttonGroup + "]" + buttons[b.Chord.Key.String()], value: change.Text("Key," + names[0]),
+	}}
 }
 
 // gives is what a button becomes.
@@ -56,14 +58,6 @@ func gives(e behaviour.Effect) (keys.Chord, bool) {
 	default: // no key
 	}
 	return keys.Chord{}, false
-}
-
-// button notes a button of a mouse and what it gives.
-func (w *writer) button(b target.Binding) {
-	to, _ := gives(b.Effect)
-	names, _ := spell(w.m, to)
-	w.mouse = append(w.mouse, w.setting("kcminputrc", "["+buttonGroup+"]"+buttons[b.Chord.Key.String()], change.Text("Key,"+names[0]),
-		"Say what buttons of a mouse give; it counts from the next log-in.", b.Press()))
 }
 
 // rebound reads what a button of a mouse gives.

@@ -24,17 +24,17 @@ const (
 
 // takeForAll says how well a binding lands in settings for everyone: what programs read of
 // KConfig by themselves. kglobalaccel reads a user's own file only.
-func takeForAll(m *target.Machine, b target.Binding) target.Answer {
+func takeForAll(m *target.Machine, b target.Binding) target.Offer {
 	_, shared := standardOf(b.Effect.Action)
 	switch {
 	case !b.Everyone:
-		return target.Answer{}
+		return target.Offer{}
 	case !m.Admin:
-		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
+		return target.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	case b.Level == behaviour.Setting, b.Effect.Kind == behaviour.Acts && shared, b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
 		return half{}.Take(m, b)
 	}
-	return target.Answer{}
+	return target.Offer{}
 }
 
 // forAll makes of settings of one user files for everyone, and puts their folder onto the list

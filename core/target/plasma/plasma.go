@@ -28,6 +28,7 @@ import (
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
@@ -48,10 +49,10 @@ type half struct {
 func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
 
 // Take says how well a binding lands, for everyone if that is asked for and can be.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+func (t Target) Take(m *target.Machine, b target.Binding) target.Offer { return t.both().Take(m, b) }
 
 // Write makes the settings of the user and those for everyone.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
 	return t.both().Write(m, list)
 }
 
@@ -270,78 +271,126 @@ func placeOf(m *target.Machine, action string) (place, bool) {
 	return p, ok
 }
 
+// plan is what a press needs in Plasma's files.
+type plan struct {
+	names    []string  // its chord as Plasma spells it, once for each layout that needs it
+	own      place     // where the action stands that it does
+	standard *standard // what it is to KDE's programs
+	app      string    // the program's own desktop file, "" for one of ours
+	exec     string    // what one of ours runs
+	alone    bool      // a modifier alone, by the window manager's file
+	file     string    // of a setting, with its key and value
+	key      string
+	value    change.Value
+}
+
 // Take says how well a binding lands.
-func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Offer {
 	if t.everyone {
 		return takeForAll(m, b)
 	}
-	if b.Level == behaviour.Setting {
-		return target.Repeat(b)
-	}
-	modifierAlone := b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0
-	if modifierAlone {
-		if a := alone(m, b); a.Verdict == target.None || !desktop.Since(m, six) {
+	switch {
+	case b.Level == behaviour.Setting:
+		return repeat(b)
+	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0:
+		a := alone(m, b)
+		if a.Verdict == target.None {
 			return a
 		}
-	}
-	if b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse {
+		if !desktop.Since(m, six) {
+			a.Plan = oldAlone(m, b)
+			return a
+		}
+	case b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
 		return ofButton(m, b)
+	case !target.Plain(b) || b.Level != behaviour.Hotkey:
+		return target.Offer{}
 	}
-	if !modifierAlone && !target.Plain(b) || b.Level != behaviour.Hotkey {
-		return target.Answer{}
+	return t.shortcut(m, b)
+}
+
+// repeat says whether a setting can be had.
+func repeat(b target.Binding) target.Offer {
+	to := plan{file: "kcminputrc", key: "[Keyboard]RepeatRate", value: change.Int(b.Effect.Rate())}
+	if b.Option.Kind == behaviour.RepeatDelay {
+		to.key, to.value = "[Keyboard]RepeatDelay", change.Int(b.Effect.Delay())
 	}
+	return target.Repeat(b, to)
+}
+
+// planOf is what a shortcut does, by the place of an action or by what is started.
+func planOf(m *target.Machine, b target.Binding) plan {
+	to := plan{}
+	if b.Effect.Kind == behaviour.Acts {
+		if s, ok := standardOf(b.Effect.Action); ok {
+			to.standard = &s
+		} else {
+			to.own, _ = placeOf(m, b.Effect.Action)
+		}
+		return to
+	}
+	if l := b.Effect.Launch; l.Dir == "" && !l.Confirm {
+		to.app = l.App
+	}
+	to.exec = exec(b.Effect)
+	return to
+}
+
+// shortcut says how well a chord lands as one of the desktop's.
+func (t half) shortcut(m *target.Machine, b target.Binding) target.Offer {
 	var differs reason.List
-	own := place{}
+	to := planOf(m, b)
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
 			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case behaviour.Acts:
-		p, ok := placeOf(m, b.Effect.Action)
-		if _, shared := standardOf(b.Effect.Action); !ok && !shared {
-			return target.Answer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
+		if to.own.group == "" && to.standard == nil {
+			return target.Offer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}
 		}
-		if own = p; !t.Asks(m, b.Effect.Action) {
+		if !t.Asks(m, b.Effect.Action) {
 			differs = differs.And(reason.WithoutQuestion.Of()...)
 		}
 	default:
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if _, left := accelerator.Spell(tags, b.Chord.Mods); left != 0 {
-		return target.Answer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.NoSuchModifier.Of("Plasma's shortcuts", strings.Join(left.Names(), ", "))}
 	}
-	if !modifierAlone && b.Chord.Key.Section() == keys.Mouse {
-		return target.Answer{Why: reason.OnlyKeysAreShortcuts.Of()}
+	if b.Chord.Key != keys.None && b.Chord.Key.Section() == keys.Mouse {
+		return target.Offer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	}
-	names, missing := spell(m, b.Chord)
-	if len(names) == 0 {
-		return target.Answer{Why: reason.NoNameInPlasma.Of(b.Chord.Key.String())}
+	var missing []string
+	if to.names, missing = spell(m, b.Chord); len(to.names) == 0 {
+		return target.Offer{Why: reason.NoNameInPlasma.Of(b.Chord.Key.String())}
 	}
-	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
-		if !parts(b.Chord, names) {
-			return target.Answer{Why: reason.PlasmaSemicolon.Of()}
+	if to.standard != nil {
+		if !parts(b.Chord, to.names) {
+			return target.Offer{Why: reason.PlasmaSemicolon.Of()}
 		}
-		differs = differs.And(takeStandard(s, b, names)...)
+		differs = differs.And(takeStandard(*to.standard, b, to.names)...)
 	}
 	if len(missing) > 0 {
-		differs = differs.And(reason.ByCharacter.Of("Plasma", strings.Join(missing, ", "), names[0])...)
+		differs = differs.And(reason.ByCharacter.Of("Plasma", strings.Join(missing, ", "), to.names[0])...)
 	}
-	if s := accelerator.Translated(m.Layouts[0], b.Chord); !modifierAlone && len(s) > 0 {
-		_, shift, _ := qt(m, s[0])
-		if k := another(m, b.Chord, s[0], shift); k != keys.None {
-			differs = differs.And(reason.MayTypeTheSame.Of("Plasma", k)...)
+	if b.Chord.Key != keys.None {
+		if s := accelerator.Translated(m.Layouts[0], b.Chord); len(s) > 0 {
+			_, shift, _ := qt(m, s[0])
+			if k := another(m, b.Chord, s[0], shift); k != keys.None {
+				differs = differs.And(reason.MayTypeTheSame.Of("Plasma", k)...)
+			}
 		}
 	}
 	for _, u := range desktop.Stock(m) {
-		if (u.Key != own.group || u.Name != own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
+		if (u.Key != to.own.group || u.Name != to.own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
 			differs = differs.And(reason.PlasmaUsedToo.Of(u.Words)...)
 		}
 	}
 	if len(differs) > 0 {
-		return target.Answer{Verdict: target.Near, Why: differs}
+		return target.Offer{Verdict: target.Near, Why: differs, Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
 }
 
 // stock are the shortcuts that an action has when nobody has changed it.

@@ -36,7 +36,7 @@ func fileOf(t testing.TB, out target.Output, path string) string {
 
 // back writes bindings and reads them again.
 func back(t require.TestingT, m *target.Machine, list []target.Binding) (got []target.Binding, text string) {
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	fsys := fstest.MapFS{}
 	for _, f := range out.Files {
@@ -132,7 +132,7 @@ func TestRead(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
-	out, err := plasma.Target{}.Write(m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"),
+	out, err := target.Write(plasma.Target{}, m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"),
 		sample.Launch(keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data, out.Files[1].Data)
@@ -160,7 +160,7 @@ func TestModifierAlone(t *testing.T) {
 	}
 	assert.Contains(t, plasma.Target{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(), "nothing for MetaLeft alone")
 	assert.Contains(t, plasma.Target{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(), "nothing for Alt+Meta alone")
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
 	for _, f := range out.Files {
@@ -202,7 +202,7 @@ func TestMovedByPlasma6(t *testing.T) {
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", "--all"}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Command: []string{"plot"}}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
 	for _, f := range out.Files {
@@ -234,7 +234,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 	list[2].Takes = false
 	assert.Contains(t, plasma.Target{}.Take(m, list[2]).Why.String(), "Plasma uses it, too")
 	list[2].Takes = true
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	text := fileOf(t, out, shortcuts)
 	assert.Contains(t, text, "\nOverview=Alt\\tMeta+W,none,Toggle Overview\n")
@@ -288,7 +288,7 @@ func TestEveryone(t *testing.T) {
 	m.Admin = false
 	assert.Contains(t, w.Take(m, list[0]).Why.String(), "a setting for everyone needs an administrator")
 	m.Admin = true
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	require.Len(t, out.Files, 3)
 	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && sudo cp plasma/everyone/leitstand.sh ")

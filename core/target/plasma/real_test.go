@@ -43,7 +43,7 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	require.Greater(t, len(list), 80)
 	list = append(list, sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"), sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
 		sample.Launch(keys.Meta, "F7", behaviour.Launch{Command: []string{"tidegauge"}}))
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	of := func(text string) string {
 		_, value, _ := strings.Cut(text, "Window Quick Tile Left=")
@@ -102,7 +102,7 @@ func TestKeptByPlasma6(t *testing.T) {
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -158,7 +158,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	m := machine("de")
 	m.DesktopVersion = p.Version
 	const four = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
-	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", four)})
+	layout, err := target.Write(xkb.Target{}, m, []target.Binding{sample.Modifier("CapsLock", four)})
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
 	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
@@ -182,7 +182,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	for _, b := range list {
 		require.GreaterOrEqual(t, plasma.Target{}.Take(m, b).Verdict, target.Near, b.String())
 	}
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	config, apps := filepath.Join(home, ".config"), filepath.Join(home, ".local/share/applications")
 	require.NoError(t, os.MkdirAll(config, 0o755))
@@ -286,7 +286,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	m := machine("de")
-	layout, err := xkb.Target{}.Write(m, []target.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)})
+	layout, err := target.Write(xkb.Target{}, m, []target.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)})
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
 	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
@@ -294,7 +294,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(keys.Meta, "KeyU", "copy"), sample.Act(keys.Ctrl, "KeyC", "undo")
 	undo.Takes = true
 	list := []target.Binding{first, second, undo}
-	out, err := plasma.Target{}.Write(m, list)
+	out, err := target.Write(plasma.Target{}, m, list)
 	require.NoError(t, err)
 	require.Len(t, out.Files, 1)
 	config := filepath.Join(home, ".config")
@@ -323,7 +323,7 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 	ours.Everyone = true
 	system, config := filepath.Join(home, "system"), filepath.Join(home, ".config")
 	for dir, b := range map[string]target.Binding{system: ours, config: theirs} {
-		out, err := plasma.Target{}.Write(m, []target.Binding{b})
+		out, err := target.Write(plasma.Target{}, m, []target.Binding{b})
 		require.NoError(t, err)
 		require.NoError(t, os.MkdirAll(dir, 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
@@ -340,7 +340,7 @@ func TestSettingsAreTakenBack(t *testing.T) {
 	m := machine("de")
 	m.DesktopVersion = p.Version
 	m.Session = "wayland"
-	out, err := plasma.Target{}.Write(m, []target.Binding{
+	out, err := target.Write(plasma.Target{}, m, []target.Binding{
 		sample.Setting("repeat delay", "220ms"), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
 	})
 	require.NoError(t, err)

@@ -49,7 +49,7 @@ func takeStandard(s standard, b target.Binding, names []string) reason.List {
 
 // standard notes the chords of a binding among those that KDE's programs share. A chord that
 // is taken is no other's any longer.
-func (w *writer) standard(s standard, b target.Binding, names []string) {
+func (w *writer) standard(s standard, b target.Taken, names []string) {
 	for _, o := range standardList {
 		taken := b.Takes && o.name != s.name && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
 		if w.shared[o.name] == nil && (taken || o.name == s.name) {

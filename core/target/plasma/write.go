@@ -33,12 +33,11 @@ type writer struct {
 }
 
 // Write makes the settings, and the desktop files of what shortcuts start.
-func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (t half) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	w := &writer{m: m, groups: map[string]map[string]*entry{}, shared: map[string]*entry{}}
 	for _, b := range list {
-		w.binding(b)
+		w.carry(b, b.Plan.(plan))
 	}
 	w.keepStock(list)
 	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
@@ -56,12 +55,11 @@ func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, er
 
 // keepStock leaves actions the chords that they have anyhow, and takes from others those that
 // somebody wants.
-func (w *writer) keepStock(list []target.Binding) {
+func (w *writer) keepStock(list []target.Taken) {
 	meant := map[string][]keys.Chord{}
-	var gone []target.Binding // those whose chords are taken from whoever has them
+	var gone []target.Taken // those whose chords are taken from whoever has them
 	for _, b := range list {
-		if b.Effect.Kind == behaviour.Acts {
-			p, _ := placeOf(w.m, b.Effect.Action)
+		if p := b.Plan.(plan).own; p.group != "" {
 			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
 		}
 		if (b.Chord.Key != keys.None || desktop.Since(w.m, six)) && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
@@ -79,7 +77,7 @@ func (w *writer) keepStock(list []target.Binding) {
 	for group, entries := range w.groups {
 		for key, e := range entries {
 			for _, c := range stock(w.m, group, key) {
-				taken := slices.ContainsFunc(gone, func(b target.Binding) bool { return c.Overlaps(b.Chord) })
+				taken := slices.ContainsFunc(gone, func(b target.Taken) bool { return c.Overlaps(b.Chord) })
 				if !taken && !slices.ContainsFunc(meant[group+"/"+key], c.Overlaps) {
 					names, _ := spell(w.m, c)
 					e.chords = append(e.chords, names...)
@@ -140,62 +138,55 @@ func (w *writer) entry(group, key, words string) *entry {
 
 const repeatSays = "Set how fast keys repeat; it counts from the next log-in."
 
-func (w *writer) binding(b target.Binding) {
-	switch b.Option.Kind {
-	case behaviour.RepeatDelay:
-		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatDelay", change.Int(b.Effect.Delay()), repeatSays, b.Press()))
+// carry notes what carries a press.
+func (w *writer) carry(b target.Taken, to plan) {
+	switch {
+	case b.Level == behaviour.Setting:
+		w.repeat = append(w.repeat, w.setting(to.file, to.key, to.value, repeatSays, b.Press()))
 		return
-	case behaviour.RepeatRate:
-		w.repeat = append(w.repeat, w.setting("kcminputrc", "[Keyboard]RepeatRate", change.Int(b.Effect.Rate()), repeatSays, b.Press()))
+	case b.Level == behaviour.Position:
+		w.mouse = append(w.mouse, w.setting(to.file, to.key, to.value, "Say what buttons of a mouse give; it counts from the next log-in.", b.Press()))
 		return
-	default: // no setting of these
-	}
-	if b.Level == behaviour.Position {
-		w.button(b)
+	case to.standard != nil && !to.alone:
+		w.standard(*to.standard, b, to.names)
 		return
-	}
-	old := b.Chord.Key == keys.None && !desktop.Since(w.m, six)
-	if old && b.Effect.Kind != behaviour.Launches {
-		call := ""
-		if p, ok := actions()[b.Effect.Action]; ok {
-			call = invoke(p.group, p.key)
-		}
-		w.modifier(b, call)
+	case to.exec == "" && !to.alone:
+		e := w.entry(to.own.group, to.own.key, to.own.words)
+		e.chords, e.serves = append(e.chords, to.names...), append(e.serves, b.Press())
 		return
 	}
-	var names []string
-	if !old {
-		names, _ = spell(w.m, b.Chord)
-	}
-	if s, ok := standardOf(b.Effect.Action); ok && b.Effect.Kind == behaviour.Acts {
-		w.standard(s, b, names)
+	if to.alone && b.Effect.Kind != behaviour.Launches {
+		w.modifier(to, b)
 		return
 	}
-	if b.Effect.Kind == behaviour.Acts {
-		p, _ := placeOf(w.m, b.Effect.Action)
-		e := w.entry(p.group, p.key, p.words)
-		e.chords, e.serves = append(e.chords, names...), append(e.serves, b.Press())
-		return
-	}
-	name := "Leitstand " + b.Chord.String()
-	l := b.Effect.Launch
-	file := l.App
-	if file == "" || l.Dir != "" || l.Confirm {
+	name, file := "Leitstand "+b.Chord.String(), to.app
+	if file == "" {
 		file = fmt.Sprintf("leitstand-%d.desktop", len(w.files))
-		line, comment := exec(b.Effect), ""
-		if strings.Contains(line, "base64") {
-			comment = "# " + command.Clear(b.Effect.Launch) + "\n"
-		}
-		w.files = append(w.files, change.File{
-			About: change.About{Serves: []string{b.Press()}, In: "plasma/" + file, Says: "Copy the desktop files that the shortcuts start.", Unsays: "Delete the desktop files that the shortcuts started."},
-			Path:  "~/.local/share/applications/" + file,
-			Data:  []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n"),
-		})
+		w.files = append(w.files, desktopFile(b, file, name, to.exec))
 	}
 	e := w.entry(file, "_launch", name)
-	e.chords, e.serves = append(e.chords, names...), append(e.serves, b.Press())
-	if old {
-		w.modifier(b, invoke(file, "_launch"))
+	e.chords, e.serves = append(e.chords, to.names...), append(e.serves, b.Press())
+	if to.alone {
+		to.value = change.Text(invoke(file, "_launch"))
+		w.modifier(to, b)
+	}
+}
+
+// modifier notes what a modifier does alone.
+func (w *writer) modifier(to plan, b target.Taken) {
+	w.alone = append(w.alone, w.setting(to.file, to.key, to.value, "Say what modifiers do when they are pressed alone.", b.Press()))
+}
+
+// desktopFile is one that a shortcut starts.
+func desktopFile(b target.Taken, file, name, line string) change.File {
+	comment := ""
+	if strings.Contains(line, "base64") {
+		comment = "# " + command.Clear(b.Effect.Launch) + "\n"
+	}
+	return change.File{
+		About: change.About{Serves: []string{b.Press()}, In: "plasma/" + file, Says: "Copy the desktop files that the shortcuts start.", Unsays: "Delete the desktop files that the shortcuts started."},
+		Path:  "~/.local/share/applications/" + file,
+		Data:  []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n"),
 	}
 }
 

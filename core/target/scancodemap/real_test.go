@@ -35,7 +35,7 @@ func TestImportedByRegistryEditor(t *testing.T) {
 	for _, k := range []string{"F13", "F14", "F15", "F16", "F17", "F18", "F19", "F20"} {
 		list = append(list, sample.Becomes(k, "MediaPlayPause"))
 	}
-	out, err := scancodemap.Target{}.Write(lab, list)
+	out, err := target.Write(scancodemap.Target{}, lab, list)
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
 	require.NoError(t, os.WriteFile(wine.Path("map.reg"), out.Files[0].Data, 0o644))
@@ -68,7 +68,7 @@ func TestImportedByRegistryEditor(t *testing.T) {
 // The steps, taken in the system's own shell, twice, set the map and give a former one back; taken
 // back before they were ever taken, they leave it alone.
 func TestStepsGiveFormerMapBack(t *testing.T) {
-	out, err := scancodemap.Target{}.Write(lab, []target.Binding{sample.Becomes("CapsLock", "Escape")})
+	out, err := target.Write(scancodemap.Target{}, lab, []target.Binding{sample.Becomes("CapsLock", "Escape")})
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
 	require.NoError(t, os.MkdirAll(wine.Path("lab/scancodemap"), 0o755))

@@ -25,7 +25,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -62,58 +61,58 @@ func (Target) Facts() target.Facts {
 func (Target) Serves(m *target.Machine) bool { return m.System == machine.Windows }
 
 // Take says how well a binding lands in the scancode map.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Level != behaviour.Position {
-		return target.Answer{}
+		return target.Offer{}
 	}
-	if _, ok := b.Chord.Key.Scancode(); !ok {
-		return target.Answer{Why: reason.NoScanCodeToMap.Of(b.Chord.Key)}
+	var to plan
+	var ok bool
+	if to.from, ok = b.Chord.Key.Scancode(); !ok {
+		return target.Offer{Why: reason.NoScanCodeToMap.Of(b.Chord.Key)}
 	}
 	if b.Chord.Key.Section() == keys.System {
-		return target.Answer{Why: reason.DriverTakes.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.DriverTakes.Of(b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return target.Answer{Verdict: target.Resident, Why: reason.WindowsNoHyper.Of()}
+		return target.Offer{Verdict: target.Resident, Why: reason.WindowsNoHyper.Of()}
 	case behaviour.Becomes:
-		if _, ok := b.Effect.Key.Scancode(); !ok {
-			return target.Answer{Why: reason.NoScanCodeToSend.Of(b.Effect.Key)}
+		if to.code, ok = b.Effect.Key.Scancode(); !ok {
+			return target.Offer{Why: reason.NoScanCodeToSend.Of(b.Effect.Key)}
 		}
 	case behaviour.Nothing:
 	default:
-		return target.Answer{}
+		return target.Offer{}
 	}
 	switch {
 	case b.Board != "":
-		return target.Answer{Verdict: target.Resident, Why: reason.MapForAllBoards.Of()}
+		return target.Offer{Verdict: target.Resident, Why: reason.MapForAllBoards.Of()}
 	case !m.Admin:
-		return target.Answer{Why: reason.NoAdministrator.Of("the scancode map")}
+		return target.Offer{Why: reason.NoAdministrator.Of("the scancode map")}
 	}
 	if usage, ok := b.Chord.Key.HID(); ok && usage>>16 == 0x0C {
-		return target.Answer{Verdict: target.Near, Why: reason.MediaKeysPast.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.MediaKeysPast.Of(), Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
 }
 
+// plan is the scan codes of a key and of what it is to be, 0 for nothing.
+type plan struct{ from, code int }
+
 // Write makes the registry file.
-func (Target) Write(_ *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	value := make([]byte, 8)
 	value = binary.LittleEndian.AppendUint32(value, uint32(len(list)+1))
 	var clear []string
 	for _, b := range list {
 		clear = append(clear, b.String())
-		old, _ := b.Chord.Key.Scancode()
-		code := 0
-		if b.Effect.Kind == behaviour.Becomes {
-			code, _ = b.Effect.Key.Scancode()
-		}
-		value = binary.LittleEndian.AppendUint16(value, uint16(code))
-		value = binary.LittleEndian.AppendUint16(value, uint16(old))
+		to := b.Plan.(plan)
+		value = binary.LittleEndian.AppendUint16(value, uint16(to.code))
+		value = binary.LittleEndian.AppendUint16(value, uint16(to.from))
 	}
 	value = binary.LittleEndian.AppendUint32(value, 0)
 	return target.Changed([]change.Change{

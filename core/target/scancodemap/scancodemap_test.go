@@ -26,7 +26,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			return scancodemap.Target{}.Take(lab, b).Verdict == target.Exact
 		})
-		out, err := scancodemap.Target{}.Write(lab, list)
+		out, err := target.Write(scancodemap.Target{}, lab, list)
 		require.NoError(t, err)
 		got, err := scancodemap.Target{}.Read(lab, fstest.MapFS{path: {Data: out.Files[0].Data}})
 		require.NoError(t, err)
@@ -64,7 +64,7 @@ func TestLines(t *testing.T) {
 	for i := range 12 {
 		list = append(list, sample.Nothing(fmt.Sprintf("F%d", 13+i)))
 	}
-	out, err := scancodemap.Target{}.Write(lab, list)
+	out, err := target.Write(scancodemap.Target{}, lab, list)
 	require.NoError(t, err)
 	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files[0].Data)
 	require.NoError(t, err)
@@ -105,7 +105,7 @@ func TestRefused(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	out, err := scancodemap.Target{}.Write(lab, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
+	out, err := target.Write(scancodemap.Target{}, lab, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {

@@ -56,7 +56,7 @@ func TestReadByShellLink(t *testing.T) {
 	} {
 		m := machine(c.layout)
 		require.Equal(t, target.Near, shelllink.Target{}.Take(m, c.binding).Verdict, c.binding.String())
-		written, err := shelllink.Target{}.Write(m, []target.Binding{c.binding})
+		written, err := target.Write(shelllink.Target{}, m, []target.Binding{c.binding})
 		require.NoError(t, err)
 		require.Len(t, written.Files, 1)
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "one.lnk"), written.Files[0].Data, 0o644))
@@ -80,7 +80,7 @@ func TestReadByShellLink(t *testing.T) {
 func TestReadByExiftool(t *testing.T) {
 	realtest.Need(t, "exiftool", "libimage-exiftool-perl")
 	m := machine("de")
-	written, err := shelllink.Target{}.Write(m, []target.Binding{sample.Launch(ctrlAlt, "KeyY", behaviour.Launch{Command: []string{`C:\gauge\tidegauge.exe`, "--now"}, Dir: `C:\gauge`})})
+	written, err := target.Write(shelllink.Target{}, m, []target.Binding{sample.Launch(ctrlAlt, "KeyY", behaviour.Launch{Command: []string{`C:\gauge\tidegauge.exe`, "--now"}, Dir: `C:\gauge`})})
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
 	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))
@@ -102,7 +102,7 @@ func TestReadByExiftool(t *testing.T) {
 func TestVariablePathReadByExiftool(t *testing.T) {
 	realtest.Need(t, "exiftool", "libimage-exiftool-perl")
 	const program = `%LOCALAPPDATA%\Microsoft\WindowsApps\wt.exe`
-	written, err := shelllink.Target{}.Write(machine("de"), []target.Binding{sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{program}})})
+	written, err := target.Write(shelllink.Target{}, machine("de"), []target.Binding{sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{program}})})
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
 	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))

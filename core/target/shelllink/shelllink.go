@@ -44,35 +44,35 @@ func (Target) Facts() target.Facts {
 func (Target) Serves(m *target.Machine) bool { return m.System == machine.Windows }
 
 // Take says how well a binding lands in a shell link.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Effect.Kind != behaviour.Launches {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Effect.Launch.Confirm {
-		return target.Answer{Why: reason.LinkNoQuestion.Of()}
+		return target.Offer{Why: reason.LinkNoQuestion.Of()}
 	}
 	const can = keys.Ctrl | keys.Alt | keys.Shift
 	if left := b.Chord.Mods &^ can; left != 0 {
-		return target.Answer{Why: reason.LinkModifiers.Of(strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.LinkModifiers.Of(strings.Join(left.Names(), ", "))}
 	}
 	vk, ok := virtualKey(m.Layouts[0], b.Chord.Key)
 	if !ok {
-		return target.Answer{Why: reason.LinkKeys.Of(b.Chord.Key, m.Layouts[0].Name)}
+		return target.Offer{Why: reason.LinkKeys.Of(b.Chord.Key, m.Layouts[0].Name)}
 	}
 	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
-		return target.Answer{Why: reason.LinkTypes.Of()}
+		return target.Offer{Why: reason.LinkTypes.Of()}
 	}
 	c, why := commandOf(b.Effect.Launch)
 	switch {
 	case why != nil:
-		return target.Answer{Why: why}
+		return target.Offer{Why: why}
 	case len(utf16.Encode([]rune(c.program))) > mostPath || len(utf16.Encode([]rune(c.dir))) > mostPath:
-		return target.Answer{Why: reason.LinkPathLong.Of(mostPath)}
+		return target.Offer{Why: reason.LinkPathLong.Of(mostPath)}
 	case len(utf16.Encode([]rune(c.arguments))) > mostArguments:
-		return target.Answer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
+		return target.Offer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
 	}
 	why = reason.LinkMayRaise.Of()
 	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
@@ -81,7 +81,24 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	if c.console {
 		why = why.And(reason.LinkConsole.Of()...)
 	}
-	return target.Answer{Verdict: target.Near, Why: why}
+	return target.Offer{Verdict: target.Near, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}}
+}
+
+// plan is what a link's fields say, and its hotkey.
+type plan struct {
+	command command
+	hotkey  uint16
+}
+
+// hotkeyOf is a link's hotkey: the virtual key, and a bit for each modifier.
+func hotkeyOf(vk byte, mods keys.Mods) uint16 {
+	hotkey := uint16(vk)
+	for i, mod := range []keys.Mods{keys.Shift, keys.Ctrl, keys.Alt} {
+		if mods.Has(mod) {
+			hotkey |= 0x100 << i
+		}
+	}
+	return hotkey
 }
 
 const (

@@ -32,7 +32,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			return shelllink.Target{}.Take(m, b).Verdict >= target.Near
 		})
-		out, err := shelllink.Target{}.Write(m, list)
+		out, err := target.Write(shelllink.Target{}, m, list)
 		require.NoError(t, err)
 		require.Len(t, out.Files, len(list))
 		got, err := shelllink.Target{}.Read(m, folder(out.Files))
@@ -44,7 +44,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 func TestWebAddress(t *testing.T) {
 	m := machine("de")
 	b := sample.Launch(ctrlAlt, "KeyW", behaviour.Launch{Open: "https://tides.example/süderhaff?q=100%25&x=%&ü"})
-	out, err := shelllink.Target{}.Write(m, []behaviour.Binding{b})
+	out, err := target.Write(shelllink.Target{}, m, []behaviour.Binding{b})
 	require.NoError(t, err)
 	assert.Equal(t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n", string(out.Files[0].Data))
 	got, err := shelllink.Target{}.Read(m, folder(out.Files))
@@ -79,7 +79,7 @@ func TestTake(t *testing.T) {
 
 func FuzzReadLink(f *testing.F) {
 	m := machine("de")
-	out, err := shelllink.Target{}.Write(m, []behaviour.Binding{
+	out, err := target.Write(shelllink.Target{}, m, []behaviour.Binding{
 		sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{`%X%\wt.exe`, "a b"}}),
 		sample.Launch(ctrlAlt, "KeyG", behaviour.Launch{Command: []string{`C:\a b\wt.exe`, `\"`}, Dir: `C:\`}),
 	})

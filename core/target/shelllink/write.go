@@ -5,15 +5,12 @@ import (
 	"encoding/binary"
 	"fmt"
 	"net/url"
-	"slices"
 	"strings"
 	"unicode/utf16"
 
 	"golang.org/x/text/encoding/charmap"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/change"
-	"leitstand/core/keys"
 	"leitstand/core/target"
 )
 
@@ -35,23 +32,12 @@ const (
 var linkCLSID = []byte{0x01, 0x14, 0x02, 0, 0, 0, 0, 0, 0xC0, 0, 0, 0, 0, 0, 0, 0x46}
 
 // Write makes one link for each binding.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var changes []change.Change
 	for _, b := range list {
-		c, why := commandOf(b.Effect.Launch)
-		if why != nil {
-			return target.Output{}, fmt.Errorf("%s: %s", b.Press(), why)
-		}
-		vk, _ := virtualKey(m.Layouts[0], b.Chord.Key)
-		hotkey := uint16(vk)
-		for i, mod := range []keys.Mods{keys.Shift, keys.Ctrl, keys.Alt} {
-			if b.Chord.Mods.Has(mod) {
-				hotkey |= 0x100 << i
-			}
-		}
-		name := fileName(b)
+		c, hotkey := b.Plan.(plan).command, b.Plan.(plan).hotkey
+		name := fileName(*b.Binding)
 		f := change.File{About: change.About{Serves: []string{b.Press()}, In: "shelllink/" + name + ".lnk",
 			Says: "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.", Unsays: "Delete the shortcuts from the Start menu."}}
 		if c.url == "" {

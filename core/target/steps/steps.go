@@ -74,26 +74,26 @@ func sideless(k keys.Key) (string, bool) {
 }
 
 // Take says whether there is a setting for a binding.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	if b.Effect.Kind == behaviour.Launches {
 		if m.System != machine.MacOS {
-			return target.Answer{Why: reason.NoHotkeysThere.Of(m.System.Title())}
+			return target.Offer{Why: reason.NoHotkeysThere.Of(m.System.Title())}
 		}
 		const can = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
 		if left := b.Chord.Mods &^ can; left != 0 {
-			return target.Answer{Why: reason.ShortcutsModifiers.Of(strings.Join(left.Names(), ", "))}
+			return target.Offer{Why: reason.ShortcutsModifiers.Of(strings.Join(left.Names(), ", "))}
 		}
 		if b.Chord.Mods == 0 && b.Chord.Key.Section() != keys.Function {
-			return target.Answer{Why: reason.ShortcutsWantModifier.Of()}
+			return target.Offer{Why: reason.ShortcutsWantModifier.Of()}
 		}
-		return target.Answer{Verdict: target.ByHand, Why: reason.ByShortcutsApp.Of()}
+		return byHand(m, b, reason.ByShortcutsApp.Of())
 	}
 	p, ok := panels[m.System]
 	if !ok || b.Level != behaviour.Position {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	from, sided := sideless(b.Chord.Key)
 	why := reason.ByPanel.Of()
@@ -101,36 +101,41 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 		why = reason.ByPanelBothSides.Of()
 	}
 	if _, ok := p.from[from]; !ok {
-		return target.Answer{Why: reason.PanelModifiersOnly.Of(m.System.Title(), b.Chord.Key)}
+		return target.Offer{Why: reason.PanelModifiersOnly.Of(m.System.Title(), b.Chord.Key)}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Nothing:
-		return target.Answer{Verdict: target.ByHand, Why: why}
+		return byHand(m, b, why)
 	case behaviour.Becomes:
 		to, _ := sideless(b.Effect.Key)
 		if _, ok := p.to[to]; ok {
-			return target.Answer{Verdict: target.ByHand, Why: why}
+			return byHand(m, b, why)
 		}
-		return target.Answer{Why: reason.PanelNotThat.Of(m.System.Title(), b.Effect.Key)}
+		return target.Offer{Why: reason.PanelNotThat.Of(m.System.Title(), b.Effect.Key)}
 	default: // no panel has the others
 	}
 	if b.Effect.Kind == behaviour.Modifier {
-		return target.Answer{Why: reason.NoHyper.Of(m.System.Title())}
+		return target.Offer{Why: reason.NoHyper.Of(m.System.Title())}
 	}
-	return target.Answer{}
+	return target.Offer{}
+}
+
+// byHand offers what a person is told.
+func byHand(m *target.Machine, b target.Binding, why reason.List) target.Offer {
+	h, err := step(m, b)
+	if err != nil {
+		return target.Offer{Why: reason.CommandNotHeld.Of("a line of the shell", err)}
+	}
+	return target.Offer{Verdict: target.ByHand, Why: why, Plan: h}
 }
 
 // Write makes steps and no file.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (Target) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	var changes []change.Change
 	at := map[string]int{}
 	for _, b := range list {
-		h, err := step(m, b)
-		if err != nil {
-			return target.Output{}, err
-		}
+		h := b.Plan.(change.Hand)
 		// A panel without sides has one line for both keys.
 		if i, said := at[h.Says]; said {
 			other := changes[i].(change.Hand)
@@ -172,7 +177,7 @@ func step(m *target.Machine, b target.Binding) (change.Hand, error) {
 	default:
 		line, err := shellLine(l)
 		if err != nil {
-			return h, fmt.Errorf("%s: %w", b.Press(), err)
+			return h, err
 		}
 		does, h.Lines = "the action **Run Shell Script** with this line", []string{line}
 	}

@@ -41,7 +41,7 @@ func TestSteps(t *testing.T) {
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
 		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
 		if c.verdict == target.ByHand {
-			out, err := steps.Target{}.Write(m, []behaviour.Binding{c.binding})
+			out, err := target.Write(steps.Target{}, m, []behaviour.Binding{c.binding})
 			require.NoError(t, err)
 			require.Len(t, out.Steps, 1)
 			assert.Contains(t, out.Steps[0].Text, c.step)
@@ -71,7 +71,7 @@ func TestPanels(t *testing.T) {
 			if (steps.Target{}).Take(m, b).Verdict != target.ByHand {
 				return ""
 			}
-			out, err := steps.Target{}.Write(m, []behaviour.Binding{b})
+			out, err := target.Write(steps.Target{}, m, []behaviour.Binding{b})
 			require.NoError(t, err)
 			return out.Steps[0].Text
 		}
@@ -96,7 +96,7 @@ func TestPanels(t *testing.T) {
 // The shell line of a step survives what a command may hold.
 func TestShellLine(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"us"}})
-	out, err := steps.Target{}.Write(m, []behaviour.Binding{
+	out, err := target.Write(steps.Target{}, m, []behaviour.Binding{
 		sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"}),
 	})
 	require.NoError(t, err)

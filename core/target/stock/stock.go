@@ -43,26 +43,26 @@ func (Target) Asks(*target.Machine, string) bool { return true }
 func (Target) Calls(action string) string { return action }
 
 // Take says whether the system does an action on that very chord.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
 	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" ||
 		len(b.Then) > 0 ||
 		len(b.Apps) > 0 {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	for _, u := range desktop.Stock(m) {
 		switch {
 		case u.Name != b.Effect.Action || !u.Chord.Overlaps(b.Chord):
 		case u.But != "":
-			return target.Answer{Verdict: target.Near, Why: reason.StockBut.Of(u.But)}
+			return target.Offer{Verdict: target.Near, Why: reason.StockBut.Of(u.But)}
 		default:
-			return target.Answer{Verdict: target.Exact}
+			return target.Offer{Verdict: target.Exact}
 		}
 	}
-	return target.Answer{}
+	return target.Offer{}
 }
 
 // Write has nothing to write.
-func (Target) Write(*target.Machine, []target.Binding) (target.Output, error) {
+func (Target) Write(*target.Machine, []target.Taken) (target.Output, error) {
 	return target.Changed(nil), nil
 }
 

@@ -66,7 +66,7 @@ func TestReadsWhatItTakes(t *testing.T) {
 			require.GreaterOrEqual(t, stock.Target{}.Take(m, b).Verdict, target.Near, b.String())
 			list = append(list, b)
 		}
-		out, err := stock.Target{}.Write(m, list)
+		out, err := target.Write(stock.Target{}, m, list)
 		require.NoError(t, err)
 		assert.Empty(t, out.Changes)
 		got, err := stock.Target{}.Read(m, fstest.MapFS{})

@@ -17,24 +17,28 @@ const whenReleased = "4.20"
 
 // alone answers for a modifier that is pressed alone. Xfce's window manager has no such
 // shortcuts, its settings daemon starts programs by them.
-func alone(m *target.Machine, b target.Binding) target.Answer {
+func alone(m *target.Machine, b target.Binding) target.Offer {
+	to, held := planOf(b)
+	to.names = loneNames(b.Chord.Mods)
 	switch {
 	case b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || len(b.Then) > 0:
-		return target.Answer{}
+		return target.Offer{}
 	case !desktop.Since(m, whenReleased):
-		return target.Answer{Why: reason.XfceActsAtOnce.Of(whenReleased)}
+		return target.Offer{Why: reason.XfceActsAtOnce.Of(whenReleased)}
 	case b.Effect.Kind == behaviour.Acts && commands[b.Effect.Action] == nil:
-		return target.Answer{Why: reason.XfceStartsOnly.Of()}
+		return target.Offer{Why: reason.XfceStartsOnly.Of()}
 	case b.Effect.Kind != behaviour.Launches && b.Effect.Kind != behaviour.Acts:
-		return target.Answer{}
-	case len(loneNames(b.Chord.Mods)) == 0:
-		return target.Answer{Why: reason.XfceNotAlone.Of(strings.Join(b.Chord.Mods.Names(), "+"))}
+		return target.Offer{}
+	case held != nil:
+		return target.Offer{Why: held}
+	case len(to.names) == 0:
+		return target.Offer{Why: reason.XfceNotAlone.Of(strings.Join(b.Chord.Mods.Names(), "+"))}
 	case b.Effect.Kind == behaviour.Acts && !(Target{}).Asks(m, b.Effect.Action):
-		return target.Answer{Verdict: target.Near, Why: reason.WithoutQuestion.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.WithoutQuestion.Of(), Plan: to}
 	case b.Effect.Launch.Confirm:
-		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
 }
 
 // loneNames are Xfce's names of a modifier that is pressed alone: its keysyms. A Hyper of ours

@@ -57,7 +57,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			for _, b := range bindings {
 				require.GreaterOrEqual(t, xfce.Target{}.Take(m, b).Verdict, target.Near, b.String())
 			}
-			out, err := xfce.Target{}.Write(m, bindings)
+			out, err := target.Write(xfce.Target{}, m, bindings)
 			require.NoError(t, err)
 			config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
 			apps := filepath.Join(home, ".local/share/applications")
@@ -74,7 +74,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"),
 				[]byte(fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program)), 0o644))
 
-			layout, err := xkb.Target{}.Write(m, []target.Binding{{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}}})
+			layout, err := target.Write(xkb.Target{}, m, []target.Binding{{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}}})
 			require.NoError(t, err)
 			keymap := filepath.Join(home, "keymap.xkb")
 			for _, f := range layout.Files {
@@ -120,7 +120,7 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	m := machine("us")
 	b := sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{program, sample.Nasty}})
 	rate := sample.Setting("repeat rate", "47/s")
-	out, err := xfce.Target{}.Write(m, []target.Binding{b, rate})
+	out, err := target.Write(xfce.Target{}, m, []target.Binding{b, rate})
 	require.NoError(t, err)
 	lines := func(steps []target.Step) string {
 		var list []string
@@ -190,7 +190,7 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 		list[i].Everyone = true
 		require.Equal(t, target.Exact, w.Take(m, list[i]).Verdict)
 	}
-	out, err := w.Write(m, list)
+	out, err := target.Write(w, m, list)
 	require.NoError(t, err)
 	got, err := w.Read(m, target.Folder(out.Files))
 	require.NoError(t, err)
@@ -202,7 +202,7 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
 	}
 	// The user's own, otherwise.
-	user, err := xfce.Target{}.Write(m, []target.Binding{
+	user, err := target.Write(xfce.Target{}, m, []target.Binding{
 		sample.Launch(0, "F7", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Launch(0, "F8", behaviour.Launch{Command: []string{program, "beside"}}),
 		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Setting("repeat rate", "20/s")})
 	require.NoError(t, err)
@@ -236,10 +236,10 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	m := machine("de")
 	left, right, maximize := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), sample.Act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
 	bottom := sample.Act(0, "F14", "tile-bottom")
-	out, err := xfce.Target{}.Write(m, []target.Binding{left, right, maximize, bottom})
+	out, err := target.Write(xfce.Target{}, m, []target.Binding{left, right, maximize, bottom})
 	require.NoError(t, err)
 	m.Session, m.Layers = "x11", []string{"arrows"}
-	layout, err := xkb.Target{}.Write(m, sample.Layered("arrows", "ControlRight", "KeyU", "F14"))
+	layout, err := target.Write(xkb.Target{}, m, sample.Layered("arrows", "ControlRight", "KeyU", "F14"))
 	require.NoError(t, err)
 	config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
 	require.NoError(t, os.MkdirAll(config, 0o755))

@@ -1,15 +1,11 @@
 package xfce
 
 import (
-	"fmt"
 	"slices"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
-	"leitstand/core/keys"
 	"leitstand/core/target"
-	"leitstand/core/target/accelerator"
-	"leitstand/core/target/command"
 )
 
 const channel = "xfce4-keyboard-shortcuts"
@@ -34,17 +30,21 @@ func (t half) goes(channel string) string {
 const everyone = "/etc/leitstand/xdg"
 
 // Write makes the properties of the channels, for everyone as files.
-func (t half) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	behaviour.Sort(list)
+func (t half) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+	list = target.Sorted(list)
 	w := &writer{half: t, groups: map[string][]change.Change{}}
 	for _, b := range list {
-		if b.Level == behaviour.Setting {
-			w.repeat = append(w.repeat, w.setting(b, "keyboards", "/Default/KeyRepeat/"+repeatName(b), repeatValue(b), repeatSays))
+		to := b.Plan.(plan)
+		if to.repeat != "" {
+			w.repeat = append(w.repeat, w.setting(b, "keyboards", "/Default/KeyRepeat/"+to.repeat, to.value, repeatSays))
 			continue
 		}
-		if err := w.binding(m, b); err != nil {
-			return target.Output{}, fmt.Errorf("%s: %w", b.Press(), err)
+		other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[to.group]
+		for _, name := range to.names {
+			w.groups[to.group] = append(w.groups[to.group], w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays))
+			if b.Takes { // from the group that may have it now
+				w.groups[other] = append(w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays))
+			}
 		}
 	}
 	if t.everyone {
@@ -67,36 +67,9 @@ const (
 )
 
 // setting is a property for a press.
-func (w *writer) setting(b target.Binding, of, path string, to change.Value, says string) change.Setting {
+func (w *writer) setting(b target.Taken, of, path string, to change.Value, says string) change.Setting {
 	return change.Setting{About: change.About{Serves: []string{b.Press()}, In: w.path(of), Says: says, Unsays: unsays},
 		Store: change.Xfconf, Key: of + ":" + path, To: to}
-}
-
-func (w *writer) binding(m *target.Machine, b target.Binding) error {
-	group, value := "xfwm4", actions()[b.Effect.Action]
-	if value == "" {
-		l := b.Effect.Launch
-		switch b.Effect.Kind {
-		case behaviour.Acts:
-			l.Command = commands[b.Effect.Action]
-		case behaviour.Nothing:
-			l.Command = []string{"true"}
-		default: // what is started
-		}
-		line, err := commandLine(l)
-		if err != nil {
-			return err
-		}
-		group, value = "commands", line
-	}
-	other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[group]
-	for _, name := range accelerators(m, b.Chord) {
-		w.groups[group] = append(w.groups[group], w.setting(b, channel, "/"+group+"/custom/"+name, change.Text(value), shortcutsSays))
-		if b.Takes { // from the group that may have it now
-			w.groups[other] = append(w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays))
-		}
-	}
-	return nil
 }
 
 // changes are the properties, with those without which the store's own form means something
@@ -157,31 +130,4 @@ func repeatValue(b target.Binding) change.Value {
 		return change.Int(b.Effect.Delay())
 	}
 	return change.Int(b.Effect.Rate())
-}
-
-// accelerators spell a chord as GTK and Xfce do, once for each name of its key.
-func accelerators(m *target.Machine, c keys.Chord) []string {
-	if c.Key == keys.None {
-		return loneNames(c.Mods)
-	}
-	tags, _ := accelerator.Spell(modTags, c.Mods)
-	names, _ := keysyms(m, c)
-	for i, n := range names {
-		names[i] = tags + n
-	}
-	return names
-}
-
-// commandLine is what starts a launch, as one line of shell words.
-func commandLine(l behaviour.Launch) (string, error) {
-	words := command.Words(l)
-	for _, w := range words {
-		// XML forbids most control characters, even as references.
-		for _, r := range w {
-			if r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xFFFE || r == 0xFFFF {
-				return "", fmt.Errorf("Xfce's settings file cannot hold the character U+%04X of the command", r)
-			}
-		}
-	}
-	return command.Line(words), nil
 }

@@ -30,12 +30,14 @@ import (
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/reason"
 	"leitstand/core/target"
 	"leitstand/core/target/accelerator"
+	"leitstand/core/target/command"
 )
 
 // Target is the hotkey stage of an Xfce desktop, of one user or of everyone.
@@ -50,10 +52,10 @@ type half struct {
 func (t Target) both() target.Both { return target.Both{Own: half{t, false}, All: half{t, true}} }
 
 // Take says how well a binding lands, for everyone if that is asked for and can be.
-func (t Target) Take(m *target.Machine, b target.Binding) target.Answer { return t.both().Take(m, b) }
+func (t Target) Take(m *target.Machine, b target.Binding) target.Offer { return t.both().Take(m, b) }
 
 // Write makes the settings of the user and those for everyone.
-func (t Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
+func (t Target) Write(m *target.Machine, list []target.Taken) (target.Output, error) {
 	return t.both().Write(m, list)
 }
 
@@ -95,63 +97,102 @@ var modTags = []accelerator.Tag{
 func (Target) Calls(action string) string { return strings.TrimSuffix(actions()[action], "_key") }
 
 // Take says how well a binding lands in Xfce's shortcuts.
-func (t half) Take(m *target.Machine, b target.Binding) target.Answer {
+func (t half) Take(m *target.Machine, b target.Binding) target.Offer {
 	switch {
 	case t.everyone && !b.Everyone:
-		return target.Answer{}
+		return target.Offer{}
 	case t.everyone && !m.Admin:
-		return target.Answer{Why: reason.NoAdministrator.Of("a setting for everyone")}
+		return target.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	if b.Level == behaviour.Setting {
-		return target.Repeat(b)
+		return target.Repeat(b, plan{repeat: repeatName(b), value: repeatValue(b)})
 	}
 	if b.Level == behaviour.Hotkey && b.Chord.Key == keys.None {
 		return alone(m, b)
 	}
 	if !target.Plain(b) {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	switch b.Effect.Kind {
 	case behaviour.Launches:
 	case behaviour.Nothing: // a program that does nothing takes the press from all others
 		if b.Level != behaviour.Hotkey {
-			return target.Answer{}
+			return target.Offer{}
 		}
 	case behaviour.Acts:
 		if b.Level != behaviour.Hotkey || actions()[b.Effect.Action] == "" && commands[b.Effect.Action] == nil {
-			return target.Answer{Why: reason.NoSuchShortcut.Of("Xfce", b.Effect.Action)}
+			return target.Offer{Why: reason.NoSuchShortcut.Of("Xfce", b.Effect.Action)}
 		}
 	default:
-		return target.Answer{}
+		return target.Offer{}
 	}
 	_, left := accelerator.Spell(modTags, b.Chord.Mods)
 	switch {
 	case left != 0:
-		return target.Answer{Why: reason.NoSuchModifier.Of("Xfce's shortcuts", strings.Join(left.Names(), ", "))}
+		return target.Offer{Why: reason.NoSuchModifier.Of("Xfce's shortcuts", strings.Join(left.Names(), ", "))}
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
-		return target.Answer{Why: reason.NoHyperKey.Of()}
+		return target.Offer{Why: reason.NoHyperKey.Of()}
+	}
+	to, held := planOf(b)
+	if held != nil {
+		return target.Offer{Why: held}
 	}
 	names, missing := keysyms(m, b.Chord)
 	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isModifierAlone) {
-		return target.Answer{Why: reason.XfceModifierStays.Of()}
+		return target.Offer{Why: reason.XfceModifierStays.Of()}
 	}
 	if len(names) == 0 {
-		return target.Answer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
+		return target.Offer{Why: reason.NoKeysym.Of(b.Chord.Key.String())}
+	}
+	mods, _ := accelerator.Spell(modTags, b.Chord.Mods)
+	for _, n := range names {
+		to.names = append(to.names, mods+n)
 	}
 	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], accelerator.Translated)
 	switch {
 	case len(missing) == 0 && elsewhere != keys.None:
-		return target.Answer{Verdict: target.Near, Why: reason.XfceTypesTheSame.Of(elsewhere)}
+		return target.Offer{Verdict: target.Near, Why: reason.XfceTypesTheSame.Of(elsewhere), Plan: to}
 	case len(missing) > 0:
-		return target.Answer{Verdict: target.Near, Why: reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0])}
+		return target.Offer{Verdict: target.Near, Why: reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0]), Plan: to}
 	}
 	switch {
 	case b.Effect.Launch.Confirm:
-		return target.Answer{Verdict: target.Near, Why: reason.QuestionByZenity.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
 	case b.Effect.Kind == behaviour.Acts && !t.Asks(m, b.Effect.Action):
-		return target.Answer{Verdict: target.Near, Why: reason.WithoutQuestion.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.WithoutQuestion.Of(), Plan: to}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact, Plan: to}
+}
+
+// plan is the names of a chord, the group of shortcuts and what they do there; or how keys repeat.
+type plan struct {
+	names  []string
+	group  string
+	value  change.Value
+	repeat string
+}
+
+// planOf is the group of a shortcut and what it says, or why a command cannot stand there.
+func planOf(b target.Binding) (plan, reason.List) {
+	if own := actions()[b.Effect.Action]; own != "" {
+		return plan{group: "xfwm4", value: change.Text(own)}, nil
+	}
+	l := b.Effect.Launch
+	switch b.Effect.Kind {
+	case behaviour.Acts:
+		l.Command = commands[b.Effect.Action]
+	case behaviour.Nothing:
+		l.Command = []string{"true"}
+	default: // what is started
+	}
+	words := command.Words(l)
+	for _, r := range strings.Join(words, "") {
+		// XML forbids most control characters, even as references.
+		if r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xFFFE || r == 0xFFFF {
+			return plan{}, reason.CommandNotHeld.Of("Xfce's settings file", fmt.Sprintf("the character U+%04X", r))
+		}
+	}
+	return plan{group: "commands", value: change.Text(command.Line(words))}, nil
 }
 
 // actions are what xfwm4 does by itself, under its own names.

@@ -29,7 +29,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 			c, answer := b.Effect.Launch.Command, xfce.Target{}.Take(m, b)
 			return answer.Verdict >= target.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
 		})
-		out, err := xfce.Target{}.Write(m, list)
+		out, err := target.Write(xfce.Target{}, m, list)
 		require.NoError(t, err)
 		fsys := fstest.MapFS{}
 		if len(list) > 0 {
@@ -82,7 +82,7 @@ func TestActions(t *testing.T) {
 	}
 	assert.Greater(t, taken, 45)
 	behaviour.Sort(list)
-	out, err := xfce.Target{}.Write(m, list)
+	out, err := target.Write(xfce.Target{}, m, list)
 	require.NoError(t, err)
 	got, err := xfce.Target{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
 	require.NoError(t, err)
@@ -96,7 +96,7 @@ func TestRepeat(t *testing.T) {
 		{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s")},
 		{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Setting("repeat rate", "30/s")},
 	} {
-		out, err := xfce.Target{}.Write(m, list)
+		out, err := target.Write(xfce.Target{}, m, list)
 		require.NoError(t, err)
 		fsys := fstest.MapFS{}
 		for _, f := range out.Files {
@@ -113,13 +113,13 @@ func TestRepeat(t *testing.T) {
 
 // XML cannot hold most control characters: such a command is refused.
 func TestControlCharacterRefused(t *testing.T) {
-	_, err := xfce.Target{}.Write(machine("us"), []behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})})
+	_, err := target.Write(xfce.Target{}, machine("us"), []behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})})
 	require.ErrorContains(t, err, "U+001B")
 }
 
 func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
-	out, err := xfce.Target{}.Write(m, []behaviour.Binding{sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	out, err := target.Write(xfce.Target{}, m, []behaviour.Binding{sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -139,7 +139,7 @@ func TestEveryone(t *testing.T) {
 	m.Admin = false
 	assert.Contains(t, w.Take(m, b).Why.String(), "a setting for everyone needs an administrator")
 	m.Admin = true
-	out, err := w.Write(m, []target.Binding{b})
+	out, err := target.Write(w, m, []target.Binding{b})
 	require.NoError(t, err)
 	require.Len(t, out.Files, 2)
 	assert.Equal(t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes)
@@ -171,7 +171,7 @@ func TestModifierAlone(t *testing.T) {
 	tile := list[4]
 	tile.Effect.Action = "tile-left"
 	assert.Contains(t, xfce.Target{}.Take(m, tile).Why.String(), "only starts programs")
-	out, err := xfce.Target{}.Write(m, list)
+	out, err := target.Write(xfce.Target{}, m, list)
 	require.NoError(t, err)
 	got, err := xfce.Target{}.Read(m, target.Folder(out.Files))
 	require.NoError(t, err)
@@ -187,7 +187,7 @@ func TestModifierAlone(t *testing.T) {
 
 // The files of 4.20 call themselves XML 1.1.
 func TestImportsXML11(t *testing.T) {
-	out, err := xfce.Target{}.Write(machine("de"), []target.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})})
+	out, err := target.Write(xfce.Target{}, machine("de"), []target.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})})
 	require.NoError(t, err)
 	text := bytes.Replace(out.Files[0].Data, []byte(`version="1.0"`), []byte(`version="1.1"`), 1)
 	got, err := xfce.Target{}.Import(machine("de"), text, nil)

@@ -15,18 +15,18 @@ import (
 // ofBoard says how well a binding of one board lands: where the session gives a board a
 // keymap of its own and knows it by its numbers. All that the layout does for every board
 // is in that keymap as well.
-func ofBoard(m *target.Machine, b target.Binding) target.Answer {
+func ofBoard(m *target.Machine, b target.Binding) target.Offer {
 	wayland, x11 := sessions(m)
 	switch i := slices.IndexFunc(m.Boards, func(d *machine.Board) bool { return d.Name == b.Board }); {
 	case wayland && m.Desktop != "sway" || wayland && x11:
-		return target.Answer{Why: reason.LayoutForAllBoards.Of()}
+		return target.Offer{Why: reason.LayoutForAllBoards.Of()}
 	case i < 0 || !m.Boards[i].External():
-		return target.Answer{Why: reason.BoardByNumbers.Of()}
+		return target.Offer{Why: reason.BoardByNumbers.Of()}
 	case b.Layer != "" || !slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
-		return target.Answer{Why: reason.BoardChangesKeys.Of()}
+		return target.Offer{Why: reason.BoardChangesKeys.Of()}
 	}
 	b.Board = ""
-	answer := Target{}.Take(m, b)
+	answer := take(m, b)
 	if answer.Verdict >= target.Near && x11 {
 		answer.Verdict = target.Near
 		answer.Why = answer.Why.And(reason.BoardPluggedLater.Of()...)
@@ -43,10 +43,10 @@ func tag(m *intent.Machine, board string) string {
 }
 
 // boards are those of a machine that have bindings of their own.
-func boards(m *intent.Machine, list []target.Binding) []*machine.Board {
+func boards(m *intent.Machine, list []plan) []*machine.Board {
 	var own []*machine.Board
 	for _, b := range m.Boards {
-		if slices.ContainsFunc(list, func(o target.Binding) bool { return o.Board == b.Name }) {
+		if slices.ContainsFunc(list, func(o plan) bool { return o.Board == b.Name }) {
 			own = append(own, b)
 		}
 	}
@@ -55,8 +55,8 @@ func boards(m *intent.Machine, list []target.Binding) []*machine.Board {
 
 // on is what a board's keymap holds, of the bindings of all boards: its own, and those of
 // every board but where it has another. For the board "" that is every board's.
-func on(board string, list []target.Binding) []target.Binding {
-	var all []target.Binding
+func on(board string, list []plan) []plan {
+	var all []plan
 	for _, b := range list {
 		if b.Board == board {
 			b.Board = ""
@@ -64,7 +64,7 @@ func on(board string, list []target.Binding) []target.Binding {
 		}
 	}
 	for _, b := range list {
-		if b.Board == "" && board != "" && !slices.ContainsFunc(all, func(o target.Binding) bool { return o.Place() == b.Place() }) {
+		if b.Board == "" && board != "" && !slices.ContainsFunc(all, func(o plan) bool { return o.Place() == b.Place() }) {
 			all = append(all, b)
 		}
 	}

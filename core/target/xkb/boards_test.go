@@ -69,7 +69,7 @@ func TestBoardsReadBack(t *testing.T) {
 		for _, list := range [][]target.Binding{ofBoards, ofBoards[2:3]} { // the second for no other board at all
 			list = slices.Clone(list)
 			behaviour.Sort(list)
-			out, err := xkb.Target{}.Write(m, list)
+			out, err := target.Write(xkb.Target{}, m, list)
 			require.NoError(t, err)
 			got, err := xkb.Target{}.Read(m, target.Folder(out.Files))
 			require.NoError(t, err)
@@ -77,7 +77,7 @@ func TestBoardsReadBack(t *testing.T) {
 		}
 	}
 	m := withBoards(machine("x11", "i3", "de"), usb)
-	out, err := xkb.Target{}.Write(m, ofBoards)
+	out, err := target.Write(xkb.Target{}, m, ofBoards)
 	require.NoError(t, err)
 	for i, f := range out.Files {
 		if f.Path == "xkb/board-wheelhouse.xkb" {
@@ -144,7 +144,7 @@ func TestBoardUnderSway(t *testing.T) {
 	home, env := realtest.Home(t)
 	// What sway has in a window of an X server is a board without numbers.
 	m := withBoards(machine("wayland", "sway", "de"), mapping.BoardID{Bus: mapping.USB})
-	out, err := xkb.Target{}.Write(m, ofBoards)
+	out, err := target.Write(xkb.Target{}, m, ofBoards)
 	require.NoError(t, err)
 	for _, f := range out.Files {
 		file := filepath.Join(home, ".config", f.Path)

@@ -70,52 +70,52 @@ func named(mods keys.Mods) ([]string, bool) {
 
 // otherChord says how well a chord lands that is to be another one. The X server has
 // an action for it, which libxkbcommon has not.
-func otherChord(m *target.Machine, b target.Binding) target.Answer {
+func otherChord(m *target.Machine, b target.Binding) target.Offer {
 	to := sent(b.Effect)
 	_, spelled := named(b.Chord.Mods | to.Mods)
 	switch {
 	case m.Session != "x11":
-		return target.Answer{Why: reason.ChordOnX11.Of("another chord for a chord")}
+		return target.Offer{Why: reason.ChordOnX11.Of("another chord for a chord")}
 	case b.Chord.Mods == 0:
-		return target.Answer{Why: reason.ChordByKeyAlone.Of()}
+		return target.Offer{Why: reason.ChordByKeyAlone.Of()}
 	case !spelled:
-		return target.Answer{Why: reason.NoSides.Of()}
+		return target.Offer{Why: reason.NoSides.Of()}
 	case !reaches(b.Chord.Key) || b.Chord.Key.IsModifier():
-		return target.Answer{Why: reason.NoChordOf.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.NoChordOf.Of(b.Chord.Key)}
 	case !reaches(to.Key):
-		return target.Answer{Why: reason.NoX11Key.Of(to.Key)}
+		return target.Offer{Why: reason.NoX11Key.Of(to.Key)}
 	}
 	for g := range m.Layouts {
 		s, ok := m.Symbols(g, b.Chord.Key)
 		if _, known := bases[s.Type]; !ok || !known || slices.ContainsFunc(s.Level, acts) {
-			return target.Answer{Why: reason.OwnWithModifiers.Of(b.Chord.Key, m.Layouts[g].Name)}
+			return target.Offer{Why: reason.OwnWithModifiers.Of(b.Chord.Key, m.Layouts[g].Name)}
 		}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact}
 }
 
 // chordOfKey says whether a key, of a layer or outside of all, may have the server press
 // another key, with or without modifiers, in its place.
-func chordOfKey(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
+func chordOfKey(m *target.Machine, b target.Binding, inLayer bool) target.Offer {
 	to := sent(b.Effect)
 	_, spelled := named(to.Mods)
 	switch {
 	case m.Session != "x11":
-		return target.Answer{Why: reason.ChordOnX11.Of("a chord for a key")}
+		return target.Offer{Why: reason.ChordOnX11.Of("a chord for a key")}
 	case !spelled:
-		return target.Answer{Why: reason.NoSides.Of()}
+		return target.Offer{Why: reason.NoSides.Of()}
 	case !reaches(to.Key) || to.Key.IsModifier():
-		return target.Answer{Why: reason.NoX11ChordWith.Of(to.Key)}
+		return target.Offer{Why: reason.NoX11ChordWith.Of(to.Key)}
 	}
 	for g := range m.Layouts {
 		if s, ok := m.Symbols(g, b.Chord.Key); inLayer && (!ok || slices.ContainsFunc(s.Level, acts)) { // which it is to stay outside
-			return target.Answer{Why: reason.OwnThing.Of(b.Chord.Key, m.Layouts[g].Name)}
+			return target.Offer{Why: reason.OwnThing.Of(b.Chord.Key, m.Layouts[g].Name)}
 		}
 		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, switches) {
-			return target.Answer{Why: reason.ChangesKeyboard.Of(to.Key, m.Layouts[g].Name)}
+			return target.Offer{Why: reason.ChangesKeyboard.Of(to.Key, m.Layouts[g].Name)}
 		}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact}
 }
 
 // sent is the chord that a press gives instead.
@@ -145,8 +145,8 @@ func switches(sym string) bool {
 }
 
 // split parts what is said of keys from what is said of chords.
-func split(list []target.Binding) (positions, chords []target.Binding) {
-	positions = make([]target.Binding, 0, len(list))
+func split(list []plan) (positions, chords []plan) {
+	positions = make([]plan, 0, len(list))
 	for _, b := range list {
 		if b.Level == behaviour.Hotkey {
 			chords = append(chords, b)
@@ -154,13 +154,13 @@ func split(list []target.Binding) (positions, chords []target.Binding) {
 			positions = append(positions, b)
 		}
 	}
-	behaviour.Sort(chords)
+	inOrder(chords)
 	return positions, chords
 }
 
 // redirects makes a stanza of each key that has chords, and writes the key types for
 // them. hyper says whether a key is Hyper.
-func redirects(types *bytes.Buffer, m *intent.Machine, chords []target.Binding, hyper bool) (stanzas []stanza) {
+func redirects(types *bytes.Buffer, m *intent.Machine, chords []plan, hyper bool) (stanzas []stanza) {
 	numbers := map[string]int{} // of types, by what they are
 	for len(chords) > 0 {
 		key := chords[0].Chord.Key
@@ -205,7 +205,7 @@ func redirects(types *bytes.Buffer, m *intent.Machine, chords []target.Binding, 
 func typeName(n int) string { return fmt.Sprintf("LEITSTAND_%d", n) }
 
 // redirect is the action of a chord.
-func redirect(b target.Binding) string {
+func redirect(b plan) string {
 	to := sent(b.Effect)
 	name, _ := to.Key.XKB()
 	text := "RedirectKey(key=<" + name + ">"
@@ -224,9 +224,9 @@ func redirect(b target.Binding) string {
 // level, so that level is there a second time; what it is to keep of a virtual
 // modifier, so there are real ones only; and it wants every level named. It has no word
 // for a level behind the eighth, so levels stand as numbers.
-func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding, hyper bool) {
+func chordType(b *bytes.Buffer, name string, form base, chords []plan, hyper bool) {
 	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
-	if hyper || slices.ContainsFunc(chords, func(b target.Binding) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
+	if hyper || slices.ContainsFunc(chords, func(b plan) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
 		looked |= keys.Hyper
 	}
 	mods, _ := named(looked)
@@ -242,7 +242,7 @@ func chordType(b *bytes.Buffer, name string, form base, chords []target.Binding,
 		for locked := range 1 + one(form.lock) {
 			shift, third := on.Has(keys.Shift) && form.shift, on.Has(keys.AltGr) && form.third
 			level := form.level(shift, locked == 1, third)
-			if i := slices.IndexFunc(chords, func(c target.Binding) bool { return c.Chord.Mods == on }); i >= 0 {
+			if i := slices.IndexFunc(chords, func(c plan) bool { return c.Chord.Mods == on }); i >= 0 {
 				level = form.levels + 1 + i
 			}
 			kept := set &^ (setShift*one(form.shift) | setThird*one(form.third))

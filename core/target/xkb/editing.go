@@ -29,10 +29,10 @@ func asChord(m *target.Machine, b target.Binding) (target.Binding, bool) {
 }
 
 // takeEditing says how well an action of programs lands as a chord.
-func takeEditing(m *target.Machine, b target.Binding) target.Answer {
-	answer := Target{}.Take(m, b)
+func takeEditing(m *target.Machine, b target.Binding) target.Offer {
+	answer := take(m, b)
 	if answer.Verdict == target.Exact {
-		answer = target.Answer{Verdict: target.Near, Does: &b.Effect, Why: reason.EditingChord.Of()}
+		answer = target.Offer{Verdict: target.Near, Does: &b.Effect, Why: reason.EditingChord.Of()}
 	}
 	return answer
 }

@@ -50,7 +50,7 @@ var everything = []target.Binding{
 
 func write(t *testing.T, m *target.Machine, list []target.Binding) string {
 	t.Helper()
-	out, err := xkb.Target{}.Write(m, list)
+	out, err := target.Write(xkb.Target{}, m, list)
 	require.NoError(t, err)
 	dir := t.TempDir()
 	for _, f := range out.Files {
@@ -223,7 +223,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		m := withOptions(sample.Options(rt, layouts), "wayland", rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"), layouts...)
 		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
 		list := sample.Layers(rt, m, sample.Positions(rt, taken), taken)
-		out, err := xkb.Target{}.Write(m, list)
+		out, err := target.Write(xkb.Target{}, m, list)
 		require.NoError(rt, err)
 		dir := t.TempDir()
 		files := fstest.MapFS{}
@@ -402,7 +402,7 @@ func TestForEveryone(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
 	m := machine("wayland", "gnome", "de")
 	m.LayoutForAll = true
-	out, err := xkb.Target{}.Write(m, everything)
+	out, err := target.Write(xkb.Target{}, m, everything)
 	require.NoError(t, err)
 	etc := t.TempDir() // in place of /etc/xkb
 	for _, f := range out.Files {
@@ -510,7 +510,7 @@ func TestOptionBesideOthers(t *testing.T) {
 	} {
 		m := machine("wayland", c.desktop, "de")
 		m.DesktopVersion = p.Version
-		out, err := xkb.Target{}.Write(m, everything)
+		out, err := target.Write(xkb.Target{}, m, everything)
 		require.NoError(t, err)
 		home, env := realtest.Home(t)
 		for _, f := range out.Files {

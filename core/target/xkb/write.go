@@ -19,15 +19,15 @@ const option = "leitstand:mapping"
 
 // Write makes the option folder, the complete keymap, or both, and the same for boards that
 // have bindings of their own.
-func (Target) Write(m *target.Machine, list []target.Binding) (target.Output, error) {
-	list = slices.Clone(list)
-	for i, b := range list {
-		list[i], _ = asChord(m, b)
+func (Target) Write(m *target.Machine, taken []target.Taken) (target.Output, error) {
+	list := make([]plan, len(taken))
+	for i, b := range taken {
+		list[i] = b.Plan.(plan)
 	}
 	wayland, x11 := sessions(m)
 	every, own := on("", list), boards(m, list)
 	general := len(every) > 0 || len(own) == 0
-	p := &placer{m: m, at: placesOf(m), every: general, own: own, serves: target.Presses(list)}
+	p := &placer{m: m, at: placesOf(m), every: general, own: own, serves: target.Presses(taken)}
 	if wayland {
 		rules, sections := "", symbolsHead(m)
 		if general {
@@ -65,11 +65,16 @@ type stanza struct {
 	repeats bool     // said where explicit actions leave it open
 }
 
+// inOrder sorts bindings by their places.
+func inOrder(list []plan) {
+	slices.SortStableFunc(list, func(a, b plan) int { return behaviour.Order(&a.Binding, &b.Binding) })
+}
+
 // stanzas turns bindings into key stanzas in the order of the key table, and
 // the names of keys by the real modifier they must join.
-func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]string) {
+func stanzas(m *intent.Machine, list []plan) ([]stanza, map[string][]string) {
 	list = slices.Clone(list)
-	behaviour.Sort(list)
+	inOrder(list)
 	var all []stanza
 	mods := map[string][]string{}
 	hyper := false
@@ -112,7 +117,7 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 	// a key that keeps giving one of them must be named, or it is a modifier no
 	// longer once a key with a lower keycode gives the same.
 	for _, b := range list {
-		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o target.Binding) bool { return o.Layer == "" && o.Chord.Key == b.Effect.Key }) {
+		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o plan) bool { return o.Layer == "" && o.Chord.Key == b.Effect.Key }) {
 			continue
 		}
 		name, _ := b.Effect.Key.XKB()
@@ -135,7 +140,7 @@ func stanzas(m *intent.Machine, list []target.Binding) ([]stanza, map[string][]s
 }
 
 // onAllLevels has the server press another key, whatever the level.
-func onAllLevels(b target.Binding, sym keys.Symbols) string {
+func onAllLevels(b plan, sym keys.Symbols) string {
 	return strings.Join(slices.Repeat([]string{redirect(b)}, len(sym.Level)), ", ")
 }
 
@@ -157,7 +162,7 @@ func character(text string) keys.Symbols {
 // many for each layer; a key that switches a layer on moves on by that many, so that
 // it stays with its layout, and a key without a meaning in the layer wraps back to
 // its own.
-func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
+func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 	n := len(m.Layouts)
 	at := func(k keys.Key) *stanza {
 		name, _ := k.XKB()
@@ -187,16 +192,9 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 	}
 	// Where the server presses another key in place of one of a layer, that key has actions
 	// of its own, and none from keysyms. The other key must be what the layouts make it.
-	changed := map[keys.Key]bool{}
-	for _, b := range list {
-		changed[b.Chord.Key] = true
-	}
-	redirects := func(b target.Binding) bool {
-		return b.Layer != "" && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes && !changed[b.Effect.Key] && chordOfKey(m, b, true).Verdict == target.Exact)
-	}
 	chords := map[keys.Key]bool{}
 	for _, b := range list {
-		chords[b.Chord.Key] = chords[b.Chord.Key] || redirects(b)
+		chords[b.Chord.Key] = chords[b.Chord.Key] || b.Layer != "" && b.redirects
 	}
 	for _, b := range list {
 		if b.Layer == "" {
@@ -218,7 +216,7 @@ func layers(m *intent.Machine, list []target.Binding, all []stanza) []stanza {
 		for g := range n {
 			sym, action := oneLevel("VoidSymbol"), "NoAction()"
 			switch {
-			case redirects(b):
+			case b.redirects:
 				// Programs look up the other key in this group, too.
 				sym, _ = m.Symbols(g, sent(b.Effect).Key)
 				action = onAllLevels(b, sym)
@@ -289,7 +287,7 @@ func symbolsHead(m *intent.Machine) string {
 }
 
 // section is the symbols of an option.
-func section(m *intent.Machine, name string, list []target.Binding) string {
+func section(m *intent.Machine, name string, list []plan) string {
 	var b strings.Builder
 	list, _ = split(list)
 	stanzas, mods := stanzas(m, list)
@@ -306,14 +304,14 @@ func section(m *intent.Machine, name string, list []target.Binding) string {
 }
 
 // keymapOf is the complete keymap with bindings.
-func keymapOf(m *intent.Machine, list []target.Binding) []byte {
+func keymapOf(m *intent.Machine, list []plan) []byte {
 	list, chords := split(list)
 	stanzas, mods := stanzas(m, list)
 	return wholeKeymap(m, stanzas, mods, chords)
 }
 
 // wholeKeymap is a complete keymap: the machine's layouts with the mapping on top.
-func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []target.Binding) []byte {
+func wholeKeymap(m *intent.Machine, list []stanza, mods map[string][]string, chords []plan) []byte {
 	include := "pc"
 	for g, l := range m.Layouts {
 		include += "+" + l.Name

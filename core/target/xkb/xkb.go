@@ -47,10 +47,28 @@ func (Target) Serves(m *target.Machine) bool {
 	return m.System == machine.Linux && m.Session != "console"
 }
 
+// plan is a press as the layout has it, and whether the server presses another key in its place.
+type plan struct {
+	target.Binding
+	redirects bool
+}
+
 // Take says how well a binding lands in a layout.
-func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
+func (Target) Take(m *target.Machine, b target.Binding) target.Offer {
+	offer := take(m, b)
+	as, _ := asChord(m, b)
+	if offer.Verdict >= target.Near {
+		offer.Plan = plan{as, offer.Else != nil || as.Effect.Kind == behaviour.Sends}
+	}
+	if offer.Else != nil {
+		offer.Else.Plan = plan{as, false}
+	}
+	return offer
+}
+
+func take(m *target.Machine, b target.Binding) target.Offer {
 	if o := deeper(m, b.Chord.Key); o != "" && b.Level <= behaviour.Hotkey {
-		return target.Answer{Why: reason.OptionMakesMore.Of(o, b.Chord.Key)}
+		return target.Offer{Why: reason.OptionMakesMore.Of(o, b.Chord.Key)}
 	}
 	if c, ok := asChord(m, b); ok {
 		return takeEditing(m, c)
@@ -64,21 +82,21 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 	inLayer := b.Layer != ""
 	b.Layer = ""
 	if !target.Plain(b) || b.Level != behaviour.Position {
-		return target.Answer{}
+		return target.Offer{}
 	}
 	from, ok := b.Chord.Key.XKB()
 	if !ok {
-		return target.Answer{Why: reason.UnreachedByLayout.Of(b.Chord.Key)}
+		return target.Offer{Why: reason.UnreachedByLayout.Of(b.Chord.Key)}
 	}
 	if o := deeper(m, b.Effect.Key); o != "" && b.Effect.Kind == behaviour.Becomes {
-		return target.Answer{Why: reason.OptionMakesMoreOf.Of(o, b.Effect.Key)}
+		return target.Offer{Why: reason.OptionMakesMoreOf.Of(o, b.Effect.Key)}
 	}
 	if sym, two := alike(m, b.Chord.Key); two {
-		return target.Answer{Why: reason.TwoKeysGive.Of(sym)}
+		return target.Offer{Why: reason.TwoKeysGive.Of(sym)}
 	}
 	code, _ := b.Chord.Key.Evdev()
 	if code > 247 {
-		return target.Answer{Why: reason.BeyondX11.Of(from, code)}
+		return target.Offer{Why: reason.BeyondX11.Of(from, code)}
 	}
 	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers || kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
 		return layered(m, b, inLayer)
@@ -91,38 +109,38 @@ func (Target) Take(m *target.Machine, b target.Binding) target.Answer {
 			return hyper(m)
 		}
 		if _, ok := setMods(b.Effect.Mods); !ok {
-			return target.Answer{Why: reason.HoldsNot.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
+			return target.Offer{Why: reason.HoldsNot.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 		}
-		return target.Answer{Verdict: target.Near, Why: reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
+		return target.Offer{Verdict: target.Near, Why: reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 	case behaviour.Becomes:
 		if _, ok := m.Layouts[0].Symbols(b.Effect.Key); !ok {
-			return target.Answer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, b.Effect.Key)}
+			return target.Offer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, b.Effect.Key)}
 		}
 		if s, _ := m.Layouts[0].Symbols(b.Effect.Key); strings.HasPrefix(s.Level[0], "Hyper_") {
-			return target.Answer{Why: reason.HyperByOption.Of(b.Effect.Key)}
+			return target.Offer{Why: reason.HyperByOption.Of(b.Effect.Key)}
 		}
 		if wayland, _ := sessions(m); wayland && leavesOpen(m, b.Chord.Key, b.Effect.Key) {
-			return target.Answer{Why: reason.LevelKept.Of(b.Effect.Key, b.Chord.Key)}
+			return target.Offer{Why: reason.LevelKept.Of(b.Effect.Key, b.Chord.Key)}
 		}
 		if sym, two := alike(m, b.Effect.Key); two {
-			return target.Answer{Why: reason.FirstKeyIsModifier.Of(sym)}
+			return target.Offer{Why: reason.FirstKeyIsModifier.Of(sym)}
 		}
-		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Nothing, behaviour.Composes:
-		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
+		return target.Offer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Types:
 		return typesOne(b.Effect)
 	default: // the others are no layout's
 	}
-	return target.Answer{}
+	return target.Offer{}
 }
 
 // typesOne says how well a key types a text: a layout has a character for a key.
-func typesOne(e behaviour.Effect) target.Answer {
+func typesOne(e behaviour.Effect) target.Offer {
 	if len([]rune(e.Text)) == 1 {
-		return target.Answer{Verdict: target.Exact}
+		return target.Offer{Verdict: target.Exact}
 	}
-	return target.Answer{Why: reason.OneCharacter.Of()}
+	return target.Offer{Why: reason.OneCharacter.Of()}
 }
 
 // leavesOpen says whether a key gives nothing on a level on which the key that is to act as it
@@ -152,18 +170,18 @@ func alike(m *target.Machine, k keys.Key) (sym string, two bool) {
 
 // hyper says how well a key can be Hyper. We put it on Mod3, which nothing else uses as
 // xkeyboard-config comes; options may have it, or Hyper, already.
-func hyper(m *target.Machine) target.Answer {
+func hyper(m *target.Machine) target.Offer {
 	for _, o := range m.Layouts[0].Extra.Options {
 		if o.Touches("Mod3") || slices.ContainsFunc([]string{"Hyper_L", "Hyper_R", "ISO_Level5_Shift", "ISO_Level5_Latch"}, o.Touches) {
-			return target.Answer{Why: reason.OptionHasHyper.Of(o.Name)}
+			return target.Offer{Why: reason.OptionHasHyper.Of(o.Name)}
 		}
 	}
 	for _, l := range m.Layouts {
 		if l.FifthLevel() {
-			return target.Answer{Why: reason.LayoutHasMod3.Of(l.Name)}
+			return target.Offer{Why: reason.LayoutHasMod3.Of(l.Name)}
 		}
 	}
-	return target.Answer{Verdict: target.Exact}
+	return target.Offer{Verdict: target.Exact}
 }
 
 // thirdTaken says whether a key may turn Mod3 on that is not our Hyper.
@@ -194,7 +212,7 @@ const mostGroups = 4
 // layered says how well a key that switches a layer on lands, or one that has a
 // meaning in it. A layer is one more group for each of the machine's layouts: that
 // takes no modifier from anybody, so Shift, AltGr and Hyper stay what they are.
-func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
+func layered(m *target.Machine, b target.Binding, inLayer bool) target.Offer {
 	e := b.Effect
 	var passes reason.List
 	if len(m.Layouts) > 1 && e.Kind == behaviour.Layers {
@@ -202,47 +220,49 @@ func layered(m *target.Machine, b target.Binding, inLayer bool) target.Answer {
 	}
 	switch {
 	case inLayer && m.IsModifier(b.Chord.Key) && e.Kind != behaviour.Leaves:
-		return target.Answer{Why: reason.ModifierInLayers.Of()}
+		return target.Offer{Why: reason.ModifierInLayers.Of()}
 	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
-		return target.Answer{Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
+		return target.Offer{Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
 	case e.Kind == behaviour.TapHold:
-		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
+		return target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case e.Kind == behaviour.Layers && e.How == "once" && m.Session != "x11":
-		return target.Answer{Verdict: target.Resident, Why: reason.LayerOnX11.Of()}
+		return target.Offer{Verdict: target.Resident, Why: reason.LayerOnX11.Of()}
 	case e.Kind == behaviour.Layers && e.Dead:
-		return target.Answer{Why: reason.LayerKeepsOthers.Of()}
+		return target.Offer{Why: reason.LayerKeepsOthers.Of()}
 	case e.Kind == behaviour.Layers && inLayer:
-		return target.Answer{Why: reason.LayerLeadsNowhere.Of()}
+		return target.Offer{Why: reason.LayerLeadsNowhere.Of()}
 	case e.Kind == behaviour.Layers && e.How == "once":
-		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...)}
+		return target.Offer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...)}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
-		return target.Answer{Verdict: target.Near, Why: reason.LeavesForFirst.Of().And(passes...)}
+		return target.Offer{Verdict: target.Near, Why: reason.LeavesForFirst.Of().And(passes...)}
 	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing, e.Kind == behaviour.Composes:
-		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
+		return target.Offer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)
 		switch {
 		case !ok:
-			return target.Answer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, e.Key)}
+			return target.Offer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, e.Key)}
 		case e.Key.IsModifier() || keys.RealModifier(s.Level[0]) != "":
-			return target.Answer{Why: reason.ModifierWhateverLayer.Of()}
-		case chordOfKey(m, b, true).Verdict == target.Exact:
-			return target.Answer{Verdict: target.Exact}
+			return target.Offer{Why: reason.ModifierWhateverLayer.Of()}
 		}
 		if _, x11 := sessions(m); x11 {
 			if _, typed := keys.KeysymRune(s.Level[0]); !typed {
 				passes = passes.And(reason.CtrlByPlainKey.Of()...)
 			}
 		}
-		return target.Answer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
+		offer := target.Offer{Verdict: target.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
+		if chordOfKey(m, b, true).Verdict == target.Exact { // where that key is what the layouts make it
+			return target.Offer{Verdict: target.Exact, Else: &offer}
+		}
+		return offer
 	case e.Kind == behaviour.Types:
 		return typesOne(e)
 	case e.Kind == behaviour.Sends:
 		return chordOfKey(m, b, true)
 	case e.Kind == behaviour.Plays:
-		return target.Answer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("play a macro")}
+		return target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("play a macro")}
 	}
-	return target.Answer{Why: reason.KeysAndCharactersOnly.Of()}
+	return target.Offer{Why: reason.KeysAndCharactersOnly.Of()}
 }
 
 // setMods is the action of a key that holds modifiers.

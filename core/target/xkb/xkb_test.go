@@ -31,7 +31,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			return xkb.Target{}.Take(m, b).Verdict >= target.Near
 		})
-		out, err := xkb.Target{}.Write(m, list)
+		out, err := target.Write(xkb.Target{}, m, list)
 		require.NoError(t, err)
 		files := fstest.MapFS{}
 		for _, f := range out.Files {
@@ -100,7 +100,7 @@ func TestTake(t *testing.T) {
 // A file that was changed by hand is read as what it says now, or refused.
 func TestReadsWhatIsThere(t *testing.T) {
 	m := machine("wayland", "sway", "de")
-	out, err := xkb.Target{}.Write(m, []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")})
+	out, err := target.Write(xkb.Target{}, m, []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")})
 	require.NoError(t, err)
 	text, fsys := "", fstest.MapFS{}
 	for _, f := range out.Files {
@@ -147,7 +147,7 @@ func TestReadsEveryLayout(t *testing.T) {
 		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}), at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
 		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
 		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"), sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift))
-	out, err := xkb.Target{}.Write(m, list)
+	out, err := target.Write(xkb.Target{}, m, list)
 	require.NoError(t, err)
 	fsys := fstest.MapFS{}
 	for _, f := range out.Files {
@@ -177,11 +177,11 @@ func TestReadsEveryLayout(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("wayland", "sway", "de", "us")
-	out, err := xkb.Target{}.Write(m, everything)
+	out, err := target.Write(xkb.Target{}, m, everything)
 	require.NoError(f, err)
 	x11 := machine("x11", "i3", "de")
 	x11.Layers = []string{"arrows"}
-	chords, err := xkb.Target{}.Write(x11, append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")))
+	chords, err := target.Write(xkb.Target{}, x11, append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")))
 	require.NoError(f, err)
 	for _, file := range append(out.Files, chords.Files...) {
 		f.Add(string(file.Data))

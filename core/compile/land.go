@@ -1,0 +1,270 @@
+package compile
+
+import (
+	"cmp"
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/reason"
+	"leitstand/core/target"
+)
+
+// Landing is where a press of the mapping ended up.
+type Landing struct {
+	*intent.Entry
+	Target Target // nil where no mechanism takes it
+	Offer  target.Offer
+	// Wished is the answer for what the rule asks for first, where something else stands
+	// in for it.
+	Wished target.Offer
+	// Kept says that the system has the press for itself.
+	Kept bool
+
+	further []way // not as good as this, the best first
+	barred  []barred
+	tries   int // how often it was put back
+}
+
+// Facts is what the mechanism says of itself where the press landed in it: in the user's own
+// place, or in that for all users.
+func (l *Landing) Facts() target.Facts {
+	if g, ok := l.Target.(general); ok && l.Offer.ForAll {
+		return g.FactsForAll()
+	}
+	return l.Target.Facts()
+}
+
+// Verdict is how well what the rule asks for lands: never better for what stands in for it.
+func (l *Landing) Verdict() target.Verdict {
+	if l.Wish != nil {
+		return min(l.Wished.Verdict, l.Offer.Verdict)
+	}
+	return l.Offer.Verdict
+}
+
+// Why are the reasons why the verdict is not better, none for a plain exact.
+func (l *Landing) Why() reason.List {
+	if l.Wish != nil && l.Offer.Verdict > target.Resident {
+		return l.Wished.Why
+	}
+	return l.Offer.Why
+}
+
+// way is one way in which a press can land.
+type way struct {
+	entry  *intent.Entry
+	target Target
+	offer  target.Offer
+	worth  target.Verdict
+}
+
+// Land finds a place for each press of an intent: of the ways in which the mechanisms can have it the
+// best that goes together with where the others are, the lower stage where two are equal.
+func Land(in *intent.Intent) *Build { return landed(in, nil) }
+
+func landed(in *intent.Intent, refused refusals) *Build {
+	b := &Build{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
+	mechanisms := serving(in.Machine)
+	for i := range in.Entries {
+		b.Landings = append(b.Landings, land(in, mechanisms, &in.Entries[i], refused))
+	}
+	b.fitTogether()
+	b.decideLayoutForAll()
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if len(l.Less) > 0 && l.Offer.Verdict > target.Near {
+			l.Offer.Verdict = target.Near
+		}
+		l.Offer.Why = l.Offer.Why.And(l.Less...)
+		if l.Binding.Everyone && l.Target != nil && !l.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
+			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, target.Near), l.Offer.Why.And(reason.OnlyThisUser.Of()...)
+		}
+	}
+	return b
+}
+
+// land asks the mechanisms for an entry: for its press, for the place of a key that has no modifiers, and
+// for the wish that it stands in for.
+func land(in *intent.Intent, mechanisms []Target, e *intent.Entry, refused refusals) Landing {
+	l := Landing{Entry: e}
+	switch {
+	case len(e.Missing) > 0:
+		l.Offer.Why = e.Missing
+	case len(e.Apart) > 0: // as hard as the same for that board only
+		one := e.Binding
+		one.Board = e.Apart[0]
+		if ways, not := ask(in, mechanisms, e, one); len(ways) == 0 {
+			l.Offer = not
+		} else {
+			l.Offer.Why = reason.BoardWithoutChord.Of()
+		}
+	default:
+		l.further, l.Offer = ask(in, mechanisms, e, e.Binding)
+		l.further = append(l.further, inItsPlace(in, mechanisms, e)...)
+		l.take()
+	}
+	switch {
+	case e.Wish == nil:
+	case len(e.Unspelled) > 0:
+		l.Wished.Why = e.Unspelled
+	case len(refused[wishOf(*e.Wish)]) > 0:
+		l.Wished.Why = refused[wishOf(*e.Wish)]
+	default:
+		l.Wished = answer(in, mechanisms, e, *e.Wish)
+	}
+	if l.Target == nil && e.Wish == nil {
+		for _, t := range e.Tried {
+			l.Offer.Why = l.Offer.Why.And(reason.FallbackToo.Of(t.Press(), answer(in, mechanisms, e, t).Why)...)
+		}
+	}
+	return l
+}
+
+// take lands a press in the best way that is left, if there is one.
+func (l *Landing) take() {
+	if len(l.further) > 0 {
+		w := l.further[0]
+		l.Entry, l.Target, l.Offer, l.further = w.entry, w.target, w.offer, l.further[1:]
+	}
+}
+
+// answer is the best offer for a press, or why there is none.
+func answer(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour.Binding) target.Offer {
+	ways, not := ask(in, mechanisms, e, b)
+	if len(ways) > 0 {
+		return ways[0].offer
+	}
+	return not
+}
+
+// ask asks the mechanisms for a press that the mapping means.
+func ask(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour.Binding) ([]way, target.Offer) {
+	switch {
+	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
+		ways, not := offers(mechanisms, in.Machine, b)
+		if len(ways) == 0 {
+			not.Why = stockReasons(in.Machine, b).And(not.Why...)
+		}
+		assumed := len(in.Machine.Assumed) > 0 && b.Level == behaviour.Hotkey && b.Chord.Key != keys.None &&
+			b.Chord.Key.Section() == keys.Writing
+		for i := range ways {
+			w := &ways[i]
+			w.entry = e
+			if assumed {
+				w.offer.Verdict = min(w.offer.Verdict, target.Near)
+				w.offer.Why = w.offer.Why.And(reason.LayoutAssumed.Of(in.Machine.Assumed[0])...)
+			}
+		}
+		return ways, not
+	case !in.WantsHyper:
+		return nil, target.Offer{Why: reason.NoHyperKey.Of()}
+	case personal(in.Machine.Machine):
+		return nil, target.Offer{Why: reason.NoHyper.Of(in.Machine.System.Title())}
+	}
+	return nil, target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("make a key Hyper here")}
+}
+
+// offers are the ways in which mechanisms can have a press, the best first, and why there are no
+// better ones.
+func offers(list []Target, m *intent.Machine, b behaviour.Binding) (ways []way, not target.Offer) {
+	switch {
+	case b.Board == "" || b.Level != behaviour.Setting:
+	case m.Desktop == "sway" && m.Session == "wayland":
+		return nil, target.Offer{Why: reason.SwayBoards.Of()}
+	default:
+		return nil, target.Offer{Why: reason.AllBoardsAlike.Of()}
+	}
+	for _, t := range list {
+		if b.Level == behaviour.Typing && b.Board != "" {
+			break // what makes a text of an abbreviation does not see boards
+		}
+		o := t.Take(m, b)
+		if asks, ok := t.(asking); b.Confirm && o.Verdict > target.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
+			o = target.Offer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
+		}
+		switch {
+		case o.Verdict > target.Resident:
+			for one := &o; one != nil; one = one.Else {
+				ways = append(ways, way{target: t, offer: *one, worth: worth(t, *one, b)})
+			}
+		case o.Verdict > not.Verdict:
+			not = o
+		case not.Verdict == target.None:
+			not.Why = not.Why.And(o.Why...) // each has a reason of its own
+		}
+	}
+	slices.SortStableFunc(ways, func(a, b way) int { return -cmp.Compare(a.worth, b.worth) })
+	if len(ways) == 0 && len(not.Why) == 0 {
+		not = beyondFiles(m.Machine, b)
+	}
+	return ways, not
+}
+
+// worth is a verdict as it counts beside others: what is for one user only is no better than what is
+// nearly for all.
+func worth(t Target, o target.Offer, b behaviour.Binding) target.Verdict {
+	if b.Everyone && o.Verdict == target.Exact && !o.ForAll && !t.Facts().Everyone {
+		return target.Near
+	}
+	return o.Verdict
+}
+
+// inItsPlace are the ways of a key without modifiers as a place on the board.
+func inItsPlace(in *intent.Intent, mechanisms []Target, e *intent.Entry) []way {
+	if !aloneInItsPlace(in, e.Binding) {
+		return nil
+	}
+	at := *e
+	at.Binding.Level = behaviour.Position
+	k := keyOfAction(in, e)
+	if k != keys.None {
+		at.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+	}
+	ways, _ := offers(mechanisms, in.Machine, at.Binding)
+	for i := range ways {
+		w := &ways[i]
+		w.entry = &at
+		if k != keys.None {
+			w.offer.Verdict = min(w.offer.Verdict, target.Near)
+			w.offer.Why = w.offer.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
+		}
+	}
+	return ways
+}
+
+// aloneInItsPlace says whether a chord is one key that is to give or do something, and
+// whose place no rule gives another meaning.
+func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
+	c := b.Chord
+	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes
+	return gives && b.Level == behaviour.Hotkey && c.Mods == 0 && len(b.Then) == 0 && len(b.Apps) == 0 &&
+		!slices.ContainsFunc(in.Entries, func(e intent.Entry) bool {
+			o := e.Binding
+			return o.Level == behaviour.Position && (o.Chord.Key == c.Key || o.Effect.Key == c.Key)
+		})
+}
+
+// keyOfAction is a key by which the system does an action, so that another key does it that acts
+// as that one; None for none, and for a key of which other rules need a chord.
+func keyOfAction(in *intent.Intent, e *intent.Entry) keys.Key {
+	needed := slices.ContainsFunc(in.Entries, func(o intent.Entry) bool {
+		return o.Binding.Level == behaviour.Hotkey && o.Binding.Chord.Key == e.Binding.Chord.Key && o.Binding.Chord.Mods != 0
+	})
+	if in.Machine.System != machine.Linux && e.Binding.Effect.Kind == behaviour.Acts && !needed {
+		for _, u := range desktop.Stock(in.Machine) {
+			if u.Name == e.Binding.Effect.Action && u.Chord.Mods == 0 && u.Chord.Key.Section() == keys.Media {
+				return u.Chord.Key
+			}
+		}
+	}
+	return keys.None
+}
+
+// personal says whether a machine's system lets no program see the keyboard.
+func personal(m *machine.Machine) bool {
+	return m.System == machine.IPadOS || m.System == machine.ChromeOS
+}

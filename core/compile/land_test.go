@@ -1,0 +1,85 @@
+package compile_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/compile"
+	"leitstand/internal/sample"
+)
+
+// What stands in for a wish is there also where the wish could be had by itself, and not beside the
+// other rules or for the board that it is meant for.
+func TestFallbackBesideOthers(t *testing.T) {
+	_, builds, _ := build(t, `
+board "chart-table" { ids = ["usb:1209:0001"] }
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+}
+machine "pier" {
+  system  = "linux"
+  desktop = "gnome"
+  boards  = ["chart-table"]
+}
+launch "Ctrl+Alt+F1" {
+  run      = "tidegauge"
+  fallback = ["Ctrl+Alt+F2", "Meta+F1"]
+  on       = "gauge"
+}
+on "chart-table" {
+  hyper "CapsLock" { fallback = "Escape" }
+}`)
+	var got []string
+	for _, b := range builds {
+		for _, l := range b.Landings {
+			got = append(got, b.Machine.Name+": "+l.Instead()+" → "+l.Binding.String()+": "+l.Offer.Verdict.String())
+		}
+	}
+	assert.Equal(t, []string{
+		"gauge: Ctrl+Alt+F1 → Meta+F1 run tidegauge: exact",
+		"pier: Hyper → CapsLock on chart-table acts as Escape: exact",
+	}, got)
+}
+
+// What is struck is struck for a reason that still holds: put back where it was, something would be
+// in its way or it in that of others.
+func TestNoWayIsGivenUpForNothing(t *testing.T) {
+	sample.Anew(t, 800)
+	struck := 0
+	rapid.Check(t, func(t *rapid.T) {
+		d := sample.Mapping(t)
+		if d.Wrong != "" || d.Found.HasErrors() {
+			return
+		}
+		builds, _, err := compile.All(d.Mapping, nil, nil)
+		require.NoError(t, err)
+		for _, b := range builds {
+			n, wasted := b.PutBack()
+			struck += n
+			require.Empty(t, wasted, "%s\n%s", b.Machine.Name, d.Text)
+		}
+	})
+	require.Greater(t, struck, 20)
+	t.Log(struck, "ways were struck")
+}
+
+// A way struck because of another press is free again when that press goes elsewhere itself.
+func TestStruckWayIsTriedAgain(t *testing.T) {
+	_, builds, _ := build(t, `
+machine "gauge" {
+  system  = "linux"
+  desktop = "i3"
+  session = "x11"
+}
+remap "F6" { to = "Alt+PageDown" }
+remap "PageDown" { to = "F6" }`)
+	var got []string
+	for _, l := range builds[0].Landings {
+		got = append(got, l.Binding.String()+": "+l.Offer.Verdict.String())
+	}
+	assert.Equal(t, []string{"F6 gives Alt+PageDown: none", "PageDown acts as F6: exact"}, got)
+}

@@ -1,0 +1,63 @@
+package compile
+
+import (
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/reason"
+	"leitstand/core/target"
+)
+
+// wish is a press with its effect, on whichever board, as fallbacks are chosen by it.
+type wish struct {
+	place behaviour.Place
+	words string
+}
+
+func wishOf(b behaviour.Binding) wish {
+	b.Board = ""
+	return wish{b.Place(), b.Effect.String()}
+}
+
+// refusals are why presses cannot be had beside the other rules, though a mechanism has them.
+type refusals map[wish]reason.List
+
+// carrier asks a machine's mechanisms for the intent's choice of fallbacks.
+type carrier struct {
+	mechanisms []Target
+	granted    map[wish]bool // what was said to be there
+	refused    refusals      // what is not there after all
+}
+
+// Carries says whether a mechanism can have a press.
+func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
+	if c.mechanisms == nil {
+		c.mechanisms = serving(m)
+	}
+	w := wishOf(b)
+	if c.refused[w] != nil {
+		return false
+	}
+	ways, _ := offers(c.mechanisms, m, b)
+	if len(ways) > 0 && ways[0].offer.Verdict >= target.ByHand {
+		c.granted[w] = true
+		return true
+	}
+	return false
+}
+
+// refuse notes what was granted and did not land; false if there is nothing.
+func (c *carrier) refuse(list []Landing) (found bool) {
+	if len(c.granted) == 0 {
+		return false
+	}
+	for i := range list {
+		l := &list[i]
+		if l.Target != nil {
+			continue
+		}
+		if w := wishOf(l.Binding); c.granted[w] && c.refused[w] == nil {
+			c.refused[w], found = l.Offer.Why, true
+		}
+	}
+	return found
+}

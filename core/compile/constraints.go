@@ -50,27 +50,31 @@ func (b *Build) fitTogether() {
 	for again := true; again; {
 		again = false
 		for _, find := range constraints {
-			for _, s := range find(b) {
+			struck := find(b)
+			others := make([]way, len(struck)) // as they land before any of these is struck
+			for i, s := range struck {
+				if s.by >= 0 {
+					others[i] = b.Landings[s.by].way()
+				}
+			}
+			for i, s := range struck {
 				again = true
-				b.bar(s)
+				b.bar(s, others[i])
 			}
 		}
 		again = again || b.tryAgain()
 	}
 }
 
-// bar has a press go its next way.
-func (b *Build) bar(s strike) {
+// bar has a press go its next way; other is how that landed which stands in the way.
+func (b *Build) bar(s strike, other way) {
 	l := &b.Landings[s.at]
 	if l.Target == nil {
 		return // two constraints struck it
 	}
-	out := barred{way: l.way(), strike: s}
+	out := barred{way: l.way(), strike: s, other: other}
 	if out.by == s.at {
 		out.by = -1 // it is in its own way, wherever the others are
-	}
-	if out.by >= 0 {
-		out.other = b.Landings[s.by].way()
 	}
 	for _, o := range l.barred {
 		out.final = out.final || o.free && o.is(out.way)

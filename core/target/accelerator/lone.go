@@ -1,6 +1,10 @@
 package accelerator
 
-import "leitstand/core/keys"
+import (
+	"slices"
+
+	"leitstand/core/keys"
+)
 
 // LoneKeys are the keysyms of the keys that hold a modifier and nothing else, the left side
 // first, by which a desktop knows a modifier that is pressed alone.
@@ -10,6 +14,11 @@ var LoneKeys = []LoneKey{
 	{keys.Shift, keys.ShiftLeft, keys.ShiftRight, []string{"Shift_L", "Shift_R"}},
 	{keys.Meta, keys.MetaLeft, keys.MetaRight, []string{"Super_L", "Super_R"}},
 	{keys.Hyper, 0, 0, []string{"Hyper_L"}},
+}
+
+// IsLone says whether a keysym is one of these.
+func IsLone(keysym string) bool {
+	return slices.ContainsFunc(LoneKeys, func(l LoneKey) bool { return slices.Contains(l.Keysyms, keysym) })
 }
 
 // LoneKey is a modifier by either side and by one.

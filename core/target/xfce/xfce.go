@@ -138,7 +138,7 @@ func (t half) Take(m *target.Machine, b target.Binding) target.Offer {
 		return target.Offer{Why: held}
 	}
 	names, missing := keysyms(m, b.Chord)
-	if b.Chord.Mods == 0 && slices.ContainsFunc(names, isModifierAlone) {
+	if b.Chord.Mods == 0 && slices.ContainsFunc(names, accelerator.IsLone) {
 		return target.Offer{Why: reason.XfceModifierStays.Of()}
 	}
 	if len(names) == 0 {

@@ -15,7 +15,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Machine looks over what a mapping compiles to for one machine. What a rule allows
@@ -36,7 +36,7 @@ func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bo
 	a := &auditor{mp: mp, b: b, told: map[told]bool{}}
 	for _, l := range b.Landings {
 		command := l.Binding.Effect.Launch.Command
-		if l.Target == nil || len(command) == 0 || strings.IndexAny(command[0], "~$%") == 0 || has(command[0]) {
+		if l.Mechanism == nil || len(command) == 0 || strings.IndexAny(command[0], "~$%") == 0 || has(command[0]) {
 			continue
 		}
 		a.add("no-program", l.Rule, l.Range, fmt.Sprintf("%s is not on this machine", command[0]), "install it, or name it by its whole path")
@@ -84,7 +84,7 @@ func (a *auditor) positions(board string) map[keys.Key]compile.Landing {
 	found := map[keys.Key]compile.Landing{}
 	a.moved[board] = found
 	for _, l := range a.b.Landings {
-		if l.Binding.Level != behaviour.Position || l.Binding.Layer != "" || l.Target == nil {
+		if l.Binding.Level != behaviour.Position || l.Binding.Layer != "" || l.Mechanism == nil {
 			continue
 		}
 		k := l.Binding.Chord.Key
@@ -110,7 +110,7 @@ func (a *auditor) options() {
 				continue
 			}
 			for _, l := range a.b.Landings {
-				if l.Target != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" && l.Binding.Chord.Key == k {
+				if l.Mechanism != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" && l.Binding.Chord.Key == k {
 					a.add("option-lost", l.Rule, l.Range, fmt.Sprintf("%s is a key of option %s, and the rule gives it another meaning", k, o.Name),
 						"leave the key to the option, or take the option out of the machine's list and off the machine")
 				}
@@ -247,7 +247,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 		return
 	}
 	c := b.Chord
-	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Target != nil && !sameAction(l, use) {
+	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil && !sameAction(l, use) {
 		if !use.Fixed && !b.Takes {
 			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
 				"use another chord, which `leitstand chords --free` lists, or say takes = true")
@@ -262,14 +262,14 @@ func (a *auditor) hotkey(l compile.Landing) {
 		a.add("ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what), "add modifiers, or confirm = true")
 	}
 	a.reachable(l)
-	if use, ok := conventions[c.String()]; ok && l.Target != nil {
+	if use, ok := conventions[c.String()]; ok && l.Mechanism != nil {
 		a.add("convention", l.Rule, l.Range, fmt.Sprintf("%s is %s in many programs", c, use), "")
 	}
 }
 
 // sameAction says whether a press is for what the desktop does with it anyhow.
 func sameAction(l compile.Landing, u desktop.Use) bool {
-	if n, ok := l.Target.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
+	if n, ok := l.Mechanism.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
 		return n.Calls(l.Binding.Effect.Action) == u.Name
 	}
 	return false
@@ -312,7 +312,7 @@ func easy(c keys.Chord) bool { return c.Mods&^(keys.Shift|keys.ShiftLeft|keys.Sh
 
 // reachable finds chords that nobody can press.
 func (a *auditor) reachable(l compile.Landing) {
-	if l.Target == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
+	if l.Mechanism == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
 		return
 	}
 	board := &machine.Board{Name: l.Binding.Board}
@@ -343,19 +343,19 @@ func (a *auditor) notes() {
 	for _, f := range a.b.Used {
 		at := diag.Range{}
 		for _, l := range a.b.Landings {
-			if l.Target != nil && l.Facts().Name == f.Name {
+			if l.Mechanism != nil && l.Facts().Name == f.Name {
 				at = l.Range
 				break
 			}
 		}
-		if f.Stage == target.Person || f.Itself {
+		if f.Stage == mechanism.Person || f.Itself {
 			continue
 		}
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
-		if f.Everyone || f.Stage == target.Layout && a.b.Machine.LayoutForAll {
+		if f.Everyone || f.Stage == mechanism.Layout && a.b.Machine.LayoutForAll {
 			a.add("needs-rights", nil, at, fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name), "")
 		}
-		if !f.Everyone && f.Stage != target.Desktop {
+		if !f.Everyone && f.Stage != mechanism.Desktop {
 			a.add("not-everywhere", nil, at, fmt.Sprintf("what %s does holds in your session: not on the log-in screen, nor on a text console", f.Name), "")
 		}
 	}

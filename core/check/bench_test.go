@@ -79,7 +79,7 @@ func BenchmarkLaunchersOnFiveMachines(b *testing.B) {
 		require.NoError(b, err)
 		require.Len(b, r.Builds, 5)
 		for _, build := range r.Builds {
-			require.NotNil(b, build.Landings[n-1].Target)
+			require.NotNil(b, build.Landings[n-1].Mechanism)
 		}
 		runtime.ReadMemStats(&after)
 		most = max(most, after.HeapSys-before.HeapReleased)

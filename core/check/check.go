@@ -19,9 +19,9 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 	"leitstand/core/proof"
-	"leitstand/core/target/xkb"
-	"leitstand/core/target/xkb/keymap"
 )
 
 // Warm makes ready what the check of machines needs. It may run while the rules of their
@@ -34,7 +34,7 @@ func Warm(machines []*machine.Machine) {
 			l.Warm()
 		}
 		desktop.Stock(in)
-		if (xkb.Target{}).Serves(in) {
+		if (xkb.Mechanism{}).Serves(in) {
 			keymap.Build(in.Layouts, nil, nil)
 		}
 	}

@@ -13,7 +13,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 	"leitstand/internal/sample"
 )
 
@@ -21,7 +21,7 @@ import (
 // the verdicts say, and the errors are the mapping's own.
 func TestRandomMappings(t *testing.T) {
 	sample.Anew(t, 3000)
-	landed := map[cell]*[target.Exact + 1]int{}
+	landed := map[cell]*[mechanism.Exact + 1]int{}
 	rapid.Check(t, func(t *rapid.T) {
 		d := sample.Mapping(t)
 		var errs []string
@@ -56,23 +56,23 @@ type cell struct {
 	mechanism string
 }
 
-func count(landed map[cell]*[target.Exact + 1]int, mp *mapping.Mapping) {
+func count(landed map[cell]*[mechanism.Exact + 1]int, mp *mapping.Mapping) {
 	builds, _, _ := compile.All(mp, nil, nil)
 	for _, b := range builds {
 		for _, l := range b.Landings {
 			c := cell{kind: l.Rule.Head().Kind}
-			if l.Target != nil {
-				c.mechanism = l.Target.Facts().Name
+			if l.Mechanism != nil {
+				c.mechanism = l.Mechanism.Facts().Name
 			}
 			if landed[c] == nil {
-				landed[c] = new([target.Exact + 1]int)
+				landed[c] = new([mechanism.Exact + 1]int)
 			}
 			landed[c][l.Offer.Verdict]++
 		}
 	}
 }
 
-func table(landed map[cell]*[target.Exact + 1]int) string {
+func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	var w strings.Builder
 	fmt.Fprintf(&w, "%-8s  %-14s %8s %8s %8s %8s %8s\n", "rule", "mechanism", "exact", "near", "by hand", "resident", "none")
 	var list []cell
@@ -84,7 +84,7 @@ func table(landed map[cell]*[target.Exact + 1]int) string {
 	})
 	for _, c := range list {
 		n := landed[c]
-		fmt.Fprintf(&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[target.Exact], n[target.Near], n[target.ByHand], n[target.Resident], n[target.None])
+		fmt.Fprintf(&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[mechanism.Exact], n[mechanism.Near], n[mechanism.ByHand], n[mechanism.Resident], n[mechanism.None])
 	}
 	return w.String()
 }
@@ -107,19 +107,19 @@ var reached = map[mapping.Kind]string{
 	mapping.KindNative:  "",
 }
 
-func requireCells(t *testing.T, landed map[cell]*[target.Exact + 1]int) {
+func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {
 	for kind, names := range reached {
 		sum := 0
 		for c, n := range landed {
 			if c.kind == kind {
-				sum += n[target.None] + n[target.Resident]
+				sum += n[mechanism.None] + n[mechanism.Resident]
 			}
 		}
 		require.NotZero(t, sum, "no %s is refused anywhere", kind)
 		for _, name := range strings.Fields(names) {
 			n := landed[cell{kind, name}]
 			require.NotNil(t, n, "no %s lands in %s", kind, name)
-			require.NotZero(t, n[target.Exact]+n[target.Near]+n[target.ByHand], "no %s lands in %s", kind, name)
+			require.NotZero(t, n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand], "no %s lands in %s", kind, name)
 		}
 	}
 }

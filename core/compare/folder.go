@@ -13,7 +13,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // MachineDifference is how a machine's compiled folder differs from what the
@@ -54,7 +54,7 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 	var list []MachineDifference
 	present := compile.Folders(fsys)
 	for _, b := range builds {
-		is, err := compile.Read(b.Machine, target.Folder(b.Files))
+		is, err := compile.Read(b.Machine, mechanism.Folder(b.Files))
 		if err != nil {
 			return nil, err
 		}

@@ -15,8 +15,8 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // pressed are the actions that the tests of the mechanisms really press, and see done.
@@ -60,13 +60,13 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 			require.NoError(t, err)
 			answer := b.Landings[0].Offer
 			cell := "–"
-			if answer.Verdict >= target.Near {
+			if answer.Verdict >= mechanism.Near {
 				cell = answer.Verdict.String()
 				if slices.Contains(pressed[d], name) {
 					cell = "**" + cell + "**"
 				}
 			}
-			if answer.Verdict == target.Near {
+			if answer.Verdict == mechanism.Near {
 				if answer.Why.Has(reason.OneChord) {
 					answer.Why = reason.OneChord.Of("MATE", "its own")
 				}

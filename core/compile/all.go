@@ -11,8 +11,8 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // All compiles a mapping for the named machines, or for all of its machines if
@@ -89,25 +89,25 @@ func (e *UnknownMachineError) Error() string {
 // Cell is how one rule lands on one machine.
 type Cell struct {
 	InScope bool
-	Verdict target.Verdict // of what the rule asks for: the worst of its presses
-	Presses int            // how many the rule has here
-	Short   int            // of a rule of several, how many are not done
-	Why     reason.List    // the differences, each once
-	StandIn []StandIn      // what is there in place of what the rule asks for
-	Allowed bool           // not done, and the rule allows that
+	Verdict mechanism.Verdict // of what the rule asks for: the worst of its presses
+	Presses int               // how many the rule has here
+	Short   int               // of a rule of several, how many are not done
+	Why     reason.List       // the differences, each once
+	StandIn []StandIn         // what is there in place of what the rule asks for
+	Allowed bool              // not done, and the rule allows that
 	each    []difference
 }
 
 // StandIn is a press that is there in place of what a rule asks for.
 type StandIn struct {
-	Wanted  string         `json:"wanted"`
-	Press   string         `json:"press"`
-	Verdict target.Verdict `json:"verdict"`
+	Wanted  string            `json:"wanted"`
+	Press   string            `json:"press"`
+	Verdict mechanism.Verdict `json:"verdict"`
 }
 
 // difference is why presses of a rule are not exact.
 type difference struct {
-	answer  target.Offer
+	answer  mechanism.Offer
 	presses []string
 }
 
@@ -139,7 +139,7 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 			l := &b.Landings[j]
 			c := cells[at{l.Rule, i}]
 			if c == nil {
-				c = &Cell{InScope: true, Verdict: target.Exact}
+				c = &Cell{InScope: true, Verdict: mechanism.Exact}
 				cells[at{l.Rule, i}] = c
 			}
 			c.add(l, b.Machine.Machine)
@@ -165,22 +165,22 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 func (c *Cell) add(l *Landing, m *machine.Machine) {
 	verdict := l.Verdict()
 	c.Presses++
-	if verdict <= target.Resident {
+	if verdict <= mechanism.Resident {
 		c.Short++
 	}
 	c.Verdict = min(c.Verdict, verdict)
-	c.Allowed = c.Verdict <= target.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
+	c.Allowed = c.Verdict <= mechanism.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
 		len(l.Unspelled) > 0 && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
-	if l.Wish != nil && l.Offer.Verdict > target.Resident {
+	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Offer.Verdict})
 	}
-	c.differs(target.Offer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
-	if l.Wish != nil && l.Offer.Verdict > target.Resident && l.Offer.Verdict < target.Exact {
+	c.differs(mechanism.Offer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
+	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident && l.Offer.Verdict < mechanism.Exact {
 		c.differs(l.Offer, l.Binding.Press())
 	}
 }
 
-func (c *Cell) differs(a target.Offer, press string) {
+func (c *Cell) differs(a mechanism.Offer, press string) {
 	if len(a.Why) == 0 {
 		return
 	}
@@ -195,7 +195,7 @@ func (c *Cell) differs(a target.Offer, press string) {
 
 // Fallback is what stands in for what a rule asks for, and on which machines.
 type Fallback struct {
-	Wished target.Verdict // of what the rule asks for
+	Wished mechanism.Verdict // of what the rule asks for
 	StandIn
 	Machines []string
 }
@@ -221,7 +221,7 @@ func Fallbacks(rows []Row, builds []*Build) []Fallback {
 }
 
 // Tally counts rules by verdict.
-type Tally [target.Exact + 1]int
+type Tally [mechanism.Exact + 1]int
 
 // Count tallies a machine's column of a table.
 func Count(rows []Row, machine int) Tally {
@@ -240,7 +240,7 @@ func NotDone(rows []Row) int {
 	n := 0
 	for _, r := range rows {
 		for _, c := range r.Cells {
-			if c.InScope && c.Verdict <= target.Resident {
+			if c.InScope && c.Verdict <= mechanism.Resident {
 				n++
 			}
 		}
@@ -262,7 +262,7 @@ func (t Tally) ByName() map[string]int {
 	named := map[string]int{}
 	for v, n := range t {
 		if n > 0 {
-			named[target.Verdict(v).String()] = n
+			named[mechanism.Verdict(v).String()] = n
 		}
 	}
 	return named
@@ -271,7 +271,7 @@ func (t Tally) ByName() map[string]int {
 // Gap is one difference between the mapping and what machines can do, with the
 // rules and machines that share it.
 type Gap struct {
-	Verdict  target.Verdict
+	Verdict  mechanism.Verdict
 	Why      reason.List
 	Rules    []mapping.Rule
 	Presses  []string // of a rule with several, those that differ; nil for all of them
@@ -283,7 +283,7 @@ type Gap struct {
 func Gaps(rows []Row, builds []*Build) []Gap {
 	var gaps []Gap
 	type first struct { // of what gaps have in common
-		verdict target.Verdict
+		verdict mechanism.Verdict
 		allowed bool
 		reason  reason.Reason
 	}
@@ -291,7 +291,7 @@ func Gaps(rows []Row, builds []*Build) []Gap {
 	for _, r := range rows {
 		for i, c := range r.Cells {
 			for _, d := range c.each {
-				allowed := c.Allowed && d.answer.Verdict <= target.Resident
+				allowed := c.Allowed && d.answer.Verdict <= mechanism.Resident
 				var presses []string
 				if len(d.presses) < c.Presses {
 					presses = d.presses

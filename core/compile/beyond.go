@@ -7,13 +7,13 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // stockReasons says what a press that nothing takes does by itself, and by which chord the system
 // does what the press should, on a system whose own chords no mechanism sets.
-func stockReasons(m *target.Machine, b behaviour.Binding) reason.List {
+func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 	if m.System == machine.Linux || b.Level != behaviour.Hotkey {
 		return nil
 	}
@@ -35,12 +35,12 @@ func stockReasons(m *target.Machine, b behaviour.Binding) reason.List {
 
 // beyondFiles says why no mechanism takes a press, where none of them has its own
 // reason: by what the press needs, and whether a running process could do it.
-func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Offer {
+func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	// What needs a running process everywhere, and what does where the system has
 	// no file for it.
 	need, elsewhere := "", ""
 	if b.Level == behaviour.Typing && b.Board == "" && (m.System == machine.MacOS || m.System == machine.IPadOS) {
-		return target.Offer{Why: reason.MacTextReplacement.Of()}
+		return mechanism.Offer{Why: reason.MacTextReplacement.Of()}
 	}
 	switch {
 	case b.Effect.Kind == behaviour.TapHold:
@@ -75,22 +75,22 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) target.Offer {
 	}
 	switch {
 	case need != "" && personal(m):
-		return target.Offer{Why: reason.NoProgramsThere.Of(m.System.Title())}
+		return mechanism.Offer{Why: reason.NoProgramsThere.Of(m.System.Title())}
 	case need != "":
-		return target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of(need)}
+		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of(need)}
 	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console && b.Level == behaviour.Hotkey:
-		return target.Offer{Why: reason.NoDesktop.Of()}
+		return mechanism.Offer{Why: reason.NoDesktop.Of()}
 	case elsewhere != "" && m.System != machine.Linux:
-		return target.Offer{Why: reason.OwnLayout.Of(elsewhere)}
+		return mechanism.Offer{Why: reason.OwnLayout.Of(elsewhere)}
 	case elsewhere != "":
-		return target.Offer{Why: reason.WayHere.Of(elsewhere)}
+		return mechanism.Offer{Why: reason.WayHere.Of(elsewhere)}
 	case b.Option.Kind == behaviour.Native:
-		return target.Offer{Why: reason.NoStore.Of(b.Option.For)}
+		return mechanism.Offer{Why: reason.NoStore.Of(b.Option.For)}
 	case personal(m):
-		return target.Offer{Why: reason.NoSettingThere.Of(m.System.Title())}
+		return mechanism.Offer{Why: reason.NoSettingThere.Of(m.System.Title())}
 	case b.Level == behaviour.Setting:
-		return target.Offer{Why: reason.ThisSetting.Of()}
+		return mechanism.Offer{Why: reason.ThisSetting.Of()}
 	default:
-		return target.Offer{Why: reason.WayHere.Of("do this")}
+		return mechanism.Offer{Why: reason.WayHere.Of("do this")}
 	}
 }

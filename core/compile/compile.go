@@ -18,71 +18,71 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
-	"leitstand/core/target/compose"
-	"leitstand/core/target/console"
-	"leitstand/core/target/dconf"
-	"leitstand/core/target/hidutil"
-	"leitstand/core/target/hwdb"
-	"leitstand/core/target/i3"
-	"leitstand/core/target/native"
-	"leitstand/core/target/plasma"
-	"leitstand/core/target/scancodemap"
-	"leitstand/core/target/shelllink"
-	"leitstand/core/target/steps"
-	"leitstand/core/target/stock"
-	"leitstand/core/target/xfce"
-	"leitstand/core/target/xkb"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/byhand"
+	"leitstand/core/mechanism/linux/compose"
+	"leitstand/core/mechanism/linux/console"
+	"leitstand/core/mechanism/linux/dconf"
+	"leitstand/core/mechanism/linux/hwdb"
+	"leitstand/core/mechanism/linux/i3"
+	"leitstand/core/mechanism/linux/plasma"
+	"leitstand/core/mechanism/linux/xfce"
+	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/macos/hidutil"
+	"leitstand/core/mechanism/native"
+	"leitstand/core/mechanism/stock"
+	"leitstand/core/mechanism/windows/scancodemap"
+	"leitstand/core/mechanism/windows/shelllink"
 )
 
-// Target is one native mechanism.
-type Target interface {
-	Facts() target.Facts
+// Mechanism is one native mechanism.
+type Mechanism interface {
+	Facts() mechanism.Facts
 	// Serves says whether the machine has the mechanism.
-	Serves(m *target.Machine) bool
-	target.Mechanism
+	Serves(m *mechanism.Machine) bool
+	mechanism.Mechanism
 }
 
 // asking is a mechanism of a desktop that may ask before it does something.
 type asking interface {
-	Asks(m *target.Machine, action string) bool
+	Asks(m *mechanism.Machine, action string) bool
 }
 
 // general is a mechanism that has a place for all users beside the user's own.
 type general interface {
-	FactsForAll() target.Facts
+	FactsForAll() mechanism.Facts
 }
 
 // Reader is a mechanism whose files can be read back.
 type Reader interface {
 	// Read says what the mechanism's files below a machine's folder do; no files
 	// do nothing.
-	Read(m *target.Machine, fsys fs.FS) ([]target.Binding, error)
+	Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error)
 }
 
 // registry holds every mechanism, the lowest stage first.
-var registry = []Target{
-	hidutil.Target{},
-	scancodemap.Target{},
-	hwdb.Target{},
-	xkb.Target{},
-	console.Target{},
-	compose.Target{},
-	xfce.Target{},
-	plasma.Target{},
-	dconf.Target{Desktop: "gnome"},
-	dconf.Target{Desktop: "mate"},
-	dconf.Target{Desktop: "cinnamon"},
-	i3.Target{},
-	i3.Target{Sway: true},
-	shelllink.Target{},
-	stock.Target{},
-	native.Target{Store: change.Dconf},
-	native.Target{Store: change.Xfconf},
-	native.Target{Store: change.KDE},
-	native.Target{Store: change.Defaults},
-	native.Target{Store: change.Registry},
-	steps.Target{},
+var registry = []Mechanism{
+	hidutil.Mechanism{},
+	scancodemap.Mechanism{},
+	hwdb.Mechanism{},
+	xkb.Mechanism{},
+	console.Mechanism{},
+	compose.Mechanism{},
+	xfce.Mechanism{},
+	plasma.Mechanism{},
+	dconf.Mechanism{Desktop: "gnome"},
+	dconf.Mechanism{Desktop: "mate"},
+	dconf.Mechanism{Desktop: "cinnamon"},
+	i3.Mechanism{},
+	i3.Mechanism{Sway: true},
+	shelllink.Mechanism{},
+	stock.Mechanism{},
+	native.Mechanism{Store: change.Dconf},
+	native.Mechanism{Store: change.Xfconf},
+	native.Mechanism{Store: change.KDE},
+	native.Mechanism{Store: change.Defaults},
+	native.Mechanism{Store: change.Registry},
+	byhand.Mechanism{},
 }
 
 // Importer is a mechanism of whose kind others write files, too.
@@ -96,7 +96,7 @@ type Importer interface {
 	// Import is what a file does on a machine, and what of it cannot be told; given holds
 	// all files to read, by their names. The error says that the file as a whole cannot be
 	// read.
-	Import(m *target.Machine, text []byte, given fs.FS) (target.Imported, error)
+	Import(m *mechanism.Machine, text []byte, given fs.FS) (mechanism.Imported, error)
 }
 
 // Importers lists the mechanisms that read files of others.
@@ -111,8 +111,8 @@ func Importers() []Importer {
 }
 
 // serving lists the mechanisms of a machine.
-func serving(m *target.Machine) []Target {
-	var list []Target
+func serving(m *mechanism.Machine) []Mechanism {
+	var list []Mechanism
 	for _, t := range registry {
 		if t.Serves(m) {
 			list = append(list, t)
@@ -125,8 +125,8 @@ func serving(m *target.Machine) []Target {
 type Build struct {
 	*intent.Intent
 	Landings []Landing               // in the order of Entries
-	Files    []target.File           // those that the system reads; Folder has all
-	Used     []target.Facts          // the mechanisms that took something
+	Files    []mechanism.File        // those that the system reads; Folder has all
+	Used     []mechanism.Facts       // the mechanisms that took something
 	Place    func(diag.Range) string // names a line of the mapping
 	parts    []part
 	gone     []Gone // since the folder was compiled before
@@ -170,14 +170,14 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 
 // Write has each mechanism write what landed in it.
 func (b *Build) Write() error {
-	taken := make([]target.Taken, 0, len(b.Landings))
+	taken := make([]mechanism.Taken, 0, len(b.Landings))
 	for _, t := range serving(b.Machine) {
 		for _, forAll := range []bool{true, false} {
 			first := len(taken)
-			var facts target.Facts
+			var facts mechanism.Facts
 			for i := range b.Landings {
-				if l := &b.Landings[i]; l.Target == t && l.Offer.ForAll == forAll {
-					taken, facts = append(taken, target.Taken{Binding: &l.Binding, Offer: &l.Offer}), l.Facts()
+				if l := &b.Landings[i]; l.Mechanism == t && l.Offer.ForAll == forAll {
+					taken, facts = append(taken, mechanism.Taken{Binding: &l.Binding, Offer: &l.Offer}), l.Facts()
 				}
 			}
 			if len(taken) == first {
@@ -198,10 +198,10 @@ func (b *Build) Write() error {
 
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
-func (b *Build) Folder() []target.File {
-	all := append(slices.Clone(b.Files), target.File{Path: StepsFile, Data: stepsPage(b)})
-	all = append(all, target.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
-	slices.SortFunc(all, func(x, y target.File) int { return cmp.Compare(x.Path, y.Path) })
+func (b *Build) Folder() []mechanism.File {
+	all := append(slices.Clone(b.Files), mechanism.File{Path: StepsFile, Data: stepsPage(b)})
+	all = append(all, mechanism.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
+	slices.SortFunc(all, func(x, y mechanism.File) int { return cmp.Compare(x.Path, y.Path) })
 	return all
 }
 
@@ -240,7 +240,7 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 		}
 		var list []behaviour.Binding
 		var err error
-		if _, ok := t.(xkb.Target); ok { // which says more than bindings, and takes the longest to read
+		if _, ok := t.(xkb.Mechanism); ok { // which says more than bindings, and takes the longest to read
 			if all.Layout, err = xkb.Open(m, fsys); err == nil {
 				list = all.Layout.Bindings()
 			}
@@ -261,7 +261,7 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 func (b *Build) Written() []behaviour.Binding {
 	list := make([]behaviour.Binding, 0, len(b.Landings))
 	for _, l := range b.Landings {
-		if _, ok := l.Target.(Reader); ok {
+		if _, ok := l.Mechanism.(Reader); ok {
 			list = append(list, l.Written())
 		}
 	}
@@ -280,10 +280,10 @@ func (l Landing) Written() behaviour.Binding {
 
 // weighed is what a mechanism says of itself, its evidence held against what was pressed in
 // the version of the machine's desktop, where it is the desktop that does it.
-func weighed(facts target.Facts, m *intent.Machine) target.Facts {
+func weighed(facts mechanism.Facts, m *intent.Machine) mechanism.Facts {
 	version := ""
-	if facts.Stage == target.Desktop && strings.HasPrefix(facts.Name, m.Desktop) {
+	if facts.Stage == mechanism.Desktop && strings.HasPrefix(facts.Name, m.Desktop) {
 		version = desktop.Version(m)
 	}
-	return facts.Weigh(target.Record(), version)
+	return facts.Weigh(mechanism.Record(), version)
 }

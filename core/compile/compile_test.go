@@ -16,7 +16,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 	"leitstand/examples"
 )
 
@@ -49,7 +49,7 @@ func TestExampleReadsBack(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(b.Written(), got.Bindings), b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
-			assert.True(t, l.Offer.Verdict == target.Exact || l.Offer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
+			assert.True(t, l.Offer.Verdict == mechanism.Exact || l.Offer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
 		}
 	}
 	rows := compile.Table(mp, builds)
@@ -85,7 +85,7 @@ action {
 			got = append(got, strings.TrimSpace(l.Offer.Verdict.String()+" "+l.Offer.Why.String()))
 		}
 		assert.Equal(t, want, strings.Join(got, " / "), on)
-		assert.GreaterOrEqual(t, builds[0].Landings[2].Offer.Verdict, target.Near, on)
+		assert.GreaterOrEqual(t, builds[0].Landings[2].Offer.Verdict, mechanism.Near, on)
 	}
 }
 
@@ -154,7 +154,7 @@ func TestOneLine(t *testing.T) {
 	require.Empty(t, diags)
 	require.Len(t, builds, 1)
 	assert.Equal(t, "this-machine", builds[0].Machine.Name)
-	assert.GreaterOrEqual(t, builds[0].Landings[0].Offer.Verdict, target.Near)
+	assert.GreaterOrEqual(t, builds[0].Landings[0].Offer.Verdict, mechanism.Near)
 }
 
 // A key is changed by a driver only if the layout leaves what it becomes alone.
@@ -177,8 +177,8 @@ remap "Insert" {
 	var got []string
 	for _, l := range builds[0].Landings {
 		name := "nothing"
-		if l.Target != nil {
-			name = l.Target.Facts().Name
+		if l.Mechanism != nil {
+			name = l.Mechanism.Facts().Name
 		}
 		got = append(got, l.Binding.Press()+": "+name)
 	}
@@ -214,9 +214,9 @@ layer "arrows" {
   }
 }
 `)
-	want := map[string]target.Verdict{
-		"Ctrl+KeyH": target.Exact, "Ctrl+BracketLeft": target.None, "KeyD in layer arrows": target.Exact, "KeyE in layer arrows": target.Exact,
-		"KeyF in layer arrows": target.None, "KeyX in layer arrows": target.None, "KeyJ in layer arrows": target.Exact,
+	want := map[string]mechanism.Verdict{
+		"Ctrl+KeyH": mechanism.Exact, "Ctrl+BracketLeft": mechanism.None, "KeyD in layer arrows": mechanism.Exact, "KeyE in layer arrows": mechanism.Exact,
+		"KeyF in layer arrows": mechanism.None, "KeyX in layer arrows": mechanism.None, "KeyJ in layer arrows": mechanism.Exact,
 	}
 	for _, l := range builds[0].Landings {
 		if v, asked := want[l.Binding.Press()]; asked {
@@ -248,8 +248,8 @@ layer "arrows" {
 	for _, l := range builds[0].Landings {
 		if name, asked := want[l.Binding.Press()]; asked {
 			got := ""
-			if l.Target != nil {
-				got = l.Target.Facts().Name
+			if l.Mechanism != nil {
+				got = l.Mechanism.Facts().Name
 			}
 			assert.Equal(t, name, got, "%s: %s", l.Binding, l.Offer.Why.String())
 		}
@@ -301,7 +301,7 @@ layer "nav" {
 	require.Empty(t, diags)
 	var got []string
 	for _, l := range builds[0].Landings {
-		got = append(got, l.Binding.String()+": "+l.Target.Facts().Name)
+		got = append(got, l.Binding.String()+": "+l.Mechanism.Facts().Name)
 	}
 	assert.Equal(t, []string{"Pause acts as F14: hwdb", "AltRight holds layer nav: xkb", "KeyN in layer nav acts as F15: xkb", `F15 types "NHN": compose`}, got)
 }

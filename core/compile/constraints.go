@@ -8,8 +8,8 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // strike says that a press cannot land as it does, and why.
@@ -69,7 +69,7 @@ func (b *Build) fitTogether() {
 // bar has a press go its next way; other is how that landed which stands in the way.
 func (b *Build) bar(s strike, other way) {
 	l := &b.Landings[s.at]
-	if l.Target == nil {
+	if l.Mechanism == nil {
 		return // two constraints struck it
 	}
 	out := barred{way: l.way(), strike: s, other: other}
@@ -84,7 +84,7 @@ func (b *Build) bar(s strike, other way) {
 		l.take()
 		return
 	}
-	l.Target, l.Offer, l.Kept = nil, target.Offer{}, s.kept
+	l.Mechanism, l.Offer, l.Kept = nil, mechanism.Offer{}, s.kept
 	for _, o := range l.barred {
 		if !o.free {
 			l.Offer.Why = l.Offer.Why.And(o.why...)
@@ -96,7 +96,7 @@ func (b *Build) bar(s strike, other way) {
 func (w way) is(o way) bool { return w.target == o.target && w.entry == o.entry }
 
 // way is how a press landed.
-func (l *Landing) way() way { return way{entry: l.Entry, target: l.Target, offer: l.Offer} }
+func (l *Landing) way() way { return way{entry: l.Entry, target: l.Mechanism, offer: l.Offer} }
 
 // goneFrom says whether a press has left a way for good.
 func (l *Landing) goneFrom(w way) bool {
@@ -120,10 +120,10 @@ func (b *Build) tryAgain() bool {
 				continue
 			}
 			o.free = true
-			if l.Target != nil {
+			if l.Mechanism != nil {
 				l.further = append([]way{l.way()}, l.further...)
 			}
-			l.Entry, l.Target, l.Offer, l.Kept = o.entry, o.target, o.offer, false
+			l.Entry, l.Mechanism, l.Offer, l.Kept = o.entry, o.target, o.offer, false
 			return true
 		}
 	}
@@ -133,17 +133,17 @@ func (b *Build) tryAgain() bool {
 // furtherChords are further chords of an action where the desktop has one only.
 func furtherChords(b *Build) (list []strike) {
 	type at struct {
-		target Target
+		target Mechanism
 		action string
 	}
 	has := map[at]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		one, ok := l.Target.(interface{ Single(action string) bool })
+		one, ok := l.Mechanism.(interface{ Single(action string) bool })
 		if !ok || l.Binding.Effect.Kind != behaviour.Acts || !one.Single(l.Binding.Effect.Action) {
 			continue
 		}
-		id := at{l.Target, l.Binding.Effect.Action}
+		id := at{l.Mechanism, l.Binding.Effect.Action}
 		first, taken := has[id]
 		if !taken {
 			has[id] = i
@@ -159,7 +159,7 @@ func furtherChords(b *Build) (list []strike) {
 func (b *Build) decideLayoutForAll() {
 	some := false
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.at(target.Layout) {
+		if l := &b.Landings[i]; l.at(mechanism.Layout) {
 			if some = true; !l.Binding.Everyone {
 				return
 			}
@@ -173,13 +173,13 @@ func (b *Build) decideLayoutForAll() {
 func chordsWithoutHyper(b *Build) (list []strike) {
 	held := map[string]bool{} // by board
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Target != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
 			held[l.Binding.Board] = true
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Target == nil || held[""] || held[l.Binding.Board] || l.Binding.Level == behaviour.Hotkey && len(held) > 0 && l.Binding.Effect.Kind != behaviour.Sends && !l.at(target.Layout) {
+		if l.Mechanism == nil || held[""] || held[l.Binding.Board] || l.Binding.Level == behaviour.Hotkey && len(held) > 0 && l.Binding.Effect.Kind != behaviour.Sends && !l.at(mechanism.Layout) {
 			continue
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
@@ -194,7 +194,7 @@ func chordsOfSystem(b *Build) (list []strike) {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Target == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || isStock(l.Target) || l.at(target.Layout) || l.at(target.Kernel) {
+		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || isStock(l.Mechanism) || l.at(mechanism.Layout) || l.at(mechanism.Kernel) {
 			continue
 		}
 		if uses == nil {
@@ -209,16 +209,16 @@ func chordsOfSystem(b *Build) (list []strike) {
 }
 
 // isStock says whether a mechanism is the system itself.
-func isStock(t Target) bool { return t != nil && t.Facts().Itself }
+func isStock(t Mechanism) bool { return t != nil && t.Facts().Itself }
 
 // wordsWithoutCompose are abbreviations behind a Compose key where no key is one after all.
 func wordsWithoutCompose(b *Build) (list []strike) {
 	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
-		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Target != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
+		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
 		return nil
 	}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Typing {
 			list = append(list, strike{at: i, why: reason.NoComposeKey.Of(), by: -1})
 		}
 	}
@@ -230,13 +230,13 @@ func wordsWithoutCompose(b *Build) (list []strike) {
 func wordsThatBeginAlike(b *Build) (list []strike) {
 	words := map[string]int{}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Target != nil && l.Binding.Level == behaviour.Typing {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Typing {
 			words[l.Binding.Word] = i
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Target == nil || l.Binding.Level != behaviour.Typing {
+		if l.Mechanism == nil || l.Binding.Level != behaviour.Typing {
 			continue
 		}
 		for n := range l.Binding.Word {
@@ -251,8 +251,8 @@ func wordsThatBeginAlike(b *Build) (list []strike) {
 }
 
 // at says whether something landed at a stage.
-func (l *Landing) at(stage target.Stage) bool {
-	return l.Target != nil && l.Target.Facts().Stage == stage
+func (l *Landing) at(stage mechanism.Stage) bool {
+	return l.Mechanism != nil && l.Mechanism.Facts().Stage == stage
 }
 
 // keysOfUnheldLayers are the keys of a layer that nothing switches on, and those that are
@@ -262,20 +262,20 @@ func keysOfUnheldLayers(b *Build) (list []strike) {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		e := l.Binding.Effect
-		if l.Target != nil && e.Kind == behaviour.Layers {
+		if l.Mechanism != nil && e.Kind == behaviour.Layers {
 			switched[e.Layer] = true
 		}
-		if l.at(target.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
+		if l.at(mechanism.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
 			modifiers[l.Binding.Chord.Key] = i + 1
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		switch {
-		case l.Target == nil || l.Binding.Layer == "":
+		case l.Mechanism == nil || l.Binding.Layer == "":
 		case !switched[l.Binding.Layer]:
 			list = append(list, strike{at: i, why: reason.LayerNeverOn.Of(l.Binding.Layer), by: -1})
-		case l.at(target.Layout) && modifiers[l.Binding.Chord.Key] > 0:
+		case l.at(mechanism.Layout) && modifiers[l.Binding.Chord.Key] > 0:
 			list = append(list, strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1})
 		}
 	}
@@ -289,7 +289,7 @@ func keysChangedTwice(b *Build) (list []strike) {
 	meanings, inLayer, ofBoard := map[keys.Key]int{}, map[keys.Key]int{}, map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if !l.at(target.Layout) || l.Binding.Level != behaviour.Position {
+		if !l.at(mechanism.Layout) || l.Binding.Level != behaviour.Position {
 			continue
 		}
 		k := l.Binding.Chord.Key
@@ -303,7 +303,7 @@ func keysChangedTwice(b *Build) (list []strike) {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		e := l.Binding.Effect
-		if !l.at(target.Kernel) || e.Kind != behaviour.Becomes && e.Kind != behaviour.Nothing {
+		if !l.at(mechanism.Kernel) || e.Kind != behaviour.Becomes && e.Kind != behaviour.Nothing {
 			continue
 		}
 		key, by, meaning := e.Key, meanings[e.Key], ""
@@ -337,14 +337,14 @@ func caughtBoards(b *Build) (list []strike) {
 	lost := map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if _, one := external(l.Binding.Board); one && l.Target == nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
+		if _, one := external(l.Binding.Board); one && l.Mechanism == nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
 			lost[l.Binding.Chord.Key] = i + 1
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		by := lost[l.Binding.Chord.Key]
-		if any, _ := external(l.Binding.Board); any && l.at(target.Kernel) && by > 0 {
+		if any, _ := external(l.Binding.Board); any && l.at(mechanism.Kernel) && by > 0 {
 			why := reason.CaughtByOther.Of(b.Landings[by-1].Binding.Board)
 			list = append(list, strike{at: i, why: why, by: by - 1})
 		}
@@ -361,7 +361,7 @@ func chordsOfMovedKeys(b *Build) (list []strike) {
 	meanings, become := map[keys.Key]int{}, map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if !l.at(target.Layout) || l.Binding.Level != behaviour.Position {
+		if !l.at(mechanism.Layout) || l.Binding.Level != behaviour.Position {
 			continue
 		}
 		if k := l.Binding.Chord.Key; meanings[k] == 0 || l.Binding.Layer == "" {
@@ -381,7 +381,7 @@ func chordsOfMovedKeys(b *Build) (list []strike) {
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if !l.at(target.Layout) {
+		if !l.at(mechanism.Layout) {
 			continue
 		}
 		k, e := l.Binding.Chord.Key, l.Written().Effect

@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // A layout is for every user of the machine if all that lands in it is.
@@ -66,8 +66,8 @@ snippet {
 `)
 	require.Len(t, diags, 1)
 	assert.Equal(t, `";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`, diags[0].Summary)
-	assert.Equal(t, "compose", builds[0].Landings[0].Target.Facts().Name)
-	assert.Nil(t, builds[0].Landings[1].Target)
+	assert.Equal(t, "compose", builds[0].Landings[0].Mechanism.Facts().Name)
+	assert.Nil(t, builds[0].Landings[1].Mechanism)
 }
 
 // A rule for one board lands in the driver's stage with rights, and in a layout of the board
@@ -103,8 +103,8 @@ on "chart-table" {
 	for _, b := range builds {
 		for _, l := range b.Landings {
 			at := "nothing"
-			if l.Target != nil {
-				at = l.Target.Facts().Name
+			if l.Mechanism != nil {
+				at = l.Mechanism.Facts().Name
 			}
 			got = append(got, b.Machine.Name+" "+l.Binding.Press()+" "+at)
 		}
@@ -126,6 +126,6 @@ machine "mess" {
 action "Meta+Shift+u" { does = "maximize" }
 action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
-	assert.Equal(t, target.Near, builds[0].Landings[0].Offer.Verdict)
-	assert.Equal(t, target.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer)
+	assert.Equal(t, mechanism.Near, builds[0].Landings[0].Offer.Verdict)
+	assert.Equal(t, mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer)
 }

@@ -14,7 +14,7 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // description is a machine as its folder states it, so that the folder can be
@@ -47,7 +47,7 @@ type describedFile struct {
 	Digest string `json:"sha256"` // of what it holds, in hexadecimal
 }
 
-func describe(m *intent.Machine, files []target.File, landings []Landing) []byte {
+func describe(m *intent.Machine, files []mechanism.File, landings []Landing) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == machine.Linux {
 		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session
@@ -66,7 +66,7 @@ func describe(m *intent.Machine, files []target.File, landings []Landing) []byte
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
 	}
 	for _, l := range landings {
-		if l.Offer.Verdict == target.ByHand {
+		if l.Offer.Verdict == mechanism.ByHand {
 			d.ByHand = append(d.ByHand, l.Binding.String())
 		}
 	}

@@ -15,32 +15,32 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 	"leitstand/internal/sample"
 )
 
 // tidedesk is a desktop that nobody has: it starts programs by any chord.
 type tidedesk struct{}
 
-func (tidedesk) Facts() target.Facts {
-	return target.Facts{Name: "tidedesk", Stage: target.Desktop, Takes: "at high water"}
+func (tidedesk) Facts() mechanism.Facts {
+	return mechanism.Facts{Name: "tidedesk", Stage: mechanism.Desktop, Takes: "at high water"}
 }
 
-func (tidedesk) Serves(m *target.Machine) bool { return m.Desktop == "tidedesk" }
+func (tidedesk) Serves(m *mechanism.Machine) bool { return m.Desktop == "tidedesk" }
 
-func (tidedesk) Take(_ *target.Machine, b target.Binding) target.Offer {
-	if target.Plain(b) && b.Effect.Kind == behaviour.Launches {
-		return target.Offer{Verdict: target.Exact}
+func (tidedesk) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if mechanism.Plain(b) && b.Effect.Kind == behaviour.Launches {
+		return mechanism.Offer{Verdict: mechanism.Exact}
 	}
-	return target.Offer{}
+	return mechanism.Offer{}
 }
 
-func (tidedesk) Write(_ *target.Machine, list []target.Taken) (target.Output, error) {
+func (tidedesk) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	var text []byte
 	for _, b := range list {
 		text = append(text, b.String()+"\n"...)
 	}
-	return target.Changed([]change.Change{change.File{About: change.About{In: "tidedesk/chords"}, Path: "~/.config/tidedesk/chords", Data: text}}), nil
+	return mechanism.Changed([]change.Change{change.File{About: change.About{In: "tidedesk/chords"}, Path: "~/.config/tidedesk/chords", Data: text}}), nil
 }
 
 // read is what reading a text finds wrong.
@@ -72,7 +72,7 @@ launch "Meta+F9" {
 	require.Empty(t, diags)
 	assert.Equal(t, "Linux with Tidedesk", builds[0].Machine.Place())
 	assert.Equal(t, machine.X11, builds[0].Machine.Session)
-	assert.Equal(t, target.Exact, builds[0].Landings[0].Offer.Verdict)
+	assert.Equal(t, mechanism.Exact, builds[0].Landings[0].Offer.Verdict)
 	assert.Contains(t, string(builds[0].Folder()[0].Data), "tidedesk")
 	for said, want := range map[string]string{"gezeiten": `write "tidedesk"`, "tidesdesk": `tidedesk`} {
 		diags := read(t, "machine \"mole\" {\n  system = \"linux\"\n  desktop = \""+said+"\"\n}\n")

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"leitstand/core/compile"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // What a mechanism says was pressed stands in the record, and the record names mechanisms only.
@@ -17,11 +17,11 @@ func TestRecordIsOfMechanisms(t *testing.T) {
 	for _, m := range compile.Registry() {
 		for _, f := range placesOf(m) {
 			names = append(names, f.Name)
-			pressed := slices.ContainsFunc(target.Record(), func(p target.Press) bool { return p.Mechanism == f.Name })
-			assert.Equal(t, f.Evidence == target.Pressed, pressed, f.Name)
+			pressed := slices.ContainsFunc(mechanism.Record(), func(p mechanism.Press) bool { return p.Mechanism == f.Name })
+			assert.Equal(t, f.Evidence == mechanism.Pressed, pressed, f.Name)
 		}
 	}
-	for _, p := range target.Record() {
+	for _, p := range mechanism.Record() {
 		assert.Contains(t, names, p.Mechanism)
 	}
 }

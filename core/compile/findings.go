@@ -9,8 +9,8 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // findings tells what does not land, with the rule's line.
@@ -25,18 +25,18 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			press = l.Wish.Press()
 		}
 		switch {
-		case l.Verdict() == target.Exact:
+		case l.Verdict() == mechanism.Exact:
 			continue
 		case h.Exact:
 			d.Severity, d.Code = diag.Error, "not-exact"
 			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Why())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
-		case l.Verdict() > target.Resident || len(l.Unspelled) > 0 && l.Wish == nil:
+		case l.Verdict() > mechanism.Resident || len(l.Unspelled) > 0 && l.Wish == nil:
 			continue
-		case l.Wish != nil && l.Offer.Verdict > target.Resident && !l.Lost: // the rule itself says what is to be instead
+		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
 			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict)
-		case l.Wish != nil && l.Offer.Verdict > target.Resident:
+		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
 		default:

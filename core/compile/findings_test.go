@@ -57,7 +57,7 @@ func TestKeyActsForAction(t *testing.T) {
 		b, _, err := compile.Machine(mp, mp.Machines[0])
 		require.NoError(t, err)
 		got := ""
-		if l := b.Landings[len(b.Landings)-1]; l.Target != nil {
+		if l := b.Landings[len(b.Landings)-1]; l.Mechanism != nil {
 			got = l.Facts().Name + " " + l.Verdict().String() + " " + l.Binding.String()
 		}
 		assert.Equal(t, want, got, system)

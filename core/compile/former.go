@@ -7,7 +7,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Gone is what a machine's folder had, and the mapping wants no longer.
@@ -24,7 +24,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 	if err != nil {
 		return nil
 	}
-	now := target.Folder(b.Files)
+	now := mechanism.Folder(b.Files)
 	for _, t := range serving(m) {
 		r, ok := t.(Reader)
 		if !ok {
@@ -47,7 +47,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 			}
 		}
 		// What is kept was the machine's own all the time.
-		taken, left := target.Taking(t, m, slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept }))
+		taken, left := mechanism.Taking(t, m, slices.DeleteFunc(was, func(w behaviour.Binding) bool { return w.Kept }))
 		out, err := t.Write(m, taken)
 		if err != nil {
 			continue
@@ -57,10 +57,10 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 			if !slices.ContainsFunc(b.gone, func(g Gone) bool { return g.Press == l.Press() }) {
 				continue
 			}
-			back = append(back, target.Step{Text: fmt.Sprintf("Take out by hand what %s did: %s. How it got there is not known.", l.Press(), l.Effect)})
+			back = append(back, mechanism.Step{Text: fmt.Sprintf("Take out by hand what %s did: %s. How it got there is not known.", l.Press(), l.Effect)})
 		}
 		if back != nil {
-			b.undo = append(b.undo, part{t.Facts(), target.Output{Back: back}})
+			b.undo = append(b.undo, part{t.Facts(), mechanism.Output{Back: back}})
 		}
 	}
 	return b.gone

@@ -9,18 +9,18 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // Landing is where a press of the mapping ended up.
 type Landing struct {
 	*intent.Entry
-	Target Target // nil where no mechanism takes it
-	Offer  target.Offer
+	Mechanism Mechanism // nil where no mechanism takes it
+	Offer     mechanism.Offer
 	// Wished is the answer for what the rule asks for first, where something else stands
 	// in for it.
-	Wished target.Offer
+	Wished mechanism.Offer
 	// Kept says that the system has the press for itself.
 	Kept bool
 
@@ -31,15 +31,15 @@ type Landing struct {
 
 // Facts is what the mechanism says of itself where the press landed in it: in the user's own
 // place, or in that for all users.
-func (l *Landing) Facts() target.Facts {
-	if g, ok := l.Target.(general); ok && l.Offer.ForAll {
+func (l *Landing) Facts() mechanism.Facts {
+	if g, ok := l.Mechanism.(general); ok && l.Offer.ForAll {
 		return g.FactsForAll()
 	}
-	return l.Target.Facts()
+	return l.Mechanism.Facts()
 }
 
 // Verdict is how well what the rule asks for lands: never better for what stands in for it.
-func (l *Landing) Verdict() target.Verdict {
+func (l *Landing) Verdict() mechanism.Verdict {
 	if l.Wish != nil {
 		return min(l.Wished.Verdict, l.Offer.Verdict)
 	}
@@ -48,7 +48,7 @@ func (l *Landing) Verdict() target.Verdict {
 
 // Why are the reasons why the verdict is not better, none for a plain exact.
 func (l *Landing) Why() reason.List {
-	if l.Wish != nil && l.Offer.Verdict > target.Resident {
+	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 		return l.Wished.Why
 	}
 	return l.Offer.Why
@@ -57,9 +57,9 @@ func (l *Landing) Why() reason.List {
 // way is one way in which a press can land.
 type way struct {
 	entry  *intent.Entry
-	target Target
-	offer  target.Offer
-	worth  target.Verdict
+	target Mechanism
+	offer  mechanism.Offer
+	worth  mechanism.Verdict
 }
 
 // Land finds a place for each press of an intent: of the ways in which the mechanisms can have it the
@@ -76,12 +76,12 @@ func landed(in *intent.Intent, refused refusals) *Build {
 	b.decideLayoutForAll()
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if len(l.Less) > 0 && l.Offer.Verdict > target.Near {
-			l.Offer.Verdict = target.Near
+		if len(l.Less) > 0 && l.Offer.Verdict > mechanism.Near {
+			l.Offer.Verdict = mechanism.Near
 		}
 		l.Offer.Why = l.Offer.Why.And(l.Less...)
-		if l.Binding.Everyone && l.Target != nil && !l.Facts().Everyone && !(l.at(target.Layout) && in.Machine.LayoutForAll) {
-			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, target.Near), l.Offer.Why.And(reason.OnlyThisUser.Of()...)
+		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone && !(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
+			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, mechanism.Near), l.Offer.Why.And(reason.OnlyThisUser.Of()...)
 		}
 	}
 	return b
@@ -89,7 +89,7 @@ func landed(in *intent.Intent, refused refusals) *Build {
 
 // land asks the mechanisms for an entry: for its press, for the place of a key that has no modifiers, and
 // for the wish that it stands in for.
-func land(in *intent.Intent, mechanisms []Target, e *intent.Entry, refused refusals) Landing {
+func land(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, refused refusals) Landing {
 	l := Landing{Entry: e}
 	switch {
 	case len(e.Missing) > 0:
@@ -116,7 +116,7 @@ func land(in *intent.Intent, mechanisms []Target, e *intent.Entry, refused refus
 	default:
 		l.Wished = answer(in, mechanisms, e, *e.Wish)
 	}
-	if l.Target == nil && e.Wish == nil {
+	if l.Mechanism == nil && e.Wish == nil {
 		for _, t := range e.Tried {
 			l.Offer.Why = l.Offer.Why.And(reason.FallbackToo.Of(t.Press(), answer(in, mechanisms, e, t).Why)...)
 		}
@@ -128,12 +128,12 @@ func land(in *intent.Intent, mechanisms []Target, e *intent.Entry, refused refus
 func (l *Landing) take() {
 	if len(l.further) > 0 {
 		w := l.further[0]
-		l.Entry, l.Target, l.Offer, l.further = w.entry, w.target, w.offer, l.further[1:]
+		l.Entry, l.Mechanism, l.Offer, l.further = w.entry, w.target, w.offer, l.further[1:]
 	}
 }
 
 // answer is the best offer for a press, or why there is none.
-func answer(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour.Binding) target.Offer {
+func answer(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behaviour.Binding) mechanism.Offer {
 	ways, not := ask(in, mechanisms, e, b)
 	if len(ways) > 0 {
 		return ways[0].offer
@@ -142,7 +142,7 @@ func answer(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour
 }
 
 // ask asks the mechanisms for a press that the mapping means.
-func ask(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour.Binding) ([]way, target.Offer) {
+func ask(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behaviour.Binding) ([]way, mechanism.Offer) {
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		ways, not := offers(mechanisms, in.Machine, b)
@@ -155,45 +155,45 @@ func ask(in *intent.Intent, mechanisms []Target, e *intent.Entry, b behaviour.Bi
 			w := &ways[i]
 			w.entry = e
 			if assumed {
-				w.offer.Verdict = min(w.offer.Verdict, target.Near)
+				w.offer.Verdict = min(w.offer.Verdict, mechanism.Near)
 				w.offer.Why = w.offer.Why.And(reason.LayoutAssumed.Of(in.Machine.Assumed[0])...)
 			}
 		}
 		return ways, not
 	case !in.WantsHyper:
-		return nil, target.Offer{Why: reason.NoHyperKey.Of()}
+		return nil, mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	case personal(in.Machine.Machine):
-		return nil, target.Offer{Why: reason.NoHyper.Of(in.Machine.System.Title())}
+		return nil, mechanism.Offer{Why: reason.NoHyper.Of(in.Machine.System.Title())}
 	}
-	return nil, target.Offer{Verdict: target.Resident, Why: reason.OnlyProcess.Of("make a key Hyper here")}
+	return nil, mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("make a key Hyper here")}
 }
 
 // offers are the ways in which mechanisms can have a press, the best first, and why there are no
 // better ones.
-func offers(list []Target, m *intent.Machine, b behaviour.Binding) (ways []way, not target.Offer) {
+func offers(list []Mechanism, m *intent.Machine, b behaviour.Binding) (ways []way, not mechanism.Offer) {
 	switch {
 	case b.Board == "" || b.Level != behaviour.Setting:
 	case m.Desktop == "sway" && m.Session == "wayland":
-		return nil, target.Offer{Why: reason.SwayBoards.Of()}
+		return nil, mechanism.Offer{Why: reason.SwayBoards.Of()}
 	default:
-		return nil, target.Offer{Why: reason.AllBoardsAlike.Of()}
+		return nil, mechanism.Offer{Why: reason.AllBoardsAlike.Of()}
 	}
 	for _, t := range list {
 		if b.Level == behaviour.Typing && b.Board != "" {
 			break // what makes a text of an abbreviation does not see boards
 		}
 		o := t.Take(m, b)
-		if asks, ok := t.(asking); b.Confirm && o.Verdict > target.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
-			o = target.Offer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
+		if asks, ok := t.(asking); b.Confirm && o.Verdict > mechanism.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
+			o = mechanism.Offer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
 		}
 		switch {
-		case o.Verdict > target.Resident:
+		case o.Verdict > mechanism.Resident:
 			for one := &o; one != nil; one = one.Else {
 				ways = append(ways, way{target: t, offer: *one, worth: worth(t, *one, b)})
 			}
 		case o.Verdict > not.Verdict:
 			not = o
-		case not.Verdict == target.None:
+		case not.Verdict == mechanism.None:
 			not.Why = not.Why.And(o.Why...) // each has a reason of its own
 		}
 	}
@@ -206,15 +206,15 @@ func offers(list []Target, m *intent.Machine, b behaviour.Binding) (ways []way, 
 
 // worth is a verdict as it counts beside others: what is for one user only is no better than what is
 // nearly for all.
-func worth(t Target, o target.Offer, b behaviour.Binding) target.Verdict {
-	if b.Everyone && o.Verdict == target.Exact && !o.ForAll && !t.Facts().Everyone {
-		return target.Near
+func worth(t Mechanism, o mechanism.Offer, b behaviour.Binding) mechanism.Verdict {
+	if b.Everyone && o.Verdict == mechanism.Exact && !o.ForAll && !t.Facts().Everyone {
+		return mechanism.Near
 	}
 	return o.Verdict
 }
 
 // inItsPlace are the ways of a key without modifiers as a place on the board.
-func inItsPlace(in *intent.Intent, mechanisms []Target, e *intent.Entry) []way {
+func inItsPlace(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry) []way {
 	if !aloneInItsPlace(in, e.Binding) {
 		return nil
 	}
@@ -229,7 +229,7 @@ func inItsPlace(in *intent.Intent, mechanisms []Target, e *intent.Entry) []way {
 		w := &ways[i]
 		w.entry = &at
 		if k != keys.None {
-			w.offer.Verdict = min(w.offer.Verdict, target.Near)
+			w.offer.Verdict = min(w.offer.Verdict, mechanism.Near)
 			w.offer.Why = w.offer.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
 		}
 	}

@@ -12,8 +12,8 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // wishes are what mappings ask for, a rule each.
@@ -105,7 +105,7 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 			by := map[string]bool{}
 			var names []string
 			for i := range b.Landings {
-				if l := &b.Landings[i]; l.Rule == row[len(row)-1].Rule && l.Target != nil && !by[l.Facts().Name] {
+				if l := &b.Landings[i]; l.Rule == row[len(row)-1].Rule && l.Mechanism != nil && !by[l.Facts().Name] {
 					by[l.Facts().Name] = true
 					names = append(names, l.Facts().Name)
 				}
@@ -128,9 +128,9 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 }
 
 // placesOf is what a mechanism says of itself, in each of its places.
-func placesOf(m compile.Target) []target.Facts {
-	list := []target.Facts{m.Facts()}
-	if general, ok := m.(interface{ FactsForAll() target.Facts }); ok {
+func placesOf(m compile.Mechanism) []mechanism.Facts {
+	list := []mechanism.Facts{m.Facts()}
+	if general, ok := m.(interface{ FactsForAll() mechanism.Facts }); ok {
 		if f := general.FactsForAll(); f.Name != "" {
 			list = append(list, f)
 		}

@@ -3,8 +3,8 @@ package compile
 import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // wish is a press with its effect, on whichever board, as fallbacks are chosen by it.
@@ -23,7 +23,7 @@ type refusals map[wish]reason.List
 
 // carrier asks a machine's mechanisms for the intent's choice of fallbacks.
 type carrier struct {
-	mechanisms []Target
+	mechanisms []Mechanism
 	granted    map[wish]bool // what was said to be there
 	refused    refusals      // what is not there after all
 }
@@ -38,7 +38,7 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 		return false
 	}
 	ways, _ := offers(c.mechanisms, m, b)
-	if len(ways) > 0 && ways[0].offer.Verdict >= target.ByHand {
+	if len(ways) > 0 && ways[0].offer.Verdict >= mechanism.ByHand {
 		c.granted[w] = true
 		return true
 	}
@@ -52,7 +52,7 @@ func (c *carrier) refuse(list []Landing) (found bool) {
 	}
 	for i := range list {
 		l := &list[i]
-		if l.Target != nil {
+		if l.Mechanism != nil {
 			continue
 		}
 		if w := wishOf(l.Binding); c.granted[w] && c.refused[w] == nil {

@@ -5,13 +5,13 @@ import (
 
 	"leitstand/core/change"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Simulated is what the machine has when all is done, beside what others have there: the
 // changes are carried out on a machine in memory, and what it has then is given as the files
 // of its folder.
-func (b *Build) Simulated() (target.Folder, error) { return b.SimulatedWith(b.Changes()) }
+func (b *Build) Simulated() (mechanism.Folder, error) { return b.SimulatedWith(b.Changes()) }
 
 // Changes are those of the machine's mechanisms, in their order.
 func (b *Build) Changes() []change.Change {
@@ -23,8 +23,8 @@ func (b *Build) Changes() []change.Change {
 }
 
 // SimulatedWith is Simulated with other changes carried out in the place of the machine's.
-func (b *Build) SimulatedWith(carried []change.Change) (target.Folder, error) {
-	var files []target.File
+func (b *Build) SimulatedWith(carried []change.Change) (mechanism.Folder, error) {
+	var files []mechanism.File
 	list := b.Changes()
 	m := used(list)
 	if _, err := change.Carry(carried, m); err != nil {
@@ -32,7 +32,7 @@ func (b *Build) SimulatedWith(carried []change.Change) (target.Folder, error) {
 	}
 	has, err := change.View(list, m)
 	for _, f := range has {
-		files = append(files, target.File(f))
+		files = append(files, mechanism.File(f))
 	}
 	return files, err
 }
@@ -70,7 +70,7 @@ func used(list []change.Change) *change.Simulated {
 // Change is a change of a machine with who makes it, and the rules that it serves.
 type Change struct {
 	change.Change
-	By    target.Facts
+	By    mechanism.Facts
 	Rules []mapping.Rule
 }
 

@@ -9,20 +9,20 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // part is what one mechanism wrote.
 type part struct {
-	facts target.Facts
-	out   target.Output
+	facts mechanism.Facts
+	out   mechanism.Output
 }
 
 // writeStock lists what the system does by itself.
 func (b *Build) writeStock(w *strings.Builder, p part) {
 	fmt.Fprintf(w, "\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s (%s).\n\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
 	for i := range b.Landings {
-		if l := &b.Landings[i]; isStock(l.Target) {
+		if l := &b.Landings[i]; isStock(l.Mechanism) {
 			fmt.Fprintf(w, "- %s\n", inText(l.Binding.String()))
 		}
 	}
@@ -84,11 +84,11 @@ func stepsPage(b *Build) []byte {
 	known := map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Verdict() == target.Exact || len(l.Why()) == 0 {
+		if l.Verdict() == mechanism.Exact || len(l.Why()) == 0 {
 			continue
 		}
 		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()))
-		if l.Wish != nil && l.Offer.Verdict > target.Resident {
+		if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()), inText(l.StandIn()), l.Offer.Verdict)
 		}
 		if len(known) == 0 {
@@ -151,11 +151,11 @@ func writeLines(w *strings.Builder, lines []string) {
 	fmt.Fprintf(w, "   %s\n", fence)
 }
 
-func partTitle(f target.Facts) string {
+func partTitle(f mechanism.Facts) string {
 	if strings.HasPrefix(f.Name, "native ") {
 		return "Settings: " + f.Name
 	}
-	return map[target.Stage]string{
-		target.Kernel: "Keys", target.Layout: "Layout", target.Desktop: "Hotkeys", target.Person: "By hand",
+	return map[mechanism.Stage]string{
+		mechanism.Kernel: "Keys", mechanism.Layout: "Layout", mechanism.Desktop: "Hotkeys", mechanism.Person: "By hand",
 	}[f.Stage] + ": " + f.Name
 }

@@ -19,7 +19,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Path is a file or folder to read: Name below FS, which the user calls Shown.
@@ -38,7 +38,7 @@ type Source struct {
 type Gathered struct {
 	Sources []Source
 	Files   []string // as the user calls them
-	Left    []target.Left
+	Left    []mechanism.Left
 }
 
 // largest is more than any file that we read has.
@@ -165,7 +165,7 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 	g.Files = append(g.Files, shown)
 	g.add(m, shown, got.Bindings)
 	for _, press := range compile.ByHand(fsys) {
-		g.Left = append(g.Left, target.Left{File: shown, Text: press, Why: "done by hand, as STEPS.md says, so that no file holds it"})
+		g.Left = append(g.Left, mechanism.Left{File: shown, Text: press, Why: "done by hand, as STEPS.md says, so that no file holds it"})
 	}
 	return nil
 }
@@ -210,9 +210,9 @@ func (g *gatherer) foreign() error {
 			kinds = append(kinds, k)
 		}
 	}
-	var given target.Folder
+	var given mechanism.Folder
 	for _, f := range g.strange {
-		given = append(given, target.File{Path: path.Base(f.shown), Data: f.text})
+		given = append(given, mechanism.File{Path: path.Base(f.shown), Data: f.text})
 	}
 	for _, k := range kinds {
 		in := g.machine(k, len(kinds) > 1)
@@ -232,7 +232,7 @@ func (g *gatherer) foreign() error {
 			if !slices.Contains(g.Files, f.shown) {
 				g.Files = append(g.Files, f.shown)
 			}
-			slices.SortStableFunc(got.Left, func(a, b target.Left) int { return cmp.Compare(a.Line, b.Line) })
+			slices.SortStableFunc(got.Left, func(a, b mechanism.Left) int { return cmp.Compare(a.Line, b.Line) })
 			if n := len(got.Passed); n > 0 {
 				names := got.Passed
 				if n > 7 {
@@ -254,14 +254,14 @@ func (g *gatherer) foreign() error {
 				before, twice := said[b.Place()]
 				switch {
 				case b.Effect.Kind == behaviour.Other:
-					g.Left = append(g.Left, target.Left{File: f.shown, Text: b.Press(), Why: b.Effect.String()})
+					g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: b.Press(), Why: b.Effect.String()})
 				case b.Kept || !twice:
 					list = append(list, b)
 					if !b.Kept {
 						said[b.Place()] = b
 					}
 				case !before.Effect.Equal(b.Effect):
-					g.Left = append(g.Left, target.Left{File: f.shown, Text: b.String(), Why: "another file says that it " + before.Effect.String()})
+					g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: b.String(), Why: "another file says that it " + before.Effect.String()})
 				}
 			}
 		}
@@ -316,7 +316,7 @@ func (g *gatherer) layoutsOf(k machine.Machine, m *machine.Machine) {
 			continue
 		}
 		if err := layouts(names); err != nil {
-			g.Left = append(g.Left, target.Left{File: f.shown, Text: strings.Join(names, ", "), Why: err.Error()})
+			g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: strings.Join(names, ", "), Why: err.Error()})
 			continue
 		}
 		m.Layouts, m.Options = names, nil
@@ -325,7 +325,7 @@ func (g *gatherer) layoutsOf(k machine.Machine, m *machine.Machine) {
 				continue
 			}
 			if !mapping.Fits(m, name) {
-				g.Left = append(g.Left, target.Left{File: f.shown, Text: name, Why: "what this option does with these layouts is not known"})
+				g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: name, Why: "what this option does with these layouts is not known"})
 				continue
 			}
 			m.Options = append(m.Options, name)
@@ -345,7 +345,7 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 		switch {
 		case b.Kept && again(s, b):
 		case b.Effect.Kind == behaviour.Other:
-			g.Left = append(g.Left, target.Left{File: shown, Text: b.Press(), Why: b.Effect.String()})
+			g.Left = append(g.Left, mechanism.Left{File: shown, Text: b.Press(), Why: b.Effect.String()})
 		default:
 			s.Bindings = append(s.Bindings, b)
 		}

@@ -23,7 +23,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 	"leitstand/examples"
 	"leitstand/internal/sample"
 )
@@ -54,7 +54,7 @@ func folder(builds []*compile.Build) fstest.MapFS {
 }
 
 // taken is the mapping that is made of a folder.
-func taken(t require.TestingT, fsys fs.FS) ([]byte, []target.Left) {
+func taken(t require.TestingT, fsys fs.FS) ([]byte, []mechanism.Left) {
 	got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here, nil)
 	require.NoError(t, err)
 	text, left, err := got.Text()
@@ -68,7 +68,7 @@ func changes(t require.TestingT, fsys fs.FS, b *compile.Build) []behaviour.Chang
 	require.NoError(t, err)
 	_, was, err := compile.ReadFolder(sub)
 	require.NoError(t, err)
-	is, err := compile.Read(b.Machine, target.Folder(b.Files))
+	is, err := compile.Read(b.Machine, mechanism.Folder(b.Files))
 	require.NoError(t, err)
 	return behaviour.Compare(direct(was.Bindings), direct(is.Bindings))
 }

@@ -17,11 +17,11 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/gather"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
-	"leitstand/core/target/dconf"
-	"leitstand/core/target/i3"
-	"leitstand/core/target/plasma"
-	"leitstand/core/target/xfce"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/linux/dconf"
+	"leitstand/core/mechanism/linux/i3"
+	"leitstand/core/mechanism/linux/plasma"
+	"leitstand/core/mechanism/linux/xfce"
 	"leitstand/examples"
 	"leitstand/internal/sample"
 )
@@ -31,9 +31,9 @@ import (
 func TestOurOwnFiles(t *testing.T) {
 	sample.Checks(60)
 	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
-	for desktop, by := range map[string]compile.Target{
-		"i3": i3.Target{}, "sway": i3.Target{Sway: true}, "xfce": xfce.Target{}, "plasma": plasma.Target{},
-		"gnome": dconf.Target{Desktop: "gnome"}, "mate": dconf.Target{Desktop: "mate"}, "cinnamon": dconf.Target{Desktop: "cinnamon"},
+	for desktop, by := range map[string]compile.Mechanism{
+		"i3": i3.Mechanism{}, "sway": i3.Mechanism{Sway: true}, "xfce": xfce.Mechanism{}, "plasma": plasma.Mechanism{},
+		"gnome": dconf.Mechanism{Desktop: "gnome"}, "mate": dconf.Mechanism{Desktop: "mate"}, "cinnamon": dconf.Mechanism{Desktop: "cinnamon"},
 	} {
 		t.Run(desktop, func(t *testing.T) {
 			rapid.Check(t, func(t *rapid.T) {
@@ -42,9 +42,9 @@ func TestOurOwnFiles(t *testing.T) {
 				m := sample.Machine(*here)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c := b.Effect.Launch.Command
-					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == target.Exact && c[0] != "gtk-launch" && c[0] != "xdg-open"
+					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == mechanism.Exact && c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
-				out, err := target.Write(by, m, list)
+				out, err := mechanism.Write(by, m, list)
 				require.NoError(t, err)
 				fsys := fstest.MapFS{}
 				for _, f := range out.Files {
@@ -123,7 +123,7 @@ func FuzzImport(f *testing.F) {
 				m.Layouts = []string{"de"}
 				return m
 			}())
-			got, err := by.Import(m, text, target.Folder(nil))
+			got, err := by.Import(m, text, mechanism.Folder(nil))
 			if err != nil {
 				continue
 			}

@@ -14,7 +14,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // statement is a rule of the mapping without its scope. Two machines share a rule if
@@ -58,11 +58,11 @@ type speaker struct {
 	four  bool // a key holds what stands for Hyper
 	taken desktop.Table
 	list  []statement
-	left  []target.Left
+	left  []mechanism.Left
 }
 
 // statements are the rules that make a machine do what its files say.
-func (s Source) statements(names *apps) ([]statement, []target.Left) {
+func (s Source) statements(names *apps) ([]statement, []mechanism.Left) {
 	sp := &speaker{m: s.Machine, apps: names, taken: desktop.NewTable(s.Machine)}
 	sp.four = s.Machine.Hyper == intent.SeveralModifiers && slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
 		return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
@@ -96,11 +96,11 @@ func (s *speaker) apart() {
 func (s *speaker) refused(st statement) bool {
 	text := block(st)
 	// In a scope, a key may stay what it is.
-	_, diags, err := mapping.Load(target.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + "on \"linux\" {\n" + text + "}\n")}}, "rule.hcl", "")
+	_, diags, err := mapping.Load(mechanism.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + "on \"linux\" {\n" + text + "}\n")}}, "rule.hcl", "")
 	if err != nil || !diags.HasErrors() {
 		return err != nil
 	}
-	s.left = append(s.left, target.Left{Text: strings.TrimSpace(text), Why: diags[0].Summary})
+	s.left = append(s.left, mechanism.Left{Text: strings.TrimSpace(text), Why: diags[0].Summary})
 	return true
 }
 
@@ -300,7 +300,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 
 // leave notes that the language has no rule for a binding.
 func (s *speaker) leave(b behaviour.Binding) {
-	s.left = append(s.left, target.Left{Text: b.Press(), Why: b.Effect.String()})
+	s.left = append(s.left, mechanism.Left{Text: b.Press(), Why: b.Effect.String()})
 }
 
 func unless(name, value, usual string) string {

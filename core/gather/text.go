@@ -11,12 +11,12 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Text is the mapping, laid out evenly, and all that it does not hold. A rule that all
 // machines share stands for all of them, one that some share in a block of theirs.
-func (g Gathered) Text() (text []byte, left []target.Left, err error) {
+func (g Gathered) Text() (text []byte, left []mechanism.Left, err error) {
 	left = slices.Clone(g.Left)
 	names := &apps{}
 	var shared []share
@@ -136,7 +136,7 @@ func apart(list []share) []share {
 }
 
 // comment is what is left, and why.
-func comment(l target.Left) string {
+func comment(l mechanism.Left) string {
 	place := l.File
 	if l.Line > 0 {
 		place += fmt.Sprintf(":%d", l.Line)

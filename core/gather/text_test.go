@@ -14,7 +14,7 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 	"leitstand/internal/sample"
 )
 
@@ -35,7 +35,7 @@ func TestText(t *testing.T) {
 			sample.Nothing("Insert"), sample.Becomes("CapsLock", "Escape"), sample.Modifier("ScrollLock", keys.Hyper),
 			sample.Becomes("F1", "F2"), sample.Becomes("F2", "F1"),
 		}}},
-		Left: []target.Left{{File: "keys", Line: 3, Text: "a\x7fb\tc\xff\n", Why: "why\x00not"}},
+		Left: []mechanism.Left{{File: "keys", Line: 3, Text: "a\x7fb\tc\xff\n", Why: "why\x00not"}},
 	}
 	text, left, err := g.Text()
 	require.NoError(t, err)

@@ -4,7 +4,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/keys"
-	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
 // chordMods are the modifiers that make one chord another: all but locks.

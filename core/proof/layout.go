@@ -10,8 +10,8 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/keys"
-	"leitstand/core/target"
-	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
 // layout compares a Linux machine's keyboard in every state.
@@ -22,15 +22,15 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	chords := map[keys.Key][]compile.Landing{}           // that are to be other chords
 	hyper := false
 	for _, l := range landings {
-		_, file := l.Target.(compile.Reader)
-		if file && l.Facts().Stage == target.Layout && l.Binding.Level == behaviour.Hotkey {
+		_, file := l.Mechanism.(compile.Reader)
+		if file && l.Facts().Stage == mechanism.Layout && l.Binding.Level == behaviour.Hotkey {
 			chords[l.Binding.Chord.Key] = append(chords[l.Binding.Chord.Key], l)
-		} else if file && l.Facts().Stage == target.Layout && l.Binding.Layer != "" {
+		} else if file && l.Facts().Stage == mechanism.Layout && l.Binding.Layer != "" {
 			if layered[l.Binding.Chord.Key] == nil {
 				layered[l.Binding.Chord.Key] = map[string]compile.Landing{}
 			}
 			layered[l.Binding.Chord.Key][l.Binding.Layer] = l
-		} else if file && l.Facts().Stage == target.Layout {
+		} else if file && l.Facts().Stage == mechanism.Layout {
 			meant[l.Binding.Chord.Key] = l
 			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
@@ -50,7 +50,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	}
 	// What a driver makes of a key reaches the layout as that key.
 	for _, l := range landings {
-		if l.Target == nil || l.Facts().Stage != target.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
+		if l.Mechanism == nil || l.Facts().Stage != mechanism.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
 			continue
 		}
 		to := l.Binding.Effect.Key
@@ -65,8 +65,8 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	// A key that is pressed in place of another must be what the bare layout makes it.
 	for _, l := range landings {
 		to, out := sent(l)
-		_, file := l.Target.(compile.Reader)
-		if !file || !out || l.Facts().Stage != target.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
+		_, file := l.Mechanism.(compile.Reader)
+		if !file || !out || l.Facts().Stage != mechanism.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
 			continue
 		}
 		key, ok1 := written.KeyOf(to)

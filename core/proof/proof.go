@@ -22,9 +22,9 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
-	"leitstand/core/target/xkb"
-	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
 // Result is the proof of one machine.
@@ -106,7 +106,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 	boards := 1 + len(p.build.Machine.Boards)
 	p.Presses += len(keys.All()) * p.states() * boards
 	for _, c := range behaviour.Compare(got, want) {
-		if (xkb.Target{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
+		if (xkb.Mechanism{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
 		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {
@@ -145,14 +145,14 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		}
 	}
 	for _, l := range p.build.Landings {
-		if _, file := l.Target.(compile.Reader); !file {
+		if _, file := l.Mechanism.(compile.Reader); !file {
 			continue
 		}
-		if l.Offer.Verdict == target.Near {
+		if l.Offer.Verdict == mechanism.Near {
 			p.Announced += p.states()
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
-		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == target.Exact) {
+		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
 			d := Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "that, or what the desktop uses it for as well"}
 			p.blame(&d, l.Binding.Place())
 			p.Defects = append(p.Defects, d)
@@ -167,10 +167,10 @@ func (p *prover) alike(c behaviour.Change) string {
 		return ""
 	}
 	at := slices.IndexFunc(p.build.Landings, func(l compile.Landing) bool {
-		return l.Target != nil && l.Offer.Verdict == target.Near && l.Binding.Place() == c.Place
+		return l.Mechanism != nil && l.Offer.Verdict == mechanism.Near && l.Binding.Place() == c.Place
 	})
 	for _, l := range p.build.Landings {
-		if at >= 0 && l.Target == p.build.Landings[at].Target && l.Binding.Place() != c.Place && l.Binding.Effect.Equal(*c.Before) {
+		if at >= 0 && l.Mechanism == p.build.Landings[at].Mechanism && l.Binding.Place() != c.Place && l.Binding.Effect.Equal(*c.Before) {
 			return l.Binding.Press()
 		}
 	}
@@ -181,7 +181,7 @@ func (p *prover) alike(c behaviour.Change) string {
 func (p *prover) onEveryBoard(at behaviour.Place, e behaviour.Effect) bool {
 	at.Board = ""
 	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
-		return l.Target != nil && l.Binding.Place() == at && l.Written().Effect.Equal(e)
+		return l.Mechanism != nil && l.Binding.Place() == at && l.Written().Effect.Equal(e)
 	})
 }
 
@@ -190,7 +190,7 @@ func (p *prover) widely(at behaviour.Place) bool {
 	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
 		there := l.Binding.Place()
 		there.Board = at.Board
-		return l.Target != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
+		return l.Mechanism != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
 			return b.Name == l.Binding.Board && b.Name != at.Board && slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
 		})
 	})
@@ -200,7 +200,7 @@ func (p *prover) widely(at behaviour.Place) bool {
 func (p *prover) outside(at behaviour.Place) behaviour.Effect {
 	at.Layer = ""
 	for _, l := range p.build.Landings {
-		if l.Target != nil && l.Binding.Place() == at {
+		if l.Mechanism != nil && l.Binding.Place() == at {
 			return l.Binding.Effect
 		}
 	}
@@ -240,7 +240,7 @@ func (p *prover) written() []compile.Landing {
 func (p *prover) every(own []string) []compile.Landing {
 	return slices.DeleteFunc(p.written(), func(l compile.Landing) bool {
 		board := l.Binding.Board
-		return board != "" && (l.Target == nil || l.Facts().Stage != target.Kernel || slices.Contains(own, board))
+		return board != "" && (l.Mechanism == nil || l.Facts().Stage != mechanism.Kernel || slices.Contains(own, board))
 	})
 }
 
@@ -248,7 +248,7 @@ func (p *prover) every(own []string) []compile.Landing {
 func (p *prover) on(board string) []compile.Landing {
 	own := map[behaviour.Place]bool{}
 	for _, l := range p.build.Landings {
-		if at := l.Binding.Place(); at.Board == board && l.Target != nil && l.Facts().Stage == target.Layout {
+		if at := l.Binding.Place(); at.Board == board && l.Mechanism != nil && l.Facts().Stage == mechanism.Layout {
 			at.Board = ""
 			own[at] = true
 		}

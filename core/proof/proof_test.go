@@ -16,11 +16,11 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/linux/hwdb"
+	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 	"leitstand/core/proof"
-	"leitstand/core/target"
-	"leitstand/core/target/hwdb"
-	"leitstand/core/target/xkb"
-	"leitstand/core/target/xkb/keymap"
 	"leitstand/examples"
 	"leitstand/internal/sample"
 )
@@ -71,7 +71,7 @@ layer "edit" {
 }`
 	b := build(t, text)[0]
 	for _, l := range b.Landings {
-		require.Equal(t, "xkb", l.Target.Facts().Name, l.Binding.String())
+		require.Equal(t, "xkb", l.Mechanism.Facts().Name, l.Binding.String())
 	}
 	r, err := proof.Machine(b, filesOf(b))
 	require.NoError(t, err)
@@ -89,7 +89,7 @@ layer "edit" {
 }
 
 // landed is a build of bindings.
-func landed(t require.TestingT, m *target.Machine, list []behaviour.Binding) *compile.Build {
+func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) *compile.Build {
 	in := &intent.Intent{Machine: m, HasHyper: true}
 	for _, b := range list {
 		in.Entries = append(in.Entries, intent.Entry{Binding: b})
@@ -105,7 +105,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: session, Layouts: layouts, Options: sample.Options(t, layouts)})
-		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
+		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		b := landed(t, m, list)
 		r, err := proof.Machine(b, filesOf(b))
@@ -128,7 +128,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 			{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 1}, {Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}}},
 			{Name: "wheelhöuse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
 		}
-		taken := func(b behaviour.Binding) bool { return xkb.Target{}.Take(m, b).Verdict >= target.Near }
+		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			return b.Effect.Kind != behaviour.Sends && taken(b) // whose other key a board must leave alone
 		})
@@ -167,10 +167,10 @@ func TestRandomChordsAreProved(t *testing.T) {
 		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
 		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts, Options: sample.Options(t, layouts)})
 		hyper := sample.Modifier("ScrollLock", keys.Hyper)
-		has := xkb.Target{}.Take(m, hyper).Verdict == target.Exact // options may have it already
+		has := xkb.Mechanism{}.Take(m, hyper).Verdict == mechanism.Exact // options may have it already
 		list := sample.Chords(t, func(b behaviour.Binding) bool {
 			other := hyper.Chord.Key
-			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) && xkb.Target{}.Take(m, b).Verdict >= target.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
+			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) && xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
 		})
 		if has {
 			list = append(list, hyper)
@@ -258,13 +258,13 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: []string{"de"}})
 	first, second := sample.Becomes("ContextMenu", "CapsLock"), sample.Modifier("CapsLock", keys.Hyper)
 	b := &compile.Build{Intent: &intent.Intent{Machine: m}, Landings: []compile.Landing{
-		{Entry: &intent.Entry{Binding: first}, Target: hwdb.Target{}}, {Entry: &intent.Entry{Binding: second}, Target: xkb.Target{}},
+		{Entry: &intent.Entry{Binding: first}, Mechanism: hwdb.Mechanism{}}, {Entry: &intent.Entry{Binding: second}, Mechanism: xkb.Mechanism{}},
 	}}
 	for _, w := range []struct {
-		target compile.Target
+		target compile.Mechanism
 		list   []behaviour.Binding
-	}{{hwdb.Target{}, []behaviour.Binding{first}}, {xkb.Target{}, []behaviour.Binding{second}}} {
-		out, err := target.Write(w.target, m, w.list)
+	}{{hwdb.Mechanism{}, []behaviour.Binding{first}}, {xkb.Mechanism{}, []behaviour.Binding{second}}} {
+		out, err := mechanism.Write(w.target, m, w.list)
 		require.NoError(t, err)
 		b.Files = append(b.Files, out.Files...)
 	}

@@ -7,8 +7,8 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // Compilation is what compile says.
@@ -61,7 +61,7 @@ type CompiledRule struct {
 
 // CompiledCell is how one rule lands on one machine.
 type CompiledCell struct {
-	Verdict target.Verdict    `json:"verdict"` // the worst of its presses
+	Verdict mechanism.Verdict `json:"verdict"` // the worst of its presses
 	Presses int               `json:"presses"`
 	Short   int               `json:"notDone,omitempty"` // of those
 	Why     reason.List       `json:"why,omitempty"`

@@ -1,10 +1,10 @@
 package report
 
-import "leitstand/core/target"
+import "leitstand/core/mechanism"
 
 // Imported is what import says: the mapping, and what of the files is not in it.
 type Imported struct {
-	Version int           `json:"version"`
-	Mapping string        `json:"mapping"`
-	Left    []target.Left `json:"left"`
+	Version int              `json:"version"`
+	Mapping string           `json:"mapping"`
+	Left    []mechanism.Left `json:"left"`
 }

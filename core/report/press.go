@@ -38,9 +38,9 @@ type Moment struct {
 
 // Step is one stage on the way.
 type Step struct {
-	Stage  string `json:"stage"`
-	Target string `json:"target,omitempty"`
-	Words  string `json:"words"`
+	Stage     string `json:"stage"`
+	Mechanism string `json:"target,omitempty"`
+	Words     string `json:"words"`
 }
 
 // AnswerOf is an answer to a chord.

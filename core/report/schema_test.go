@@ -13,9 +13,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/compare"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
 	"leitstand/core/report"
-	"leitstand/core/target"
 )
 
 var update = flag.Bool("update", false, "write the schemas; read them before committing")
@@ -71,7 +71,7 @@ func TestSchemas(t *testing.T) {
 func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 	t.Helper()
 	switch typ {
-	case reflect.TypeFor[target.Verdict]():
+	case reflect.TypeFor[mechanism.Verdict]():
 		return map[string]any{"enum": []string{"none", "resident", "by hand", "near", "exact"}}
 	case reflect.TypeFor[compare.Kind]():
 		return map[string]any{"type": "string"}

@@ -4,8 +4,8 @@ import (
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // Validation is what validate says.
@@ -34,14 +34,14 @@ type Machine struct {
 
 // Press is one line of the resolved mapping.
 type Press struct {
-	Press   string         `json:"press"`
-	Does    string         `json:"does"`
-	Instead string         `json:"instead,omitempty"`
-	Target  string         `json:"target,omitempty"`
-	Verdict target.Verdict `json:"verdict"`
-	Why     reason.List    `json:"why,omitempty"`
-	Rule    string         `json:"rule"`
-	Place   string         `json:"place"`
+	Press     string            `json:"press"`
+	Does      string            `json:"does"`
+	Instead   string            `json:"instead,omitempty"`
+	Mechanism string            `json:"target,omitempty"`
+	Verdict   mechanism.Verdict `json:"verdict"`
+	Why       reason.List       `json:"why,omitempty"`
+	Rule      string            `json:"rule"`
+	Place     string            `json:"place"`
 }
 
 // Validated is what was found of a mapping.
@@ -67,8 +67,8 @@ func Validated(mp *mapping.Mapping, found check.Report) Validation {
 				mapping.Title(l.Rule),
 				l.Range.String(),
 			}
-			if l.Target != nil {
-				p.Target = l.Facts().Name
+			if l.Mechanism != nil {
+				p.Mechanism = l.Facts().Name
 			}
 			m.Presses = append(m.Presses, p)
 		}

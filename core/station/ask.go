@@ -27,9 +27,9 @@ type Answer struct {
 
 // Step is one stage on the way.
 type Step struct {
-	Stage  string // board, kernel, layout, desktop, by hand
-	Target string // the mechanism, or the system that acts; "" where nothing but the key does
-	Words  string
+	Stage     string // board, kernel, layout, desktop, by hand
+	Mechanism string // the mechanism, or the system that acts; "" where nothing but the key does
+	Words     string
 }
 
 // Where narrows a question: to one board, to a layer that is on, and to a program in front.
@@ -135,7 +135,7 @@ func (s *Station) answer(where Where, chords []keys.Chord) Answer {
 	a.Wanted = ""
 	for _, l := range s.build.Landings {
 		all := append([]keys.Chord{l.Binding.Chord}, l.Binding.Then...)
-		if l.Binding.Level == behaviour.Hotkey && l.Target == nil &&
+		if l.Binding.Level == behaviour.Hotkey && l.Mechanism == nil &&
 			slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
 			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
 		}
@@ -259,7 +259,7 @@ func (p *player) place(a *Answer, k keys.Key) {
 	if sent != k {
 		a.Way = append(a.Way, Step{"board", "", "its own firmware sends " + sent.String()})
 	}
-	if l := p.meant(p.Where, sent); l != nil && l.Target == nil {
+	if l := p.meant(p.Where, sent); l != nil && l.Mechanism == nil {
 		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
 	}
 	p.press([]keys.Key{k})
@@ -401,7 +401,7 @@ func (p *player) wants(a *Answer, c keys.Chord) {
 			continue
 		}
 		if b.Level != behaviour.Hotkey || len(b.Then) > 0 || !alone && !b.Chord.Overlaps(c) ||
-			pressed && l.Target != nil {
+			pressed && l.Mechanism != nil {
 			continue
 		}
 		why := l.Offer.Why.String()

@@ -7,8 +7,8 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"leitstand/core/target"
 )
 
 // Found is a press that does what was looked for.
@@ -18,7 +18,7 @@ type Found struct {
 	Keys    []string
 	Does    string
 	Rule    mapping.Rule
-	Verdict target.Verdict
+	Verdict mechanism.Verdict
 	Why     reason.List
 	Instead string // what the press stands in for, "" for nothing
 }

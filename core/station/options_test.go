@@ -11,8 +11,8 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/station"
-	"leitstand/core/target"
 )
 
 // A key is the modifier that the compiled keymap switches on by it, whatever its keysym is called.
@@ -56,7 +56,7 @@ launch "Ctrl+F9" { run = "tidegauge" }
 	require.Empty(t, diags)
 	b, _, err := compile.Machine(mp, mp.Machines[0])
 	require.NoError(t, err)
-	ask := func(files target.Folder, press string) station.Answer {
+	ask := func(files mechanism.Folder, press string) station.Answer {
 		s, err := station.With(mp, b, files)
 		require.NoError(t, err)
 		answers, err := s.Ask(press, station.Where{})

@@ -39,7 +39,7 @@ func TestAnswersAgree(t *testing.T) {
 			taken := station.Chords([]*station.Station{s}, make([]keys.Mods, 1))
 			for _, l := range b.Landings {
 				c := l.Binding.Chord
-				if l.Binding.Level != behaviour.Hotkey || l.Target == nil || len(l.Binding.Then) > 0 ||
+				if l.Binding.Level != behaviour.Hotkey || l.Mechanism == nil || len(l.Binding.Then) > 0 ||
 					c.Key == keys.None ||
 					c.Mods == 0 {
 					continue

@@ -21,8 +21,8 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
-	"leitstand/core/target/xkb/keymap"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
 // Station is one machine.
@@ -76,7 +76,7 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
 	landed, read := map[behaviour.Place]*compile.Landing{}, map[behaviour.Place]bool{}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Target != nil {
+		if l := &b.Landings[i]; l.Mechanism != nil {
 			landed[l.Binding.Place()] = l
 		}
 	}
@@ -87,7 +87,7 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 		l := landed[g.Place()]
 		switch {
 		case l != nil && (l.Written().Effect.Equal(g.Effect) || s.machine.Alike(l.Written().Effect, g.Effect)):
-			s.add(Entry{l.Written(), ownerOf(l.Target), l})
+			s.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
 			read[g.Place()] = true
 		case g.Kept && s.machine.System != machine.Linux: // which the list of stock chords says in words
 		case l == nil || !g.Kept:
@@ -98,7 +98,7 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if landed[l.Binding.Place()] == l && !read[l.Binding.Place()] && s.needsNoFile(l) {
-			s.add(Entry{l.Written(), ownerOf(l.Target), l})
+			s.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
 		}
 	}
 	s.addStock()
@@ -108,7 +108,7 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 // needsNoFile says whether something that landed is there without one: a person does it, the system
 // by itself, or a key is to do what it does anyhow.
 func (s *Station) needsNoFile(l *compile.Landing) bool {
-	if _, file := l.Target.(compile.Reader); !file || l.Facts().Itself {
+	if _, file := l.Mechanism.(compile.Reader); !file || l.Facts().Itself {
 		return true
 	}
 	w := l.Written()
@@ -180,15 +180,15 @@ func (s *Station) addStock() {
 // system is who does what no rule asks for.
 func (s *Station) system() Owner {
 	if d, ok := machine.FindDesktop(s.machine.Desktop); ok && s.machine.System == machine.Linux && d.Title != "" {
-		return Owner{target.Desktop.String(), d.Title}
+		return Owner{mechanism.Desktop.String(), d.Title}
 	}
-	return Owner{target.Desktop.String(), s.machine.System.Title()}
+	return Owner{mechanism.Desktop.String(), s.machine.System.Title()}
 }
 
 // ownerOf is the mechanism that carries a landing.
-func ownerOf(t compile.Target) Owner {
+func ownerOf(t compile.Mechanism) Owner {
 	f := t.Facts()
-	if f.Stage == target.Person {
+	if f.Stage == mechanism.Person {
 		return Owner{"by hand", f.Name}
 	}
 	return Owner{f.Stage.String(), f.Name}

@@ -91,7 +91,7 @@ func TestAsk(t *testing.T) {
 		for _, a := range answers {
 			line := strings.TrimSpace(a.Machine+" "+a.Board) + ": " + a.Does
 			for _, s := range a.Way {
-				line += fmt.Sprintf(" | %s: %s", strings.TrimSpace(s.Stage+" "+s.Target), s.Words)
+				line += fmt.Sprintf(" | %s: %s", strings.TrimSpace(s.Stage+" "+s.Mechanism), s.Words)
 			}
 			if a.Wanted != "" {
 				line += " | wanted " + a.Wanted

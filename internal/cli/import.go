@@ -11,8 +11,8 @@ import (
 
 	"leitstand/core/folder"
 	"leitstand/core/gather"
+	"leitstand/core/mechanism"
 	"leitstand/core/report"
-	"leitstand/core/target"
 )
 
 func (a *app) importing() *cobra.Command {
@@ -42,7 +42,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 				return err
 			}
 			if a.format == "json" {
-				return report.Write(a.stdout, report.Imported{Version: report.Version, Mapping: string(text), Left: append([]target.Left{}, left...)})
+				return report.Write(a.stdout, report.Imported{Version: report.Version, Mapping: string(text), Left: append([]mechanism.Left{}, left...)})
 			}
 			if out == "" {
 				fmt.Fprint(a.stdout, string(text))

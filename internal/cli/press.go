@@ -117,8 +117,8 @@ func (a *app) printAnswer(p station.Answer) {
 	var rows [][]string
 	for _, s := range p.Way {
 		stage := s.Stage
-		if s.Target != "" {
-			stage += " (" + s.Target + ")"
+		if s.Mechanism != "" {
+			stage += " (" + s.Mechanism + ")"
 		}
 		rows = append(rows, []string{a.style.faint.Render(stage), printable(s.Words)})
 	}

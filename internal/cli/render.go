@@ -13,7 +13,7 @@ import (
 	"github.com/muesli/termenv"
 
 	"leitstand/core/diag"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // style is the few looks that output has. On anything but a terminal, and with
@@ -54,13 +54,13 @@ func (s style) severity(v diag.Severity) lipgloss.Style {
 	return map[diag.Severity]lipgloss.Style{diag.Error: s.bad, diag.Warning: s.warn, diag.Note: s.faint}[v]
 }
 
-func (s style) verdict(v target.Verdict) lipgloss.Style {
+func (s style) verdict(v mechanism.Verdict) lipgloss.Style {
 	switch v {
-	case target.Exact:
+	case mechanism.Exact:
 		return s.good
-	case target.None, target.Resident:
+	case mechanism.None, mechanism.Resident:
 		return s.bad
-	case target.ByHand:
+	case mechanism.ByHand:
 		return s.warn
 	default:
 		return s.plain

@@ -21,7 +21,7 @@ import (
 	"leitstand/core/host"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
-	"leitstand/core/target"
+	"leitstand/core/mechanism"
 )
 
 // Exit codes of every command; diff gives 1 to mean different.
@@ -184,7 +184,7 @@ func fromStandardInput(beside func([]*machine.Machine)) (*mapping.Mapping, diag.
 	if err != nil {
 		return nil, nil, err
 	}
-	opened, err := mapping.Open(target.Folder{{Path: standardInput, Data: text}}, standardInput, "")
+	opened, err := mapping.Open(mechanism.Folder{{Path: standardInput, Data: text}}, standardInput, "")
 	if err != nil {
 		return nil, nil, err
 	}

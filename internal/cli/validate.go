@@ -93,7 +93,7 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 		var rows [][]string
 		for _, l := range b.Landings {
 			where := "-"
-			if l.Target != nil {
+			if l.Mechanism != nil {
 				where = l.Facts().Name
 			}
 			does, word := l.Binding.Effect.String(), a.style.verdict(l.Verdict()).Render(l.Verdict().String())

@@ -21,7 +21,7 @@ var packages = map[string]string{
 
 // Pressed notes, when the test has passed, that keys pressed on a component did what a
 // mechanism's files say, and what that was: a line in the folder that LEITSTAND_PRESSED names,
-// if it names one. core/target holds the record, and the verdicts go by it.
+// if it names one. core/mechanism holds the record, and the verdicts go by it.
 func Pressed(t testing.TB, mechanism, component, did string) {
 	t.Helper()
 	names, ok := packages[component]

@@ -1,0 +1,104 @@
+package byhand_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/byhand"
+	"leitstand/internal/sample"
+)
+
+func TestSteps(t *testing.T) {
+	ctrlAlt := keys.Ctrl | keys.Alt
+	for _, c := range []struct {
+		system  mapping.System
+		binding behaviour.Binding
+		verdict mechanism.Verdict
+		words   string // of the verdict
+		step    string
+	}{
+		{mapping.IPadOS, sample.Becomes("CapsLock", "Escape"), mechanism.ByHand, "panel", "set **Caps Lock** to **Escape**"},
+		{mapping.IPadOS, sample.Becomes("MetaLeft", "ControlRight"), mechanism.ByHand, "left and right are one", "set **Command** to **Control**"},
+		{mapping.IPadOS, sample.Nothing("Fn"), mechanism.ByHand, "panel", "set **Globe** to **No Action**"},
+		{mapping.IPadOS, sample.Nothing("Insert"), mechanism.None, "modifier keys only", ""},
+		{mapping.IPadOS, sample.Becomes("CapsLock", "F13"), mechanism.None, "cannot make", ""},
+		{mapping.IPadOS, sample.Modifier("CapsLock", keys.Hyper), mechanism.None, "no Hyper", ""},
+		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.ByHand, "panel", "set **Launcher** to **Caps Lock**"},
+		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
+		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
+		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},
+		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.ByHand, "Shortcuts", "**Open App** with the program `org.tide.gauge`; in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},
+		{mapping.MacOS, sample.Launch(keys.Meta, "F9", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "Shortcuts", "**Open URLs** with `https://tides.example`"},
+	} {
+		m := sample.Machine(mapping.Machine{System: c.system, Layouts: []string{"de"}})
+		got := byhand.Mechanism{}.Take(m, c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
+		if c.verdict == mechanism.ByHand {
+			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{c.binding})
+			require.NoError(t, err)
+			require.Len(t, out.Steps, 1)
+			assert.Contains(t, out.Steps[0].Text, c.step)
+		}
+	}
+}
+
+// A panel's words for every key that it has, and for none that it lacks.
+func TestPanels(t *testing.T) {
+	for system, want := range map[mapping.System]struct {
+		from, to map[string]string
+		off      string
+	}{
+		mapping.IPadOS: {
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Control", "ControlRight": "Control", "AltLeft": "Option", "AltRight": "Option", "MetaLeft": "Command", "MetaRight": "Command", "Fn": "Globe"},
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Control", "ControlRight": "Control", "AltLeft": "Option", "AltRight": "Option", "MetaLeft": "Command", "MetaRight": "Command", "Fn": "Globe", "Escape": "Escape"},
+			"No Action",
+		},
+		mapping.ChromeOS: {
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Ctrl", "ControlRight": "Ctrl", "AltLeft": "Alt", "AltRight": "Alt", "MetaLeft": "Launcher", "MetaRight": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+			map[string]string{"CapsLock": "Caps Lock", "ControlLeft": "Ctrl", "ControlRight": "Ctrl", "AltLeft": "Alt", "AltRight": "Alt", "MetaLeft": "Launcher", "MetaRight": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+			"Disabled",
+		},
+	} {
+		m := sample.Machine(mapping.Machine{System: system, Layouts: []string{"us"}})
+		said := func(b behaviour.Binding) string {
+			if (byhand.Mechanism{}).Take(m, b).Verdict != mechanism.ByHand {
+				return ""
+			}
+			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{b})
+			require.NoError(t, err)
+			return out.Steps[0].Text
+		}
+		for _, k := range keys.All() {
+			if from, ok := want.from[k.String()]; ok {
+				assert.Contains(t, said(sample.Nothing(k.String())), "set **"+from+"** to **"+want.off+"**", k)
+			} else {
+				assert.Empty(t, said(sample.Nothing(k.String())), k)
+			}
+			if k.String() == "CapsLock" {
+				continue
+			}
+			if to, ok := want.to[k.String()]; ok {
+				assert.Contains(t, said(sample.Becomes("CapsLock", k.String())), "set **Caps Lock** to **"+to+"**", k)
+			} else {
+				assert.Empty(t, said(sample.Becomes("CapsLock", k.String())), k)
+			}
+		}
+	}
+}
+
+// The shell line of a step survives what a command may hold.
+func TestShellLine(t *testing.T) {
+	m := sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"us"}})
+	out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{
+		sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"}),
+	})
+	require.NoError(t, err)
+	assert.Equal(t, []string{`cd '/log files' && tidegauge "it's \$HOME"`}, out.Steps[0].Lines)
+}

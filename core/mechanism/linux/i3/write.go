@@ -1,0 +1,250 @@
+package i3
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/change"
+	"leitstand/core/keys"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/accelerator"
+	"leitstand/core/mechanism/form/command"
+)
+
+// Write makes the file of bindings.
+func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+	list = mechanism.Sorted(list)
+	w := &writer{Mechanism: t.Mechanism}
+	root := &mode{}
+	var delay, rate string
+	for _, b := range list {
+		to := b.Plan.(plan)
+		delay, rate = cmp.Or(to.delay, delay), cmp.Or(to.rate, rate)
+		switch {
+		case to.perKey != "":
+			w.perKey = append(w.perKey, to.perKey)
+		case b.Level == behaviour.Hotkey:
+			at := root
+			for i, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+				at = at.stroke(c, to.strokes[i])
+			}
+			at.effect, at.does = &b.Effect, to.does
+		}
+	}
+	w.line("# The keyboard mapping. Include it at the end of your configuration, whose own")
+	w.line("# bindings of the same chords have to go.")
+	w.repeat(delay, rate)
+	w.mode(root, "", "")
+	for _, a := range []string{"move", "resize"} {
+		if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Effect.Action == a }) {
+			w.arrows(a)
+		}
+	}
+	serves := mechanism.Presses(list)
+	about := func(in, says, unsays string) change.About {
+		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
+	}
+	if t.everyone {
+		file := about(t.path(), "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include "+everyone+"/*`.",
+			"Delete the file; it counts when sway starts, or loads its configuration again.")
+		file.Everyone = true
+		return mechanism.Changed([]change.Change{change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}}), nil
+	}
+	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
+	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
+	return mechanism.Changed([]change.Change{
+		change.File{About: about(t.path(), "Copy the bindings.", "Delete the bindings."), Path: t.goes(), Data: []byte(w.text.String())},
+		change.Line{About: about(t.name()+"/config", "Have your configuration include them at its end. (Where you keep it in another file, put the line there instead.)", "Take the line out of your configuration."),
+			Path: "~/.config/" + t.name() + "/config", Text: "include " + t.goes(), From: "/etc/" + t.name() + "/config"},
+		change.Call{About: about("", again+" Where it then names a duplicate, take that line out of your own configuration.", again), Do: reload, Undo: reload},
+	}), nil
+}
+
+// mode is what strokes do after others.
+type mode struct {
+	order  []keys.Chord
+	next   map[keys.Chord]*mode
+	names  []string // of the stroke that leads here
+	effect *behaviour.Effect
+	does   string
+}
+
+func (s *mode) stroke(c keys.Chord, names []string) *mode {
+	if s.next[c] == nil {
+		if s.next == nil {
+			s.next = map[keys.Chord]*mode{}
+		}
+		s.next[c] = &mode{names: names}
+		s.order = append(s.order, c)
+	}
+	return s.next[c]
+}
+
+// ownDelay stands before a rate without a delay, since one cannot be left out.
+const ownDelay = "# The delay of 660 ms is the X server's own."
+
+type writer struct {
+	Mechanism
+	text   strings.Builder
+	perKey []string
+}
+
+func (w *writer) line(text string) { w.text.WriteString(text + "\n") }
+
+// repeat writes how fast keys repeat: the X server is told by its own program.
+func (w *writer) repeat(delay, rate string) {
+	switch {
+	case delay == "" && rate == "":
+	case w.Sway:
+		w.line("input type:keyboard {")
+		if delay != "" {
+			w.line("    repeat_delay " + delay)
+		}
+		if rate != "" {
+			w.line("    repeat_rate " + rate)
+		}
+		w.line("}")
+	default:
+		if delay == "" {
+			w.line(ownDelay)
+			delay = "660"
+		}
+		w.line(strings.TrimSpace("exec_always --no-startup-id xset r rate " + delay + " " + rate))
+	}
+	for _, l := range w.perKey {
+		w.line(l)
+	}
+}
+
+// mode writes the bindings of a mode, and behind them the modes they lead to.
+func (w *writer) mode(s *mode, name, indent string) {
+	after := ""
+	if name != "" {
+		w.line("mode \"" + name + "\" {")
+		after = "; mode \"default\""
+	}
+	for _, c := range s.order {
+		next := s.next[c]
+		does := ""
+		if next.effect != nil {
+			if does = next.does; !strings.HasPrefix(does, "mode ") { // which leads on
+				does += after
+			}
+		} else {
+			does = "mode \"" + join(name, c) + "\""
+		}
+		if strings.Contains(does, "`printf") {
+			w.line(indent + "# " + command.Clear(next.effect.Launch))
+		}
+		for _, spelled := range next.names {
+			w.line(indent + "bindsym " + spelled + " " + does)
+		}
+	}
+	if name != "" {
+		if escape, _ := keys.ByCode("Escape"); s.next[keys.Chord{Key: escape}] == nil {
+			w.line(indent + "bindsym Escape mode \"default\"")
+		}
+		w.line("}")
+	}
+	for _, c := range s.order {
+		if next := s.next[c]; next.effect == nil {
+			w.mode(next, join(name, c), "    ")
+		}
+	}
+}
+
+// join names a mode by the strokes that lead to it.
+func join(name string, c keys.Chord) string {
+	if name == "" {
+		return "leitstand " + c.String()
+	}
+	return name + " " + c.String()
+}
+
+// arrows writes a mode in which the arrow keys move or resize.
+func (w *writer) arrows(name string) {
+	w.line("mode \"leitstand " + name + "\" {")
+	words := []string{"left", "right", "up", "down"}
+	if name == "resize" {
+		words = []string{"shrink width", "grow width", "shrink height", "grow height"}
+	}
+	for i, k := range []string{"Left", "Right", "Up", "Down"} {
+		w.line("    bindsym " + k + " " + name + " " + words[i] + " 10 px")
+	}
+	for _, k := range []string{"Return", "Escape"} {
+		w.line("    bindsym " + k + " mode \"default\"")
+	}
+	w.line("}")
+}
+
+// spell names a chord, once for each name of its key.
+func (t Mechanism) spell(m *mechanism.Machine, c keys.Chord) []string {
+	mods, _ := accelerator.Spell(tags, c.Mods)
+	if c.Key == keys.None {
+		var names []string
+		for _, sym := range alone(c.Mods) {
+			names = append(names, releases+sym)
+		}
+		return names
+	}
+	if c.Key.Section() == keys.Mouse {
+		return []string{wordOver + mods + t.button(c.Key)}
+	}
+	names, _ := accelerator.Names(t.layouts(m), c, accelerator.Plain)
+	for i, n := range names {
+		names[i] = mods + n
+		if i > 0 && !t.Sway {
+			names[i] = "Mod2+" + names[i] // the numpad's key with NumLock on
+		}
+	}
+	return names
+}
+
+// does is the command of an effect.
+func (t Mechanism) does(e behaviour.Effect) string {
+	switch e.Kind {
+	case behaviour.Nothing:
+		return "nop"
+	case behaviour.Acts:
+		d, _ := t.action(e.Action)
+		return d.command
+	default: // what is started
+	}
+	exec := "exec "
+	if !t.Sway {
+		exec += "--no-startup-id "
+	}
+	return exec + t.tame(command.Script(e.Launch))
+}
+
+// tame writes a shell line so that nothing in it means anything to i3 and sway:
+// what could is printed by the shell from numbers, character by character. sway
+// takes one backslash of two away when it reads a binding.
+func (t Mechanism) tame(line string) string {
+	const harmless = " -_./:=+@%'&?"
+	if !strings.ContainsFunc(line, func(r rune) bool {
+		return r < 0x80 && !isWord(r) && !strings.ContainsRune(harmless, r)
+	}) && !strings.Contains(line, "  ") {
+		return line
+	}
+	form := `\%03o`
+	if t.Sway {
+		form = `\\%03o`
+	}
+	var b strings.Builder
+	for i := range len(line) {
+		if c := line[i]; isWord(rune(c)) {
+			b.WriteByte(c)
+		} else {
+			fmt.Fprintf(&b, form, c)
+		}
+	}
+	return "eval \"`printf '" + b.String() + "'`\""
+}
+
+func isWord(r rune) bool {
+	return r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9'
+}

@@ -1,0 +1,114 @@
+// Package mechanism is the common vocabulary of the native mechanisms: what one
+// answers when it is asked for a press, and what it writes. Each mechanism has a
+// folder of its own below this one.
+package mechanism
+
+import (
+	"leitstand/core/behaviour"
+	"leitstand/core/change"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+)
+
+// Verdict says how faithfully a rule lands on a machine, the worst first.
+type Verdict uint8
+
+// The verdicts.
+const (
+	None     Verdict = iota // nothing does it
+	Resident                // only a running process could do it
+	ByHand                  // a setting without a file: steps are written
+	Near                    // done, with a difference that is said
+	Exact                   // done
+)
+
+var verdictNames = [...]string{"none", "resident", "by hand", "near", "exact"}
+
+// String is the verdict as tables show it.
+func (v Verdict) String() string { return verdictNames[v] }
+
+// MarshalText writes the verdict as String does.
+func (v Verdict) MarshalText() ([]byte, error) { return []byte(v.String()), nil }
+
+// Evidence says how we know that a mechanism does what its files say.
+type Evidence uint8
+
+// The kinds of evidence.
+const (
+	Modelled Evidence = iota // by public documentation only
+	Parsed                   // a parser of the system's formats read it back
+	Pressed                  // keys were pressed on the component in our tests
+)
+
+// String is the evidence in a word.
+func (e Evidence) String() string { return [...]string{"modelled", "parsed", "pressed"}[e] }
+
+// Stage is where on a key's way a mechanism works, the first stage first.
+type Stage uint8
+
+// The stages.
+const (
+	Kernel  Stage = iota // the driver or event system, before any layout
+	Layout               // the keyboard layout
+	Desktop              // the desktop's hotkeys
+	Person               // somebody following written steps
+)
+
+// String is the stage in a word.
+func (s Stage) String() string { return [...]string{"kernel", "layout", "desktop", "person"}[s] }
+
+// Facts is what a mechanism says of itself.
+type Facts struct {
+	Name     string
+	Stage    Stage
+	Evidence Evidence
+	Basis    string // what stands behind the evidence, in a few words
+	Takes    string // when its files take effect, as a sentence
+	Everyone bool   // its files hold for all users of the machine
+	Itself   bool   // the system does it by itself: there are no files
+}
+
+// Plain says whether a binding is one press of a key or chord that means the same
+// everywhere: no layer, no sequence, no single program, no modifier alone, and no
+// chord of one board only, since what matches chords does not see boards.
+func Plain(b Binding) bool {
+	return (b.Level == behaviour.Position || b.Level == behaviour.Hotkey && b.Board == "") &&
+		b.Layer == "" && len(b.Then) == 0 && len(b.Apps) == 0 && b.Chord.Key != keys.None
+}
+
+// File is one native file.
+type File struct {
+	Path string // below the machine's folder, with slashes
+	Data []byte
+	Goes string // where it belongs on the machine, in the system's own spelling
+}
+
+// Output is what a mechanism writes for a machine: changes, and what comes of them.
+type Output struct {
+	Changes []change.Change
+	Files   []File
+	// Steps is what a person does to make the changes, in order.
+	Steps []Step
+	// Back is what a person does to have it as it was.
+	Back []Step
+}
+
+// Changed is what comes of changes.
+func Changed(list []change.Change) Output {
+	out := Output{Changes: list}
+	for _, f := range change.Folder(list) {
+		out.Files = append(out.Files, File(f))
+	}
+	out.Steps, out.Back = change.Steps(list)
+	return out
+}
+
+// Step is one line of a machine's STEPS.md, and the commands or settings that belong
+// to it.
+type Step = change.Step
+
+// Machine and Binding are what mechanisms are asked about.
+type (
+	Machine = intent.Machine
+	Binding = behaviour.Binding
+)

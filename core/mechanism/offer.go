@@ -1,0 +1,89 @@
+package mechanism
+
+import (
+	"fmt"
+	"slices"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/reason"
+)
+
+// Offer is what a mechanism says when it is asked for a press: how well it would land, and all that
+// writing it needs, so that what is taken is what is written.
+type Offer struct {
+	Verdict Verdict
+	Why     reason.List // the differences, or the reasons; none for a plain exact
+	ForAll  bool        // it is for all users of the machine
+	// Does is what the press does instead, where the difference is one of effect
+	// and can be named: a value that was rounded. Nil otherwise.
+	Does *behaviour.Effect
+	// Plan is what the mechanism has worked out for its files: a value of its own kind, which only
+	// it looks into. Nil where it takes nothing.
+	Plan any
+	// Else is what the mechanism offers where other rules stand in the way of this; nil for
+	// nothing.
+	Else *Offer
+}
+
+// Taken is a press that landed in a mechanism, as the mechanism offered it.
+type Taken struct {
+	*Binding
+	*Offer
+}
+
+// Sorted are presses in the order of their places.
+func Sorted(list []Taken) []Taken {
+	list = slices.Clone(list)
+	slices.SortStableFunc(list, func(a, b Taken) int { return behaviour.Order(a.Binding, b.Binding) })
+	return list
+}
+
+// Presses are the names of presses, as changes name what they serve.
+func Presses(list []Taken) []string {
+	names := make([]string, len(list))
+	for i, b := range list {
+		names[i] = b.Press()
+	}
+	return names
+}
+
+// Mechanism is what offers to carry presses, and writes those that landed in it.
+type Mechanism interface {
+	Take(m *Machine, b Binding) Offer
+	Write(m *Machine, list []Taken) (Output, error)
+}
+
+// Taking asks a mechanism for bindings: those that it takes, with its offers, and the others.
+func Taking(t Mechanism, m *Machine, list []Binding) (taken, left []Taken) {
+	for i := range list {
+		o := t.Take(m, list[i])
+		if one := (Taken{&list[i], &o}); o.Verdict >= ByHand {
+			taken = append(taken, one)
+		} else {
+			left = append(left, one)
+		}
+	}
+	return taken, left
+}
+
+// Write has a mechanism take bindings, and write them. The error names the first that it does not
+// take.
+func Write(t Mechanism, m *Machine, list []Binding) (Output, error) {
+	taken, left := Taking(t, m, list)
+	if len(left) > 0 {
+		return Output{}, fmt.Errorf("%s is not taken: %s", left[0].Press(), left[0].Why)
+	}
+	return t.Write(m, taken)
+}
+
+// Repeat answers for a mechanism that holds how fast keys repeat, all keys alike; plan is what it
+// writes.
+func Repeat(b Binding, plan any) Offer {
+	switch {
+	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
+		return Offer{Verdict: Exact, Plan: plan}
+	case b.Option.Kind == behaviour.RepeatOf:
+		return Offer{Why: reason.AllKeysRepeat.Of()}
+	}
+	return Offer{}
+}

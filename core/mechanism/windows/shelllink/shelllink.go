@@ -1,0 +1,237 @@
+// Package shelllink writes and reads Windows shell links (.lnk) and internet
+// shortcuts (.url) that carry a hotkey.
+//
+// Explorer registers the hotkeys of the links that lie on the desktop or in the
+// Start menu, for one user or for all; it notices a new link at sign-in, at times
+// sooner. Pressed again while the program runs, a hotkey may bring its window to
+// the front instead of starting it anew.
+//
+// A hotkey is a virtual key and any of Shift, Ctrl and Alt: no Windows key, no
+// sides, and of the keys only letters, digits, F1 to F24, NumLock and ScrollLock.
+// A letter's virtual key follows the layout, so the file is for one layout. AltGr
+// is Ctrl+Alt to Windows: such a hotkey takes the character that AltGr types with
+// the same key.
+//
+// Sources: Microsoft, "[MS-SHLLINK]: Shell Link (.LNK) Binary File Format";
+// "[MS-DTYP]" for GUIDs; the shell item layout as documented by the libyal
+// project's "Windows Shell Item format"; "Parsing C++ command-line arguments".
+package shelllink
+
+import (
+	"strings"
+	"unicode/utf16"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/mechanism"
+	"leitstand/core/reason"
+)
+
+// Mechanism is the hotkey stage of Windows.
+type Mechanism struct{}
+
+// Facts describes the mechanism.
+func (Mechanism) Facts() mechanism.Facts {
+	return mechanism.Facts{
+		Name: "shelllink", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
+		Basis: "Wine's IShellLink read program, arguments, folder and hotkey back",
+		Takes: "at sign-in, at times sooner",
+	}
+}
+
+// Serves says whether the machine runs Windows.
+func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.Windows }
+
+// Take says how well a binding lands in a shell link.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if !mechanism.Plain(b) {
+		return mechanism.Offer{}
+	}
+	if b.Effect.Kind != behaviour.Launches {
+		return mechanism.Offer{}
+	}
+	if b.Effect.Launch.Confirm {
+		return mechanism.Offer{Why: reason.LinkNoQuestion.Of()}
+	}
+	const can = keys.Ctrl | keys.Alt | keys.Shift
+	if left := b.Chord.Mods &^ can; left != 0 {
+		return mechanism.Offer{Why: reason.LinkModifiers.Of(strings.Join(left.Names(), ", "))}
+	}
+	vk, ok := virtualKey(m.Layouts[0], b.Chord.Key)
+	if !ok {
+		return mechanism.Offer{Why: reason.LinkKeys.Of(b.Chord.Key, m.Layouts[0].Name)}
+	}
+	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
+		return mechanism.Offer{Why: reason.LinkTypes.Of()}
+	}
+	c, why := commandOf(b.Effect.Launch)
+	switch {
+	case why != nil:
+		return mechanism.Offer{Why: why}
+	case len(utf16.Encode([]rune(c.program))) > mostPath || len(utf16.Encode([]rune(c.dir))) > mostPath:
+		return mechanism.Offer{Why: reason.LinkPathLong.Of(mostPath)}
+	case len(utf16.Encode([]rune(c.arguments))) > mostArguments:
+		return mechanism.Offer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
+	}
+	why = reason.LinkMayRaise.Of()
+	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
+		why = why.And(reason.LinkAltGr.Of(string(char))...)
+	}
+	if c.console {
+		why = why.And(reason.LinkConsole.Of()...)
+	}
+	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}}
+}
+
+// plan is what a link's fields say, and its hotkey.
+type plan struct {
+	command command
+	hotkey  uint16
+}
+
+// hotkeyOf is a link's hotkey: the virtual key, and a bit for each modifier.
+func hotkeyOf(vk byte, mods keys.Mods) uint16 {
+	hotkey := uint16(vk)
+	for i, mod := range []keys.Mods{keys.Shift, keys.Ctrl, keys.Alt} {
+		if mods.Has(mod) {
+			hotkey |= 0x100 << i
+		}
+	}
+	return hotkey
+}
+
+const (
+	mostPath      = 259   // what a path of Windows has without its end
+	mostArguments = 32000 // a command line has 32,767 characters
+)
+
+// virtualKey is the Windows virtual key of a key under a layout, for the keys
+// that a hotkey can have.
+func virtualKey(l *keys.Layout, k keys.Key) (byte, bool) {
+	us, ok := k.VK()
+	name := k.String()
+	switch {
+	case strings.HasPrefix(name, "Digit"), name == "NumLock", name == "ScrollLock", us >= 0x70 && us <= 0x87:
+		return byte(us), ok
+	case k.Section() != keys.Writing:
+		return 0, false
+	}
+	if name := l.VirtualKey(k); name != "" {
+		return name[0], len(name) == 1 && name[0] >= 'A'
+	}
+	s, ok := l.Symbols(k)
+	if !ok || len(s.Level[0]) != 1 {
+		return 0, false
+	}
+	c := s.Level[0][0]
+	return c - 'a' + 'A', c >= 'a' && c <= 'z'
+}
+
+// altGrCharacter is the character that the chord takes from AltGr. Of a layout that is XKB's, only
+// those count that Windows layouts have there, too.
+func altGrCharacter(l *keys.Layout, c keys.Chord) (rune, bool) {
+	level := 2
+	switch c.Mods {
+	case keys.Ctrl | keys.Alt:
+	case keys.Ctrl | keys.Alt | keys.Shift:
+		level = 3
+	default:
+		return 0, false
+	}
+	s, ok := l.Symbols(c.Key)
+	if !ok || level >= len(s.Level) {
+		return 0, false
+	}
+	r, ok := keys.KeysymRune(s.Level[level])
+	return r, ok && (l.VirtualKey(c.Key) != "" || r < 0x80 || strings.ContainsRune("€£²³µ", r))
+}
+
+// command is what a link's fields say.
+type command struct {
+	program   string // a whole path, which may begin with %VARIABLE%
+	arguments string
+	dir       string
+	url       string // an internet shortcut's address, and then nothing else
+	console   bool   // goes through the command interpreter
+}
+
+const interpreter = `C:\Windows\System32\cmd.exe`
+
+// commandOf makes a link's fields of a launch, or says why it cannot.
+func commandOf(l behaviour.Launch) (command, reason.List) {
+	words := l.Command
+	if l.Open != "" {
+		if strings.ContainsFunc(l.Open, func(r rune) bool { return r <= ' ' }) {
+			return command{}, reason.LinkAddressBlank.Of()
+		}
+		return command{url: l.Open}, nil
+	}
+	for _, w := range append([]string{l.Dir}, words...) {
+		if strings.ContainsFunc(w, func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' && r != '\r' }) {
+			return command{}, reason.LinkControl.Of()
+		}
+	}
+	c := command{program: words[0], dir: l.Dir, arguments: joinArguments(words[1:])}
+	if wholePath(c.program) {
+		return c, nil
+	}
+	if strings.ContainsAny(c.program, `\/:*?"<>|`) {
+		return command{}, reason.LinkWholePath.Of(c.program)
+	}
+	for _, w := range words {
+		if strings.ContainsAny(w, "%!^&|<>\"\n\r") {
+			return command{}, reason.LinkInterpreter.Of(c.program)
+		}
+	}
+	return command{program: interpreter, dir: c.dir, console: true,
+		arguments: `/d /c start "" ` + joinArguments(words)}, nil
+}
+
+// wholePath says whether a path begins with a drive or a variable.
+func wholePath(p string) bool {
+	if len(p) > 3 && p[1] == ':' && p[2] == '\\' && (p[0]|0x20 >= 'a' && p[0]|0x20 <= 'z') {
+		return true
+	}
+	return variablePath(p)
+}
+
+// variablePath says whether a path begins with %VARIABLE%\.
+func variablePath(p string) bool {
+	end := strings.Index(p, `%\`)
+	return strings.HasPrefix(p, "%") && end > 1
+}
+
+// joinArguments quotes arguments so that the C run-time splits them again.
+func joinArguments(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = quoteArgument(w)
+	}
+	return strings.Join(quoted, " ")
+}
+
+func quoteArgument(w string) string {
+	if w != "" && !strings.ContainsAny(w, " \t\n\r\"") {
+		return w
+	}
+	var b strings.Builder
+	b.WriteByte('"')
+	slashes := 0
+	for _, r := range w {
+		switch r {
+		case '\\':
+			slashes++
+			continue
+		case '"':
+			b.WriteString(strings.Repeat(`\`, 2*slashes+1))
+		default:
+			b.WriteString(strings.Repeat(`\`, slashes))
+		}
+		slashes = 0
+		b.WriteRune(r)
+	}
+	b.WriteString(strings.Repeat(`\`, 2*slashes))
+	b.WriteByte('"')
+	return b.String()
+}

@@ -13,6 +13,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -21,7 +22,7 @@ import (
 // Machine looks over what a mapping compiles to for one machine. What a rule allows
 // is left out.
 func Machine(mp *mapping.Mapping, b *compile.Build) diag.List {
-	a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]compile.Landing{}}
+	a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]land.Landing{}}
 	a.lost()
 	a.options()
 	for _, l := range b.Landings {
@@ -55,7 +56,7 @@ type auditor struct {
 	told map[told]bool // what was told of every board is not told of one again
 	uses desktop.Table
 	// moved is what the keys of each board act as.
-	moved map[string]map[keys.Key]compile.Landing
+	moved map[string]map[keys.Key]land.Landing
 }
 
 type told struct {
@@ -77,11 +78,11 @@ func (a *auditor) add(code string, rule mapping.Rule, at diag.Range, summary, ad
 
 // positions is what the keys of a board act as, where a file says so, and the
 // landing that does.
-func (a *auditor) positions(board string) map[keys.Key]compile.Landing {
+func (a *auditor) positions(board string) map[keys.Key]land.Landing {
 	if known, ok := a.moved[board]; ok {
 		return known
 	}
-	found := map[keys.Key]compile.Landing{}
+	found := map[keys.Key]land.Landing{}
 	a.moved[board] = found
 	for _, l := range a.b.Landings {
 		if l.Binding.Level != behaviour.Position || l.Binding.Layer != "" || l.Mechanism == nil {
@@ -213,7 +214,7 @@ func typed(layout *keys.Layout, given *[1 << 8]bool, r rune) bool {
 }
 
 // lostKey tells what a moved key gave that no key gives now.
-func (a *auditor) lostKey(l compile.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
+func (a *auditor) lostKey(l land.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
 	if slices.Contains(needed, k.String()) && !given[k] {
 		a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more%s", k, where), "put it on another key")
 		return
@@ -241,7 +242,7 @@ func (a *auditor) lostKey(l compile.Landing, k keys.Key, given *[1 << 8]bool, la
 }
 
 // hotkey looks at one chord.
-func (a *auditor) hotkey(l compile.Landing) {
+func (a *auditor) hotkey(l land.Landing) {
 	b := l.Binding
 	if b.Level != behaviour.Hotkey || b.Layer != "" || b.Chord.Key == keys.None {
 		return
@@ -268,7 +269,7 @@ func (a *auditor) hotkey(l compile.Landing) {
 }
 
 // sameAction says whether a press is for what the desktop does with it anyhow.
-func sameAction(l compile.Landing, u desktop.Use) bool {
+func sameAction(l land.Landing, u desktop.Use) bool {
 	if n, ok := l.Mechanism.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
 		return n.Calls(l.Binding.Effect.Action) == u.Name
 	}
@@ -311,7 +312,7 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 func easy(c keys.Chord) bool { return c.Mods&^(keys.Shift|keys.ShiftLeft|keys.ShiftRight) == 0 }
 
 // reachable finds chords that nobody can press.
-func (a *auditor) reachable(l compile.Landing) {
+func (a *auditor) reachable(l land.Landing) {
 	if l.Mechanism == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
 		return
 	}

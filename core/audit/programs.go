@@ -7,12 +7,12 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/compile"
+	"leitstand/core/land"
 )
 
 // started looks at what a press starts: signs that only a shell knows, and things to open
 // that are neither an address nor a path.
-func (a *auditor) started(l compile.Landing) {
+func (a *auditor) started(l land.Landing) {
 	e := l.Binding.Effect.Launch
 	if open := e.Open; open != "" && !address(open) && !isPath(open) {
 		a.add("no-address", l.Rule, l.Range, fmt.Sprintf("%q is neither an address, which begins with a scheme, nor a path", open),

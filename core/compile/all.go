@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"leitstand/core/diag"
+	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -162,7 +163,7 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 }
 
 // add counts a press of the rule in.
-func (c *Cell) add(l *Landing, m *machine.Machine) {
+func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 	verdict := l.Verdict()
 	c.Presses++
 	if verdict <= mechanism.Resident {

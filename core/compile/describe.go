@@ -12,6 +12,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
+	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -47,7 +48,7 @@ type describedFile struct {
 	Digest string `json:"sha256"` // of what it holds, in hexadecimal
 }
 
-func describe(m *intent.Machine, files []mechanism.File, landings []Landing) []byte {
+func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing) []byte {
 	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
 	if m.System == machine.Linux {
 		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session

@@ -11,11 +11,11 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
-	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 	"leitstand/internal/sample"
 )
 
@@ -57,9 +57,7 @@ func read(t *testing.T, text string) diag.List {
 func TestDesktopIsOneRowAndOneMechanism(t *testing.T) {
 	remove := machine.Add(machine.Desktop{Name: "tidedesk", Title: "Tidedesk", Only: machine.X11, Called: []string{"gezeiten"}})
 	defer remove()
-	before := compile.Registry()
-	compile.Register(tidedesk{})
-	defer compile.SetRegistry(before)
+	defer registry.Add(tidedesk{})()
 	_, builds, diags := build(t, `machine "mole" {
   system  = "linux"
   desktop = "tidedesk"

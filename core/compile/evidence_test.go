@@ -7,14 +7,14 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"leitstand/core/compile"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 )
 
 // What a mechanism says was pressed stands in the record, and the record names mechanisms only.
 func TestRecordIsOfMechanisms(t *testing.T) {
 	var names []string
-	for _, m := range compile.Registry() {
+	for _, m := range registry.List() {
 		for _, f := range placesOf(m) {
 			names = append(names, f.Name)
 			pressed := slices.ContainsFunc(mechanism.Record(), func(p mechanism.Press) bool { return p.Mechanism == f.Name })

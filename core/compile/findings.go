@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/diag"
+	"leitstand/core/land"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
@@ -94,7 +95,7 @@ func hyperAdvice(mp *mapping.Mapping) string {
 
 // setTwice tells which native settings another rule of the mapping sets as well.
 func setTwice(mp *mapping.Mapping, b *Build) diag.List {
-	if !slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Binding.Option.Kind == behaviour.Native }) {
+	if !slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Binding.Option.Kind == behaviour.Native }) {
 		return nil
 	}
 	set := map[string]Change{} // by store and key

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 )
 
 // Gone is what a machine's folder had, and the mapping wants no longer.
@@ -25,8 +26,8 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 		return nil
 	}
 	now := mechanism.Folder(b.Files)
-	for _, t := range serving(m) {
-		r, ok := t.(Reader)
+	for _, t := range registry.Serving(m) {
+		r, ok := t.(registry.Reader)
 		if !ok {
 			continue
 		}

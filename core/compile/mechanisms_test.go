@@ -13,6 +13,7 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
@@ -66,7 +67,7 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 | mechanism | evidence | it takes effect |
 |---|---|---|
 `)
-	for _, m := range compile.Registry() {
+	for _, m := range registry.List() {
 		for _, f := range placesOf(m) {
 			fmt.Fprintf(&text, "| %s | %s: %s | %s |\n", f.Name, f.Evidence, f.Basis, f.Takes)
 		}
@@ -128,7 +129,7 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 }
 
 // placesOf is what a mechanism says of itself, in each of its places.
-func placesOf(m compile.Mechanism) []mechanism.Facts {
+func placesOf(m registry.Mechanism) []mechanism.Facts {
 	list := []mechanism.Facts{m.Facts()}
 	if general, ok := m.(interface{ FactsForAll() mechanism.Facts }); ok {
 		if f := general.FactsForAll(); f.Name != "" {

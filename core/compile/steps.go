@@ -22,7 +22,7 @@ type part struct {
 func (b *Build) writeStock(w *strings.Builder, p part) {
 	fmt.Fprintf(w, "\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s (%s).\n\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
 	for i := range b.Landings {
-		if l := &b.Landings[i]; isStock(l.Mechanism) {
+		if l := &b.Landings[i]; l.ByItself() {
 			fmt.Fprintf(w, "- %s\n", inText(l.Binding.String()))
 		}
 	}

@@ -1,8 +1,7 @@
 // Package intent resolves a mapping for one machine: scopes are applied,
 // Primary and characters become keys of its layout, fallbacks are chosen and
 // rules that meet are settled. What remains is an ordered list of presses with
-// their effects, each of which knows the rule it came from. How a thing is
-// realised on a machine as a whole is decided here, once, and nowhere else.
+// their effects, each of which knows the rule it came from.
 package intent
 
 import (
@@ -23,7 +22,7 @@ type Machine struct {
 	*machine.Machine
 	Layouts []*keys.Layout   // in the order of the machine's groups
 	Boards  []*machine.Board // those used with it; what stands for any external one first
-	Hyper   HyperForm
+	Hyper   machine.HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
 	Compose bool     // a key begins compose sequences
 	// LayoutForAll: what lands in the layout is for every user of the machine. A layout
@@ -33,19 +32,6 @@ type Machine struct {
 	// not known.
 	Assumed []string
 }
-
-// HyperForm is how a machine can have one more modifier.
-type HyperForm uint8
-
-const (
-	// NoHyper: no file can do it, since one key is mapped to one key there.
-	NoHyper HyperForm = iota
-	// RealHyper: Hyper is a modifier of its own.
-	RealHyper
-	// SeveralModifiers: the key holds several of the usual modifiers together,
-	// since the desktop knows no Hyper or the mapping asks for it.
-	SeveralModifiers
-)
 
 // Four is what stands for Hyper on a desktop that knows none.
 const Four = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
@@ -127,7 +113,7 @@ type Carrier interface {
 
 // NewMachine looks up what belongs to a machine of the mapping.
 func NewMachine(mp *mapping.Mapping, m *machine.Machine) *Machine {
-	r := &Machine{Machine: m, Hyper: hyperForm(m)}
+	r := &Machine{Machine: m, Hyper: m.HyperForm()}
 	for _, name := range m.Layouts {
 		if l, known, ok := keys.FindLayoutOn(layoutsOf(m.System), name); ok {
 			r.Layouts = append(r.Layouts, l)
@@ -181,19 +167,6 @@ func withOptions(layouts []*keys.Layout, names []string) []*keys.Layout {
 		}
 	}
 	return layouts
-}
-
-// hyperForm knows which desktops match hotkeys by a real Hyper. KDE's global
-// shortcuts have no word for it.
-func hyperForm(m *machine.Machine) HyperForm {
-	switch {
-	case m.System != machine.Linux || m.Session == "console":
-		return NoHyper
-	case m.Desktop == "plasma":
-		return SeveralModifiers
-	default:
-		return RealHyper
-	}
 }
 
 // Symbols is what a key gives in a layout group, from 0. A key has a group for each layout
@@ -301,7 +274,7 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 			claims = append(claims, c)
 		}
 	}
-	r.decideRivals(r.useSpareKeys(claims))
+	r.decideRivals(claims)
 	return &r.Intent, r.diags
 }
 
@@ -346,7 +319,7 @@ func (r *resolver) add(sev diag.Severity, at diag.Range, code, summary, advice s
 // findHyper decides what Hyper is on this machine, for all rules alike.
 func (r *resolver) findHyper(here []placed) {
 	r.HyperMods = keys.Hyper
-	if r.Machine.Hyper == SeveralModifiers {
+	if r.Machine.Hyper == machine.SeveralModifiers {
 		r.HyperMods = Four
 	}
 	var first *mapping.Hyper
@@ -357,7 +330,7 @@ func (r *resolver) findHyper(here []placed) {
 			continue
 		}
 		r.WantsHyper = true
-		r.HasHyper = r.HasHyper || r.Machine.Hyper != NoHyper
+		r.HasHyper = r.HasHyper || r.Machine.Hyper != machine.NoHyper
 		as := keys.Mods(0)
 		if h.As != nil {
 			as = h.As.On(r.Machine.System)
@@ -368,13 +341,13 @@ func (r *resolver) findHyper(here []placed) {
 			continue
 		}
 		first, stands = h, as
-		if r.Machine.Hyper == NoHyper {
+		if r.Machine.Hyper == machine.NoHyper {
 			r.instead = h.Instead
 		}
-		if as != 0 && r.Machine.Hyper != NoHyper {
-			r.Machine.Hyper, r.HyperMods = SeveralModifiers, as
+		if as != 0 && r.Machine.Hyper != machine.NoHyper {
+			r.Machine.Hyper, r.HyperMods = machine.SeveralModifiers, as
 			if r.HyperMods == keys.Hyper {
-				r.Machine.Hyper = hyperForm(r.Machine.Machine)
+				r.Machine.Hyper = r.Machine.HyperForm()
 			}
 		}
 	}

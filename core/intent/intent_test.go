@@ -13,6 +13,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 )
 
@@ -47,7 +48,7 @@ func (noMeta) Carries(m *intent.Machine, b behaviour.Binding) bool {
 	case behaviour.TapHold:
 		return false
 	case behaviour.Modifier:
-		return m.Hyper != intent.NoHyper
+		return m.Hyper != machine.NoHyper
 	}
 	return !b.Chord.Mods.Has(keys.Meta)
 }

@@ -13,6 +13,7 @@ type Desktop struct {
 	Called    []string // what people call it otherwise, in lower case
 	Announces []string // its names in XDG_CURRENT_DESKTOP, in lower case
 	Packages  []string // packages whose version is its own, on Debian, Arch and their kin
+	Hyper     HyperForm
 }
 
 // None is the name of no desktop at all.
@@ -20,13 +21,13 @@ const None = "none"
 
 // desktops is the one list of desktops; what is asked of one elsewhere goes by it.
 var desktops = []Desktop{
-	{"gnome", "GNOME", "", []string{"ubuntu", "mutter"}, []string{"gnome"}, []string{"gnome-shell"}},
-	{"plasma", "Plasma", "", []string{"kde", "kwin", "kubuntu"}, []string{"kde"}, []string{"kwin-wayland", "kwin-x11", "kwin"}},
-	{"xfce", "Xfce", X11, []string{"xfwm4", "xubuntu"}, []string{"xfce"}, []string{"xfce4-settings"}},
-	{"mate", "MATE", X11, []string{"marco"}, []string{"mate"}, []string{"marco"}},
-	{"cinnamon", "Cinnamon", "", []string{"muffin", "mint"}, []string{"x-cinnamon", "cinnamon"}, []string{"muffin"}},
-	{"i3", "i3", X11, nil, []string{"i3"}, []string{"i3-wm"}},
-	{"sway", "sway", Wayland, nil, []string{"sway"}, []string{"sway"}},
+	{"gnome", "GNOME", "", []string{"ubuntu", "mutter"}, []string{"gnome"}, []string{"gnome-shell"}, RealHyper},
+	{"plasma", "Plasma", "", []string{"kde", "kwin", "kubuntu"}, []string{"kde"}, []string{"kwin-wayland", "kwin-x11", "kwin"}, SeveralModifiers},
+	{"xfce", "Xfce", X11, []string{"xfwm4", "xubuntu"}, []string{"xfce"}, []string{"xfce4-settings"}, RealHyper},
+	{"mate", "MATE", X11, []string{"marco"}, []string{"mate"}, []string{"marco"}, RealHyper},
+	{"cinnamon", "Cinnamon", "", []string{"muffin", "mint"}, []string{"x-cinnamon", "cinnamon"}, []string{"muffin"}, RealHyper},
+	{"i3", "i3", X11, nil, []string{"i3"}, []string{"i3-wm"}, RealHyper},
+	{"sway", "sway", Wayland, nil, []string{"sway"}, []string{"sway"}, RealHyper},
 }
 
 // The kinds of session of a Linux machine.

@@ -2,8 +2,8 @@ package proof
 
 import (
 	"leitstand/core/behaviour"
-	"leitstand/core/compile"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
@@ -11,7 +11,7 @@ import (
 const chordMods = keymap.Shift | keymap.Control | keymap.Mod1 | keymap.Mod3 | keymap.Mod4 | keymap.Mod5
 
 // chords compares a key of which some chords are to be other chords.
-func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile.Landing) {
+func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []land.Landing) {
 	key, _ := written.KeyOf(k)
 	model, _ := bare.KeyOf(k)
 	p.compare(k, key.Watches()|model.Watches()|chordMods, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
@@ -32,7 +32,7 @@ func (p *prover) chords(written, bare *keymap.Keymap, k keys.Key, list []compile
 }
 
 // sent is the key that is pressed in place of a press's own, if there is one.
-func sent(l compile.Landing) (keys.Key, bool) {
+func sent(l land.Landing) (keys.Key, bool) {
 	switch e := l.Binding.Effect; {
 	case e.Kind == behaviour.Sends:
 		return e.Chord.Key, true

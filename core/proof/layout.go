@@ -8,26 +8,26 @@ import (
 	"unicode"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/compile"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
 // layout compares a Linux machine's keyboard in every state.
-func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
+func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
 	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
-	meant := map[keys.Key]compile.Landing{}
-	layered := map[keys.Key]map[string]compile.Landing{} // by layer
-	chords := map[keys.Key][]compile.Landing{}           // that are to be other chords
+	meant := map[keys.Key]land.Landing{}
+	layered := map[keys.Key]map[string]land.Landing{} // by layer
+	chords := map[keys.Key][]land.Landing{}           // that are to be other chords
 	hyper := false
 	for _, l := range landings {
-		_, file := l.Mechanism.(compile.Reader)
+		file := l.ReadBack()
 		if file && l.Facts().Stage == mechanism.Layout && l.Binding.Level == behaviour.Hotkey {
 			chords[l.Binding.Chord.Key] = append(chords[l.Binding.Chord.Key], l)
 		} else if file && l.Facts().Stage == mechanism.Layout && l.Binding.Layer != "" {
 			if layered[l.Binding.Chord.Key] == nil {
-				layered[l.Binding.Chord.Key] = map[string]compile.Landing{}
+				layered[l.Binding.Chord.Key] = map[string]land.Landing{}
 			}
 			layered[l.Binding.Chord.Key][l.Binding.Layer] = l
 		} else if file && l.Facts().Stage == mechanism.Layout {
@@ -37,7 +37,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	}
 	if !hyper { // what no press leads to
 		for k := range chords {
-			chords[k] = slices.DeleteFunc(chords[k], func(l compile.Landing) bool {
+			chords[k] = slices.DeleteFunc(chords[k], func(l land.Landing) bool {
 				return (l.Binding.Chord.Mods | l.Binding.Effect.Chord.Mods).Has(keys.Hyper)
 			})
 		}
@@ -65,7 +65,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 	// A key that is pressed in place of another must be what the bare layout makes it.
 	for _, l := range landings {
 		to, out := sent(l)
-		_, file := l.Mechanism.(compile.Reader)
+		file := l.ReadBack()
 		if !file || !out || l.Facts().Stage != mechanism.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
 			continue
 		}
@@ -142,7 +142,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []compile.Landing) {
 }
 
 // special compares a key that is to do nothing, or to be a modifier.
-func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l compile.Landing) {
+func (p *prover) special(written *keymap.Keymap, key *keymap.Key, l land.Landing) {
 	want := p.givenByRole(written, l.Binding.Effect)
 	watched := key.Watches()
 	if l.Binding.Effect.Kind == behaviour.Types {
@@ -191,7 +191,7 @@ func (p *prover) groupOf(layer string) int {
 
 // layers compares a key that means something else in a layer, in the groups of the
 // layouts and of the layers.
-func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.Landing, changed bool, inLayers map[string]compile.Landing, touched func(keys.Key) bool) {
+func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base land.Landing, changed bool, inLayers map[string]land.Landing, touched func(keys.Key) bool) {
 	key, _ := written.KeyOf(k)
 	n := len(p.build.Machine.Layouts)
 	type meaning struct {
@@ -271,7 +271,7 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base compile.L
 // compare presses a key in every state and reports the state with the fewest
 // modifiers in which the two sides differ. What they do can only go by the watched
 // modifiers.
-func (p *prover) compare(k keys.Key, watched keymap.Mask, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l compile.Landing) {
+func (p *prover) compare(k keys.Key, watched keymap.Mask, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l land.Landing) {
 	best := -1
 	var defect Defect
 	for g := range p.groups() {

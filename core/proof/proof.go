@@ -20,6 +20,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -145,7 +146,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		}
 	}
 	for _, l := range p.build.Landings {
-		if _, file := l.Mechanism.(compile.Reader); !file {
+		if !l.ReadBack() {
 			continue
 		}
 		if l.Offer.Verdict == mechanism.Near {
@@ -166,7 +167,7 @@ func (p *prover) alike(c behaviour.Change) string {
 	if c.Before == nil || c.After == nil {
 		return ""
 	}
-	at := slices.IndexFunc(p.build.Landings, func(l compile.Landing) bool {
+	at := slices.IndexFunc(p.build.Landings, func(l land.Landing) bool {
 		return l.Mechanism != nil && l.Offer.Verdict == mechanism.Near && l.Binding.Place() == c.Place
 	})
 	for _, l := range p.build.Landings {
@@ -180,14 +181,14 @@ func (p *prover) alike(c behaviour.Change) string {
 // onEveryBoard says whether a press is to do this on every board.
 func (p *prover) onEveryBoard(at behaviour.Place, e behaviour.Effect) bool {
 	at.Board = ""
-	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
+	return slices.ContainsFunc(p.build.Landings, func(l land.Landing) bool {
 		return l.Mechanism != nil && l.Binding.Place() == at && l.Written().Effect.Equal(e)
 	})
 }
 
 // widely says whether something landed for a press on any external board.
 func (p *prover) widely(at behaviour.Place) bool {
-	return slices.ContainsFunc(p.build.Landings, func(l compile.Landing) bool {
+	return slices.ContainsFunc(p.build.Landings, func(l land.Landing) bool {
 		there := l.Binding.Place()
 		there.Board = at.Board
 		return l.Mechanism != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
@@ -223,7 +224,7 @@ func (p *prover) blame(d *Defect, at behaviour.Place) {
 }
 
 // written is what landed, by what the files should say of it.
-func (p *prover) written() []compile.Landing {
+func (p *prover) written() []land.Landing {
 	list := slices.Clone(p.build.Landings)
 	for i, l := range list {
 		if l.Offer.Does != nil {
@@ -237,15 +238,15 @@ func (p *prover) written() []compile.Landing {
 
 // every is what landed for every board, and what drivers do for boards that have no
 // layout of their own.
-func (p *prover) every(own []string) []compile.Landing {
-	return slices.DeleteFunc(p.written(), func(l compile.Landing) bool {
+func (p *prover) every(own []string) []land.Landing {
+	return slices.DeleteFunc(p.written(), func(l land.Landing) bool {
 		board := l.Binding.Board
 		return board != "" && (l.Mechanism == nil || l.Facts().Stage != mechanism.Kernel || slices.Contains(own, board))
 	})
 }
 
 // on is what landed for a board: its own, and every board's where it has no other.
-func (p *prover) on(board string) []compile.Landing {
+func (p *prover) on(board string) []land.Landing {
 	own := map[behaviour.Place]bool{}
 	for _, l := range p.build.Landings {
 		if at := l.Binding.Place(); at.Board == board && l.Mechanism != nil && l.Facts().Stage == mechanism.Layout {
@@ -253,7 +254,7 @@ func (p *prover) on(board string) []compile.Landing {
 			own[at] = true
 		}
 	}
-	return slices.DeleteFunc(p.written(), func(l compile.Landing) bool {
+	return slices.DeleteFunc(p.written(), func(l land.Landing) bool {
 		return l.Binding.Board != board && (l.Binding.Board != "" || own[l.Binding.Place()])
 	})
 }

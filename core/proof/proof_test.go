@@ -15,11 +15,13 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/hwdb"
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/linux/xkb/keymap"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/proof"
 	"leitstand/examples"
 	"leitstand/internal/sample"
@@ -94,7 +96,7 @@ func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) 
 	for _, b := range list {
 		in.Entries = append(in.Entries, intent.Entry{Binding: b})
 	}
-	b := compile.Land(in)
+	b := &compile.Build{Landed: land.Of(in)}
 	require.NoError(t, b.Write())
 	return b
 }
@@ -257,11 +259,11 @@ disable "Insert" {}
 func TestChangedTwiceIsCaught(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: []string{"de"}})
 	first, second := sample.Becomes("ContextMenu", "CapsLock"), sample.Modifier("CapsLock", keys.Hyper)
-	b := &compile.Build{Intent: &intent.Intent{Machine: m}, Landings: []compile.Landing{
+	b := &compile.Build{Landed: &land.Landed{Intent: &intent.Intent{Machine: m}, Landings: []land.Landing{
 		{Entry: &intent.Entry{Binding: first}, Mechanism: hwdb.Mechanism{}}, {Entry: &intent.Entry{Binding: second}, Mechanism: xkb.Mechanism{}},
-	}}
+	}}}
 	for _, w := range []struct {
-		target compile.Mechanism
+		target registry.Mechanism
 		list   []behaviour.Binding
 	}{{hwdb.Mechanism{}, []behaviour.Binding{first}}, {xkb.Mechanism{}, []behaviour.Binding{second}}} {
 		out, err := mechanism.Write(w.target, m, w.list)

@@ -19,10 +19,12 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/xkb/keymap"
+	"leitstand/core/mechanism/registry"
 )
 
 // Station is one machine.
@@ -47,7 +49,7 @@ type at struct {
 type Entry struct {
 	behaviour.Binding
 	Owner   Owner
-	Landing *compile.Landing // of the mapping; nil for what is not of a rule
+	Landing *land.Landing // of the mapping; nil for what is not of a rule
 }
 
 // Owner is who acts on a press.
@@ -74,7 +76,7 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 	}
 	s := &Station{mp: mp, build: b, machine: b.Machine, positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
 	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
-	landed, read := map[behaviour.Place]*compile.Landing{}, map[behaviour.Place]bool{}
+	landed, read := map[behaviour.Place]*land.Landing{}, map[behaviour.Place]bool{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Mechanism != nil {
 			landed[l.Binding.Place()] = l
@@ -107,8 +109,8 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 
 // needsNoFile says whether something that landed is there without one: a person does it, the system
 // by itself, or a key is to do what it does anyhow.
-func (s *Station) needsNoFile(l *compile.Landing) bool {
-	if _, file := l.Mechanism.(compile.Reader); !file || l.Facts().Itself {
+func (s *Station) needsNoFile(l *land.Landing) bool {
+	if !l.ReadBack() || l.Facts().Itself {
 		return true
 	}
 	w := l.Written()
@@ -186,7 +188,7 @@ func (s *Station) system() Owner {
 }
 
 // ownerOf is the mechanism that carries a landing.
-func ownerOf(t compile.Mechanism) Owner {
+func ownerOf(t registry.Mechanism) Owner {
 	f := t.Facts()
 	if f.Stage == mechanism.Person {
 		return Owner{"by hand", f.Name}
@@ -207,8 +209,8 @@ func (s *Station) position(where Where, k keys.Key) (Entry, bool) {
 
 // meant is what the mapping says of a key of a board in a layer, whether or not the machine
 // has it.
-func (s *Station) meant(where Where, k keys.Key) *compile.Landing {
-	var found *compile.Landing
+func (s *Station) meant(where Where, k keys.Key) *land.Landing {
+	var found *land.Landing
 	for i := range s.build.Landings {
 		l := &s.build.Landings[i]
 		if b := l.Binding; b.Level == behaviour.Position && b.Layer == where.Layer && b.Chord.Key == k &&

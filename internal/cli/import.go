@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"leitstand/core/folder"
-	"leitstand/core/gather"
+	"leitstand/core/imports"
 	"leitstand/core/mechanism"
 	"leitstand/core/report"
 )
@@ -33,7 +33,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 		RunE: func(_ *cobra.Command, args []string) error {
 			at := here()
 			at.Name = cmp.Or(name, hostname(), at.Name)
-			got, err := gather.Files(paths(args), at, layouts)
+			got, err := imports.Files(paths(args), at, layouts)
 			if err != nil {
 				return err
 			}
@@ -59,8 +59,8 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 }
 
 // paths are arguments as the core takes them.
-func paths(args []string) []gather.Path {
-	list := make([]gather.Path, len(args))
+func paths(args []string) []imports.Path {
+	list := make([]imports.Path, len(args))
 	for i, arg := range args {
 		dir, name := filepath.Split(filepath.Clean(arg))
 		if dir == "" {
@@ -69,7 +69,7 @@ func paths(args []string) []gather.Path {
 		if name == "" || name == "." || name == ".." {
 			dir, name = arg, "."
 		}
-		list[i] = gather.Path{FS: onDisk(dir), Name: name, Shown: filepath.ToSlash(arg)}
+		list[i] = imports.Path{FS: onDisk(dir), Name: name, Shown: filepath.ToSlash(arg)}
 	}
 	return list
 }

@@ -27,7 +27,6 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/desktop"
-	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -238,7 +237,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))}
 	case b.Chord.Key.Section() == keys.Mouse:
 		return mechanism.Offer{Why: reason.OnlyKeysAreShortcuts.Of()}
-	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
 		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	n := t.names(m, b)

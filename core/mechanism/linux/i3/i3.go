@@ -20,7 +20,6 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -216,7 +215,7 @@ func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) mechanism.Offer {
 		return mechanism.Offer{Why: reason.SeveralAlone.Of()}
 	case c.Key != keys.None && left != 0:
 		return mechanism.Offer{Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", "))}
-	case c.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+	case c.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
 		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	if c.Key == keys.None {

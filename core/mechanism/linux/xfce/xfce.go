@@ -31,7 +31,6 @@ import (
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
-	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -134,7 +133,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	switch {
 	case left != 0:
 		return mechanism.Offer{Why: reason.NoSuchModifier.Of("Xfce's shortcuts", strings.Join(left.Names(), ", "))}
-	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != intent.RealHyper:
+	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
 		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	to, held := planOf(b)

@@ -1,7 +1,7 @@
-// Package gather makes a mapping of native files: of folders that compile wrote, and of
+// Package imports makes a mapping of native files: of folders that compile wrote, and of
 // files that somebody or some program wrote. What the language has no word for is not
 // taken over, and is told.
-package gather
+package imports
 
 import (
 	"cmp"
@@ -20,6 +20,7 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 )
 
 // Path is a file or folder to read: Name below FS, which the user calls Shown.
@@ -102,7 +103,7 @@ type gatherer struct {
 
 // strange is a file that says nothing of its machine.
 type strange struct {
-	by    compile.Importer
+	by    registry.Importer
 	shown string
 	text  []byte
 }
@@ -190,7 +191,7 @@ func (g *gatherer) file(p Path) error {
 	if err != nil {
 		return err
 	}
-	for _, by := range compile.Importers() {
+	for _, by := range registry.Importers() {
 		if by.Knows(p.Shown, text) {
 			g.strange = append(g.strange, strange{by, p.Shown, text})
 			return nil

@@ -1,4 +1,7 @@
-package compile
+// Package land finds a place for each press of an intent. The mechanisms are asked for it from the
+// lowest stage up, and each press lands in exactly one of them: the one with the best offer, the lower
+// one where two are equal, so that all of them go together.
+package land
 
 import (
 	"cmp"
@@ -6,17 +9,20 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
+	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
 // Landing is where a press of the mapping ended up.
 type Landing struct {
 	*intent.Entry
-	Mechanism Mechanism // nil where no mechanism takes it
+	Mechanism registry.Mechanism // nil where no mechanism takes it
 	Offer     mechanism.Offer
 	// Wished is the answer for what the rule asks for first, where something else stands
 	// in for it.
@@ -54,21 +60,78 @@ func (l *Landing) Why() reason.List {
 	return l.Offer.Why
 }
 
-// way is one way in which a press can land.
-type way struct {
-	entry  *intent.Entry
-	target Mechanism
-	offer  mechanism.Offer
-	worth  mechanism.Verdict
+// asking is a mechanism of a desktop that may ask before it does something.
+type asking interface {
+	Asks(m *mechanism.Machine, action string) bool
 }
 
-// Land finds a place for each press of an intent: of the ways in which the mechanisms can have it the
-// best that goes together with where the others are, the lower stage where two are equal.
-func Land(in *intent.Intent) *Build { return landed(in, nil) }
+// general is a mechanism that has a place for all users beside the user's own.
+type general interface {
+	FactsForAll() mechanism.Facts
+}
 
-func landed(in *intent.Intent, refused refusals) *Build {
-	b := &Build{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
-	mechanisms := serving(in.Machine)
+// Landed is an intent, and where its presses are.
+type Landed struct {
+	*intent.Intent
+	Landings []Landing // in the order of Entries
+}
+
+// StandIn is what is there in place of what the rule asks for: the press of a fallback, or
+// what the key does.
+func (l *Landing) StandIn() string {
+	if l.Binding.Level == behaviour.Hotkey {
+		return l.Binding.Press()
+	}
+	return l.Binding.String()
+}
+
+// Written is what the landing's file should say.
+func (l Landing) Written() behaviour.Binding {
+	b := l.Binding
+	if l.Offer.Does != nil {
+		b.Effect = *l.Offer.Does
+	}
+	return b
+}
+
+// Resolve works out what a mapping means on a machine, and where its presses land. What a rule asks for
+// first may be there by itself and not beside the other rules: then what the rule names instead is
+// taken, as if no mechanism had it.
+func Resolve(mp *mapping.Mapping, m *machine.Machine) (*Landed, diag.List) {
+	for c := (&carrier{granted: map[wish]bool{}, refused: refusals{}}); ; {
+		in, diags := intent.Resolve(mp, m, c)
+		b := landed(in, c.refused)
+		if !c.refuse(b.Landings) {
+			return b, diags
+		}
+	}
+}
+
+// ReadBack says whether files carry a press, which can be read back.
+func (l *Landing) ReadBack() bool {
+	_, file := l.Mechanism.(registry.Reader)
+	return file
+}
+
+// ByItself says whether the system does it by itself.
+func (l *Landing) ByItself() bool { return l.Mechanism != nil && l.Mechanism.Facts().Itself }
+
+// way is one way in which a press can land.
+type way struct {
+	entry *intent.Entry
+	into  registry.Mechanism
+	offer mechanism.Offer
+	worth mechanism.Verdict
+}
+
+// Of finds a place for each press of an intent: of the ways in which the mechanisms can have it the
+// best that goes together with where the others are, the lower stage where two are equal.
+func Of(in *intent.Intent) *Landed { return landed(in, nil) }
+
+func landed(in *intent.Intent, refused refusals) *Landed {
+	mechanisms := registry.Serving(in.Machine)
+	useSpareKeys(in, mechanisms)
+	b := &Landed{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
 	for i := range in.Entries {
 		b.Landings = append(b.Landings, land(in, mechanisms, &in.Entries[i], refused))
 	}
@@ -89,7 +152,7 @@ func landed(in *intent.Intent, refused refusals) *Build {
 
 // land asks the mechanisms for an entry: for its press, for the place of a key that has no modifiers, and
 // for the wish that it stands in for.
-func land(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, refused refusals) Landing {
+func land(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, refused refusals) Landing {
 	l := Landing{Entry: e}
 	switch {
 	case len(e.Missing) > 0:
@@ -128,12 +191,12 @@ func land(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, refused re
 func (l *Landing) take() {
 	if len(l.further) > 0 {
 		w := l.further[0]
-		l.Entry, l.Mechanism, l.Offer, l.further = w.entry, w.target, w.offer, l.further[1:]
+		l.Entry, l.Mechanism, l.Offer, l.further = w.entry, w.into, w.offer, l.further[1:]
 	}
 }
 
 // answer is the best offer for a press, or why there is none.
-func answer(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behaviour.Binding) mechanism.Offer {
+func answer(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, b behaviour.Binding) mechanism.Offer {
 	ways, not := ask(in, mechanisms, e, b)
 	if len(ways) > 0 {
 		return ways[0].offer
@@ -142,7 +205,7 @@ func answer(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behavi
 }
 
 // ask asks the mechanisms for a press that the mapping means.
-func ask(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behaviour.Binding) ([]way, mechanism.Offer) {
+func ask(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, b behaviour.Binding) ([]way, mechanism.Offer) {
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		ways, not := offers(mechanisms, in.Machine, b)
@@ -170,7 +233,7 @@ func ask(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry, b behaviour
 
 // offers are the ways in which mechanisms can have a press, the best first, and why there are no
 // better ones.
-func offers(list []Mechanism, m *intent.Machine, b behaviour.Binding) (ways []way, not mechanism.Offer) {
+func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (ways []way, not mechanism.Offer) {
 	switch {
 	case b.Board == "" || b.Level != behaviour.Setting:
 	case m.Desktop == "sway" && m.Session == "wayland":
@@ -189,7 +252,7 @@ func offers(list []Mechanism, m *intent.Machine, b behaviour.Binding) (ways []wa
 		switch {
 		case o.Verdict > mechanism.Resident:
 			for one := &o; one != nil; one = one.Else {
-				ways = append(ways, way{target: t, offer: *one, worth: worth(t, *one, b)})
+				ways = append(ways, way{into: t, offer: *one, worth: worth(t, *one, b)})
 			}
 		case o.Verdict > not.Verdict:
 			not = o
@@ -206,7 +269,7 @@ func offers(list []Mechanism, m *intent.Machine, b behaviour.Binding) (ways []wa
 
 // worth is a verdict as it counts beside others: what is for one user only is no better than what is
 // nearly for all.
-func worth(t Mechanism, o mechanism.Offer, b behaviour.Binding) mechanism.Verdict {
+func worth(t registry.Mechanism, o mechanism.Offer, b behaviour.Binding) mechanism.Verdict {
 	if b.Everyone && o.Verdict == mechanism.Exact && !o.ForAll && !t.Facts().Everyone {
 		return mechanism.Near
 	}
@@ -214,7 +277,7 @@ func worth(t Mechanism, o mechanism.Offer, b behaviour.Binding) mechanism.Verdic
 }
 
 // inItsPlace are the ways of a key without modifiers as a place on the board.
-func inItsPlace(in *intent.Intent, mechanisms []Mechanism, e *intent.Entry) []way {
+func inItsPlace(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry) []way {
 	if !aloneInItsPlace(in, e.Binding) {
 		return nil
 	}

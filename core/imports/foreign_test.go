@@ -1,4 +1,4 @@
-package gather_test
+package imports_test
 
 import (
 	"fmt"
@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"leitstand/core/gather"
+	"leitstand/core/imports"
 )
 
 // What others write and we would not: taken over as far as the language goes, and the rest
@@ -30,7 +30,7 @@ func TestForeignFiles(t *testing.T) {
 		{"i3/config", "bindsym --release Super_L exec left\nbindsym --release Super_R exec right\nbindsym --release Control_R exec third\n",
 			"MetaLeft    = \"left\"\nMetaRight   = \"right\"\n\"CtrlRight\" = \"third\"", ""},
 	} {
-		got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, []string{"us"})
+		got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, []string{"us"})
 		require.NoError(t, err, c.name)
 		text, left, err := got.Text()
 		require.NoError(t, err, c.name)
@@ -46,13 +46,13 @@ func TestForeignFiles(t *testing.T) {
 		}
 	}
 	// Layouts that nobody knows are told, and the rest is taken over.
-	got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input type:keyboard {\n  xkb_layout nowhere\n}\nbindsym Mod4+t exec xterm\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, nil)
+	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input type:keyboard {\n  xkb_layout nowhere\n}\nbindsym Mod4+t exec xterm\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, nil)
 	require.NoError(t, err)
 	text, left, err := got.Text()
 	require.NoError(t, err)
 	assert.Contains(t, string(text), `launch "Meta+t" { run = "xterm" }`)
 	assert.Contains(t, fmt.Sprint(left), "nowhere")
-	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a.plist": {Data: []byte(`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
+	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"a.plist": {Data: []byte(`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
 		`<key>ProgramArguments</key><array><string>/bin/sh</string><string>-c</string><string>say hello` + "\n" + `/usr/bin/hidutil property --set '{"UserKeyMapping":[]}'</string></array></dict></plist>`)}},
 		Name: "a.plist", Shown: "a.plist"}}, here, nil)
 	assert.ErrorContains(t, err, `"say hello" is no hidutil property command`)

@@ -1,4 +1,4 @@
-package compile
+package land
 
 import (
 	"slices"
@@ -9,6 +9,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
@@ -31,7 +32,7 @@ type barred struct {
 
 // constraints say what does not go together. Each looks at where everything is and strikes what cannot
 // stay.
-var constraints = []func(*Build) []strike{
+var constraints = []func(*Landed) []strike{
 	keysOfUnheldLayers,
 	keysChangedTwice,
 	caughtBoards,
@@ -46,7 +47,7 @@ var constraints = []func(*Build) []strike{
 // fitTogether takes the best of the ways of each press that go together: what a constraint strikes goes
 // its next way, until nothing is struck. A way that something was in is tried once more when that has
 // gone elsewhere itself.
-func (b *Build) fitTogether() {
+func (b *Landed) fitTogether() {
 	for again := true; again; {
 		again = false
 		for _, find := range constraints {
@@ -67,7 +68,7 @@ func (b *Build) fitTogether() {
 }
 
 // bar has a press go its next way; other is how that landed which stands in the way.
-func (b *Build) bar(s strike, other way) {
+func (b *Landed) bar(s strike, other way) {
 	l := &b.Landings[s.at]
 	if l.Mechanism == nil {
 		return // two constraints struck it
@@ -93,10 +94,10 @@ func (b *Build) bar(s strike, other way) {
 }
 
 // is says whether two ways lead to the same place.
-func (w way) is(o way) bool { return w.target == o.target && w.entry == o.entry }
+func (w way) is(o way) bool { return w.into == o.into && w.entry == o.entry }
 
 // way is how a press landed.
-func (l *Landing) way() way { return way{entry: l.Entry, target: l.Mechanism, offer: l.Offer} }
+func (l *Landing) way() way { return way{entry: l.Entry, into: l.Mechanism, offer: l.Offer} }
 
 // goneFrom says whether a press has left a way for good.
 func (l *Landing) goneFrom(w way) bool {
@@ -108,7 +109,7 @@ const mostTries = 8
 
 // tryAgain puts a press back on a way that is free again; once, and again when what was in the way
 // has gone for good. One at a time, since a press put back may be in the way of another.
-func (b *Build) tryAgain() bool {
+func (b *Landed) tryAgain() bool {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		for n := range l.barred {
@@ -123,7 +124,7 @@ func (b *Build) tryAgain() bool {
 			if l.Mechanism != nil {
 				l.further = append([]way{l.way()}, l.further...)
 			}
-			l.Entry, l.Mechanism, l.Offer, l.Kept = o.entry, o.target, o.offer, false
+			l.Entry, l.Mechanism, l.Offer, l.Kept = o.entry, o.into, o.offer, false
 			return true
 		}
 	}
@@ -131,9 +132,9 @@ func (b *Build) tryAgain() bool {
 }
 
 // furtherChords are further chords of an action where the desktop has one only.
-func furtherChords(b *Build) (list []strike) {
+func furtherChords(b *Landed) (list []strike) {
 	type at struct {
-		target Mechanism
+		target registry.Mechanism
 		action string
 	}
 	has := map[at]int{}
@@ -156,7 +157,7 @@ func furtherChords(b *Build) (list []strike) {
 }
 
 // decideLayoutForAll finds out whether the layout is for every user of the machine.
-func (b *Build) decideLayoutForAll() {
+func (b *Landed) decideLayoutForAll() {
 	some := false
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.at(mechanism.Layout) {
@@ -170,7 +171,7 @@ func (b *Build) decideLayoutForAll() {
 
 // chordsWithoutHyper are chords with Hyper where no key is Hyper after all, as they are set off
 // and as they are given: the modifier is there where a key holds it.
-func chordsWithoutHyper(b *Build) (list []strike) {
+func chordsWithoutHyper(b *Landed) (list []strike) {
 	held := map[string]bool{} // by board
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
@@ -190,11 +191,11 @@ func chordsWithoutHyper(b *Build) (list []strike) {
 }
 
 // chordsOfSystem are chords that the system acts on before what they landed in can.
-func chordsOfSystem(b *Build) (list []strike) {
+func chordsOfSystem(b *Landed) (list []strike) {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || isStock(l.Mechanism) || l.at(mechanism.Layout) || l.at(mechanism.Kernel) {
+		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || l.ByItself() || l.at(mechanism.Layout) || l.at(mechanism.Kernel) {
 			continue
 		}
 		if uses == nil {
@@ -208,11 +209,8 @@ func chordsOfSystem(b *Build) (list []strike) {
 	return list
 }
 
-// isStock says whether a mechanism is the system itself.
-func isStock(t Mechanism) bool { return t != nil && t.Facts().Itself }
-
 // wordsWithoutCompose are abbreviations behind a Compose key where no key is one after all.
-func wordsWithoutCompose(b *Build) (list []strike) {
+func wordsWithoutCompose(b *Landed) (list []strike) {
 	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
 		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
 		return nil
@@ -227,7 +225,7 @@ func wordsWithoutCompose(b *Build) (list []strike) {
 
 // wordsThatBeginAlike are abbreviations that begin with another one, where they are
 // sequences of keys: the shorter one is done before the longer one is.
-func wordsThatBeginAlike(b *Build) (list []strike) {
+func wordsThatBeginAlike(b *Landed) (list []strike) {
 	words := map[string]int{}
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Typing {
@@ -257,7 +255,7 @@ func (l *Landing) at(stage mechanism.Stage) bool {
 
 // keysOfUnheldLayers are the keys of a layer that nothing switches on, and those that are
 // modifiers outside of it.
-func keysOfUnheldLayers(b *Build) (list []strike) {
+func keysOfUnheldLayers(b *Landed) (list []strike) {
 	modifiers, switched := map[keys.Key]int{}, map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -285,7 +283,7 @@ func keysOfUnheldLayers(b *Build) (list []strike) {
 // keysChangedTwice are keys that a driver changes and the layout again: what a driver makes of a key
 // goes through the layout as the key that it has become. Where the layout gives that key another
 // meaning, the driver must not take the press.
-func keysChangedTwice(b *Build) (list []strike) {
+func keysChangedTwice(b *Landed) (list []strike) {
 	meanings, inLayer, ofBoard := map[keys.Key]int{}, map[keys.Key]int{}, map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -325,7 +323,7 @@ func keysChangedTwice(b *Build) (list []strike) {
 
 // caughtBoards are what a driver does for any external board where one of those has a meaning of
 // its own for the key, and cannot have it: it would have the other meaning.
-func caughtBoards(b *Build) (list []strike) {
+func caughtBoards(b *Landed) (list []strike) {
 	external := func(name string) (any, one bool) {
 		i := slices.IndexFunc(b.Machine.Boards, func(o *machine.Board) bool { return o.Name == name })
 		if i < 0 {
@@ -355,7 +353,7 @@ func caughtBoards(b *Build) (list []strike) {
 // chordsOfMovedKeys are what a layout cannot have the X server press in place of a
 // press: the keys of a chord must be what the layouts make them, and so must the other
 // key.
-func chordsOfMovedKeys(b *Build) (list []strike) {
+func chordsOfMovedKeys(b *Landed) (list []strike) {
 	// The landing that gives a key a meaning in the layout, outside of layers where there is one;
 	// and that in which another key becomes it.
 	meanings, become := map[keys.Key]int{}, map[keys.Key]int{}

@@ -1,4 +1,4 @@
-package gather_test
+package imports_test
 
 import (
 	"os"
@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/gather"
+	"leitstand/core/imports"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -23,8 +23,8 @@ import (
 func TestText(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "x11", Layouts: []string{"us"}})
 	long := strings.Repeat("tide", 11)
-	g := gather.Gathered{
-		Sources: []gather.Source{{Machine: m, Bindings: []behaviour.Binding{
+	g := imports.Gathered{
+		Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
 			sample.Setting("repeat of KeyA", "never"), sample.Setting("repeat of KeyB", "always"), sample.Setting("repeat delay", "250ms"),
 			sample.Launch(keys.Meta, "KeyA", behaviour.Launch{App: "org.tides.Gauge.desktop"}),
 			sample.Launch(keys.Meta, "KeyB", behaviour.Launch{App: "example.mess.Gauge.desktop"}),
@@ -49,7 +49,7 @@ func TestText(t *testing.T) {
 // A rule that the language's own reader refuses is left out, and told.
 func TestRefusedRulesAreLeft(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Layouts: []string{"us"}})
-	g := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: []behaviour.Binding{
+	g := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
 		sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{"a\x00b"}}), sample.Launch(keys.Meta, "KeyB", behaviour.Launch{Command: []string{"x"}}),
 	}}}}
 	text, left, err := g.Text()
@@ -64,13 +64,13 @@ func TestRefusedRulesAreLeft(t *testing.T) {
 // differ: of two rules that meet, one scope must be part of the other's.
 func TestRulesOfOneBoardAreParted(t *testing.T) {
 	board := &mapping.Board{Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.BuiltIn}}}
-	source := func(name string, list ...behaviour.Binding) gather.Source {
+	source := func(name string, list ...behaviour.Binding) imports.Source {
 		m := sample.Machine(mapping.Machine{Name: name, System: mapping.Linux, Desktop: "xfce", Layouts: []string{"us"}, Boards: []string{"wheelhouse"}})
 		m.Boards = []*mapping.Board{board}
-		return gather.Source{Machine: m, Bindings: list}
+		return imports.Source{Machine: m, Bindings: list}
 	}
 	own := sample.On("wheelhouse", sample.Becomes("CapsLock", "Tab"))
-	g := gather.Gathered{Sources: []gather.Source{source("office", sample.Becomes("CapsLock", "Escape"), own), source("mess", own), source("shed", own)}}
+	g := imports.Gathered{Sources: []imports.Source{source("office", sample.Becomes("CapsLock", "Escape"), own), source("mess", own), source("shed", own)}}
 	text, left, err := g.Text()
 	require.NoError(t, err)
 	assert.Empty(t, left)

@@ -1,20 +1,33 @@
-package compile_test
+package land_test
 
 import (
 	"testing"
+	"testing/fstest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/mapping"
 	"leitstand/internal/sample"
 )
+
+func build(t testing.TB, text string) ([]*compile.Build, diag.List) {
+	t.Helper()
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, diags, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	return builds, diags
+}
 
 // What stands in for a wish is there also where the wish could be had by itself, and not beside the
 // other rules or for the board that it is meant for.
 func TestFallbackBesideOthers(t *testing.T) {
-	_, builds, _ := build(t, `
+	builds, _ := build(t, `
 board "chart-table" { ids = ["usb:1209:0001"] }
 machine "gauge" {
   system  = "linux"
@@ -69,7 +82,7 @@ func TestNoWayIsGivenUpForNothing(t *testing.T) {
 
 // A way struck because of another press is free again when that press goes elsewhere itself.
 func TestStruckWayIsTriedAgain(t *testing.T) {
-	_, builds, _ := build(t, `
+	builds, _ := build(t, `
 machine "gauge" {
   system  = "linux"
   desktop = "i3"

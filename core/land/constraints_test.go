@@ -1,4 +1,4 @@
-package compile_test
+package land_test
 
 import (
 	"fmt"
@@ -33,7 +33,7 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 		{"user", true, "~/.config/xkb/symbols/leitstand", "for this user only"},
 		{"user", false, "~/.config/xkb/symbols/leitstand", "for this user only"},
 	} {
-		_, builds, diags := build(t, fmt.Sprintf(rules, c.rights, c.swap))
+		builds, diags := build(t, fmt.Sprintf(rules, c.rights, c.swap))
 		require.Empty(t, diags)
 		var goes []string
 		for _, f := range builds[0].Files {
@@ -50,7 +50,7 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 
 // Of two abbreviations that begin alike, the longer one can never be typed behind Compose.
 func TestAbbreviationsBeginApart(t *testing.T) {
-	_, builds, diags := build(t, `
+	builds, diags := build(t, `
 machine "office" {
   system  = "linux"
   options = ["compose:menu"]
@@ -74,7 +74,7 @@ snippet {
 // without; what the driver would change for every board it leaves alone where a board's
 // layout must see the key.
 func TestBoards(t *testing.T) {
-	_, builds, _ := build(t, `
+	builds, _ := build(t, `
 machine "pier" {
   system  = "linux"
   desktop = "sway"
@@ -118,7 +118,7 @@ on "chart-table" {
 
 // Where a desktop has one chord for an action, a second one is told, not lost.
 func TestOneChordEach(t *testing.T) {
-	_, builds, _ := build(t, `
+	builds, _ := build(t, `
 machine "mess" {
   system  = "linux"
   desktop = "mate"

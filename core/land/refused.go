@@ -1,9 +1,10 @@
-package compile
+package land
 
 import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
@@ -23,7 +24,7 @@ type refusals map[wish]reason.List
 
 // carrier asks a machine's mechanisms for the intent's choice of fallbacks.
 type carrier struct {
-	mechanisms []Mechanism
+	mechanisms []registry.Mechanism
 	granted    map[wish]bool // what was said to be there
 	refused    refusals      // what is not there after all
 }
@@ -31,7 +32,7 @@ type carrier struct {
 // Carries says whether a mechanism can have a press.
 func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 	if c.mechanisms == nil {
-		c.mechanisms = serving(m)
+		c.mechanisms = registry.Serving(m)
 	}
 	w := wishOf(b)
 	if c.refused[w] != nil {

@@ -1,4 +1,4 @@
-package gather_test
+package imports_test
 
 import (
 	"fmt"
@@ -15,13 +15,14 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
-	"leitstand/core/gather"
+	"leitstand/core/imports"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/dconf"
 	"leitstand/core/mechanism/linux/i3"
 	"leitstand/core/mechanism/linux/plasma"
 	"leitstand/core/mechanism/linux/xfce"
+	"leitstand/core/mechanism/registry"
 	"leitstand/examples"
 	"leitstand/internal/sample"
 )
@@ -31,7 +32,7 @@ import (
 func TestOurOwnFiles(t *testing.T) {
 	sample.Checks(60)
 	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
-	for desktop, by := range map[string]compile.Mechanism{
+	for desktop, by := range map[string]registry.Mechanism{
 		"i3": i3.Mechanism{}, "sway": i3.Mechanism{Sway: true}, "xfce": xfce.Mechanism{}, "plasma": plasma.Mechanism{},
 		"gnome": dconf.Mechanism{Desktop: "gnome"}, "mate": dconf.Mechanism{Desktop: "mate"}, "cinnamon": dconf.Mechanism{Desktop: "cinnamon"},
 	} {
@@ -53,7 +54,7 @@ func TestOurOwnFiles(t *testing.T) {
 				if len(list) == 0 {
 					return
 				}
-				got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here, nil)
+				got, err := imports.Files([]imports.Path{{FS: fsys, Name: "."}}, here, nil)
 				require.NoError(t, err)
 				require.Len(t, got.Sources, 1)
 				for _, c := range behaviour.Compare(list, got.Sources[0].Bindings) {
@@ -76,7 +77,7 @@ func TestMachines(t *testing.T) {
 		"links.url":  {Data: []byte("[InternetShortcut]\r\nURL=https://tides.example/\r\nHotKey=1623\r\n")},
 		"notes.text": {Data: []byte("nothing of ours")},
 	}
-	got, err := gather.Files([]gather.Path{{FS: fsys, Name: ".", Shown: "home"}}, here, nil)
+	got, err := imports.Files([]imports.Path{{FS: fsys, Name: ".", Shown: "home"}}, here, nil)
 	require.NoError(t, err)
 	var names []string
 	for _, s := range got.Sources {
@@ -86,11 +87,11 @@ func TestMachines(t *testing.T) {
 	assert.Equal(t, []string{"board-1209-0001"}, got.Sources[0].Machine.Machine.Boards)
 	assert.Len(t, got.Sources[0].Bindings, 2)
 
-	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "notes.text", Shown: "notes.text"}}, here, nil)
+	_, err = imports.Files([]imports.Path{{FS: fsys, Name: "notes.text", Shown: "notes.text"}}, here, nil)
 	assert.EqualError(t, err, "notes.text: it is none of the files that we read")
-	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"a/b": {}}, Name: "a", Shown: "a"}}, here, nil)
+	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"a/b": {}}, Name: "a", Shown: "a"}}, here, nil)
 	assert.EqualError(t, err, "a: it holds none of the files that we read")
-	_, err = gather.Files([]gather.Path{{FS: fsys, Name: "none", Shown: "none"}}, here, nil)
+	_, err = imports.Files([]imports.Path{{FS: fsys, Name: "none", Shown: "none"}}, here, nil)
 	assert.Error(t, err)
 }
 
@@ -114,7 +115,7 @@ func FuzzImport(f *testing.F) {
 		f.Add(seed[0], []byte(seed[1]))
 	}
 	f.Fuzz(func(t *testing.T, name string, text []byte) {
-		for _, by := range compile.Importers() {
+		for _, by := range registry.Importers() {
 			if !by.Knows(name, text) {
 				continue
 			}
@@ -131,7 +132,7 @@ func FuzzImport(f *testing.F) {
 			for _, b := range got.Boards {
 				m.Machine.Boards = append(m.Machine.Boards, b.Name)
 			}
-			mp, _, err := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: got.Bindings}}, Left: got.Left}.Text()
+			mp, _, err := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: got.Bindings}}, Left: got.Left}.Text()
 			require.NoError(t, err)
 			loaded(t, mp)
 		}
@@ -153,7 +154,7 @@ func TestWhatIsLeft(t *testing.T) {
 			"[HKEY_CURRENT_USER\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\Advanced]\r\n\"DisabledHotkeys\"=\"HG\"\r\n",
 			"remap \"CapsLock\" { to = \"ControlLeft\" }", "\"DisabledHotkeys\" of the registry, only the scancode map is read"},
 	} {
-		got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil)
+		got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil)
 		require.NoError(t, err, c.name)
 		text, left, err := got.Text()
 		require.NoError(t, err)
@@ -166,11 +167,11 @@ func TestWhatIsLeft(t *testing.T) {
 		}
 	}
 	// Layouts that the user names come before those of a file.
-	got, err := gather.Files([]gather.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input * xkb_layout de\nbindsym Mod4+z exec foot\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, []string{"us"})
+	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input * xkb_layout de\nbindsym Mod4+z exec foot\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, []string{"us"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"us"}, got.Sources[0].Machine.Machine.Layouts)
 	// Keycodes and keysyms of X11 are no keymap of the console.
-	_, err = gather.Files([]gather.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
+	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
 	assert.ErrorContains(t, err, "none of the files that we read")
 }
 
@@ -194,7 +195,7 @@ func TestWhatIsRefused(t *testing.T) {
 		fsys := fstest.MapFS{"i3/config": {Data: []byte(c.text)}}
 		var before, after runtime.MemStats
 		runtime.ReadMemStats(&before)
-		got, err := gather.Files([]gather.Path{{FS: fsys, Name: "i3/config", Shown: "i3/config"}}, here, nil)
+		got, err := imports.Files([]imports.Path{{FS: fsys, Name: "i3/config", Shown: "i3/config"}}, here, nil)
 		runtime.ReadMemStats(&after)
 		assert.Less(t, (after.TotalAlloc-before.TotalAlloc)>>20, uint64(400), "MB allocated in all for %s", name)
 		if err == nil {
@@ -206,7 +207,7 @@ func TestWhatIsRefused(t *testing.T) {
 	for _, name := range []string{"../x", "con", "a b", ""} {
 		m := *here
 		m.Name = name
-		_, err := gather.Files(nil, &m, nil)
+		_, err := imports.Files(nil, &m, nil)
 		assert.ErrorContains(t, err, "cannot be a machine's name", name)
 	}
 }
@@ -235,7 +236,7 @@ func TestCutOffFiles(t *testing.T) {
 	}
 	tried := 0
 	for name, data := range files {
-		for _, by := range compile.Importers() {
+		for _, by := range registry.Importers() {
 			if !by.Knows(name, data) {
 				continue
 			}

@@ -1,12 +1,13 @@
-package intent
+package land
 
 import (
 	"slices"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
-	"leitstand/core/mapping"
+	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
@@ -20,16 +21,15 @@ var spare = []string{"F14", "F15", "F16", "F17", "F18"}
 // only, whose server presses the spare key in place of a letter or a sign: window
 // managers find the keys of a keysym in the first group, and see no other of a layer.)
 // What is left when the spare keys are used up stays as it is.
-func (r *resolver) useSpareKeys(claims []claim) []claim {
-	m := r.Machine
-	if m.System != machine.Linux || m.Session == "console" {
-		return claims
+func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
+	m := in.Machine
+	if m.System != machine.Linux || m.Session == machine.Console {
+		return
 	}
 	used := map[keys.Key]bool{}
-	for _, c := range claims {
-		b := c.entry.Binding
-		used[b.Chord.Key], used[b.Effect.Key] = true, true
-		for _, t := range b.Then {
+	for _, e := range in.Entries {
+		used[e.Binding.Chord.Key], used[e.Binding.Effect.Key] = true, true
+		for _, t := range e.Binding.Then {
 			used[t.Key] = true
 		}
 	}
@@ -37,13 +37,13 @@ func (r *resolver) useSpareKeys(claims []claim) []claim {
 		k, _ := keys.ByCode(code)
 		return used[k]
 	})
-	for i := range claims {
-		e := claims[i].entry
+	for i := range in.Entries {
+		e := &in.Entries[i]
 		b := e.Binding
-		if b.Layer == "" || !claims[i].reach.Every || len(free) == 0 {
+		if b.Layer == "" || b.Board != "" || len(free) == 0 {
 			continue
 		}
-		pressed := m.Session == "x11" && b.Chord.Key.Section() == keys.Writing
+		pressed := m.Session == machine.X11 && b.Chord.Key.Section() == keys.Writing
 		switch kind := b.Effect.Kind; {
 		case kind == behaviour.Types && len([]rune(b.Effect.Text)) > 1:
 		case pressed && (kind == behaviour.Acts || kind == behaviour.Launches):
@@ -52,14 +52,16 @@ func (r *resolver) useSpareKeys(claims []claim) []claim {
 		}
 		k, _ := keys.ByCode(free[0])
 		acts := *e
-		acts.Binding = behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect, Request: behaviour.Request{Everyone: b.Everyone}}
-		if !r.carries(acts.Binding) {
+		acts.Binding = behaviour.Binding{
+			Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: b.Effect,
+			Request: behaviour.Request{Everyone: b.Everyone},
+		}
+		if ways, _ := offers(mechanisms, m, acts.Binding); len(ways) == 0 {
 			continue
 		}
 		free = free[1:]
 		acts.Less = reason.BySpareKey.Of(k, b.Chord.Key)
-		e.Binding.Effect = as(k)
-		claims = append(claims, claim{entry: &acts, reach: mapping.Reach{Every: true}, own: claims[i].own})
+		e.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+		in.Entries = append(in.Entries, acts)
 	}
-	return claims
 }

@@ -1,4 +1,4 @@
-package gather_test
+package imports_test
 
 import (
 	"flag"
@@ -18,7 +18,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
-	"leitstand/core/gather"
+	"leitstand/core/imports"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
@@ -55,7 +55,7 @@ func folder(builds []*compile.Build) fstest.MapFS {
 
 // taken is the mapping that is made of a folder.
 func taken(t require.TestingT, fsys fs.FS) ([]byte, []mechanism.Left) {
-	got, err := gather.Files([]gather.Path{{FS: fsys, Name: "."}}, here, nil)
+	got, err := imports.Files([]imports.Path{{FS: fsys, Name: "."}}, here, nil)
 	require.NoError(t, err)
 	text, left, err := got.Text()
 	require.NoError(t, err)
@@ -151,10 +151,10 @@ func TestMeans(t *testing.T) {
 			if hyper {
 				hypers++
 			}
-			return (!hyper || hypers == 1 && m.Hyper == intent.RealHyper) && b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
+			return (!hyper || hypers == 1 && m.Hyper == machine.RealHyper) && b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
 		})
 		list = sample.Layers(t, m, list, func(behaviour.Binding) bool { return true })
-		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == intent.RealHyper }
+		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == machine.RealHyper }
 		hotkeys := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			return b.Chord.Mods != 0 && can(b.Chord) && strings.TrimSpace(b.Effect.Launch.Command[0]) != ""
 		})
@@ -179,7 +179,7 @@ func TestMeans(t *testing.T) {
 		list = append(list, sample.Setting("repeat delay", "250ms"), sample.Setting("repeat rate", "33/s"), sample.Setting("repeat of KeyA", "never"))
 		behaviour.Sort(list)
 
-		text, left, err := gather.Gathered{Sources: []gather.Source{{Machine: m, Bindings: list}}}.Text()
+		text, left, err := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: list}}}.Text()
 		require.NoError(t, err)
 		require.Empty(t, left)
 		mp := loaded(t, text)

@@ -1,4 +1,4 @@
-package gather
+package imports
 
 import (
 	"fmt"
@@ -64,7 +64,7 @@ type speaker struct {
 // statements are the rules that make a machine do what its files say.
 func (s Source) statements(names *apps) ([]statement, []mechanism.Left) {
 	sp := &speaker{m: s.Machine, apps: names, taken: desktop.NewTable(s.Machine)}
-	sp.four = s.Machine.Hyper == intent.SeveralModifiers && slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
+	sp.four = s.Machine.Hyper == machine.SeveralModifiers && slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
 		return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
 	})
 	rest := sp.layers(sp.swaps(withoutDetours(s.Bindings)))
@@ -254,7 +254,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 	case behaviour.Modifier:
 		st.kind = mapping.KindHyper
 		usual := keys.Hyper // what Hyper is here if nothing is said
-		if s.m.Hyper == intent.SeveralModifiers {
+		if s.m.Hyper == machine.SeveralModifiers {
 			usual = intent.Four
 		}
 		if e.Mods != usual {

@@ -1,4 +1,4 @@
-package gather
+package imports
 
 import (
 	"fmt"

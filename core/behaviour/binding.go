@@ -126,10 +126,26 @@ func (p Place) compare(o Place) int {
 func Order(a, b *Binding) int {
 	first := cmp.Or(cmp.Compare(a.Level, b.Level), cmp.Compare(a.Board, b.Board), cmp.Compare(a.Layer, b.Layer),
 		cmp.Compare(a.Chord.Key, b.Chord.Key), cmp.Compare(a.Chord.Mods, b.Chord.Mods))
-	if first != 0 {
-		return first // as places compare, without making them
+	switch { // as places compare, without making them where that is not needed
+	case first != 0:
+		return first
+	case slices.Equal(a.Then, b.Then) && a.Word == b.Word && a.Option == b.Option && slices.Equal(a.Apps, b.Apps):
+		return 0
 	}
 	return a.Place().compare(b.Place())
+}
+
+// Indices are those of bindings in the order of their places, where there are n and at finds one.
+func Indices(n int, at func(int) *Binding) []int {
+	places, order := make([]placed, n), make([]int, n)
+	for i := range places {
+		places[i] = placed{at(i).Place(), i}
+	}
+	slices.SortFunc(places, placed.compare)
+	for i, p := range places {
+		order[i] = p.from
+	}
+	return order
 }
 
 // Sort orders bindings by level, board, layer and press. Bindings are large, so their

@@ -309,7 +309,8 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 		first = asWritten(press)
 		first.Effect = effect
 	}
-	found := ok && r.has(first)
+	instead, hyper := r.withoutHyper(first)
+	found := ok && (len(fallback) == 0 && !hyper || r.has(first)) // asked only where there is a choice
 	for _, p := range fallback {
 		b, okb := r.hotkey(p, effect)
 		if !okb && r.lacking() == nil {
@@ -322,8 +323,8 @@ func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []
 			e.Tried = append(e.Tried, b)
 		}
 	}
-	if b, hyper := r.withoutHyper(first); ok && !found && hyper && r.has(b) {
-		e.Binding, e.Wish = b, &first
+	if ok && !found && hyper && r.has(instead) {
+		e.Binding, e.Wish = instead, &first
 	}
 	if !ok && !found {
 		e.Binding, e.Missing = first, e.Unspelled

@@ -191,7 +191,10 @@ func land(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, r
 func (l *Landing) take() {
 	if len(l.further) > 0 {
 		w := l.further[0]
-		l.Entry, l.Mechanism, l.Offer, l.further = w.entry, w.into, w.offer, l.further[1:]
+		l.Entry, l.Mechanism, l.Offer = w.entry, w.into, w.offer
+		if l.further = l.further[1:]; len(l.further) == 0 {
+			l.further = nil // so that it takes no memory
+		}
 	}
 }
 
@@ -260,7 +263,9 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 			not.Why = not.Why.And(o.Why...) // each has a reason of its own
 		}
 	}
-	slices.SortStableFunc(ways, func(a, b way) int { return -cmp.Compare(a.worth, b.worth) })
+	if len(ways) > 1 {
+		slices.SortStableFunc(ways, func(a, b way) int { return -cmp.Compare(a.worth, b.worth) })
+	}
 	if len(ways) == 0 && len(not.Why) == 0 {
 		not = beyondFiles(m.Machine, b)
 	}

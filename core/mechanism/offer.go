@@ -2,7 +2,6 @@ package mechanism
 
 import (
 	"fmt"
-	"slices"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/reason"
@@ -33,9 +32,11 @@ type Taken struct {
 
 // Sorted are presses in the order of their places.
 func Sorted(list []Taken) []Taken {
-	list = slices.Clone(list)
-	slices.SortStableFunc(list, func(a, b Taken) int { return behaviour.Order(a.Binding, b.Binding) })
-	return list
+	sorted := make([]Taken, len(list))
+	for to, from := range behaviour.Indices(len(list), func(i int) *behaviour.Binding { return list[i].Binding }) {
+		sorted[to] = list[from]
+	}
+	return sorted
 }
 
 // Presses are the names of presses, as changes name what they serve.

@@ -230,15 +230,23 @@ func another(m *mechanism.Machine, c keys.Chord, keysym string, shift bool) keys
 // capitals are the letters that have a capital in common, by that, where they are several: ı and
 // i have I.
 var capitals = sync.OnceValue(func() map[rune][]string {
-	all := map[rune][]string{}
-	for r := rune('a'); r < 0x2000; r++ {
-		if unicode.IsLower(r) {
-			all[unicode.ToUpper(r)] = append(all[unicode.ToUpper(r)], keys.RuneKeysym(r))
+	first, shared := map[rune]rune{}, map[rune][]rune{}
+	for _, r16 := range unicode.Ll.R16 {
+		for r := rune(r16.Lo); r <= rune(r16.Hi) && r < 0x2000; r += rune(r16.Stride) {
+			capital := unicode.ToUpper(r)
+			if other, known := first[capital]; !known {
+				first[capital] = r
+			} else if shared[capital] == nil {
+				shared[capital] = []rune{other, r}
+			} else {
+				shared[capital] = append(shared[capital], r)
+			}
 		}
 	}
-	for r, list := range all {
-		if len(list) < 2 {
-			delete(all, r)
+	all := map[rune][]string{}
+	for capital, runes := range shared {
+		for _, r := range runes {
+			all[capital] = append(all[capital], keys.RuneKeysym(r))
 		}
 	}
 	return all

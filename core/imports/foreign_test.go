@@ -28,7 +28,7 @@ func TestForeignFiles(t *testing.T) {
 			"mode \"resize\" {\n bindsym h resize shrink width\n bindsym Return mode \"default\"\n}\nbindsym Mod4+r mode \"resize\"\n",
 			`action "Meta+F12" { does = "workspace-12" }`, "Meta+F1 does \"exec\"\nstays in its mode\nworkspaces go from 1 to 12\nworkspace-0"},
 		{"i3/config", "bindsym --release Super_L exec left\nbindsym --release Super_R exec right\nbindsym --release Control_R exec third\n",
-			"MetaLeft    = \"left\"\nMetaRight   = \"right\"\n\"CtrlRight\" = \"third\"", ""},
+			"MetaLeft  = \"left\"\nMetaRight = \"right\"\nCtrlRight = \"third\"", ""},
 	} {
 		got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, []string{"us"})
 		require.NoError(t, err, c.name)

@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"unicode"
 
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mapping"
 )
 
 // chord spells a chord as people do: a letter or digit stands for the key that types it.
@@ -40,44 +40,6 @@ func (s *speaker) letter(k keys.Key) (string, bool) {
 	return sym.Level[0], found && p.Key == k && p.Mods == 0
 }
 
-// attr is the line of an attribute.
-func attr(name, value string) string { return name + " = " + value + "\n" }
-
-// quote spells a string as the language does.
-func quote(s string) string {
-	var b strings.Builder
-	b.WriteByte('"')
-	for _, r := range s {
-		switch {
-		case r == '"' || r == '\\':
-			b.WriteByte('\\')
-			b.WriteRune(r)
-		case r == '\n':
-			b.WriteString(`\n`)
-		case r == '\t':
-			b.WriteString(`\t`)
-		case r == '\r':
-			b.WriteString(`\r`)
-		case r < ' ' || r >= 0x7F && r < 0xA0 || unicode.Is(unicode.Cf, r) && r <= 0xFFFF && r != 0x200D && r != 0xAD || r == 0x2028 || r == 0x2029:
-			fmt.Fprintf(&b, `\u%04x`, r) // what one would not see, or what acts on a terminal
-		case unicode.Is(unicode.Cf, r) && r > 0xFFFF:
-			fmt.Fprintf(&b, `\U%08x`, r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	b.WriteByte('"')
-	return b.String()
-}
-
-func texts(list []string) string {
-	quoted := make([]string, len(list))
-	for i, s := range list {
-		quoted[i] = quote(s)
-	}
-	return "[" + strings.Join(quoted, ", ") + "]"
-}
-
 // apps are the programs that the system names by something else than a command.
 type apps struct{ list []app }
 
@@ -88,12 +50,13 @@ type app struct {
 }
 
 // blocks are the definitions of the apps.
-func (a *apps) blocks() string {
-	var w strings.Builder
+func (a *apps) blocks() []mapping.Item {
+	var list []mapping.Item
 	for _, o := range a.list {
-		fmt.Fprintf(&w, "\napp %s { %s = %s }\n", quote(o.name), o.system, quote(o.id))
+		id := mapping.Attr{Name: string(o.system), Value: mapping.Str(o.id)}
+		list = append(list, mapping.Blank{}, mapping.Block{Type: "app", Labels: []string{o.name}, Items: []mapping.Item{id}})
 	}
-	return w.String()
+	return list
 }
 
 // name is the name of an app's block.

@@ -1,7 +1,6 @@
 package imports
 
 import (
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,19 +17,39 @@ import (
 )
 
 // statement is a rule of the mapping without its scope. Two machines share a rule if
-// their statements are the same.
+// their statements are printed alike.
 type statement struct {
 	board string
 	kind  mapping.Kind
-	// keys are the labels: two of a swap, one of most others. Of a remap of a position,
-	// gives is its output; such remaps are written together, as switched-off keys are.
+	// keys are the labels: two of a swap, one of most others. Remaps of positions that only say what
+	// they give are written together, as switched-off keys are.
 	keys  [2]string
-	gives string
-	held  string // the key that switches a layer on, which attrs say how
-	attrs string // the lines of all other attributes and blocks
+	held  string         // the key that switches a layer on
+	items []mapping.Item // attributes and blocks
 	// machine keeps the rule apart from the same one of other machines: it is narrower than
 	// one for any external board of this machine.
 	machine string
+}
+
+// block is the rule as it is printed.
+func (st statement) block() mapping.Block {
+	b := mapping.Block{Type: string(st.kind), Items: st.items}
+	for _, k := range st.keys {
+		if k != "" {
+			b.Labels = append(b.Labels, k)
+		}
+	}
+	return b
+}
+
+// id tells statements apart.
+func (st statement) id() string {
+	return st.board + "\x00" + st.machine + "\x00" + mapping.Spell([]mapping.Item{st.block()})
+}
+
+// say adds an attribute.
+func (st *statement) say(name string, v mapping.Value) {
+	st.items = append(st.items, mapping.Attr{Name: name, Value: v})
 }
 
 // positions are the keys that the rule gives another meaning.
@@ -94,13 +113,15 @@ func (s *speaker) apart() {
 // refused says whether the language refuses a statement, such as the start of a program
 // without a name, and leaves it then.
 func (s *speaker) refused(st statement) bool {
-	text := block(st)
+	one := []mapping.Item{st.block()}
 	// In a scope, a key may stay what it is.
-	_, diags, err := mapping.Load(mechanism.Folder{{Path: "rule.hcl", Data: []byte(s.apps.blocks() + "on \"linux\" {\n" + text + "}\n")}}, "rule.hcl", "")
+	tried := append(s.apps.blocks(), mapping.Block{Type: "on", Labels: []string{"linux"}, Items: one})
+	file := mechanism.File{Path: "rule.hcl", Data: []byte(mapping.Spell(tried))}
+	_, diags, err := mapping.Load(mechanism.Folder{file}, file.Path, "")
 	if err != nil || !diags.HasErrors() {
 		return err != nil
 	}
-	s.left = append(s.left, mechanism.Left{Text: strings.TrimSpace(text), Why: diags[0].Summary})
+	s.left = append(s.left, mechanism.Left{Text: strings.TrimSpace(mapping.Spell(one)), Why: diags[0].Summary})
 	return true
 }
 
@@ -159,42 +180,44 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 		if on.Effect.Kind != behaviour.Layers || on.Layer != "" {
 			continue
 		}
-		held := on.Chord.Key.String()
-		attrs := attr(on.Effect.How, quote(held))
-		inside := ""
+		st := statement{board: on.Board, kind: mapping.KindLayer, keys: [2]string{on.Effect.Layer}, held: on.Chord.Key.String()}
+		st.say(on.Effect.How, mapping.Str(st.held))
+		var inside []mapping.Item
+		in := func(b behaviour.Binding, v mapping.Value) {
+			inside = append(inside, mapping.Attr{Name: b.Chord.Key.String(), Value: v})
+		}
 		for _, b := range list {
 			switch {
 			case b.Layer != on.Effect.Layer:
 			case b.Effect.Kind == behaviour.Leaves && b.Chord == on.Chord:
 			case b.Effect.Kind == behaviour.Leaves:
-				attrs += attr("leave", quote(b.Chord.Key.String()))
+				st.say("leave", mapping.Str(b.Chord.Key.String()))
 			case b.Effect.Kind == behaviour.Nothing:
-				inside += attr(b.Chord.Key.String(), quote("off"))
+				in(b, mapping.Str("off"))
 			case b.Effect.Kind == behaviour.Launches:
-				in := strings.ReplaceAll(strings.TrimSpace(s.launch(b.Effect.Launch)), "\n", ", ")
-				inside += attr(b.Chord.Key.String(), "{ "+in+" }")
+				in(b, mapping.Short(s.launch(b.Effect.Launch)))
 			case b.Effect.Kind == behaviour.Acts:
-				inside += attr(b.Chord.Key.String(), fmt.Sprintf("{ does = %s }", quote(b.Effect.Action)))
+				in(b, mapping.Short{{Name: "does", Value: mapping.Str(b.Effect.Action)}})
 			default:
-				out, ok := s.output(b.Effect)
-				if ok {
-					inside += attr(b.Chord.Key.String(), out)
+				if out, ok := s.output(b.Effect); ok {
+					in(b, out)
 				} else {
 					s.leave(b)
 				}
 			}
 		}
-		s.list = append(s.list, statement{board: on.Board, kind: mapping.KindLayer, keys: [2]string{on.Effect.Layer}, held: held, attrs: attrs + "keys {\n" + inside + "}\n"})
+		st.items = append(st.items, mapping.Block{Type: "keys", Items: inside})
+		s.list = append(s.list, st)
 	}
 	return slices.DeleteFunc(slices.Clone(list), own)
 }
 
 // settings takes out how keys repeat, which is one rule.
 func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
-	attrs := ""
-	every := map[string][]string{}
+	repeat := statement{kind: mapping.KindRepeat}
+	every := map[string]mapping.Strs{}
 	everyone := false
-	native, of := "", ""
+	native, of := mapping.Table{}, ""
 	for _, b := range list {
 		if b.Level != behaviour.Setting {
 			continue
@@ -202,12 +225,12 @@ func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
 		everyone = everyone || b.Everyone && b.Option.Kind != behaviour.Native
 		switch b.Option.Kind {
 		case behaviour.Native:
-			native += attr(quote(b.Option.Name), nativeValue(b.Effect.Value))
+			native = append(native, mapping.Attr{Name: b.Option.Name, Value: nativeValue(b.Effect.Value)})
 			of = b.Option.For
 		case behaviour.RepeatDelay:
-			attrs += attr("delay", quote(b.Effect.Value.String()))
+			repeat.say("delay", mapping.Str(b.Effect.Value.String()))
 		case behaviour.RepeatRate:
-			attrs += attr("rate", strconv.Itoa(b.Effect.Rate()))
+			repeat.say("rate", mapping.Int(b.Effect.Rate()))
 		case behaviour.RepeatOf:
 			when := b.Effect.Value.String()
 			every[when] = append(every[when], b.Option.Key.String())
@@ -217,31 +240,35 @@ func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
 	}
 	for _, name := range []string{"never", "always"} {
 		if len(every[name]) > 0 {
-			attrs += attr(name, texts(every[name]))
+			repeat.say(name, every[name])
 		}
 	}
 	if everyone {
-		attrs += attr("everyone", "true")
+		repeat.say("everyone", mapping.Bool(true))
 	}
-	if attrs != "" {
-		s.list = append(s.list, statement{kind: mapping.KindRepeat, attrs: attrs})
+	if len(repeat.items) > 0 {
+		s.list = append(s.list, repeat)
 	}
-	if native != "" {
-		s.list = append(s.list, statement{kind: mapping.KindNative, keys: [2]string{of}, attrs: "settings = {\n" + native + "}\n"})
+	if len(native) > 0 {
+		st := statement{kind: mapping.KindNative, keys: [2]string{of}}
+		st.say("settings", native)
+		s.list = append(s.list, st)
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(b behaviour.Binding) bool { return b.Level == behaviour.Setting })
 }
 
 // nativeValue is a value as the language spells it.
-func nativeValue(v behaviour.Value) string {
+func nativeValue(v behaviour.Value) mapping.Value {
 	switch v := v.(type) {
-	case behaviour.Word:
-		return quote(string(v))
 	case behaviour.Words:
-		return texts(v)
-	default: // numbers and truths are spelled as they are
+		return mapping.Strs(v)
+	case behaviour.Truth:
+		return mapping.Bool(v)
+	case behaviour.Whole:
+		return mapping.Int(v)
+	default: // the others are texts
 	}
-	return v.String()
+	return mapping.Str(v.String())
 }
 
 // binding says a press by itself.
@@ -258,20 +285,29 @@ func (s *speaker) binding(b behaviour.Binding) {
 			usual = intent.Four
 		}
 		if e.Mods != usual {
-			st.attrs = attr("as", quote(strings.Join(e.Mods.Names(), "+")))
+			st.say("as", mapping.Str(strings.Join(e.Mods.Names(), "+")))
 		}
 	case behaviour.Launches:
-		st.kind, st.attrs = mapping.KindLaunch, s.launch(e.Launch)
+		st.kind = mapping.KindLaunch
+		for _, a := range s.launch(e.Launch) {
+			st.items = append(st.items, a)
+		}
 	case behaviour.Acts:
-		st.kind, st.attrs = mapping.KindAction, attr("does", quote(e.Action))
+		st.kind = mapping.KindAction
+		st.say("does", mapping.Str(e.Action))
 	case behaviour.Types:
-		st.kind, st.attrs = mapping.KindSnippet, attr("text", quote(e.Text))
-		switch {
-		case b.Level == behaviour.Typing:
+		if b.Level == behaviour.Position {
+			st.kind = mapping.KindRemap
+			st.say("to", mapping.Str(e.Text))
+			break
+		}
+		st.kind = mapping.KindSnippet
+		st.say("text", mapping.Str(e.Text))
+		if b.Level == behaviour.Typing {
 			st.keys[0] = ""
-			st.attrs += attr("abbreviation", quote(b.Word)) + unless("end", b.End, "space") + unless("case", b.Case, "exact")
-		case b.Level == behaviour.Position:
-			st.kind, st.gives, st.attrs = mapping.KindRemap, quote(e.Text), ""
+			st.say("abbreviation", mapping.Str(b.Word))
+			st.unless("end", b.End, "space")
+			st.unless("case", b.Case, "exact")
 		}
 	default:
 		if e.Kind == behaviour.Sends && e.Chord == b.Chord {
@@ -285,14 +321,15 @@ func (s *speaker) binding(b behaviour.Binding) {
 			s.leave(b)
 			return
 		}
-		st.kind, st.gives = mapping.KindRemap, out
+		st.kind = mapping.KindRemap
+		st.say("to", out)
 	}
 	if b.Level == behaviour.Hotkey {
 		if u, ok := s.taken.Of(b.Chord); ok && !u.Fixed && len(b.Then) == 0 && e.Kind != behaviour.Nothing {
-			st.attrs += attr("takes", "true")
+			st.say("takes", mapping.Bool(true))
 		}
 		if b.Everyone {
-			st.attrs += attr("everyone", "true")
+			st.say("everyone", mapping.Bool(true))
 		}
 	}
 	s.list = append(s.list, st)
@@ -303,52 +340,53 @@ func (s *speaker) leave(b behaviour.Binding) {
 	s.left = append(s.left, mechanism.Left{Text: b.Press(), Why: b.Effect.String()})
 }
 
-func unless(name, value, usual string) string {
-	if value == usual || value == "" {
-		return ""
+// unless adds an attribute that does not say the usual.
+func (st *statement) unless(name, value, usual string) {
+	if value != usual && value != "" {
+		st.say(name, mapping.Str(value))
 	}
-	return attr(name, quote(value))
 }
 
 // launch is the attributes of what is started.
-func (s *speaker) launch(l behaviour.Launch) string {
-	attrs := ""
+func (s *speaker) launch(l behaviour.Launch) []mapping.Attr {
+	var attrs []mapping.Attr
+	say := func(name string, v mapping.Value) { attrs = append(attrs, mapping.Attr{Name: name, Value: v}) }
 	switch {
 	case l.App != "":
-		attrs = attr("app", quote(s.apps.name(s.m.System, l.App)))
+		say("app", mapping.Str(s.apps.name(s.m.System, l.App)))
 	case l.Open != "":
-		attrs = attr("open", quote(l.Open))
+		say("open", mapping.Str(l.Open))
 	case len(l.Command) == 1 && !strings.Contains(l.Command[0], " "):
-		attrs = attr("run", quote(l.Command[0]))
+		say("run", mapping.Str(l.Command[0]))
 	default:
-		attrs = attr("run", texts(l.Command))
+		say("run", mapping.Strs(l.Command))
 	}
 	if l.Dir != "" {
-		attrs += attr("dir", quote(l.Dir))
+		say("dir", mapping.Str(l.Dir))
 	}
 	if l.Confirm {
-		attrs += attr("confirm", "true")
+		say("confirm", mapping.Bool(true))
 	}
 	return attrs
 }
 
-// output is what a press gives, quoted.
-func (s *speaker) output(e behaviour.Effect) (string, bool) {
+// output is what a press gives.
+func (s *speaker) output(e behaviour.Effect) (mapping.Value, bool) {
 	switch e.Kind {
 	case behaviour.Becomes:
-		return quote(e.Key.String()), true
+		return mapping.Str(e.Key.String()), true
 	case behaviour.Sends:
-		return quote(s.chord(e.Chord)), true
+		return mapping.Str(s.chord(e.Chord)), true
 	case behaviour.Composes:
-		return quote("Compose"), true
+		return mapping.Str("Compose"), true
 	case behaviour.Types:
 		if r, n := utf8.DecodeRuneInString(e.Text); n < len(e.Text) || r <= ' ' || !unicode.IsGraphic(r) {
-			return fmt.Sprintf("{ text = %s }", quote(e.Text)), true
+			return mapping.Short{{Name: "text", Value: mapping.Str(e.Text)}}, true
 		}
-		return quote(e.Text), true
+		return mapping.Str(e.Text), true
 	default: // the others are rules of their own
 	}
-	return "", false
+	return nil, false
 }
 
 // press is a binding's press as a label.

@@ -4,11 +4,9 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strings"
 
 	"leitstand/core/desktop"
 	"leitstand/core/intent"
-	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -20,7 +18,7 @@ func (g Gathered) Text() (text []byte, left []mechanism.Left, err error) {
 	left = slices.Clone(g.Left)
 	names := &apps{}
 	var shared []share
-	at := map[statement]int{}
+	at := map[string]int{}
 	for i, s := range g.Sources {
 		list, rest := s.statements(names)
 		for _, l := range rest {
@@ -28,10 +26,10 @@ func (g Gathered) Text() (text []byte, left []mechanism.Left, err error) {
 			left = append(left, l)
 		}
 		for _, st := range list {
-			n, known := at[st]
+			n, known := at[st.id()]
 			if !known {
 				n, shared = len(shared), append(shared, share{statement: st})
-				at[st] = n
+				at[st.id()] = n
 			}
 			if !slices.Contains(shared[n].machines, i) {
 				shared[n].machines = append(shared[n].machines, i)
@@ -39,20 +37,55 @@ func (g Gathered) Text() (text []byte, left []mechanism.Left, err error) {
 		}
 	}
 	shared = apart(shared)
-	var w strings.Builder
+	out := g.head()
+	out = append(out, names.blocks()...)
+	// What most machines share comes first.
+	slices.SortStableFunc(shared, func(a, b share) int { return cmp.Compare(len(b.machines), len(a.machines)) })
+	for len(shared) > 0 {
+		scope := g.scope(shared[0].machines)
+		var together []statement
+		var rest []share
+		for _, sh := range shared {
+			if slices.Equal(g.scope(sh.machines), scope) {
+				together = append(together, sh.statement)
+			} else {
+				rest = append(rest, sh)
+			}
+		}
+		shared = rest
+		out = append(out, mapping.Blank{})
+		if len(scope) == 0 {
+			out = append(out, rules(together)...)
+		} else {
+			out = append(out, mapping.Block{Type: "on", Labels: scope, Items: rules(together)})
+		}
+	}
+	if len(left) > 0 {
+		out = append(out, mapping.Blank{}, mapping.Comment("Not taken over:"))
+		for _, l := range left {
+			out = append(out, mapping.Comment("- "+comment(l)))
+		}
+	}
+	text, err = mapping.Print(out)
+	return text, left, err
+}
+
+// head is where the mapping comes from, its machines and their boards.
+func (g Gathered) head() []mapping.Item {
+	var out []mapping.Item
 	switch len(g.Files) {
 	case 0:
 	case 1:
-		w.WriteString("# Taken over from " + line(g.Files[0]))
+		out = append(out, mapping.Comment("Taken over from "+g.Files[0]))
 	default:
-		w.WriteString("# Taken over from:\n")
+		out = append(out, mapping.Comment("Taken over from:"))
 		for _, f := range g.Files {
-			w.WriteString("# - " + line(f))
+			out = append(out, mapping.Comment("- "+f))
 		}
 	}
-	w.WriteString("version = 1\n")
+	out = append(out, mapping.Attr{Name: "version", Value: mapping.Int(1)})
 	for _, s := range g.Sources {
-		w.WriteString("\n" + machineBlock(s.Machine))
+		out = append(out, mapping.Blank{}, machineBlock(s.Machine))
 	}
 	boards := map[string]bool{}
 	for _, s := range g.Sources {
@@ -61,42 +94,15 @@ func (g Gathered) Text() (text []byte, left []mechanism.Left, err error) {
 				continue
 			}
 			boards[b.Name] = true
-			ids := make([]string, len(b.IDs))
+			ids := make(mapping.Strs, len(b.IDs))
 			for i, id := range b.IDs {
 				ids[i] = id.String()
 			}
-			fmt.Fprintf(&w, "\nboard %s { ids = %s }\n", quote(b.Name), texts(ids))
+			out = append(out, mapping.Blank{}, mapping.Block{Type: "board", Labels: []string{b.Name},
+				Items: []mapping.Item{mapping.Attr{Name: "ids", Value: ids}}})
 		}
 	}
-	w.WriteString(names.blocks())
-	// What most machines share comes first.
-	slices.SortStableFunc(shared, func(a, b share) int { return cmp.Compare(len(b.machines), len(a.machines)) })
-	for len(shared) > 0 {
-		scope := g.scope(shared[0].machines)
-		var together []statement
-		var rest []share
-		for _, sh := range shared {
-			if g.scope(sh.machines) == scope {
-				together = append(together, sh.statement)
-			} else {
-				rest = append(rest, sh)
-			}
-		}
-		shared = rest
-		if scope == "" {
-			w.WriteString("\n" + rules(together))
-		} else {
-			fmt.Fprintf(&w, "\non %s {\n%s}\n", scope, rules(together))
-		}
-	}
-	if len(left) > 0 {
-		w.WriteString("\n# Not taken over:\n")
-		for _, l := range left {
-			w.WriteString("# - " + line(comment(l)))
-		}
-	}
-	text, err = mapping.Format([]byte(w.String()))
-	return text, left, err
+	return out
 }
 
 // share is a rule and the machines that have it.
@@ -147,47 +153,35 @@ func comment(l mechanism.Left) string {
 	return place + l.Text + ": " + l.Why
 }
 
-// line is a text as the rest of a line of comment.
-func line(text string) string {
-	return strings.Map(func(r rune) rune {
-		if r < ' ' || r == 0x7F {
-			return ' '
-		}
-		return r
-	}, strings.ToValidUTF8(text, "?")) + "\n"
-}
-
-// version says the version of a machine's desktop, unless it is what is taken where none is
-// said.
-func version(m *intent.Machine) string {
-	assumed := *m.Machine
-	assumed.DesktopVersion = ""
-	return unless("desktop_version", m.DesktopVersion, desktop.Version(&intent.Machine{Machine: &assumed}))
-}
-
-func machineBlock(m *intent.Machine) string {
-	var w strings.Builder
-	fmt.Fprintf(&w, "machine %s {\n%s", quote(m.Name), attr("system", quote(string(m.System))))
+// machineBlock says what a machine is; the version of its desktop unless it is what is taken where
+// none is said.
+func machineBlock(m *intent.Machine) mapping.Block {
+	st := statement{kind: "machine", keys: [2]string{m.Name}}
+	st.say("system", mapping.Str(m.System))
 	if m.System == machine.Linux {
-		w.WriteString(unless("desktop", m.Desktop, "none") + version(m) + unless("session", m.Session, ""))
+		assumed := *m.Machine
+		assumed.DesktopVersion = ""
+		st.unless("desktop", m.Desktop, "none")
+		st.unless("desktop_version", m.DesktopVersion, desktop.Version(&intent.Machine{Machine: &assumed}))
+		st.unless("session", m.Session, "")
 	}
-	w.WriteString(attr("layouts", texts(m.Machine.Layouts)))
+	st.say("layouts", mapping.Strs(m.Machine.Layouts))
 	if len(m.Options) > 0 {
-		w.WriteString(attr("options", texts(m.Options)))
+		st.say("options", mapping.Strs(m.Options))
 	}
 	if len(m.Boards) > 0 {
-		w.WriteString(attr("boards", texts(m.Machine.Boards)))
+		st.say("boards", mapping.Strs(m.Machine.Boards))
 	}
 	if !m.Admin {
-		w.WriteString(attr("rights", quote("user")))
+		st.say("rights", mapping.Str("user"))
 	}
-	return w.String() + "}\n"
+	return st.block()
 }
 
-// scope is the labels of the block for some of the machines, "" for all.
-func (g Gathered) scope(machines []int) string {
+// scope is the labels of the block for some of the machines, none for all.
+func (g Gathered) scope(machines []int) []string {
 	if len(machines) == len(g.Sources) {
-		return ""
+		return nil
 	}
 	var names []string
 	for _, system := range machine.Systems {
@@ -197,21 +191,21 @@ func (g Gathered) scope(machines []int) string {
 			all = all && (!of(i) || slices.Contains(machines, i))
 		}
 		if all && slices.ContainsFunc(machines, of) {
-			names = append(names, quote(system))
+			names = append(names, system)
 			continue
 		}
 		for _, i := range machines {
 			if of(i) {
-				names = append(names, quote(g.Sources[i].Machine.Name))
+				names = append(names, g.Sources[i].Machine.Name)
 			}
 		}
 	}
-	return strings.Join(names, " ")
+	return names
 }
 
-// rules writes rules of one scope, by kind; those of one board stand in a block.
-func rules(list []statement) string {
-	var w strings.Builder
+// rules are the blocks of one scope, by kind; those of one board stand in a block.
+func rules(list []statement) []mapping.Item {
+	var out []mapping.Item
 	var boards []string
 	for _, st := range list {
 		if !slices.Contains(boards, st.board) {
@@ -220,12 +214,7 @@ func rules(list []statement) string {
 	}
 	slices.Sort(boards)
 	for _, board := range boards {
-		if w.Len() > 0 {
-			w.WriteString("\n")
-		}
-		if board != "" {
-			fmt.Fprintf(&w, "on %s {\n", quote(board))
-		}
+		var own []mapping.Item
 		for _, kind := range kinds {
 			var same []statement
 			for _, st := range list {
@@ -233,97 +222,61 @@ func rules(list []statement) string {
 					same = append(same, st)
 				}
 			}
-			w.WriteString(written(kind, same))
+			own = append(own, together(kind, same)...)
+		}
+		if len(out) > 0 {
+			out = append(out, mapping.Blank{})
 		}
 		if board != "" {
-			w.WriteString("}\n")
+			own = []mapping.Item{mapping.Block{Type: "on", Labels: []string{board}, Items: own}}
 		}
+		out = append(out, own...)
 	}
-	return w.String()
+	return out
 }
 
-// written writes rules of one kind: those that say one thing as a table, keys that do
-// nothing together.
-func written(kind mapping.Kind, list []statement) string {
-	var w, tables strings.Builder
+// together are the blocks of rules of one kind: those that say one thing as a table, keys that do
+// nothing in one.
+func together(kind mapping.Kind, list []statement) []mapping.Item {
+	var out, tables []mapping.Item
 	var off []string
-	rows, names := map[string][]string{}, []string{}
+	rows, names := map[string]mapping.Table{}, []string{}
 	for _, st := range list {
-		if name, _, ok := st.row(); ok {
+		if name, value, ok := st.row(); ok {
 			if rows[name] == nil {
 				names = append(names, name)
 			}
-			rows[name] = append(rows[name], st.keys[0])
+			rows[name] = append(rows[name], mapping.Attr{Name: st.keys[0], Value: value})
 		}
 	}
 	for _, st := range list {
 		name, _, ok := st.row()
 		switch {
-		case kind == mapping.KindDisable && st.attrs == "":
-			off = append(off, quote(st.keys[0]))
+		case kind == mapping.KindDisable && len(st.items) == 0:
+			off = append(off, st.keys[0])
 		case !ok || len(rows[name]) < 2:
-			w.WriteString(block(st))
+			out = append(out, st.block())
 		}
 	}
 	for _, name := range names {
-		if len(rows[name]) < 2 {
-			continue
+		if len(rows[name]) > 1 {
+			tables = append(tables, mapping.Attr{Name: name, Value: rows[name]})
 		}
-		fmt.Fprintf(&tables, "%s = {\n", name)
-		for _, st := range list {
-			if n, value, ok := st.row(); ok && n == name {
-				tables.WriteString(attr(rowKey(st.keys[0]), value))
-			}
-		}
-		tables.WriteString("}\n")
 	}
-	if tables.Len() > 0 {
-		fmt.Fprintf(&w, "%s {\n%s}\n", kind, &tables)
+	if len(tables) > 0 {
+		out = append(out, mapping.Block{Type: string(kind), Items: tables})
 	}
 	if len(off) > 0 {
-		fmt.Fprintf(&w, "disable %s {}\n", strings.Join(off, " "))
+		out = append(out, mapping.Block{Type: string(mapping.KindDisable), Labels: off})
 	}
-	return w.String()
+	return out
 }
 
 // row is the one thing that a rule says, where it says no more, as a row of a table.
-func (st statement) row() (name, value string, ok bool) {
-	attrs := st.attrs
-	if st.gives != "" {
-		attrs = attr("to", st.gives) + attrs
+func (st statement) row() (name string, v mapping.Value, ok bool) {
+	if st.keys[0] == "" || len(st.items) != 1 {
+		return "", nil, false
 	}
-	if st.keys[0] == "" || strings.Count(attrs, "\n") != 1 {
-		return "", "", false
-	}
-	name, value, _ = strings.Cut(strings.TrimSuffix(attrs, "\n"), " = ")
-	return name, value, slices.Contains([]string{"to", "app", "run", "open", "does", "text"}, name)
-}
-
-// rowKey spells the press of a row: a key needs no quotes.
-func rowKey(press string) string {
-	if _, ok := keys.ByCode(press); ok {
-		return press
-	}
-	return quote(press)
-}
-
-// block writes a rule by itself.
-func block(st statement) string {
-	head := string(st.kind)
-	for _, k := range st.keys {
-		if k != "" {
-			head += " " + quote(k)
-		}
-	}
-	attrs := st.attrs
-	if st.gives != "" {
-		attrs = attr("to", st.gives) + attrs
-	}
-	switch strings.Count(attrs, "\n") {
-	case 0:
-		return head + " {}\n"
-	case 1:
-		return fmt.Sprintf("%s { %s }\n", head, strings.TrimSuffix(attrs, "\n"))
-	}
-	return head + " {\n" + attrs + "}\n"
+	a, ok := st.items[0].(mapping.Attr)
+	return a.Name, a.Value, ok && slices.Contains([]string{"to", "app", "run", "open", "does", "text"}, a.Name)
 }

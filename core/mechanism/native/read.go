@@ -16,6 +16,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // Read reads what the files of the store's form say.
@@ -58,35 +59,26 @@ func (r *reader) add(name string, v behaviour.Value) {
 
 // keyfile reads dconf's own form.
 func (r *reader) keyfile(_ string, text []byte) error {
-	folder := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		name, value, ok := strings.Cut(line, "=")
-		switch {
-		case line == "":
-		case line[0] == '[' && line[len(line)-1] == ']':
-			folder = "/" + line[1:len(line)-1] + "/"
-		case !ok || folder == "":
-			return fmt.Errorf("line %d is neither a folder nor a key", n+1)
-		default:
-			switch v := change.ParseGVariant(value).(type) {
-			case change.Text:
-				r.add(folder+name, behaviour.Word(v))
-			case change.Int:
-				r.add(folder+name, behaviour.Whole(v))
-			case change.Bool:
-				r.add(folder+name, behaviour.Truth(v))
-			case change.Texts:
-				r.add(folder+name, behaviour.Words(v))
-			default: // of a type that is named
-				typ, number, ok := strings.Cut(value, " ")
-				if !ok || strings.ContainsAny(number, "'\"([{<") {
-					return fmt.Errorf("line %d: %s is of no type that we write", n+1, value)
-				}
-				r.add(folder+name+" "+typ, numeral(number))
+	return keyfile.Each(string(text), func(l keyfile.Line) error {
+		folder, name, value := "/"+l.Group+"/", l.Name, l.Value
+		switch v := change.ParseGVariant(value).(type) {
+		case change.Text:
+			r.add(folder+name, behaviour.Word(v))
+		case change.Int:
+			r.add(folder+name, behaviour.Whole(v))
+		case change.Bool:
+			r.add(folder+name, behaviour.Truth(v))
+		case change.Texts:
+			r.add(folder+name, behaviour.Words(v))
+		default: // of a type that is named
+			typ, number, ok := strings.Cut(value, " ")
+			if !ok || strings.ContainsAny(number, "'\"([{<") {
+				return fmt.Errorf("%s is of no type that we write", value)
 			}
+			r.add(folder+name+" "+typ, numeral(number))
 		}
-	}
-	return nil
+		return nil
+	})
 }
 
 // numeral is a number as a mapping says it: a whole one as such, another as a text.
@@ -143,28 +135,18 @@ func (r *reader) properties(in string, list []property) error {
 // groups reads a settings file of KDE's, whose values have no type of their own: a truth or a
 // number is one by how it is spelled.
 func (r *reader) groups(name string, text []byte) error {
-	group := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		key, value, ok := strings.Cut(line, "=")
-		switch {
-		case line == "":
-		case line[0] == '[' && line[len(line)-1] == ']':
-			group = line
-		case !ok || group == "":
-			return fmt.Errorf("line %d is neither a group nor a key", n+1)
+	return keyfile.Each(string(text), func(l keyfile.Line) error {
+		at := name + " [" + l.Group + "] " + l.Name
+		switch whole, err := strconv.Atoi(l.Value); {
+		case err == nil:
+			r.add(at, behaviour.Whole(whole))
+		case l.Value == "true" || l.Value == "false":
+			r.add(at, behaviour.Truth(l.Value == "true"))
 		default:
-			at := name + " " + group + " " + key
-			switch whole, err := strconv.Atoi(value); {
-			case err == nil:
-				r.add(at, behaviour.Whole(whole))
-			case value == "true" || value == "false":
-				r.add(at, behaviour.Truth(value == "true"))
-			default:
-				r.add(at, behaviour.Word(unescape.Replace(value)))
-			}
+			r.add(at, behaviour.Word(unescape.Replace(l.Value)))
 		}
-	}
-	return nil
+		return nil
+	})
 }
 
 var unescape = strings.NewReplacer(`\\`, `\`, `\n`, "\n", `\t`, "\t", `\r`, "\r", `\s`, " ")

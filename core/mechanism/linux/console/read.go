@@ -12,6 +12,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 	"leitstand/core/mechanism/form/octal"
 )
 
@@ -159,22 +160,15 @@ func loadedByService(fsys fs.FS) error {
 	if err != nil {
 		return fmt.Errorf("nothing loads the keymap: %w", err)
 	}
-	said := map[string]string{}
-	section := ""
-	for line := range strings.Lines(string(text)) {
-		line = strings.TrimSpace(line)
-		if name, value, ok := strings.Cut(line, "="); ok {
-			said[section+name] = value
-		} else if strings.HasPrefix(line, "[") {
-			section = line
-		}
-	}
+	entries := keyfile.Keys(string(text))
+	said := func(section, name string) string { return entries[[2]string{section, name}] }
 	for _, unit := range []string{"systemd-vconsole-setup.service", "console-setup.service", "keyboard-setup.service"} {
-		if !slices.Contains(strings.Fields(said["[Unit]After"]), unit) {
+		if !slices.Contains(strings.Fields(said("Unit", "After")), unit) {
 			return fmt.Errorf("%s: %s may load its keymap after it", file, unit)
 		}
 	}
-	if said["[Service]ExecStart"] != "loadkeys /etc/leitstand/console.map" || said["[Service]Type"] != "oneshot" || said["[Install]WantedBy"] != "multi-user.target" {
+	if said("Service", "ExecStart") != "loadkeys /etc/leitstand/console.map" || said("Service", "Type") != "oneshot" ||
+		said("Install", "WantedBy") != "multi-user.target" {
 		return fmt.Errorf("%s: it does not load /etc/leitstand/console.map at every start", file)
 	}
 	return nil

@@ -150,7 +150,7 @@ func TestRead(t *testing.T) {
 		"[org/gnome/desktop/peripherals/keyboard]\ndelay=250\n":                                                              "no number of the desktop's type",
 		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand0]\nname='a'\n":                           "lacks its name, command or binding",
 		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand1]\nname='a'\nbinding='a'\ncommand='a'\n": "leitstand0 is missing",
-		"close=[]\n": "neither a folder nor a key",
+		"close=[]\n": "neither a group nor a key",
 		"[org/gnome/desktop/background]\npicture='x'\n":           "no folder of shortcuts",
 		"[org/mate/desktop/keybindings/leitstand0]\n\nname='x'\n": "dconf/gnome.ini:3: /org/mate/desktop/keybindings/leitstand0/ is no folder of this desktop",
 	} {

@@ -15,6 +15,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // For is a machine with the desktop.
@@ -50,36 +51,32 @@ func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism
 	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}}
 	lines := map[string]int{} // of the user's own shortcuts
 	var off []mechanism.Freed
-	folder := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		name, value, ok := strings.Cut(line, "=")
-		if strings.HasPrefix(line, "[") {
-			folder = "/" + strings.Trim(line, "[]") + "/"
-			continue
-		} else if !ok {
+	for l := range keyfile.Lines(string(text)) {
+		if !l.Key {
 			continue
 		}
+		folder, name, value := "/"+l.Group+"/", l.Name, l.Value
 		parent, last, _ := cutLast(strings.TrimSuffix(folder, "/"))
 		var err error
 		switch {
 		case customs[parent] == t.Desktop:
-			lines[last] = cmp.Or(lines[last], n+1)
+			lines[last] = cmp.Or(lines[last], l.Number)
 			err = r.foreign(last, name, value)
 		case slices.Contains(folders, folder):
 			var freed []keys.Chord
 			freed, err = r.foreignKey(folder, name, value)
-			off = append(off, mechanism.Freed{Line: n + 1, Text: line, Chords: freed})
+			off = append(off, mechanism.Freed{Line: l.Number, Text: l.Text, Chords: freed})
 		case folder+name == overlay, slices.Contains([]string{"delay", "repeat-interval", "rate"}, name) && strings.HasSuffix(folder, "/peripherals/keyboard/"):
 			err = r.key(folder, name, value)
 		case folder == inputSources && (name == "sources" || name == "xkb-options"):
 			// The machine has them: Layouts reads them.
 		case strings.Contains(folder, "/keyboard/"):
-			got.Leave(n+1, line, "the language has no word for this setting")
+			got.Leave(l.Number, l.Text, "the language has no word for this setting")
 		default:
 			got.Pass(strings.Trim(folder, "/"))
 		}
 		if err != nil {
-			got.Leave(n+1, line, err.Error())
+			got.Leave(l.Number, l.Text, err.Error())
 		}
 	}
 	for _, id := range slices.Sorted(maps.Keys(r.own)) {
@@ -111,25 +108,13 @@ var inputSource = mechanism.Pattern(`\('xkb', '([^'+]+)(?:\+([^']+))?'\)`)
 
 // Layouts reads the layouts and the options of XKB that a dump of GNOME's settings has.
 func (t Mechanism) Layouts(text []byte) (layouts, options []string) {
-	folder := ""
-	for line := range strings.Lines(string(text)) {
-		line = strings.TrimSpace(line)
-		if strings.HasPrefix(line, "[") {
-			folder = "/" + strings.Trim(line, "[]") + "/"
-			continue
-		}
-		name, value, _ := strings.Cut(line, "=")
-		switch {
-		case folder != inputSources:
-		case name == "sources":
-			for _, m := range inputSource().FindAllStringSubmatch(value, -1) {
-				layouts = append(layouts, keys.JoinLayout(m[1], m[2]))
-			}
-		case name == "xkb-options":
-			if v, err := parse(value); err == nil {
-				options = v.texts
-			}
-		}
+	said := keyfile.Keys(string(text))
+	group := strings.Trim(inputSources, "/")
+	for _, m := range inputSource().FindAllStringSubmatch(said[[2]string{group, "sources"}], -1) {
+		layouts = append(layouts, keys.JoinLayout(m[1], m[2]))
+	}
+	if v, err := parse(said[[2]string{group, "xkb-options"}]); err == nil {
+		options = v.texts
 	}
 	return layouts, options
 }

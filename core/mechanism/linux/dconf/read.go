@@ -16,6 +16,7 @@ import (
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/form/accelerator"
 	"leitstand/core/mechanism/form/command"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // Read reads a keyfile: what the desktop's actions and the user's own shortcuts are
@@ -33,23 +34,9 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 		return nil, err
 	}
 	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}, prefix: prefix, everyone: t.everyone}
-	folder := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		name, value, ok := strings.Cut(line, "=")
-		switch {
-		case line == "" || line[0] == '#':
-			continue
-		case line[0] == '[' && line[len(line)-1] == ']':
-			folder = "/" + line[1:len(line)-1] + "/"
-			continue
-		case !ok || folder == "":
-			err = errors.New("neither a folder nor a key")
-		default:
-			err = r.key(folder, name, value)
-		}
-		if err != nil {
-			return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)
-		}
+	err = keyfile.Each(string(text), func(l keyfile.Line) error { return r.key("/"+l.Group+"/", l.Name, l.Value) })
+	if err != nil {
+		return nil, fmt.Errorf("%s:%w", file, err)
 	}
 	listed := map[string]bool{} // by name
 	for _, l := range r.listed {

@@ -12,6 +12,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // For is a machine with Plasma.
@@ -39,17 +40,13 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, given fs.FS) (mechani
 	}
 	r := &reader{m: m, program: func(name string) ([]byte, error) { return fs.ReadFile(given, name) }}
 	var off []mechanism.Freed
-	group := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		line = strings.TrimSpace(line)
-		name, value, ok := strings.Cut(line, "=")
-		if strings.HasPrefix(line, "[") {
-			group = strings.TrimPrefix(strings.Trim(strings.TrimSuffix(line, "[$i]"), "[]"), services)
-			continue
-		} else if !ok || line[0] == '#' {
+	for l := range keyfile.Lines(string(text)) {
+		if !l.Key {
 			continue
 		}
-		name, _, _ = strings.Cut(name, "[") // what marks it as locked or translated
+		group := strings.TrimPrefix(strings.TrimSuffix(l.Group, immutable), services)
+		value := l.Value
+		name, _, _ := strings.Cut(l.Name, "[") // what marks it as locked or translated
 		var err error
 		switch {
 		case group == "Keyboard" && strings.HasPrefix(name, "Repeat"):
@@ -67,13 +64,13 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, given fs.FS) (mechani
 				continue
 			}
 			if len(fields) > 1 && (fields[0] == "none" || fields[0] == "") {
-				off = append(off, mechanism.Freed{Line: n + 1, Text: line, Chords: stock(m, group, name)})
+				off = append(off, mechanism.Freed{Line: l.Number, Text: l.Text, Chords: stock(m, group, name)})
 				continue
 			}
 			err = r.changed(group, name, fields[0])
 		}
 		if err != nil {
-			got.Leave(n+1, line, err.Error())
+			got.Leave(l.Number, l.Text, err.Error())
 		}
 	}
 	got.Bindings = r.found.List()

@@ -17,6 +17,7 @@ import (
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/form/accelerator"
 	"leitstand/core/mechanism/form/command"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // Read reads the groups of the settings files and the desktop files they name.
@@ -64,20 +65,11 @@ func (r *reader) groups(path string, key func(group, name, value string) error) 
 	} else if err != nil {
 		return err
 	}
-	group := ""
-	for n, line := range strings.Split(string(text), "\n") {
-		name, value, ok := strings.Cut(line, "=")
-		switch {
-		case line == "" || line[0] == '#':
-		case line[0] == '[' && line[len(line)-1] == ']':
-			group = strings.TrimPrefix(line[1:len(line)-1], services)
-		case !ok || group == "":
-			return fmt.Errorf("%s:%d: neither a group nor a key", path, n+1)
-		default:
-			if err := key(group, name, value); err != nil {
-				return fmt.Errorf("%s:%d: %w", path, n+1, err)
-			}
-		}
+	err = keyfile.Each(string(text), func(l keyfile.Line) error {
+		return key(strings.TrimPrefix(l.Group, services), l.Name, l.Value)
+	})
+	if err != nil {
+		return fmt.Errorf("%s:%w", path, err)
 	}
 	return nil
 }

@@ -9,6 +9,7 @@ import (
 
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 	"leitstand/core/mechanism/linux/xkb/lexer"
 )
 
@@ -165,20 +166,14 @@ func upheldByStart(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine.
 	if err != nil {
 		return fmt.Errorf("nothing loads the keymap: %w", err)
 	}
-	entries := map[string]string{}
-	for line := range strings.Lines(string(text)) {
-		if name, value, ok := strings.Cut(strings.TrimSpace(line), "="); ok {
-			entries[name] = value
-		} else if strings.HasPrefix(line, "[") {
-			entries["["] = strings.TrimSpace(line)
-		}
-	}
+	entries := keyfile.Keys(string(text))
+	entry := func(name string) string { return entries[[2]string{"Desktop Entry", name}] }
 	program, needed := "xkbcomp", []string{"/keymap.xkb", "$DISPLAY"}
 	if len(own) > 0 {
 		program, needed = "load-keymaps", nil
 	}
-	exec := entries["Exec"]
-	if entries["["] != "[Desktop Entry]" || entries["Type"] != "Application" || entries["Name"] == "" || !strings.Contains(exec, program) {
+	exec := entry("Exec")
+	if entry("Type") != "Application" || entry("Name") == "" || !strings.Contains(exec, program) {
 		return fmt.Errorf("%s: it starts nothing that loads the keymap: %q", file, exec)
 	}
 	folder := keymapFolder(m)

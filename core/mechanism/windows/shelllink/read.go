@@ -14,6 +14,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/keyfile"
 )
 
 // Read reads every link in the folder.
@@ -87,20 +88,12 @@ func chordOf(m *mechanism.Machine, hotkey uint16) (keys.Chord, error) {
 }
 
 func readURL(m *mechanism.Machine, text string) (mechanism.Binding, error) {
-	fields := map[string]string{}
-	section := ""
-	for line := range strings.Lines(text) {
-		line = strings.TrimSpace(line)
-		if strings.HasPrefix(line, "[") {
-			section = line
-		} else if name, value, ok := strings.Cut(line, "="); ok && section == "[InternetShortcut]" {
-			fields[name] = value
-		}
-	}
-	if fields["HotKey"] == "" {
+	entries := keyfile.Keys(text)
+	field := func(name string) string { return entries[[2]string{"InternetShortcut", name}] }
+	if field("HotKey") == "" {
 		return mechanism.Binding{}, errNoHotkey
 	}
-	n, err := strconv.ParseUint(fields["HotKey"], 10, 16)
+	n, err := strconv.ParseUint(field("HotKey"), 10, 16)
 	if err != nil {
 		return mechanism.Binding{}, errors.New("no HotKey in decimal")
 	}
@@ -108,7 +101,7 @@ func readURL(m *mechanism.Machine, text string) (mechanism.Binding, error) {
 	if err != nil {
 		return mechanism.Binding{}, err
 	}
-	address := fields["URL"]
+	address := field("URL")
 	if address == "" {
 		return mechanism.Binding{}, errors.New("no URL")
 	}

@@ -17,12 +17,14 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/station"
 )
 
 // Machine looks over what a mapping compiles to for one machine. What a rule allows
 // is left out.
-func Machine(mp *mapping.Mapping, b *compile.Build) diag.List {
-	a := &auditor{mp: mp, b: b, told: map[told]bool{}, uses: desktop.NewTable(b.Machine), moved: map[string]map[keys.Key]land.Landing{}}
+func Machine(mp *mapping.Mapping, s *station.Station) diag.List {
+	b := s.Build()
+	a := &auditor{mp: mp, b: b, told: map[told]bool{}, station: s, moved: map[string]map[keys.Key]*land.Landing{}}
 	a.lost()
 	a.options()
 	for _, l := range b.Landings {
@@ -50,13 +52,13 @@ func Whole(mp *mapping.Mapping) diag.List { return append(unusedBoards(mp), nowh
 
 // auditor is the work on one machine.
 type auditor struct {
-	mp   *mapping.Mapping
-	b    *compile.Build
-	list diag.List
-	told map[told]bool // what was told of every board is not told of one again
-	uses desktop.Table
+	mp      *mapping.Mapping
+	b       *compile.Build
+	list    diag.List
+	told    map[told]bool // what was told of every board is not told of one again
+	station *station.Station
 	// moved is what the keys of each board act as.
-	moved map[string]map[keys.Key]land.Landing
+	moved map[string]map[keys.Key]*land.Landing
 }
 
 type told struct {
@@ -76,22 +78,21 @@ func (a *auditor) add(code string, rule mapping.Rule, at diag.Range, summary, ad
 	})
 }
 
-// positions is what the keys of a board act as, where a file says so, and the
+// positions is what the keys of a board act as, where a rule says so, and the
 // landing that does.
-func (a *auditor) positions(board string) map[keys.Key]land.Landing {
+func (a *auditor) positions(board string) map[keys.Key]*land.Landing {
 	if known, ok := a.moved[board]; ok {
 		return known
 	}
-	found := map[keys.Key]land.Landing{}
+	found := map[keys.Key]*land.Landing{}
 	a.moved[board] = found
-	for _, l := range a.b.Landings {
-		if l.Binding.Level != behaviour.Position || l.Binding.Layer != "" || l.Mechanism == nil {
+	for _, e := range a.station.Meant() {
+		if e.Level != behaviour.Position || e.Layer != "" {
 			continue
 		}
-		k := l.Binding.Chord.Key
-		old, taken := found[k]
-		if l.Binding.Board == board || l.Binding.Board == "" && (!taken || old.Binding.Board == "") {
-			found[k] = l
+		old, taken := found[e.Chord.Key]
+		if e.Board == board || e.Board == "" && (!taken || old.Binding.Board == "") {
+			found[e.Chord.Key] = e.Landing
 		}
 	}
 	return found
@@ -214,7 +215,7 @@ func typed(layout *keys.Layout, given *[1 << 8]bool, r rune) bool {
 }
 
 // lostKey tells what a moved key gave that no key gives now.
-func (a *auditor) lostKey(l land.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
+func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
 	if slices.Contains(needed, k.String()) && !given[k] {
 		a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more%s", k, where), "put it on another key")
 		return
@@ -248,7 +249,7 @@ func (a *auditor) hotkey(l land.Landing) {
 		return
 	}
 	c := b.Chord
-	if use, ok := a.uses.Of(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil && !sameAction(l, use) {
+	if use, ok := a.station.Stock(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil && !sameAction(l, use) {
 		if !use.Fixed && !b.Takes {
 			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
 				"use another chord, which `leitstand chords --free` lists, or say takes = true")

@@ -14,6 +14,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/station"
 )
 
 const machines = `
@@ -42,7 +43,7 @@ func findings(t *testing.T, rules string) string {
 	require.NoError(t, err)
 	list := audit.Whole(mp)
 	for _, b := range builds {
-		list = append(list, audit.Machine(mp, b)...)
+		list = append(list, audit.Machine(mp, station.Unwritten(mp, b))...)
 	}
 	list = list.Merge()
 	list.Sort()

@@ -11,7 +11,6 @@ import (
 
 	"leitstand/core/change"
 	"leitstand/core/compile"
-	"leitstand/core/proof"
 )
 
 // Each change of the demo's machines and of others is dropped, or made otherwise, and the
@@ -88,8 +87,7 @@ func seen(t *testing.T, b *compile.Build, list []change.Change) bool {
 	t.Helper()
 	has, err := b.SimulatedWith(list)
 	require.NoError(t, err)
-	r, err := proof.Machine(b, has)
-	return err != nil || len(r.Defects) > 0
+	return wrong(b, has)
 }
 
 // kind names a change for the list of those that mean nothing, "" for any other.

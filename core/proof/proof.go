@@ -11,7 +11,6 @@ package proof
 
 import (
 	"fmt"
-	"io/fs"
 	"slices"
 	"strings"
 
@@ -26,6 +25,7 @@ import (
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/linux/xkb/keymap"
+	"leitstand/core/station"
 )
 
 // Result is the proof of one machine.
@@ -62,14 +62,10 @@ func (t *Total) Add(r *Result) {
 	t.Unexplained += len(r.Defects)
 }
 
-// Machine proves one machine by its written files, below its folder in fsys. The
-// error says that the files cannot be read.
-func Machine(b *compile.Build, fsys fs.FS) (*Result, error) {
+// Machine proves one machine by what its files say.
+func Machine(s *station.Station) *Result {
+	b, got := s.Build(), s.Read()
 	p := &prover{build: b, Result: Result{Machine: b.Machine.Name}}
-	got, err := compile.Read(b.Machine, fsys)
-	if err != nil {
-		return nil, err
-	}
 	p.bindings(got.Bindings)
 	if got.Layout != nil {
 		own := got.Layout.Boards()
@@ -83,7 +79,7 @@ func Machine(b *compile.Build, fsys fs.FS) (*Result, error) {
 		}
 	}
 	slices.SortStableFunc(p.Defects, func(a, b Defect) int { return len(a.Press) - len(b.Press) })
-	return &p.Result, nil
+	return &p.Result
 }
 
 type prover struct {

@@ -23,6 +23,7 @@ import (
 	"leitstand/core/mechanism/linux/xkb/keymap"
 	"leitstand/core/mechanism/registry"
 	"leitstand/core/proof"
+	"leitstand/core/station"
 	"leitstand/examples"
 	"leitstand/internal/sample"
 )
@@ -48,8 +49,7 @@ func filesOf(b *compile.Build) fstest.MapFS {
 
 func TestExampleIsProved(t *testing.T) {
 	for _, b := range build(t, string(examples.TideOffice)) {
-		r, err := proof.Machine(b, filesOf(b))
-		require.NoError(t, err)
+		r := prove(t, b, filesOf(b))
 		assert.Empty(t, r.Defects, b.Machine.Name)
 		assert.Greater(t, r.Presses, 30_000)
 	}
@@ -75,8 +75,7 @@ layer "edit" {
 	for _, l := range b.Landings {
 		require.Equal(t, "xkb", l.Mechanism.Facts().Name, l.Binding.String())
 	}
-	r, err := proof.Machine(b, filesOf(b))
-	require.NoError(t, err)
+	r := prove(t, b, filesOf(b))
 	require.Empty(t, r.Defects)
 	// Another chord than the usual one is found.
 	for i, f := range b.Files {
@@ -85,9 +84,21 @@ layer "edit" {
 			require.NotEqual(t, f.Data, b.Files[i].Data)
 		}
 	}
-	r, err = proof.Machine(b, filesOf(b))
-	require.NoError(t, err)
+	r = prove(t, b, filesOf(b))
 	require.NotEmpty(t, r.Defects)
+}
+
+// prove is the proof of a build by files.
+func prove(t require.TestingT, b *compile.Build, files fs.FS) *proof.Result {
+	s, err := station.With(nil, b, files)
+	require.NoError(t, err)
+	return proof.Machine(s)
+}
+
+// wrong says whether files cannot be read, or the proof finds anything wrong with them.
+func wrong(b *compile.Build, files fs.FS) bool {
+	s, err := station.With(nil, b, files)
+	return err != nil || len(proof.Machine(s).Defects) > 0
 }
 
 // landed is a build of bindings.
@@ -110,8 +121,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		b := landed(t, m, list)
-		r, err := proof.Machine(b, filesOf(b))
-		require.NoError(t, err)
+		r := prove(t, b, filesOf(b))
 		require.Empty(t, r.Defects)
 	})
 }
@@ -140,8 +150,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 			}
 		}
 		b := landed(t, m, list)
-		r, err := proof.Machine(b, filesOf(b))
-		require.NoError(t, err)
+		r := prove(t, b, filesOf(b))
 		require.Empty(t, r.Defects)
 
 		if where.Desktop != "i3" {
@@ -154,8 +163,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 					continue
 				}
 				b.Files[i].Data = []byte(strings.Join(slices.Delete(lines, at, at+1), ""))
-				r, err := proof.Machine(b, filesOf(b))
-				require.True(t, err != nil || len(r.Defects) > 0, "%s has lost a key, and the proof finds nothing", f.Path)
+				require.True(t, wrong(b, filesOf(b)), "%s has lost a key, and the proof finds nothing", f.Path)
 				return
 			}
 		}
@@ -179,8 +187,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 		}
 		b := landed(t, m, list)
 		files := filesOf(b)
-		r, err := proof.Machine(b, files)
-		require.NoError(t, err)
+		r := prove(t, b, files)
 		require.Empty(t, r.Defects)
 		if len(m.Options) > 0 { // which may leave a modifier without a key, so that its lines are for nothing
 			return
@@ -196,8 +203,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 			whole, err := xkb.Open(m, files)
 			require.NoError(t, err)
 			files[path] = &fstest.MapFile{Data: []byte(strings.Join(mutant, ""))}
-			r, err := proof.Machine(b, files)
-			if err == nil && len(r.Defects) == 0 { // the line must have been for nothing
+			if !wrong(b, files) { // the line must have been for nothing
 				lost, err := xkb.Open(m, files)
 				require.NoError(t, err)
 				sameKeys(t, list, whole.Keymap(""), lost.Keymap(""), len(layouts), line)
@@ -245,8 +251,7 @@ disable "Insert" {}
 		text := string(files[path].Data)
 		require.Contains(t, text, c.old)
 		files[path] = &fstest.MapFile{Data: []byte(strings.Replace(text, c.old, c.new, 1))}
-		r, err := proof.Machine(b, files)
-		require.NoError(t, err)
+		r := prove(t, b, files)
 		i := slices.IndexFunc(r.Defects, func(d proof.Defect) bool { return d.Press == c.press })
 		if assert.GreaterOrEqual(t, i, 0, "%s is not reported: %v", c.press, r.Defects) {
 			assert.Contains(t, r.Defects[i].Want, c.want)
@@ -270,8 +275,7 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 		require.NoError(t, err)
 		b.Files = append(b.Files, out.Files...)
 	}
-	r, err := proof.Machine(b, filesOf(b))
-	require.NoError(t, err)
+	r := prove(t, b, filesOf(b))
 	require.Len(t, r.Defects, 1)
 	assert.Equal(t, "ContextMenu", r.Defects[0].Press)
 	assert.Equal(t, "is changed twice, and acts as Hyper", r.Defects[0].Got)
@@ -290,8 +294,7 @@ launch "Meta+MediaSelect" { run = "tidegauge" }
 	mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
 	require.NoError(t, err)
 	b := build(t, text)[0]
-	r, err := proof.Machine(b, filesOf(b))
-	require.NoError(t, err)
+	r := prove(t, b, filesOf(b))
 	list := r.Diagnostics(mp)
 	require.Len(t, list, 1)
 	assert.Equal(t, "told-apart", list[0].Code)
@@ -467,8 +470,7 @@ func mutationNoticed(t *testing.T, b *compile.Build, files fstest.MapFS, path, t
 		mutant[p] = f
 	}
 	mutant[path] = &fstest.MapFile{Data: []byte(text)}
-	r, err := proof.Machine(b, fs.FS(mutant))
-	return err != nil || len(r.Defects) > 0
+	return wrong(b, mutant)
 }
 
 func BenchmarkProof(b *testing.B) {
@@ -476,11 +478,7 @@ func BenchmarkProof(b *testing.B) {
 	presses := 0
 	for b.Loop() {
 		for _, m := range builds {
-			r, err := proof.Machine(m, filesOf(m))
-			if err != nil {
-				b.Fatal(err)
-			}
-			presses += r.Presses
+			presses += prove(b, m, filesOf(m)).Presses
 		}
 	}
 	b.ReportMetric(float64(presses)/b.Elapsed().Seconds(), "presses/s")

@@ -59,7 +59,7 @@ func Chords(stations []*Station, mods []keys.Mods) []Taken {
 		}
 	}
 	for i, s := range stations {
-		for _, e := range s.entries {
+		for _, e := range s.all().entries {
 			if e.Level == behaviour.Hotkey && len(e.Then) == 0 {
 				note(e.Chord, i, By{e.Effect.String(), e.Landing != nil})
 			}

@@ -58,7 +58,7 @@ func (s *Station) Play(text string, where Where) (Played, error) {
 			meant = append(meant, l.Binding)
 		}
 	}
-	for _, e := range s.entries { // what the system does by itself is meant, too
+	for _, e := range s.all().entries { // what the system does by itself is meant, too
 		if e.Landing == nil &&
 			!slices.ContainsFunc(
 				meant,

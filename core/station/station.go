@@ -32,11 +32,17 @@ type Station struct {
 	mp      *mapping.Mapping
 	build   *compile.Build
 	machine *intent.Machine
+	read    compile.Reading
+	bare    func() *keymap.Keymap // of the layouts and options, without the mapping
+	all     func() *index         // made when somebody asks
+}
+
+// index is what the machine does, by place.
+type index struct {
 	entries []Entry
 	// positions and hotkeys find an entry, by its place and by the key of its first stroke.
 	positions map[at]int
 	hotkeys   map[keys.Key][]int
-	bare      func() *keymap.Keymap // of the layouts and options, without the mapping
 }
 
 // at is a place on a board, in a layer.
@@ -72,50 +78,76 @@ func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) {
 	got, err := compile.Read(b.Machine, files)
 	if err != nil {
-		return nil, fmt.Errorf("machine %s: %w", b.Machine.Name, err)
+		return nil, fmt.Errorf("machine %s: what was written cannot be read back: %w", b.Machine.Name, err)
 	}
-	s := &Station{mp: mp, build: b, machine: b.Machine, positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
+	return newStation(mp, b, got), nil
+}
+
+// Unwritten is the machine of a build as it would be with what landed, where nothing can be written.
+func Unwritten(mp *mapping.Mapping, b *compile.Build) *Station {
+	return newStation(mp, b, compile.Reading{Bindings: b.Written()})
+}
+
+func newStation(mp *mapping.Mapping, b *compile.Build, read compile.Reading) *Station {
+	s := &Station{mp: mp, build: b, machine: b.Machine, read: read}
 	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
+	s.all = sync.OnceValue(s.find)
+	return s
+}
+
+// Build is what the machine's files were made by.
+func (s *Station) Build() *compile.Build { return s.build }
+
+// Read is what the machine's files say.
+func (s *Station) Read() compile.Reading { return s.read }
+
+// Stock is what the system or the desktop does on a chord by itself.
+func (s *Station) Stock(c keys.Chord) (desktop.Use, bool) { return desktop.NewTable(s.machine).Of(c) }
+
+// find makes the index.
+func (s *Station) find() *index {
+	x := &index{positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
 	landed, read := map[behaviour.Place]*land.Landing{}, map[behaviour.Place]bool{}
-	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Mechanism != nil {
+	for i := range s.build.Landings {
+		if l := &s.build.Landings[i]; l.Mechanism != nil {
 			landed[l.Binding.Place()] = l
 		}
 	}
-	for _, g := range got.Bindings {
+	for _, g := range s.read.Bindings {
 		if g.Level == behaviour.Setting {
 			continue
 		}
-		l := landed[g.Place()]
+		place := g.Place()
+		l := landed[place]
 		switch {
 		case l != nil && (l.Written().Effect.Equal(g.Effect) || s.machine.Alike(l.Written().Effect, g.Effect)):
-			s.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
-			read[g.Place()] = true
+			x.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
+			read[place] = true
 		case g.Kept && s.machine.System != machine.Linux: // which the list of stock chords says in words
 		case l == nil || !g.Kept:
-			s.add(Entry{Binding: g, Owner: s.system()})
-			read[g.Place()] = true
+			x.add(Entry{Binding: g, Owner: s.system()})
+			read[place] = true
 		}
 	}
-	for i := range b.Landings {
-		l := &b.Landings[i]
-		if landed[l.Binding.Place()] == l && !read[l.Binding.Place()] && s.needsNoFile(l) {
-			s.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
+	for i := range s.build.Landings {
+		l := &s.build.Landings[i]
+		if place := l.Binding.Place(); landed[place] == l && !read[place] && s.needsNoFile(x, l) {
+			x.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
 		}
 	}
-	s.addStock()
-	return s, nil
+	s.addStock(x)
+	return x
 }
 
 // needsNoFile says whether something that landed is there without one: a person does it, the system
 // by itself, or a key is to do what it does anyhow.
-func (s *Station) needsNoFile(l *land.Landing) bool {
+func (s *Station) needsNoFile(x *index, l *land.Landing) bool {
 	if !l.ReadBack() || l.Facts().Itself {
 		return true
 	}
 	w := l.Written()
 	outside := behaviour.Effect{Kind: behaviour.Becomes, Key: w.Chord.Key}
-	if e, ok := s.position(Where{Board: w.Board}, w.Chord.Key); ok { // as on every board, or out of all layers
+	if e, ok := x.position(Where{Board: w.Board}, w.Chord.Key); ok { // as on every board, or out of all layers
 		outside = e.Effect
 	}
 	return w.Level == behaviour.Position && (outside.Equal(w.Effect) || s.machine.Alike(outside, w.Effect))
@@ -136,20 +168,20 @@ func All(mp *mapping.Mapping, builds []*compile.Build) ([]*Station, error) {
 // Name is the machine's.
 func (s *Station) Name() string { return s.machine.Name }
 
-func (s *Station) add(e Entry) {
+func (x *index) add(e Entry) {
 	switch e.Level {
 	case behaviour.Position:
-		s.positions[at{e.Board, e.Layer, e.Chord.Key}] = len(s.entries)
+		x.positions[at{e.Board, e.Layer, e.Chord.Key}] = len(x.entries)
 	case behaviour.Hotkey:
-		s.hotkeys[e.Chord.Key] = append(s.hotkeys[e.Chord.Key], len(s.entries))
+		x.hotkeys[e.Chord.Key] = append(x.hotkeys[e.Chord.Key], len(x.entries))
 	default: // what is typed is found by who plays it
 	}
-	s.entries = append(s.entries, e)
+	x.entries = append(x.entries, e)
 }
 
 // addStock adds what the system and the desktop do by themselves, as far as nobody has changed
 // it.
-func (s *Station) addStock() {
+func (s *Station) addStock(x *index) {
 	changed := map[string]bool{}
 	for _, c := range s.build.Changes() {
 		switch c := c.(type) {
@@ -162,9 +194,9 @@ func (s *Station) addStock() {
 	}
 	for _, u := range desktop.Uses(s.machine) {
 		over := slices.ContainsFunc(
-			s.hotkeys[u.Chord.Key],
+			x.hotkeys[u.Chord.Key],
 			func(i int) bool {
-				e := s.entries[i]
+				e := x.entries[i]
 				byItself := e.Landing != nil && e.Landing.Facts().Itself && e.Chord != u.Chord // for one side only
 				return !byItself && e.Chord.Overlaps(u.Chord)
 			},
@@ -172,7 +204,7 @@ func (s *Station) addStock() {
 		if over || changed[u.Key] {
 			continue
 		}
-		s.add(Entry{Owner: s.system(), Binding: behaviour.Binding{
+		x.add(Entry{Owner: s.system(), Binding: behaviour.Binding{
 			Level: behaviour.Hotkey, Chord: u.Chord, Provenance: behaviour.Provenance{Kept: true},
 			Effect: behaviour.Effect{Kind: behaviour.Other, Words: u.Words},
 		}})
@@ -198,10 +230,12 @@ func ownerOf(t registry.Mechanism) Owner {
 
 // position is what the machine makes of a key of a board in a layer, the board's own before that
 // of every board.
-func (s *Station) position(where Where, k keys.Key) (Entry, bool) {
+func (s *Station) position(where Where, k keys.Key) (Entry, bool) { return s.all().position(where, k) }
+
+func (x *index) position(where Where, k keys.Key) (Entry, bool) {
 	for _, board := range []string{where.Board, ""} {
-		if i, ok := s.positions[at{board, where.Layer, k}]; ok {
-			return s.entries[i], true
+		if i, ok := x.positions[at{board, where.Layer, k}]; ok {
+			return x.entries[i], true
 		}
 	}
 	return Entry{}, false
@@ -349,9 +383,9 @@ func (s *Station) oneOf(list []keys.Key) string {
 // engine does what the machine does with keys, on a board with a layer on; acted is told which
 // entries act.
 func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
-	list := make([]behaviour.Binding, 0, len(s.entries))
-	byPlace := make(map[behaviour.Place]Entry, len(s.entries))
-	for _, e := range s.entries {
+	list := make([]behaviour.Binding, 0, len(s.all().entries))
+	byPlace := make(map[behaviour.Place]Entry, len(s.all().entries))
+	for _, e := range s.all().entries {
 		if !where.has(e.Binding) {
 			continue
 		}
@@ -375,5 +409,5 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 
 // Meant are the presses that the mapping asks for and the machine has.
 func (s *Station) Meant() []Entry {
-	return slices.DeleteFunc(slices.Clone(s.entries), func(e Entry) bool { return e.Landing == nil })
+	return slices.DeleteFunc(slices.Clone(s.all().entries), func(e Entry) bool { return e.Landing == nil })
 }

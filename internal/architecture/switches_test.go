@@ -132,7 +132,7 @@ func TestOneModelAnswers(t *testing.T) {
 	may := map[string][]string{
 		"behaviour.NewEngine": {"station"},
 		"desktop.Uses":        {"station"},
-		"desktop.NewTable":    {"station", "land", "audit", "imports"},
+		"desktop.NewTable":    {"station", "land", "imports"},
 	}
 	called := map[string]bool{}
 	for dir, files := range all {

@@ -84,18 +84,8 @@ func (a *auditor) positions(board string) map[keys.Key]*land.Landing {
 	if known, ok := a.moved[board]; ok {
 		return known
 	}
-	found := map[keys.Key]*land.Landing{}
-	a.moved[board] = found
-	for _, e := range a.station.Meant() {
-		if e.Level != behaviour.Position || e.Layer != "" {
-			continue
-		}
-		old, taken := found[e.Chord.Key]
-		if e.Board == board || e.Board == "" && (!taken || old.Binding.Board == "") {
-			found[e.Chord.Key] = e.Landing
-		}
-	}
-	return found
+	a.moved[board] = a.station.Changed(board)
+	return a.moved[board]
 }
 
 // boards are the machine's boards, and "" for one that no rule singles out.

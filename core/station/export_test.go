@@ -1,6 +1,14 @@
 package station
 
-import "leitstand/core/keys"
+import (
+	"leitstand/core/keys"
+	"slices"
+)
 
 // Natural is the modifier that a key is under the machine's layout and options.
 func (s *Station) Natural(k keys.Key) keys.Mods { return s.natural(k) }
+
+// Meant are the presses that the mapping asks for and the machine has.
+func (s *Station) Meant() []Entry {
+	return slices.DeleteFunc(slices.Clone(s.own().entries), func(e Entry) bool { return e.Landing == nil })
+}

@@ -9,6 +9,7 @@ package station
 import (
 	"fmt"
 	"io/fs"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -34,7 +35,9 @@ type Station struct {
 	machine *intent.Machine
 	read    compile.Reading
 	bare    func() *keymap.Keymap // of the layouts and options, without the mapping
-	all     func() *index         // made when somebody asks
+	// own is what the files say, all has what the system does by itself as well; both are made when
+	// somebody asks.
+	own, all func() *index
 }
 
 // index is what the machine does, by place.
@@ -91,7 +94,8 @@ func Unwritten(mp *mapping.Mapping, b *compile.Build) *Station {
 func newStation(mp *mapping.Mapping, b *compile.Build, read compile.Reading) *Station {
 	s := &Station{mp: mp, build: b, machine: b.Machine, read: read}
 	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
-	s.all = sync.OnceValue(s.find)
+	s.own = sync.OnceValue(s.find)
+	s.all = sync.OnceValue(s.withStock)
 	return s
 }
 
@@ -104,9 +108,10 @@ func (s *Station) Read() compile.Reading { return s.read }
 // Stock is what the system or the desktop does on a chord by itself.
 func (s *Station) Stock(c keys.Chord) (desktop.Use, bool) { return desktop.NewTable(s.machine).Of(c) }
 
-// find makes the index.
+// find makes the index of what the files say.
 func (s *Station) find() *index {
 	x := &index{positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
+	x.entries = make([]Entry, 0, len(s.read.Bindings))
 	landed, read := map[behaviour.Place]*land.Landing{}, map[behaviour.Place]bool{}
 	for i := range s.build.Landings {
 		if l := &s.build.Landings[i]; l.Mechanism != nil {
@@ -135,7 +140,6 @@ func (s *Station) find() *index {
 			x.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
 		}
 	}
-	s.addStock(x)
 	return x
 }
 
@@ -179,9 +183,12 @@ func (x *index) add(e Entry) {
 	x.entries = append(x.entries, e)
 }
 
-// addStock adds what the system and the desktop do by themselves, as far as nobody has changed
+// withStock adds what the system and the desktop do by themselves, as far as nobody has changed
 // it.
-func (s *Station) addStock(x *index) {
+func (s *Station) withStock() *index {
+	own, uses := s.own(), desktop.Uses(s.machine)
+	x := &index{positions: own.positions, hotkeys: maps.Clone(own.hotkeys)}
+	x.entries = append(make([]Entry, 0, len(own.entries)+len(uses)), own.entries...)
 	changed := map[string]bool{}
 	for _, c := range s.build.Changes() {
 		switch c := c.(type) {
@@ -192,7 +199,7 @@ func (s *Station) addStock(x *index) {
 		default: // no setting of a desktop's
 		}
 	}
-	for _, u := range desktop.Uses(s.machine) {
+	for _, u := range uses {
 		over := slices.ContainsFunc(
 			x.hotkeys[u.Chord.Key],
 			func(i int) bool {
@@ -209,6 +216,7 @@ func (s *Station) addStock(x *index) {
 			Effect: behaviour.Effect{Kind: behaviour.Other, Words: u.Words},
 		}})
 	}
+	return x
 }
 
 // system is who does what no rule asks for.
@@ -230,7 +238,7 @@ func ownerOf(t registry.Mechanism) Owner {
 
 // position is what the machine makes of a key of a board in a layer, the board's own before that
 // of every board.
-func (s *Station) position(where Where, k keys.Key) (Entry, bool) { return s.all().position(where, k) }
+func (s *Station) position(where Where, k keys.Key) (Entry, bool) { return s.own().position(where, k) }
 
 func (x *index) position(where Where, k keys.Key) (Entry, bool) {
 	for _, board := range []string{where.Board, ""} {
@@ -407,7 +415,18 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 	return e
 }
 
-// Meant are the presses that the mapping asks for and the machine has.
-func (s *Station) Meant() []Entry {
-	return slices.DeleteFunc(slices.Clone(s.all().entries), func(e Entry) bool { return e.Landing == nil })
+// Changed is what the keys of a board act as outside of layers, where a rule says so: the board's own
+// before that of every board.
+func (s *Station) Changed(board string) map[keys.Key]*land.Landing {
+	x, found := s.own(), map[keys.Key]*land.Landing{}
+	for at, i := range x.positions {
+		l := x.entries[i].Landing
+		if l == nil || at.layer != "" || at.board != board && at.board != "" {
+			continue
+		}
+		if found[at.key] == nil || at.board != "" {
+			found[at.key] = l
+		}
+	}
+	return found
 }

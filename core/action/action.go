@@ -50,7 +50,14 @@ var all = sync.OnceValue(func() []Action {
 		list = append(list, Action{fmt.Sprintf("workspace-%d", n), "workspaces", fmt.Sprintf("go to workspace %d", n)})
 	}
 	for n := 1; n <= MaxWorkspace; n++ {
-		list = append(list, Action{fmt.Sprintf("window-to-workspace-%d", n), "workspaces", fmt.Sprintf("take the window to workspace %d", n)})
+		list = append(
+			list,
+			Action{
+				fmt.Sprintf("window-to-workspace-%d", n),
+				"workspaces",
+				fmt.Sprintf("take the window to workspace %d", n),
+			},
+		)
 	}
 	return append(list,
 		Action{"lock", "session", "lock the screen"},

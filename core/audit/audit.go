@@ -42,7 +42,13 @@ func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bo
 		if l.Mechanism == nil || len(command) == 0 || strings.IndexAny(command[0], "~$%") == 0 || has(command[0]) {
 			continue
 		}
-		a.add("no-program", l.Rule, l.Range, fmt.Sprintf("%s is not on this machine", command[0]), "install it, or name it by its whole path")
+		a.add(
+			"no-program",
+			l.Rule,
+			l.Range,
+			fmt.Sprintf("%s is not on this machine", command[0]),
+			"install it, or name it by its whole path",
+		)
 	}
 	return a.list
 }
@@ -102,9 +108,15 @@ func (a *auditor) options() {
 				continue
 			}
 			for _, l := range a.b.Landings {
-				if l.Mechanism != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" && l.Binding.Chord.Key == k {
-					a.add("option-lost", l.Rule, l.Range, fmt.Sprintf("%s is a key of option %s, and the rule gives it another meaning", k, o.Name),
-						"leave the key to the option, or take the option out of the machine's list and off the machine")
+				if l.Mechanism != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" &&
+					l.Binding.Chord.Key == k {
+					a.add(
+						"option-lost",
+						l.Rule,
+						l.Range,
+						fmt.Sprintf("%s is a key of option %s, and the rule gives it another meaning", k, o.Name),
+						"leave the key to the option, or take the option out of the machine's list and off the machine",
+					)
 				}
 			}
 		}
@@ -152,8 +164,13 @@ func (a *auditor) lost() {
 			l := moved[k]
 			a.lostKey(l, k, &given, layout, where)
 			if mod := a.modifierOf(k); mod != 0 && mods&mod == 0 {
-				a.add("lost-modifier", l.Rule, l.Range, fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
-					"leave one of its two keys, or put it on another key")
+				a.add(
+					"lost-modifier",
+					l.Rule,
+					l.Range,
+					fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
+					"leave one of its two keys, or put it on another key",
+				)
 			}
 		}
 	}
@@ -161,7 +178,10 @@ func (a *auditor) lost() {
 
 // modifiers are the keys of modifierOf.
 var modifiers = sync.OnceValue(func() []keys.Key {
-	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool { return modifierOf(k) == 0 && k.String() != "AltRight" })
+	return slices.DeleteFunc(
+		keys.All(),
+		func(k keys.Key) bool { return modifierOf(k) == 0 && k.String() != "AltRight" },
+	)
 })
 
 // modifierOf is the modifier, either side, that a key is; 0 for another key, and for
@@ -219,7 +239,13 @@ func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layo
 			continue // of the third level, only what programs need
 		}
 		if r >= '0' && r <= '9' || unicode.IsLetter(r) && i < 2 && r < 0x80 {
-			a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key types %c any more%s", r, where), "put it on another key")
+			a.add(
+				"lost-key",
+				l.Rule,
+				l.Range,
+				fmt.Sprintf("no key types %c any more%s", r, where),
+				"put it on another key",
+			)
 			return
 		}
 		if c := string(r); !slices.Contains(gone, c) {
@@ -227,8 +253,13 @@ func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layo
 		}
 	}
 	if len(gone) > 0 {
-		a.add("lost-character", l.Rule, l.Range, fmt.Sprintf("no key types %s any more under layout %s%s", strings.Join(gone, " "), layout.Name, where),
-			"put them on another key, or allow it if nobody misses them")
+		a.add(
+			"lost-character",
+			l.Rule,
+			l.Range,
+			fmt.Sprintf("no key types %s any more under layout %s%s", strings.Join(gone, " "), layout.Name, where),
+			"put them on another key, or allow it if nobody misses them",
+		)
 	}
 }
 
@@ -239,19 +270,31 @@ func (a *auditor) hotkey(l land.Landing) {
 		return
 	}
 	c := b.Chord
-	if use, ok := a.station.Stock(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil && !sameAction(l, use) {
+	if use, ok := a.station.Stock(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil &&
+		!sameAction(l, use) {
 		if !use.Fixed && !b.Takes {
 			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
 				"use another chord, which `leitstand chords --free` lists, or say takes = true")
 		}
 	}
 	if char, ok := a.types(c); ok {
-		a.add("types-character", l.Rule, l.Range, fmt.Sprintf("%s types %q under layout %s, which the rule takes", c, char, a.b.Machine.Layouts[0].Name),
-			"use a chord with Ctrl, Alt or Meta that types nothing")
+		a.add(
+			"types-character",
+			l.Rule,
+			l.Range,
+			fmt.Sprintf("%s types %q under layout %s, which the rule takes", c, char, a.b.Machine.Layouts[0].Name),
+			"use a chord with Ctrl, Alt or Meta that types nothing",
+		)
 	}
 	a.started(l)
 	if what, ok := ends(b.Effect, b.Confirm); ok && easy(c) {
-		a.add("ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what), "add modifiers, or confirm = true")
+		a.add(
+			"ends-session",
+			l.Rule,
+			l.Range,
+			fmt.Sprintf("%s alone does this: %s", c, what),
+			"add modifiers, or confirm = true",
+		)
 	}
 	a.reachable(l)
 	if use, ok := conventions[c.String()]; ok && l.Mechanism != nil {
@@ -274,7 +317,8 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 	rest := c.Mods &^ (keys.Shift | keys.ShiftLeft | keys.ShiftRight | keys.AltGr)
 	// Windows cannot tell Ctrl+Alt from AltGr, and a Mac types with Option.
 	switch {
-	case a.b.Machine.System == machine.Windows && rest == keys.Ctrl|keys.Alt, a.b.Machine.System == machine.MacOS && rest == keys.Alt:
+	case a.b.Machine.System == machine.Windows && rest == keys.Ctrl|keys.Alt,
+		a.b.Machine.System == machine.MacOS && rest == keys.Alt:
 		altgr, rest = true, 0
 	}
 	if rest != 0 || c.Key.Section() != keys.Writing && c.Key.String() != "Space" {
@@ -319,18 +363,35 @@ func (a *auditor) reachable(l land.Landing) {
 		if m, ok := moved[k]; ok {
 			e = m.Binding.Effect
 		}
-		if e.Kind == behaviour.Becomes && e.Key == l.Binding.Chord.Key && !slices.Contains(board.Broken, k) && !slices.Contains(board.Lacks, k) {
+		if e.Kind == behaviour.Becomes && e.Key == l.Binding.Chord.Key && !slices.Contains(board.Broken, k) &&
+			!slices.Contains(board.Lacks, k) {
 			return
 		}
 	}
-	a.add("unreachable", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more, so %s cannot be pressed", l.Binding.Chord.Key, l.Binding.Chord), "use another chord, or leave a key that gives it")
+	a.add(
+		"unreachable",
+		l.Rule,
+		l.Range,
+		fmt.Sprintf("no key gives %s any more, so %s cannot be pressed", l.Binding.Chord.Key, l.Binding.Chord),
+		"use another chord, or leave a key that gives it",
+	)
 }
 
 // notes says when and where the mapping holds, once for each mechanism.
 func (a *auditor) notes() {
 	for _, name := range a.b.Machine.Assumed {
 		system := a.b.Machine.System.Title()
-		a.add("layout-assumed", nil, a.b.Machine.Range, fmt.Sprintf("what keys type under layout %s on %s is not known: Linux's layout of that name is taken for it", name, system), "")
+		a.add(
+			"layout-assumed",
+			nil,
+			a.b.Machine.Range,
+			fmt.Sprintf(
+				"what keys type under layout %s on %s is not known: Linux's layout of that name is taken for it",
+				name,
+				system,
+			),
+			"",
+		)
 	}
 	for _, f := range a.b.Used {
 		at := diag.Range{}
@@ -345,10 +406,25 @@ func (a *auditor) notes() {
 		}
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
 		if f.Everyone || f.Stage == mechanism.Layout && a.b.Machine.LayoutForAll {
-			a.add("needs-rights", nil, at, fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name), "")
+			a.add(
+				"needs-rights",
+				nil,
+				at,
+				fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name),
+				"",
+			)
 		}
 		if !f.Everyone && f.Stage != mechanism.Desktop {
-			a.add("not-everywhere", nil, at, fmt.Sprintf("what %s does holds in your session: not on the log-in screen, nor on a text console", f.Name), "")
+			a.add(
+				"not-everywhere",
+				nil,
+				at,
+				fmt.Sprintf(
+					"what %s does holds in your session: not on the log-in screen, nor on a text console",
+					f.Name,
+				),
+				"",
+			)
 		}
 	}
 }
@@ -358,7 +434,10 @@ func unusedBoards(mp *mapping.Mapping) diag.List {
 	var list diag.List
 	f, _ := Find("unused-board")
 	for _, b := range mp.Boards {
-		used := slices.ContainsFunc(mp.Machines, func(m *machine.Machine) bool { return slices.Contains(m.Boards, b.Name) })
+		used := slices.ContainsFunc(
+			mp.Machines,
+			func(m *machine.Machine) bool { return slices.Contains(m.Boards, b.Name) },
+		)
 		if !used && len(mp.Machines) > 0 {
 			list = append(list, diag.Diagnostic{
 				Severity: f.Severity, Code: f.Code, Summary: fmt.Sprintf("no machine has the board %q", b.Name),
@@ -377,12 +456,16 @@ func nowhere(mp *mapping.Mapping) diag.List {
 	for _, r := range mp.Rules {
 		h := r.Head()
 		holds := func(m *machine.Machine) bool { return mapping.Holds(mp, r, m) }
-		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) || slices.ContainsFunc(mp.Machines, holds) {
+		if len(mp.Machines) == 0 || !h.Enabled || slices.Contains(h.Allow, f.Code) ||
+			slices.ContainsFunc(mp.Machines, holds) {
 			continue
 		}
 		advice := "widen its scope, add the machine, or say allow = [\"no-machine\"]"
 		if both := h.Scope.Mixed(); both != "" {
-			advice = fmt.Sprintf("%s are names of different kinds, of which each must hold; for either, write a rule or an on block for each", both)
+			advice = fmt.Sprintf(
+				"%s are names of different kinds, of which each must hold; for either, write a rule or an on block for each",
+				both,
+			)
 		}
 		list = append(list, diag.Diagnostic{
 			Severity: f.Severity, Code: f.Code, Summary: mapping.Title(r) + " holds on no machine of the mapping",

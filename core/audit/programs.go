@@ -15,8 +15,13 @@ import (
 func (a *auditor) started(l land.Landing) {
 	e := l.Binding.Effect.Launch
 	if open := e.Open; open != "" && !address(open) && !isPath(open) {
-		a.add("no-address", l.Rule, l.Range, fmt.Sprintf("%q is neither an address, which begins with a scheme, nor a path", open),
-			fmt.Sprintf("write %q for a web page, or a path from ~/ or / on for a file", "https://"+open))
+		a.add(
+			"no-address",
+			l.Rule,
+			l.Range,
+			fmt.Sprintf("%q is neither an address, which begins with a scheme, nor a path", open),
+			fmt.Sprintf("write %q for a web page, or a path from ~/ or / on for a file", "https://"+open),
+		)
 	}
 	if len(e.Command) == 0 || slices.Contains(shells, programName(e.Command[0])) {
 		return
@@ -41,7 +46,11 @@ func address(text string) bool {
 // isPath says whether a text is a path that does not depend on where a program is started.
 func isPath(text string) bool {
 	drive := len(text) > 2 && text[1] == ':' && (text[2] == '\\' || text[2] == '/')
-	return drive || text == "~" || slices.ContainsFunc([]string{"/", "~/", `\\`, "%", "./", "../"}, func(p string) bool { return strings.HasPrefix(text, p) })
+	return drive || text == "~" ||
+		slices.ContainsFunc(
+			[]string{"/", "~/", `\\`, "%", "./", "../"},
+			func(p string) bool { return strings.HasPrefix(text, p) },
+		)
 }
 
 // shellSign is what of a word only a shell would do something with, "" for nothing.
@@ -65,7 +74,16 @@ func shellSign(word string) string {
 // ending are programs that end a session or lose data, and the words that make
 // them do it; none for any.
 var ending = map[string][]string{
-	"systemctl": {"poweroff", "reboot", "halt", "suspend", "hibernate", "kexec", "soft-reboot", "exit"}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
+	"systemctl": {
+		"poweroff",
+		"reboot",
+		"halt",
+		"suspend",
+		"hibernate",
+		"kexec",
+		"soft-reboot",
+		"exit",
+	}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
 	"shutdown": nil, "poweroff": nil, "reboot": nil, "halt": nil, "shutdown.exe": nil, "logoff.exe": nil,
 	"xfce4-session-logout": nil, "gnome-session-quit": nil, "mate-session-save": nil, "qdbus": {"logout"},
 	"i3-msg": {"exit"}, "swaymsg": {"exit"},
@@ -93,7 +111,8 @@ func ends(e behaviour.Effect, confirmed bool) (string, bool) {
 
 // endsBy says whether a command does, by itself or by what it starts.
 func endsBy(words []string) bool {
-	for len(words) > 0 && (slices.Contains(starters, programName(words[0])) || strings.HasPrefix(words[0], "-") || strings.Contains(words[0], "=")) {
+	for len(words) > 0 &&
+		(slices.Contains(starters, programName(words[0])) || strings.HasPrefix(words[0], "-") || strings.Contains(words[0], "=")) {
 		words = words[1:]
 	}
 	if len(words) == 0 {
@@ -102,15 +121,19 @@ func endsBy(words []string) bool {
 	name := programName(words[0])
 	if slices.Contains(shells, name) {
 		return slices.ContainsFunc(words[1:], func(line string) bool {
-			return slices.ContainsFunc(strings.FieldsFunc(line, func(r rune) bool { return strings.ContainsRune("|&;\n()", r) }), func(command string) bool {
-				return endsBy(strings.Fields(command))
-			})
+			return slices.ContainsFunc(
+				strings.FieldsFunc(line, func(r rune) bool { return strings.ContainsRune("|&;\n()", r) }),
+				func(command string) bool {
+					return endsBy(strings.Fields(command))
+				},
+			)
 		})
 	}
 	args, known := ending[name]
 	return known && (args == nil || slices.ContainsFunc(words[1:], func(w string) bool {
 		return slices.ContainsFunc(args, func(arg string) bool {
-			return w == arg || strings.Contains(arg, " ") && strings.Contains(w, arg) || name == "osascript" && strings.Contains(w, arg)
+			return w == arg || strings.Contains(arg, " ") && strings.Contains(w, arg) || name == "osascript" &&
+				strings.Contains(w, arg)
 		})
 	}))
 }

@@ -66,7 +66,9 @@ func (b Binding) Press() string {
 	var s strings.Builder
 	switch {
 	case b.Level == Typing:
-		s.WriteString("\"" + b.Word + "\" typed" + map[string]string{"space": " and a blank", "any": " and any other character"}[b.End])
+		s.WriteString(
+			"\"" + b.Word + "\" typed" + map[string]string{"space": " and a blank", "any": " and any other character"}[b.End],
+		)
 		s.WriteString(map[string]string{"any": ", in any case", "follow": ", its case carried over"}[b.Case])
 	case b.Level == Setting:
 		s.WriteString(b.Option.String())
@@ -108,7 +110,15 @@ type Place struct {
 
 // Place returns the binding's press.
 func (b Binding) Place() Place {
-	p := Place{Level: b.Level, Board: b.Board, Layer: b.Layer, Chord: b.Chord, Word: b.Word, Option: b.Option, Apps: strings.Join(b.Apps, "\x00")}
+	p := Place{
+		Level:  b.Level,
+		Board:  b.Board,
+		Layer:  b.Layer,
+		Chord:  b.Chord,
+		Word:   b.Word,
+		Option: b.Option,
+		Apps:   strings.Join(b.Apps, "\x00"),
+	}
 	for _, c := range b.Then {
 		p.Then += ", " + c.String()
 	}
@@ -116,10 +126,23 @@ func (b Binding) Place() Place {
 }
 
 func (p Place) compare(o Place) int {
-	return cmp.Or(cmp.Compare(p.Level, o.Level), cmp.Compare(p.Board, o.Board), cmp.Compare(p.Layer, o.Layer),
-		cmp.Compare(p.Chord.Key, o.Chord.Key), cmp.Compare(p.Chord.Mods, o.Chord.Mods),
-		cmp.Compare(p.Then, o.Then), cmp.Compare(p.Word, o.Word), cmp.Compare(p.Option.Kind, o.Option.Kind), cmp.Compare(p.Option.Key, o.Option.Key),
-		cmp.Compare(p.Option.For, o.Option.For), cmp.Compare(p.Option.Name, o.Option.Name), cmp.Compare(p.Apps, o.Apps))
+	return cmp.Or(
+		cmp.Compare(p.Level, o.Level),
+		cmp.Compare(p.Board, o.Board),
+		cmp.Compare(p.Layer, o.Layer),
+		cmp.Compare(p.Chord.Key, o.Chord.Key),
+		cmp.Compare(p.Chord.Mods, o.Chord.Mods),
+		cmp.Compare(
+			p.Then,
+			o.Then,
+		),
+		cmp.Compare(p.Word, o.Word),
+		cmp.Compare(p.Option.Kind, o.Option.Kind),
+		cmp.Compare(p.Option.Key, o.Option.Key),
+		cmp.Compare(p.Option.For, o.Option.For),
+		cmp.Compare(p.Option.Name, o.Option.Name),
+		cmp.Compare(p.Apps, o.Apps),
+	)
 }
 
 // Order is by level, board, layer and press.

@@ -107,7 +107,8 @@ func quoteWords(words []string) []string {
 	quoted := make([]string, len(words))
 	for i, w := range words {
 		quoted[i] = w
-		if w == "" || strings.ContainsFunc(w, func(r rune) bool { return r <= ' ' || r == '"' || r == '\'' || r == '\\' }) {
+		if w == "" ||
+			strings.ContainsFunc(w, func(r rune) bool { return r <= ' ' || r == '"' || r == '\'' || r == '\\' }) {
 			quoted[i] = fmt.Sprintf("%q", w)
 		}
 	}
@@ -130,7 +131,8 @@ func (e Effect) String() string {
 	case TapHold:
 		return fmt.Sprintf("tapped within %s %s, held %s", e.Within, e.Tap, e.Hold)
 	case Layers:
-		return map[string]string{"while": "holds layer ", "toggle": "switches to layer ", "once": "takes the next key from layer "}[e.How] + e.Layer
+		return map[string]string{"while": "holds layer ", "toggle": "switches to layer ", "once": "takes the next " +
+			"key from layer "}[e.How] + e.Layer
 	case Leaves:
 		return "leaves layer " + e.Layer
 	case Composes:
@@ -154,9 +156,13 @@ func (e Effect) String() string {
 
 // Equal says whether two effects are the same.
 func (e Effect) Equal(o Effect) bool {
-	same := e.Kind == o.Kind && e.Key == o.Key && e.Mods == o.Mods && e.Chord == o.Chord && e.Text == o.Text && e.Within == o.Within &&
-		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action && reflect.DeepEqual(e.Value, o.Value) && e.Words == o.Words
-	return same && slices.Equal(e.Steps, o.Steps) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
+	same := e.Kind == o.Kind && e.Key == o.Key && e.Mods == o.Mods && e.Chord == o.Chord && e.Text == o.Text &&
+		e.Within == o.Within &&
+		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action &&
+		reflect.DeepEqual(e.Value, o.Value) &&
+		e.Words == o.Words
+	return same && slices.Equal(e.Steps, o.Steps) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) &&
+		alike(e.Hold, o.Hold)
 }
 
 func alike(a, b *Effect) bool {
@@ -168,5 +174,6 @@ func alike(a, b *Effect) bool {
 
 // Equal says whether two launches are the same.
 func (l Launch) Equal(o Launch) bool {
-	return l.App == o.App && l.Open == o.Open && l.Dir == o.Dir && l.Confirm == o.Confirm && slices.Equal(l.Command, o.Command)
+	return l.App == o.App && l.Open == o.Open && l.Dir == o.Dir && l.Confirm == o.Confirm &&
+		slices.Equal(l.Command, o.Command)
 }

@@ -246,7 +246,18 @@ func carrySetting(c Setting, s Store) (Change, error) {
 	case c.Held && !same(before, c.Expects):
 		return nil, ErrChanged
 	}
-	return Setting{About: c.About, Store: c.Store, Key: c.Key, To: before, Expects: c.To, Held: true}, s.Set(c.Store, c.Key, c.To)
+	return Setting{
+			About:   c.About,
+			Store:   c.Store,
+			Key:     c.Key,
+			To:      before,
+			Expects: c.To,
+			Held:    true,
+		}, s.Set(
+			c.Store,
+			c.Key,
+			c.To,
+		)
 }
 
 func carryMember(c Member, s Store) (Change, error) {
@@ -271,7 +282,16 @@ func carryMember(c Member, s Store) (Change, error) {
 			after = Text(strings.Join(list, c.Between))
 		}
 	}
-	back := Member{About: c.About, Store: c.Store, Key: c.Key, Item: c.Item, Between: c.Between, Gone: !c.Gone, After: after, Before: before}
+	back := Member{
+		About:   c.About,
+		Store:   c.Store,
+		Key:     c.Key,
+		Item:    c.Item,
+		Between: c.Between,
+		Gone:    !c.Gone,
+		After:   after,
+		Before:  before,
+	}
 	return back, s.Set(c.Store, c.Key, after)
 }
 

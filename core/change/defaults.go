@@ -42,7 +42,10 @@ func preferences(keys []key, s Store) ([]byte, error) {
 // name with a full stop is one with a backslash before it, for the program that finds it.
 func defaults(group []Change) (do, undo []string) {
 	const saved = `saved=~/Library/"Application Support"/Leitstand/defaults; mkdir -p "$saved"`
-	do = []string{saved, `keep() { [ -e "$saved/$1 $2" ] || defaults export "$1" - | plutil -extract "$(echo "$2" | sed 's/\./\\./g')" xml1 -o "$saved/$1 $2" - > /dev/null || : > "$saved/$1 $2"; }`}
+	do = []string{
+		saved,
+		`keep() { [ -e "$saved/$1 $2" ] || defaults export "$1" - | plutil -extract "$(echo "$2" | sed 's/\./\\./g')" xml1 -o "$saved/$1 $2" - > /dev/null || : > "$saved/$1 $2"; }`,
+	}
 	undo = []string{saved, `back() { [ -e "$saved/$1 $2" ] || return 0
   if [ -s "$saved/$1 $2" ]; then defaults write "$1" "$2" "$(cat "$saved/$1 $2")"; else defaults delete "$1" "$2"; fi; rm "$saved/$1 $2"; }`}
 	for _, c := range group {

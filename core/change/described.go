@@ -36,7 +36,13 @@ type DescribedItem struct {
 // Describe describes a change for programs.
 func Describe(c Change) Described {
 	about := c.Note()
-	d := Described{Compiled: about.In, Serves: about.Serves, Everyone: about.Everyone, Says: about.Says, Unsays: about.Unsays}
+	d := Described{
+		Compiled: about.In,
+		Serves:   about.Serves,
+		Everyone: about.Everyone,
+		Says:     about.Says,
+		Unsays:   about.Unsays,
+	}
 	if about.Shown {
 		d.Compiled = ""
 	}

@@ -158,7 +158,10 @@ func kdeMembers(group []Change) (do, undo []string) {
 		match += " -e " + ShellWord(c.(Member).Item)
 	}
 	others := `others() { echo "$1" | tr ` + first.Between + ` '\n' | grep -vxF -e ''` + match + ` | tr '\n' ` + first.Between + `; }`
-	do = slices.Concat(kdeTools, []string{others, `put "$(others "$(has --file ` + at + `)")` + strings.Join(items, first.Between) + `" ` + at})
+	do = slices.Concat(
+		kdeTools,
+		[]string{others, `put "$(others "$(has --file ` + at + `)")` + strings.Join(items, first.Between) + `" ` + at},
+	)
 	undo = slices.Concat(kdeTools[:3], []string{kdeBack, others,
 		`old=$(others "$(has --file ` + at + `)"); was=$(has --file "$saved" --group ` + at + ` --default unsaved)`,
 		`if [ "$was" != unsaved ] && [ "$(others "${was#absent}")" = "$old" ]; then back ` + at + `; elif [ "$was" != unsaved ]; then "$kde" --file ` + at + ` -- "${old%` + first.Between + `}"; "$kde" --file "$saved" --group ` + at + ` --delete ''; fi`})
@@ -178,7 +181,9 @@ func shortcuts(group []Change) (do, undo []string) {
 		c := c.(Setting)
 		_, groups, name := split(c.Key)
 		words := ShellWord(groups[0]) + " " + ShellWord(name)
-		value := `"$(printf %b ` + ShellWord(strings.ReplaceAll(strings.ReplaceAll(shortcut(c.To, "\t", c.Label), `\`, `\\`), "\t", `\t`)) + `)"`
+		value := `"$(printf %b ` + ShellWord(
+			strings.ReplaceAll(strings.ReplaceAll(shortcut(c.To, "\t", c.Label), `\`, `\\`), "\t", `\t`),
+		) + `)"`
 		moved := at("[services][" + groups[0] + "]" + name) // by Plasma 6
 		if strings.HasPrefix(groups[0], "leitstand-") {
 			put = append(put, `"$kde" --file `+at(c.Key)+" -- "+value)
@@ -216,12 +221,15 @@ func numbers(chords []string) string {
 
 // qtNumbers are Qt's numbers of the keys that type nothing, by its names.
 var qtNumbers = map[string]int{
-	"Esc": 0x01000000, "Tab": 0x01000001, "Backspace": 0x01000003, "Return": 0x01000004, "Ins": 0x01000006, "Del": 0x01000007, "Pause": 0x01000008,
-	"Print": 0x01000009, "Home": 0x01000010, "End": 0x01000011, "Left": 0x01000012, "Up": 0x01000013, "Right": 0x01000014, "Down": 0x01000015,
+	"Esc": 0x01000000, "Tab": 0x01000001, "Backspace": 0x01000003, "Return": 0x01000004, "Ins": 0x01000006,
+	"Del": 0x01000007, "Pause": 0x01000008,
+	"Print": 0x01000009, "Home": 0x01000010, "End": 0x01000011, "Left": 0x01000012, "Up": 0x01000013,
+	"Right": 0x01000014, "Down": 0x01000015,
 	"PgUp": 0x01000016, "PgDown": 0x01000017, "ScrollLock": 0x01000026, "Menu": 0x01000055, "Space": 0x20,
 	"Volume Down": 0x01000070, "Volume Mute": 0x01000071, "Volume Up": 0x01000072,
 	"Media Play": 0x01000080, "Media Stop": 0x01000081, "Media Previous": 0x01000082, "Media Next": 0x01000083,
-	"Launch (5)": 0x010000A7, "Launch (6)": 0x010000A8, "Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA, "Launch (9)": 0x010000AB,
+	"Launch (5)": 0x010000A7, "Launch (6)": 0x010000A8, "Launch (7)": 0x010000A9, "Launch (8)": 0x010000AA,
+	"Launch (9)": 0x010000AB,
 	"Launch (A)": 0x010000AC, "Launch (B)": 0x010000AD,
 	"Shift": 0x01000020, "Control": 0x01000021, "Meta": 0x01000022, "Alt": 0x01000023,
 	"Tools": 0x010000F1, "Microphone Mute": 0x01000113, "Touchpad Toggle": 0x01000110,

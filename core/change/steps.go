@@ -45,7 +45,8 @@ func joined(all []Step) (list []Step) {
 		case s.Text == "" && s.Lines == nil:
 		case last >= 0 && list[last].Text == s.Text:
 			for _, line := range s.Lines {
-				tool := strings.Contains(line, "() {") || strings.HasPrefix(line, "saved=") || strings.HasPrefix(line, "kde=")
+				tool := strings.Contains(line, "() {") || strings.HasPrefix(line, "saved=") ||
+					strings.HasPrefix(line, "kde=")
 				if !tool || !slices.Contains(list[last].Lines, line) {
 					list[last].Lines = append(list[last].Lines, line)
 				}
@@ -89,7 +90,8 @@ func lines(group []Change) (do, undo []string) {
 		return c.lines(sudo)
 	case Setting:
 		return map[string]func([]Change) ([]string, []string){
-			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry, Defaults: defaults,
+			Dconf: settings, Xfconf: properties, KDE: kdeSettings, Keeper: shortcuts, Registry: registry,
+			Defaults: defaults,
 		}[c.Store](group)
 	case Member:
 		return members(group)
@@ -128,7 +130,11 @@ func (c Line) lines(sudo string) (do, undo []string) {
 		"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + c.Path,
 		"  sed -i " + ShellWord("/^"+pattern.Replace(note)+"$/d") + ` "$saved"`,
 		// A file that was made for it goes, when it has nothing else.
-		"  if grep -qxF " + ShellWord(made) + ` "$saved" && ` + same + "; then " + sudo + "rm " + c.Path + "; sed -i " + ShellWord("/^"+pattern.Replace(made)+"$/d") + ` "$saved"; fi`,
+		"  if grep -qxF " + ShellWord(
+			made,
+		) + ` "$saved" && ` + same + "; then " + sudo + "rm " + c.Path + "; sed -i " + ShellWord(
+			"/^"+pattern.Replace(made)+"$/d",
+		) + ` "$saved"; fi`,
 		"fi"}
 	return do, undo
 }
@@ -157,7 +163,9 @@ func (c Block) lines(sudo string) (do, undo []string) {
 	return do, []string{
 		savedLines,
 		"if [ -e " + c.Path + " ]; then " + without + " " + c.Path + "; fi",
-		"if grep -qxF " + made + ` "$saved" && sed ` + ShellWord(at+"d") + " " + c.In + " | cmp -s - " + c.Path + "; then " + sudo + "rm " + c.Path + "; fi",
+		"if grep -qxF " + made + ` "$saved" && sed ` + ShellWord(
+			at+"d",
+		) + " " + c.In + " | cmp -s - " + c.Path + "; then " + sudo + "rm " + c.Path + "; fi",
 		"sed -i " + ShellWord("/^"+pattern.Replace("made "+c.Path)+"$/d") + ` "$saved"`,
 	}
 }
@@ -166,7 +174,24 @@ func (c Block) lines(sudo string) (do, undo []string) {
 const savedLines = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/lines; mkdir -p "${saved%/*}" && touch "$saved"`
 
 // pattern makes a basic regular expression that means the text, in slashes or bars.
-var pattern = strings.NewReplacer(`\`, `\\`, `.`, `\.`, `*`, `\*`, `[`, `\[`, `|`, `\|`, `/`, `\/`, `$`, `\$`, `^`, `\^`)
+var pattern = strings.NewReplacer(
+	`\`,
+	`\\`,
+	`.`,
+	`\.`,
+	`*`,
+	`\*`,
+	`[`,
+	`\[`,
+	`|`,
+	`\|`,
+	`/`,
+	`\/`,
+	`$`,
+	`\$`,
+	`^`,
+	`\^`,
+)
 
 // spoken is a call as a line of shell.
 func spoken(sudo string, words []string) []string {
@@ -246,10 +271,19 @@ func settings(group []Change) (do, undo []string) {
 	ours = slices.Compact(ours)
 	if len(theirs) > 0 {
 		do = []string{saved(in), `mkdir -p "${saved%/*}" && touch "$saved"`,
-			"for key in " + strings.Join(theirs, " \\\n  ") + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read $key)" >> "$saved"; done`}
+			"for key in " + strings.Join(
+				theirs,
+				" \\\n  ",
+			) + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read $key)" >> "$saved"; done`}
 		// What was never saved was never set.
-		undo = []string{saved(in), "for key in " + strings.Join(theirs, " \\\n  ") + `; do if grep -q "^$key " "$saved" 2> /dev/null; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
-			`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; fi; done`}
+		undo = []string{
+			saved(in),
+			"for key in " + strings.Join(
+				theirs,
+				" \\\n  ",
+			) + `; do if grep -q "^$key " "$saved" 2> /dev/null; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
+				`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; fi; done`,
+		}
 	}
 	return append(do, "dconf load / < "+in), append(undo, ours...)
 }
@@ -265,7 +299,8 @@ func members(group []Change) (do, undo []string) {
 	for _, c := range group {
 		item := quote(c.(Member).Item)
 		items = append(items, item)
-		if strings.Contains(item, "leitstand") && strings.ContainsAny(item, "0123456789") { // of another number the last time
+		if strings.Contains(item, "leitstand") &&
+			strings.ContainsAny(item, "0123456789") { // of another number the last time
 			item = "'[^']*leitstand[0-9][^']*'"
 		} else {
 			item = pattern.Replace(item)
@@ -275,10 +310,16 @@ func members(group []Change) (do, undo []string) {
 		}
 	}
 	tools := []string{saved(first.In), "key=" + first.Key,
-		`others() { echo "$1" | sed "s/^@as //; ` + strings.Join(ours, "") + `s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//"; }`}
-	do = append(slices.Clone(tools), `mkdir -p "${saved%/*}" && touch "$saved"`,
+		`others() { echo "$1" | sed "s/^@as //; ` + strings.Join(
+			ours,
+			"",
+		) + `s/^\[//; s/\]$//; s/, *\(, *\)*/, /g; s/^[, ]*//; s/[, ]*$//"; }`}
+	do = append(
+		slices.Clone(tools),
+		`mkdir -p "${saved%/*}" && touch "$saved"`,
 		`old=$(dconf read $key); grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$old" >> "$saved"; old=$(others "$old")`,
-		`dconf write $key "[${old:+$old, }`+strings.Join(items, ", ")+`]"`)
+		`dconf write $key "[${old:+$old, }`+strings.Join(items, ", ")+`]"`,
+	)
 	undo = append(slices.Clone(tools), `if grep -q "^$key " "$saved" 2> /dev/null; then`,
 		`  old=$(others "$(dconf read $key)"); was=$(sed -n "s|^$key ||p" "$saved"); sed -i "\|^$key |d" "$saved"`,
 		`  if [ "$(others "$was")" != "$old" ]; then was=${old:+[$old]}; fi`,

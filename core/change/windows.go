@@ -94,7 +94,11 @@ func registry(group []Change) (do, undo []string) {
 		of, name, _ := strings.Cut(c.(Setting).Key, ":")
 		if saved[of] == "" {
 			saved[of] = fmt.Sprintf(`"%s\%s.%d.reg"`, folder, strings.TrimSuffix(path.Base(in), ".reg"), len(saved)+1)
-			do = append(do, "if not exist "+saved[of]+` reg export "`+of+`" `+saved[of], "if not exist "+saved[of]+" echo "+registryHead+"> "+saved[of])
+			do = append(
+				do,
+				"if not exist "+saved[of]+` reg export "`+of+`" `+saved[of],
+				"if not exist "+saved[of]+" echo "+registryHead+"> "+saved[of],
+			)
 			back = append(back, "if exist "+saved[of]+" reg import "+saved[of], "if exist "+saved[of]+" del "+saved[of])
 		}
 		undo = append(undo, "if exist "+saved[of]+` reg delete "`+of+`" /v "`+name+`" /f`)

@@ -158,7 +158,8 @@ func typed(v Value) (typ, text string, list []string) {
 // nothing has a meaning. (The shell library at hand refuses line breaks in its POSIX quoting.)
 func ShellWord(w string) string {
 	if w != "" && !strings.ContainsFunc(w, func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./:=,+@%", r))
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' ||
+			strings.ContainsRune("-_./:=,+@%", r))
 	}) {
 		return w
 	}
@@ -171,8 +172,11 @@ func properties(group []Change) (do, undo []string) {
 	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
 	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
 		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
-	undo = []string{saved, `back() { grep -qF "$1 $2 $3 " "$saved" 2> /dev/null || return 0; value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); { grep -vF "$1 $2 $3 " "$saved" || true; } > "$saved.new"; mv "$saved.new" "$saved"
-  if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`}
+	undo = []string{
+		saved,
+		`back() { grep -qF "$1 $2 $3 " "$saved" 2> /dev/null || return 0; value=$(grep -F "$1 $2 $3 " "$saved" | cut -d ' ' -f 4); { grep -vF "$1 $2 $3 " "$saved" || true; } > "$saved.new"; mv "$saved.new" "$saved"
+  if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`,
+	}
 	none := len(undo)
 	for _, c := range group {
 		c := c.(Setting)

@@ -109,7 +109,13 @@ func Mappings(before, after *mapping.Mapping) []Difference {
 	}
 	var list []Difference
 	for _, p := range pairs {
-		d := Difference{Subject: p.new.subject, Range: p.new.rng, Scope: p.new.scope.String(), Where: p.new.scope.Where(), After: p.new.details}
+		d := Difference{
+			Subject: p.new.subject,
+			Range:   p.new.rng,
+			Scope:   p.new.scope.String(),
+			Where:   p.new.scope.Where(),
+			After:   p.new.details,
+		}
 		switch {
 		case p.old == nil:
 			d.Kind = Added
@@ -129,7 +135,17 @@ func Mappings(before, after *mapping.Mapping) []Difference {
 	var gone []Difference
 	for _, rest := range old {
 		for _, x := range rest {
-			gone = append(gone, Difference{Kind: Removed, Subject: x.subject, Range: x.rng, Scope: x.scope.String(), Where: x.scope.Where(), Before: x.details})
+			gone = append(
+				gone,
+				Difference{
+					Kind:    Removed,
+					Subject: x.subject,
+					Range:   x.rng,
+					Scope:   x.scope.String(),
+					Where:   x.scope.Where(),
+					Before:  x.details,
+				},
+			)
 		}
 	}
 	slices.SortFunc(gone, func(a, b Difference) int {

@@ -171,7 +171,8 @@ func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 	}
 	c.Verdict = min(c.Verdict, verdict)
 	c.Allowed = c.Verdict <= mechanism.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
-		len(l.Unspelled) > 0 && (mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
+		len(l.Unspelled) > 0 &&
+			(mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
 	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Offer.Verdict})
 	}
@@ -186,7 +187,10 @@ func (c *Cell) differs(a mechanism.Offer, press string) {
 		return
 	}
 	c.Why = c.Why.And(a.Why...)
-	i := slices.IndexFunc(c.each, func(d difference) bool { return d.answer.Verdict == a.Verdict && slices.Equal(d.answer.Why, a.Why) })
+	i := slices.IndexFunc(
+		c.each,
+		func(d difference) bool { return d.answer.Verdict == a.Verdict && slices.Equal(d.answer.Why, a.Why) },
+	)
 	if i < 0 {
 		i = len(c.each)
 		c.each = append(c.each, difference{answer: a})

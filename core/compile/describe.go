@@ -49,7 +49,14 @@ type describedFile struct {
 }
 
 func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing) []byte {
-	d := description{Machine: m.Name, System: m.System, Layouts: m.Machine.Layouts, Options: m.Options, Layers: m.Layers, Files: []describedFile{}}
+	d := description{
+		Machine: m.Name,
+		System:  m.System,
+		Layouts: m.Machine.Layouts,
+		Options: m.Options,
+		Layers:  m.Layers,
+		Files:   []describedFile{},
+	}
 	if m.System == machine.Linux {
 		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session
 	}
@@ -110,8 +117,16 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 	if err := json.Unmarshal(text, &d); err != nil {
 		return nil, fmt.Errorf("%s: %w", DescriptionFile, err)
 	}
-	m := &machine.Machine{Name: d.Machine, System: d.System, Desktop: d.Desktop, DesktopVersion: d.Version, Session: d.Session,
-		Layouts: d.Layouts, Options: d.Options, Admin: d.Rights != "user"}
+	m := &machine.Machine{
+		Name:           d.Machine,
+		System:         d.System,
+		Desktop:        d.Desktop,
+		DesktopVersion: d.Version,
+		Session:        d.Session,
+		Layouts:        d.Layouts,
+		Options:        d.Options,
+		Admin:          d.Rights != "user",
+	}
 	var boards []*machine.Board
 	for _, b := range d.Boards {
 		board := &machine.Board{Name: b.Name, Legends: "pc"}
@@ -126,7 +141,8 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		m.Boards = append(m.Boards, b.Name)
 	}
 	in := intent.NewMachine(&mapping.Mapping{}, m)
-	if m.Name == "" || !slices.Contains(machine.Systems, string(m.System)) || len(in.Layouts) == 0 || len(in.Layouts) != len(m.Layouts) {
+	if m.Name == "" || !slices.Contains(machine.Systems, string(m.System)) || len(in.Layouts) == 0 ||
+		len(in.Layouts) != len(m.Layouts) {
 		return nil, errors.New(DescriptionFile + " does not describe a machine that we know")
 	}
 	in.Boards, in.Layers = boards, d.Layers

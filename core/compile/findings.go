@@ -20,7 +20,12 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		h := l.Rule.Head()
-		d := diag.Diagnostic{Severity: diag.Warning, Range: l.Range, Line: mp.SourceLine(l.Range), Machines: []string{b.Machine.Name}}
+		d := diag.Diagnostic{
+			Severity: diag.Warning,
+			Range:    l.Range,
+			Line:     mp.SourceLine(l.Range),
+			Machines: []string{b.Machine.Name},
+		}
 		press := l.Binding.Press()
 		if l.Wish != nil {
 			press = l.Wish.Press()
@@ -36,7 +41,14 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			continue
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
-			d.Summary = fmt.Sprintf("%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict)
+			d.Summary = fmt.Sprintf(
+				"%s is %s: %s. Instead, %s (%s)",
+				press,
+				l.Verdict(),
+				l.Why(),
+				l.StandIn(),
+				l.Offer.Verdict,
+			)
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
@@ -83,9 +95,18 @@ func hyperAdvice(mp *mapping.Mapping) string {
 		switch {
 		case h.Kind != mapping.KindHyper:
 		case !h.Enabled && h.Group != "":
-			return fmt.Sprintf("%s (%s) is in the group %q, where it is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range), h.Group)
+			return fmt.Sprintf(
+				"%s (%s) is in the group %q, where it is switched off: switch it on again, or make another key Hyper",
+				mapping.Title(r),
+				mp.Place(h.Range),
+				h.Group,
+			)
 		case !h.Enabled:
-			return fmt.Sprintf("%s (%s) is switched off: switch it on again, or make another key Hyper", mapping.Title(r), mp.Place(h.Range))
+			return fmt.Sprintf(
+				"%s (%s) is switched off: switch it on again, or make another key Hyper",
+				mapping.Title(r),
+				mp.Place(h.Range),
+			)
 		default:
 			return ""
 		}
@@ -95,7 +116,10 @@ func hyperAdvice(mp *mapping.Mapping) string {
 
 // setTwice tells which native settings another rule of the mapping sets as well.
 func setTwice(mp *mapping.Mapping, b *Build) diag.List {
-	if !slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Binding.Option.Kind == behaviour.Native }) {
+	if !slices.ContainsFunc(
+		b.Landings,
+		func(l land.Landing) bool { return l.Binding.Option.Kind == behaviour.Native },
+	) {
 		return nil
 	}
 	set := map[string]Change{} // by store and key
@@ -111,13 +135,30 @@ func setTwice(mp *mapping.Mapping, b *Build) diag.List {
 			continue
 		}
 		first, known := set[store+"\x00"+key]
-		if set[store+"\x00"+key] = c; !known || first.By.Name == c.By.Name || !strings.HasPrefix(c.By.Name, "native ") || len(c.Rules) == 0 || len(first.Rules) == 0 {
+		if set[store+"\x00"+key] = c; !known || first.By.Name == c.By.Name ||
+			!strings.HasPrefix(c.By.Name, "native ") ||
+			len(c.Rules) == 0 ||
+			len(first.Rules) == 0 {
 			continue
 		}
 		h := c.Rules[0].Head()
-		list = append(list, diag.Diagnostic{Severity: diag.Error, Code: "set-twice", Range: h.Range, Line: mp.SourceLine(h.Range), Machines: []string{b.Machine.Name},
-			Summary: fmt.Sprintf("%s is set by %s as well", key, mapping.Subject(first.Rules[0])), Advice: "leave one of the two out",
-			Related: []diag.Related{{Range: first.Rules[0].Head().Range, Words: "which needs it"}}})
+		list = append(
+			list,
+			diag.Diagnostic{
+				Severity: diag.Error,
+				Code:     "set-twice",
+				Range:    h.Range,
+				Line:     mp.SourceLine(h.Range),
+				Machines: []string{b.Machine.Name},
+				Summary: fmt.Sprintf(
+					"%s is set by %s as well",
+					key,
+					mapping.Subject(first.Rules[0]),
+				),
+				Advice:  "leave one of the two out",
+				Related: []diag.Related{{Range: first.Rules[0].Head().Range, Words: "which needs it"}},
+			},
+		)
 	}
 	return list
 }

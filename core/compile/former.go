@@ -58,7 +58,16 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 			if !slices.ContainsFunc(b.gone, func(g Gone) bool { return g.Press == l.Press() }) {
 				continue
 			}
-			back = append(back, mechanism.Step{Text: fmt.Sprintf("Take out by hand what %s did: %s. How it got there is not known.", l.Press(), l.Effect)})
+			back = append(
+				back,
+				mechanism.Step{
+					Text: fmt.Sprintf(
+						"Take out by hand what %s did: %s. How it got there is not known.",
+						l.Press(),
+						l.Effect,
+					),
+				},
+			)
 		}
 		if back != nil {
 			b.undo = append(b.undo, part{t.Facts(), mechanism.Output{Back: back}})

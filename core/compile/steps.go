@@ -20,7 +20,14 @@ type part struct {
 
 // writeStock lists what the system does by itself.
 func (b *Build) writeStock(w *strings.Builder, p part) {
-	fmt.Fprintf(w, "\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s (%s).\n\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
+	fmt.Fprintf(
+		w,
+		"\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s "+
+			"(%s).\n\n",
+		p.facts.Takes,
+		p.facts.Evidence,
+		p.facts.Basis,
+	)
 	for i := range b.Landings {
 		if l := &b.Landings[i]; l.ByItself() {
 			fmt.Fprintf(w, "- %s\n", inText(l.Binding.String()))
@@ -45,7 +52,10 @@ func stepsPage(b *Build) []byte {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
 	}
 	if len(b.gone) > 0 {
-		w.WriteString("\n## First: what is wanted no longer\n\nThis folder had these when it was compiled before. Where the old steps have been followed, they are still alive.\n\n")
+		w.WriteString(
+			"\n## First: what is wanted no longer\n\nThis folder had these when it was compiled before. Where the " +
+				"old steps have been followed, they are still alive.\n\n",
+		)
 		for _, g := range b.gone {
 			fmt.Fprintf(&w, "- %s %s\n", inText(g.Press), inText(g.Did))
 		}
@@ -87,9 +97,23 @@ func stepsPage(b *Build) []byte {
 		if l.Verdict() == mechanism.Exact || len(l.Why()) == 0 {
 			continue
 		}
-		line := fmt.Sprintf("- %s (%s): **%s**, %s.\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()))
+		line := fmt.Sprintf(
+			"- %s (%s): **%s**, %s.\n",
+			inText(mapping.Title(l.Rule)),
+			b.Place(l.Range),
+			l.Verdict(),
+			inText(l.Why().String()),
+		)
 		if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
-			line = fmt.Sprintf("- %s (%s): **%s**, %s. Instead, %s (%s).\n", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()), inText(l.StandIn()), l.Offer.Verdict)
+			line = fmt.Sprintf(
+				"- %s (%s): **%s**, %s. Instead, %s (%s).\n",
+				inText(mapping.Title(l.Rule)),
+				b.Place(l.Range),
+				l.Verdict(),
+				inText(l.Why().String()),
+				inText(l.StandIn()),
+				l.Offer.Verdict,
+			)
 		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")
@@ -103,7 +127,10 @@ func stepsPage(b *Build) []byte {
 	for _, p := range b.parts {
 		for _, s := range p.out.Back {
 			if first {
-				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says otherwise.\n\n")
+				w.WriteString(
+					"\n## To take it back\n\nThis brings back what you had before, but where a step says " +
+						"otherwise.\n\n",
+				)
 			}
 			first = false
 			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)

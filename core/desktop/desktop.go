@@ -95,7 +95,14 @@ func Stock(m *intent.Machine) []Use {
 
 // kind is what the chords of a machine depend on.
 func kind(m *intent.Machine) string {
-	return strings.Join(slices.Concat([]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session}, m.Machine.Layouts, m.Options), "\x00")
+	return strings.Join(
+		slices.Concat(
+			[]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session},
+			m.Machine.Layouts,
+			m.Options,
+		),
+		"\x00",
+	)
 }
 
 // stocks and tables keep what is known by kind of machine: mechanisms ask for each press.
@@ -136,7 +143,10 @@ func Spelled(m *intent.Machine) map[string][]string {
 // Spells says whether a machine's desktop spells a stock chord of an action so, whether or
 // not a layout has it.
 func Spells(m *intent.Machine, accel, action string) bool {
-	return slices.ContainsFunc(lines(m.Desktop, Version(m)), func(l line) bool { return l.accel == accel && l.name == action })
+	return slices.ContainsFunc(
+		lines(m.Desktop, Version(m)),
+		func(l line) bool { return l.accel == accel && l.name == action },
+	)
 }
 
 // Gap says what we do not know of the chords that a machine's desktop uses, ""
@@ -145,7 +155,8 @@ func Gap(m *intent.Machine) string {
 	switch {
 	case m.System == machine.Linux && m.Desktop == "plasma" && !Since(m, "6"):
 		return "what its control of media players uses is not known"
-	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0, m.System != machine.Linux && len(rowsOf(m.System)) == 0:
+	case m.System == machine.Linux && len(Versions(m.Desktop)) == 0,
+		m.System != machine.Linux && len(rowsOf(m.System)) == 0:
 		return "only what the system keeps for itself is known"
 	}
 	return ""
@@ -180,7 +191,8 @@ func (t Table) Of(c keys.Chord) (Use, bool) {
 }
 
 var accelMods = map[string]keys.Mods{
-	"shift": keys.Shift, "ctrl": keys.Ctrl, "control": keys.Ctrl, "primary": keys.Ctrl, "alt": keys.Alt, "mod1": keys.Alt,
+	"shift": keys.Shift, "ctrl": keys.Ctrl, "control": keys.Ctrl, "primary": keys.Ctrl, "alt": keys.Alt,
+	"mod1":  keys.Alt,
 	"super": keys.Meta, "mod4": keys.Meta, "hyper": keys.Hyper, "mod3": keys.Hyper,
 }
 

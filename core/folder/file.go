@@ -87,7 +87,10 @@ func prepare(e Edit) (replacement, error) {
 	_ = f.Close()
 	var random [6]byte
 	_, _ = rand.Read(random[:]) // which never fails
-	r := replacement{name: name, beside: filepath.Join(filepath.Dir(name), "."+filepath.Base(name)+"."+hex.EncodeToString(random[:]))}
+	r := replacement{
+		name:   name,
+		beside: filepath.Join(filepath.Dir(name), "."+filepath.Base(name)+"."+hex.EncodeToString(random[:])),
+	}
 	if err := writeSynced(r.beside, e.New, info.Mode().Perm()); err != nil {
 		_ = os.Remove(r.beside)
 		return replacement{}, err

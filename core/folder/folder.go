@@ -136,7 +136,10 @@ func (t *tree) plan(j *journal, s Set, read ReadRecord) error {
 		case info.IsDir():
 			return fmt.Errorf("%s is a folder where a file should go; move it away", filepath.Join(t.dir, name))
 		case !info.Mode().IsRegular():
-			return fmt.Errorf("%s is a link or a device where a file should go; move it away", filepath.Join(t.dir, name))
+			return fmt.Errorf(
+				"%s is a link or a device where a file should go; move it away",
+				filepath.Join(t.dir, name),
+			)
 		}
 		was, err := t.root.ReadFile(name)
 		if err != nil {
@@ -146,7 +149,10 @@ func (t *tree) plan(j *journal, s Set, read ReadRecord) error {
 			continue
 		}
 		if Digest(was) != ours[f.Path] {
-			return fmt.Errorf("%s is there already, and not as we have written it: move it away, or name another folder", filepath.Join(t.dir, name))
+			return fmt.Errorf(
+				"%s is there already, and not as we have written it: move it away, or name another folder",
+				filepath.Join(t.dir, name),
+			)
 		}
 		j.Moves = append(j.Moves, move{Name: name, Was: Digest(was)})
 	}

@@ -28,7 +28,8 @@ func lock(root *os.Root) (unlock func(), err error) {
 		switch {
 		case err == nil:
 			return func() { _ = windows.CloseHandle(h) }, nil
-		case !errors.Is(err, windows.ERROR_FILE_EXISTS) && !errors.Is(err, windows.ERROR_SHARING_VIOLATION) && !errors.Is(err, windows.ERROR_ACCESS_DENIED):
+		case !errors.Is(err, windows.ERROR_FILE_EXISTS) && !errors.Is(err, windows.ERROR_SHARING_VIOLATION) &&
+			!errors.Is(err, windows.ERROR_ACCESS_DENIED):
 			return nil, err
 		case waited > patience:
 			return nil, errors.New("another run of leitstand is writing there, and does not end")

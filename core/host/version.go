@@ -14,7 +14,8 @@ import (
 // what the database of installed packages does; "" if neither.
 func version(root fs.FS, env func(string) string, desktop string) string {
 	if desktop == "plasma" {
-		for _, f := range []string{"usr/share/wayland-sessions/plasma.desktop", "usr/share/xsessions/plasmax11.desktop", "usr/share/xsessions/plasma.desktop"} {
+		for _, f := range []string{"usr/share/wayland-sessions/plasma.desktop", "usr/share/xsessions/" +
+			"plasmax11.desktop", "usr/share/xsessions/plasma.desktop"} {
 			if found := saying(root, f, "X-KDE-PluginInfo-Version="); found != "" {
 				return found
 			}
@@ -88,7 +89,8 @@ func debian(root fs.FS, name string) string {
 // installed is the version that a paragraph of dpkg's database gives a package, "" if it is
 // another's, or one that was removed.
 func installed(paragraph []string, name string) string {
-	if len(paragraph) == 0 || paragraph[0] != "Package: "+name || !slices.Contains(paragraph, "Status: install ok installed") {
+	if len(paragraph) == 0 || paragraph[0] != "Package: "+name ||
+		!slices.Contains(paragraph, "Status: install ok installed") {
 		return ""
 	}
 	for _, line := range paragraph {

@@ -61,7 +61,10 @@ func Files(paths []Path, here *machine.Machine, named []string) (Gathered, error
 		return Gathered{}, err
 	}
 	if !mapping.IsName(here.Name) {
-		return Gathered{}, fmt.Errorf("%q cannot be a machine's name: use letters, digits, hyphens and underscores", here.Name)
+		return Gathered{}, fmt.Errorf(
+			"%q cannot be a machine's name: use letters, digits, hyphens and underscores",
+			here.Name,
+		)
 	}
 	g := &gatherer{here: here, named: len(named) > 0}
 	for _, p := range paths {
@@ -143,7 +146,8 @@ func (g *gatherer) path(p Path) error {
 		} else if err != nil || !e.Type().IsRegular() {
 			return err
 		}
-		if err := g.file(Path{root, name, path.Join(p.Shown, name)}); !errors.Is(err, errForeign) && !errors.Is(err, fs.ErrPermission) {
+		if err := g.file(Path{root, name, path.Join(p.Shown, name)}); !errors.Is(err, errForeign) &&
+			!errors.Is(err, fs.ErrPermission) {
 			return err
 		}
 		return nil
@@ -166,7 +170,10 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 	g.Files = append(g.Files, shown)
 	g.add(m, shown, got.Bindings)
 	for _, press := range compile.ByHand(fsys) {
-		g.Left = append(g.Left, mechanism.Left{File: shown, Text: press, Why: "done by hand, as STEPS.md says, so that no file holds it"})
+		g.Left = append(
+			g.Left,
+			mechanism.Left{File: shown, Text: press, Why: "done by hand, as STEPS.md says, so that no file holds it"},
+		)
 	}
 	return nil
 }
@@ -262,7 +269,14 @@ func (g *gatherer) foreign() error {
 						said[b.Place()] = b
 					}
 				case !before.Effect.Equal(b.Effect):
-					g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: b.String(), Why: "another file says that it " + before.Effect.String()})
+					g.Left = append(
+						g.Left,
+						mechanism.Left{
+							File: f.shown,
+							Text: b.String(),
+							Why:  "another file says that it " + before.Effect.String(),
+						},
+					)
 				}
 			}
 		}
@@ -278,7 +292,14 @@ func serves(k, m machine.Machine) bool {
 
 // machine is one like here, as far as a kind of file allows.
 func (g *gatherer) machine(k machine.Machine, several bool) *intent.Machine {
-	m := &machine.Machine{Name: g.here.Name, System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: g.here.Layouts, Admin: g.here.Admin}
+	m := &machine.Machine{
+		Name:    g.here.Name,
+		System:  k.System,
+		Desktop: k.Desktop,
+		Session: k.Session,
+		Layouts: g.here.Layouts,
+		Admin:   g.here.Admin,
+	}
 	if m.System == machine.Linux && m.Desktop == "" {
 		m.Desktop = "none"
 		if g.here.System == machine.Linux && k.Session == "" {
@@ -326,7 +347,14 @@ func (g *gatherer) layoutsOf(k machine.Machine, m *machine.Machine) {
 				continue
 			}
 			if !mapping.Fits(m, name) {
-				g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: name, Why: "what this option does with these layouts is not known"})
+				g.Left = append(
+					g.Left,
+					mechanism.Left{
+						File: f.shown,
+						Text: name,
+						Why:  "what this option does with these layouts is not known",
+					},
+				)
 				continue
 			}
 			m.Options = append(m.Options, name)
@@ -364,6 +392,7 @@ func isWide(b *machine.Board) bool {
 // the same.
 func again(s Source, b behaviour.Binding) bool {
 	return !b.Alike || slices.ContainsFunc(s.Bindings, func(o behaviour.Binding) bool {
-		return o.Level == b.Level && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift && o.Layer == b.Layer && o.Effect.Equal(b.Effect)
+		return o.Level == b.Level && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift && o.Layer == b.Layer &&
+			o.Effect.Equal(b.Effect)
 	})
 }

@@ -67,8 +67,18 @@ func (st statement) positions() []string {
 }
 
 // kinds is the order in which rules are written.
-var kinds = []mapping.Kind{mapping.KindSwap, mapping.KindHyper, mapping.KindRemap, mapping.KindDisable, mapping.KindLayer,
-	mapping.KindLaunch, mapping.KindAction, mapping.KindSnippet, mapping.KindRepeat, mapping.KindNative}
+var kinds = []mapping.Kind{
+	mapping.KindSwap,
+	mapping.KindHyper,
+	mapping.KindRemap,
+	mapping.KindDisable,
+	mapping.KindLayer,
+	mapping.KindLaunch,
+	mapping.KindAction,
+	mapping.KindSnippet,
+	mapping.KindRepeat,
+	mapping.KindNative,
+}
 
 // speaker turns what a machine's files say into statements.
 type speaker struct {
@@ -83,9 +93,10 @@ type speaker struct {
 // statements are the rules that make a machine do what its files say.
 func (s Source) statements(names *apps) ([]statement, []mechanism.Left) {
 	sp := &speaker{m: s.Machine, apps: names, taken: desktop.NewTable(s.Machine)}
-	sp.four = s.Machine.Hyper == machine.SeveralModifiers && slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
-		return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
-	})
+	sp.four = s.Machine.Hyper == machine.SeveralModifiers &&
+		slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
+			return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
+		})
 	rest := sp.layers(sp.swaps(withoutDetours(s.Bindings)))
 	rest = sp.settings(rest)
 	for _, b := range rest {
@@ -136,7 +147,14 @@ func (s *speaker) swaps(list []behaviour.Binding) []behaviour.Binding {
 		case !plainRemap(b) || !back || b.Chord.Key == b.Effect.Key:
 			rest = append(rest, b)
 		case b.Chord.Key < b.Effect.Key:
-			s.list = append(s.list, statement{board: b.Board, kind: mapping.KindSwap, keys: [2]string{b.Chord.Key.String(), b.Effect.Key.String()}})
+			s.list = append(
+				s.list,
+				statement{
+					board: b.Board,
+					kind:  mapping.KindSwap,
+					keys:  [2]string{b.Chord.Key.String(), b.Effect.Key.String()},
+				},
+			)
 		}
 	}
 	return rest
@@ -156,7 +174,8 @@ func withoutDetours(list []behaviour.Binding) []behaviour.Binding {
 			continue
 		}
 		for _, o := range list {
-			if o.Level == behaviour.Hotkey && o.Chord == (keys.Chord{Key: b.Effect.Key}) && (o.Effect.Kind == behaviour.Acts || o.Effect.Kind == behaviour.Types) {
+			if o.Level == behaviour.Hotkey && o.Chord == (keys.Chord{Key: b.Effect.Key}) &&
+				(o.Effect.Kind == behaviour.Acts || o.Effect.Kind == behaviour.Types) {
 				b.Effect = o.Effect
 				list = slices.DeleteFunc(list, func(d behaviour.Binding) bool { return d.Place() == o.Place() })
 				return withoutDetours(list)
@@ -180,7 +199,12 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 		if on.Effect.Kind != behaviour.Layers || on.Layer != "" {
 			continue
 		}
-		st := statement{board: on.Board, kind: mapping.KindLayer, keys: [2]string{on.Effect.Layer}, held: on.Chord.Key.String()}
+		st := statement{
+			board: on.Board,
+			kind:  mapping.KindLayer,
+			keys:  [2]string{on.Effect.Layer},
+			held:  on.Chord.Key.String(),
+		}
 		st.say(on.Effect.How, mapping.Str(st.held))
 		var inside []mapping.Item
 		in := func(b behaviour.Binding, v mapping.Value) {

@@ -125,7 +125,11 @@ func apart(list []share) []share {
 		for _, m := range sh.machines {
 			id := ""
 			for i, o := range list {
-				if o.board == "" && slices.Contains(o.machines, m) && slices.ContainsFunc(o.positions(), func(k string) bool { return slices.Contains(sh.positions(), k) }) {
+				if o.board == "" && slices.Contains(o.machines, m) &&
+					slices.ContainsFunc(
+						o.positions(),
+						func(k string) bool { return slices.Contains(sh.positions(), k) },
+					) {
 					id += fmt.Sprint(i, " ")
 				}
 			}

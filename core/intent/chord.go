@@ -53,8 +53,17 @@ func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
 	}
 	mods := own.On(r.Machine.System)
 	if mods == 0 {
-		r.add(diag.Error, at, "no-such-modifier", fmt.Sprintf("modifier %q stands for nothing on %s", name, r.Machine.System),
-			fmt.Sprintf("add %s = … or other = … to it", r.Machine.System), diag.Related{Range: own.Range, Words: "defined here"})
+		r.add(
+			diag.Error,
+			at,
+			"no-such-modifier",
+			fmt.Sprintf("modifier %q stands for nothing on %s", name, r.Machine.System),
+			fmt.Sprintf(
+				"add %s = … or other = … to it",
+				r.Machine.System,
+			),
+			diag.Related{Range: own.Range, Words: "defined here"},
+		)
 	}
 	return mods, mods != 0
 }
@@ -85,7 +94,8 @@ func (r *resolver) character(s keys.Spelling, at diag.Range) (keys.Key, bool) {
 func (r *resolver) lack(at diag.Range, why reason.List, advice string) {
 	r.lacked = why
 	r.lacks = append(r.lacks, diag.Diagnostic{
-		Severity: diag.Warning, Code: why[0].Code, Summary: why.String(), Advice: advice, Range: at, Line: r.mp.SourceLine(at), Machines: []string{r.Machine.Name},
+		Severity: diag.Warning, Code: why[0].Code, Summary: why.String(), Advice: advice, Range: at,
+		Line: r.mp.SourceLine(at), Machines: []string{r.Machine.Name},
 	})
 }
 

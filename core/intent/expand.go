@@ -79,16 +79,38 @@ func setting(rule mapping.Rule, at diag.Range, o behaviour.Option, v behaviour.V
 func repeat(rule *mapping.Repeat) []Entry {
 	var list []Entry
 	if rule.Delay != 0 {
-		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatDelay}, behaviour.Milliseconds(rule.Delay.Milliseconds())))
+		list = append(
+			list,
+			setting(
+				rule,
+				rule.Range,
+				behaviour.Option{Kind: behaviour.RepeatDelay},
+				behaviour.Milliseconds(rule.Delay.Milliseconds()),
+			),
+		)
 	}
 	if rule.Rate != 0 {
-		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(rule.Rate)))
+		list = append(
+			list,
+			setting(rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(rule.Rate)),
+		)
 	}
 	if rule.Accents != nil {
-		list = append(list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.Accents}, behaviour.Truth(*rule.Accents)))
+		list = append(
+			list,
+			setting(rule, rule.Range, behaviour.Option{Kind: behaviour.Accents}, behaviour.Truth(*rule.Accents)),
+		)
 	}
 	for i, k := range slices.Concat(rule.Never, rule.Always) {
-		list = append(list, setting(rule, k.Range, behaviour.Option{Kind: behaviour.RepeatOf, Key: k.Key}, behaviour.Repeats(i >= len(rule.Never))))
+		list = append(
+			list,
+			setting(
+				rule,
+				k.Range,
+				behaviour.Option{Kind: behaviour.RepeatOf, Key: k.Key},
+				behaviour.Repeats(i >= len(rule.Never)),
+			),
+		)
 	}
 	return list
 }
@@ -155,7 +177,12 @@ func (r *resolver) remap(rule *mapping.Remap) []Entry {
 	if !ok1 || !ok2 {
 		return r.unspelled(rule, rule.From.Range, asWritten(rule.From))
 	}
-	e := position(rule, rule.From.Key, rule.From.Range, behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within})
+	e := position(
+		rule,
+		rule.From.Key,
+		rule.From.Range,
+		behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within},
+	)
 	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {
 		wish := e.Binding
 		e.Binding.Effect, e.Wish = as(rule.Fallback.Key), &wish
@@ -214,7 +241,8 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	}
 	switched := position(rule, rule.Key.Key, rule.Key.Range, on)
 	wish := switched.Binding
-	if on.Kind == behaviour.TapHold && !r.carries(wish) && rule.Fallback.Key == keys.None && !isItself(rule.Key.Key, on.Tap) {
+	if on.Kind == behaviour.TapHold && !r.carries(wish) && rule.Fallback.Key == keys.None &&
+		!isItself(rule.Key.Key, on.Tap) {
 		plain := position(rule, rule.Key.Key, rule.Key.Range, *on.Hold)
 		if r.carries(plain.Binding) {
 			switched = plain
@@ -235,7 +263,8 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	if rule.Leave.Key != keys.None && rule.Leave.Key != rule.Key.Key {
 		in(rule.Leave, leaves)
 	}
-	if rule.How == mapping.Toggle && !slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {
+	if rule.How == mapping.Toggle &&
+		!slices.ContainsFunc(rule.Keys, func(k mapping.LayerKey) bool { return k.Key.Key == rule.Key.Key }) {
 		in(rule.Key, leaves)
 	}
 	for _, k := range rule.Keys {
@@ -276,7 +305,13 @@ func (r *resolver) steps(steps []mapping.Step) ([]behaviour.Step, bool) {
 }
 
 // one is the entry of a rule with one press, fallbacks considered.
-func (r *resolver) one(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing reason.List) []Entry {
+func (r *resolver) one(
+	rule mapping.Rule,
+	press mapping.Trigger,
+	fallback []mapping.Trigger,
+	effect behaviour.Effect,
+	missing reason.List,
+) []Entry {
 	list := r.pressed(rule, press, fallback, effect)
 	for i := range list {
 		if missing != nil {
@@ -296,7 +331,12 @@ func asWritten(p mapping.Trigger) behaviour.Binding {
 
 // pressed is the entry of a press: the first of the press and its fallbacks that
 // the machine can have.
-func (r *resolver) pressed(rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect) []Entry {
+func (r *resolver) pressed(
+	rule mapping.Rule,
+	press mapping.Trigger,
+	fallback []mapping.Trigger,
+	effect behaviour.Effect,
+) []Entry {
 	if press.Key != keys.None {
 		return []Entry{position(rule, press.Key, press.Range, effect)}
 	}

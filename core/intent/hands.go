@@ -15,8 +15,14 @@ type row struct{ left, right [3]string }
 // rows are the modifiers' places by what is printed on a board. The third key of
 // a PC board's right side is its menu key, which is no modifier.
 var rows = map[string]row{
-	"pc":  {left: [3]string{"ControlLeft", "MetaLeft", "AltLeft"}, right: [3]string{"ControlRight", "MetaRight", "AltRight"}},
-	"mac": {left: [3]string{"ControlLeft", "AltLeft", "MetaLeft"}, right: [3]string{"ControlRight", "AltRight", "MetaRight"}},
+	"pc": {
+		left:  [3]string{"ControlLeft", "MetaLeft", "AltLeft"},
+		right: [3]string{"ControlRight", "MetaRight", "AltRight"},
+	},
+	"mac": {
+		left:  [3]string{"ControlLeft", "AltLeft", "MetaLeft"},
+		right: [3]string{"ControlRight", "AltRight", "MetaRight"},
+	},
 }
 
 // codes are the keys of each modifier, left and right.

@@ -336,8 +336,14 @@ func (r *resolver) findHyper(here []placed) {
 			as = h.As.On(r.Machine.System)
 		}
 		if first != nil && (as != stands || first.Instead != h.Instead) {
-			r.add(diag.Error, h.Range, "two-hypers", "two keys are Hyper, and each stands for other modifiers", "let both stand for the same",
-				diag.Related{Range: first.Range, Words: "the other"})
+			r.add(
+				diag.Error,
+				h.Range,
+				"two-hypers",
+				"two keys are Hyper, and each stands for other modifiers",
+				"let both stand for the same",
+				diag.Related{Range: first.Range, Words: "the other"},
+			)
 			continue
 		}
 		first, stands = h, as

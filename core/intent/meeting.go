@@ -18,10 +18,15 @@ func (r *resolver) meeting(a, b *Entry, nested bool) (summary, advice string) {
 	}
 	switch {
 	case len(short.Then) < len(long.Then):
-		return fmt.Sprintf("%s begins %s", claimed(short), claimed(long)), "what waits for the next stroke cannot act on the first: begin one of them by another chord"
+		return fmt.Sprintf(
+			"%s begins %s",
+			claimed(short),
+			claimed(long),
+		), "what waits for the next stroke cannot act on the first: begin one of them by another chord"
 	case r.sameByHyper(a, b):
 		return fmt.Sprintf("%s: Hyper holds %s on %s", summary, strings.Join(r.HyperMods.Names(), "+"), r.Machine.Name),
-			"modifiers that Hyper holds make no difference there: use another key for one of them, or let Hyper stand for fewer with as"
+			"modifiers that Hyper holds make no difference there: use another key for one of them, or let Hyper " +
+				"stand for fewer with as"
 	}
 	if text, ok := otherSide(a.Binding.Chord, b.Binding.Chord); ok {
 		return summary, text
@@ -30,14 +35,16 @@ func (r *resolver) meeting(a, b *Entry, nested bool) (summary, advice string) {
 		return summary, text
 	}
 	if !nested {
-		return summary, "neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"
+		return summary, "neither scope is part of the other; a third rule, nested in both scopes, says which is " +
+			"meant where both hold"
 	}
 	return summary, "take one of them out, or scope one more narrowly, inside the other's scope"
 }
 
 // sameByHyper says whether two chords are one because of the modifiers that Hyper holds.
 func (r *resolver) sameByHyper(a, b *Entry) bool {
-	return r.HyperMods != keys.Hyper && r.HasHyper && a.Binding.Chord == b.Binding.Chord && a.Binding.Chord.Mods.Has(r.HyperMods) &&
+	return r.HyperMods != keys.Hyper && r.HasHyper && a.Binding.Chord == b.Binding.Chord &&
+		a.Binding.Chord.Mods.Has(r.HyperMods) &&
 		mapping.Subject(a.Rule) != mapping.Subject(b.Rule)
 }
 

@@ -76,7 +76,10 @@ func (r *resolver) decideRivals(claims []claim) {
 // contested says whether a rule for some boards only, or for all but some, meets claim i on
 // a board.
 func contested(claims []claim, rivals []int, i int, board string) bool {
-	return slices.ContainsFunc(rivals, func(j int) bool { return j != i && !claims[j].reach.Every && claims[j].on(board) }) ||
+	return slices.ContainsFunc(
+		rivals,
+		func(j int) bool { return j != i && !claims[j].reach.Every && claims[j].on(board) },
+	) ||
 		leftOut(claims, rivals, board)
 }
 
@@ -90,7 +93,11 @@ func leftOut(claims []claim, rivals []int, board string) bool {
 // nothing needs saying.
 func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) bool {
 	b := claims[i].entry.Binding
-	return b.Layer == "" && !slices.ContainsFunc(rivals, func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) })
+	return b.Layer == "" &&
+		!slices.ContainsFunc(
+			rivals,
+			func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) },
+		)
 }
 
 // keeps is an entry by which a key stays what it is.
@@ -134,7 +141,14 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 			r.met[[2]int{i, j}] = true
 			at, related := o.entry.Range, c.entry.Range
 			summary, advice := r.meeting(c.entry, o.entry, in)
-			r.add(diag.Error, at, "two-rules", summary, advice, diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)})
+			r.add(
+				diag.Error,
+				at,
+				"two-rules",
+				summary,
+				advice,
+				diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)},
+			)
 		}
 	}
 	return won
@@ -146,7 +160,8 @@ func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string)
 	a, b := claims[i].entry, claims[j].entry
 	return slices.ContainsFunc(rivals, func(k int) bool {
 		c := claims[k]
-		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every || !coversBoth(c.entry.Binding, a.Binding, b.Binding) {
+		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every ||
+			!coversBoth(c.entry.Binding, a.Binding, b.Binding) {
 			return false
 		}
 		mine := c.entry.Rule.Head().Scope

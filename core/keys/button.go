@@ -24,7 +24,17 @@ func Buttons() []Key {
 // IsModifier says whether the key is a modifier by its nature.
 func (k Key) IsModifier() bool {
 	switch k.String() {
-	case "AltLeft", "AltRight", "ControlLeft", "ControlRight", "MetaLeft", "MetaRight", "ShiftLeft", "ShiftRight", "CapsLock", "NumLock", "Fn":
+	case "AltLeft",
+		"AltRight",
+		"ControlLeft",
+		"ControlRight",
+		"MetaLeft",
+		"MetaRight",
+		"ShiftLeft",
+		"ShiftRight",
+		"CapsLock",
+		"NumLock",
+		"Fn":
 		return true
 	}
 	return false

@@ -109,7 +109,12 @@ func (c Chord) String() string {
 }
 
 // sides groups the bare, left and right form of each modifier that has sides.
-var sides = [...]Mods{Ctrl | CtrlLeft | CtrlRight, Alt | AltLeft | AltRight, Shift | ShiftLeft | ShiftRight, Meta | MetaLeft | MetaRight}
+var sides = [...]Mods{
+	Ctrl | CtrlLeft | CtrlRight,
+	Alt | AltLeft | AltRight,
+	Shift | ShiftLeft | ShiftRight,
+	Meta | MetaLeft | MetaRight,
+}
 
 // Overlaps says whether one press can be both chords: the key is the same, and
 // no modifier is asked for by one and not by the other, where a bare modifier is
@@ -136,7 +141,8 @@ func (c Chord) Overlaps(o Chord) bool {
 // for the same.
 func (c Chord) Covers(o Chord) bool {
 	const bare = Ctrl | Alt | Shift | Meta
-	return c.Overlaps(o) && !slices.ContainsFunc(sides[:], func(s Mods) bool { return c.Mods&s&^bare != 0 && c.Mods&s != o.Mods&s })
+	return c.Overlaps(o) &&
+		!slices.ContainsFunc(sides[:], func(s Mods) bool { return c.Mods&s&^bare != 0 && c.Mods&s != o.Mods&s })
 }
 
 // Spelling is a chord as the user wrote it, before a machine is known: its
@@ -186,7 +192,10 @@ func ParseStrokes(text string, own []string, nearest func(string, []string) stri
 			return nil, err
 		}
 		if s.Alone() && len(parts) > 1 {
-			return nil, &SpellingError{fmt.Sprintf("%s alone cannot be one of several strokes", s), "add the key that is pressed with it"}
+			return nil, &SpellingError{
+				fmt.Sprintf("%s alone cannot be one of several strokes", s),
+				"add the key that is pressed with it",
+			}
 		}
 		list = append(list, s)
 	}
@@ -223,19 +232,28 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 			return Spelling{}, err
 		}
 		if seen[name] {
-			return Spelling{}, &SpellingError{fmt.Sprintf("%s stands twice in the chord", name), "name each modifier once"}
+			return Spelling{}, &SpellingError{
+				fmt.Sprintf("%s stands twice in the chord", name),
+				"name each modifier once",
+			}
 		}
 		seen[name] = true
 		s.Mods = append(s.Mods, name)
 	}
 	last = strings.TrimSpace(last)
 	if last == "" {
-		return Spelling{}, &SpellingError{"no key follows the last plus", "add the key; for the plus key itself write a second plus"}
+		return Spelling{}, &SpellingError{
+			"no key follows the last plus",
+			"add the key; for the plus key itself write a second plus",
+		}
 	}
 	if utf8.RuneCountInString(last) == 1 {
 		s.Char, _ = utf8.DecodeRuneInString(last)
 		if !unicode.IsGraphic(s.Char) {
-			return Spelling{}, &SpellingError{fmt.Sprintf("no key types the character %U", s.Char), "write the key's code, such as \"Escape\" or \"Backspace\""}
+			return Spelling{}, &SpellingError{
+				fmt.Sprintf("no key types the character %U", s.Char),
+				"write the key's code, such as \"Escape\" or \"Backspace\"",
+			}
 		}
 		return s, nil
 	}
@@ -254,11 +272,17 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 		}
 		return Spelling{}, &SpellingError{
 			fmt.Sprintf("the chord has only modifiers (%s) and no key", strings.Join(s.Mods, ", ")),
-			fmt.Sprintf("add the key that is pressed with them, such as \"%s+t\"; one modifier alone may stand by itself", strings.Join(s.Mods, "+")),
+			fmt.Sprintf(
+				"add the key that is pressed with them, such as \"%s+t\"; one modifier alone may stand by itself",
+				strings.Join(s.Mods, "+"),
+			),
 		}
 	}
 	if fixed, ok := joinedByHyphens(text, known); ok {
-		return Spelling{}, &SpellingError{fmt.Sprintf("%q is joined by hyphens", text), fmt.Sprintf("join modifiers and key by plus: %q", fixed)}
+		return Spelling{}, &SpellingError{
+			fmt.Sprintf("%q is joined by hyphens", text),
+			fmt.Sprintf("join modifiers and key by plus: %q", fixed),
+		}
 	}
 	return Spelling{}, &SpellingError{fmt.Sprintf("%q is no key", last), KeyAdvice(last, nearest)}
 }
@@ -288,7 +312,10 @@ func modifier(name string, known []string, nearest func(string, []string) string
 		return "", &SpellingError{fmt.Sprintf("%q is no modifier here", name), fmt.Sprintf("write %q", other)}
 	}
 	if _, ok := ByCode(name); ok || utf8.RuneCountInString(name) == 1 {
-		return "", &SpellingError{fmt.Sprintf("%q is a key, and a chord has only one, at its end", name), "put modifiers before the plus: " + strings.Join(modNames, ", ")}
+		return "", &SpellingError{
+			fmt.Sprintf("%q is a key, and a chord has only one, at its end", name),
+			"put modifiers before the plus: " + strings.Join(modNames, ", "),
+		}
 	}
 	advice := "the modifiers are Ctrl, Alt, Shift, Meta, AltGr, Fn, Hyper, Primary, or one side as in CtrlLeft"
 	if nearest != nil {
@@ -311,7 +338,8 @@ var otherKeys = map[string]string{
 	"winright": "MetaRight", "commandleft": "MetaLeft", "commandright": "MetaRight", "optionleft": "AltLeft",
 	"optionright": "AltRight", "globe": "Fn", "spacebar": "Space", "volumeup": "AudioVolumeUp",
 	"volumedown": "AudioVolumeDown", "mute": "AudioVolumeMute", "play": "MediaPlayPause", "grave": "Backquote",
-	"altgraph": "AltRight", "iso": "IntlBackslash", "capslock": "CapsLock", "apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
+	"altgraph": "AltRight", "iso": "IntlBackslash", "capslock": "CapsLock", "apostrophe": "Quote", "hyphen": "Minus",
+	"dot": "Period", "kpenter": "NumpadEnter",
 }
 
 // KeyAdvice proposes what to write where name is no key.
@@ -326,7 +354,11 @@ func KeyAdvice(name string, nearest func(string, []string) string) string {
 	if r, n := utf8.DecodeRuneInString(name); n == len(name) {
 		switch {
 		case r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z':
-			return fmt.Sprintf("a position has a code: write %q for the key a US board calls %s", "Key"+strings.ToUpper(name), strings.ToUpper(name))
+			return fmt.Sprintf(
+				"a position has a code: write %q for the key a US board calls %s",
+				"Key"+strings.ToUpper(name),
+				strings.ToUpper(name),
+			)
 		case r >= '0' && r <= '9':
 			return fmt.Sprintf("a position has a code: write %q", "Digit"+name)
 		}

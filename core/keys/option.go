@@ -71,7 +71,8 @@ func (o *Option) Fits(layouts []*Layout) bool {
 			return false
 		case k.Section() == Numpad:
 			return !slices.Contains(OptionBases, first.Name)
-		case slices.ContainsFunc(layouts[1:], func(l *Layout) bool { return l.Defines(k) }) && !known(func(base *Layout) bool { return base.Defines(k) }):
+		case slices.ContainsFunc(layouts[1:], func(l *Layout) bool { return l.Defines(k) }) &&
+			!known(func(base *Layout) bool { return base.Defines(k) }):
 			return true
 		}
 		return !known(func(base *Layout) bool { return first.keys[k].Equal(base.keys[k].Symbols) })
@@ -159,7 +160,13 @@ func (l *Layout) With(list []*Option) *Layout {
 	list = slices.Clone(list)
 	slices.SortFunc(list, func(a, b *Option) int { return a.place - b.place })
 	c := &Layout{Name: l.Name, ID: l.ID, keys: l.keys, behind: l.behind}
-	c.Extra = Extra{Options: list, Joins: map[string][]string{}, Virtual: map[string][]string{}, Actions: map[string][]string{}, Keys: map[string]Symbols{}}
+	c.Extra = Extra{
+		Options: list,
+		Joins:   map[string][]string{},
+		Virtual: map[string][]string{},
+		Actions: map[string][]string{},
+		Keys:    map[string]Symbols{},
+	}
 	for _, o := range list {
 		c.ID += "+" + o.Name
 		for line := range strings.Lines(o.lines) {

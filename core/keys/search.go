@@ -25,11 +25,22 @@ func Search(words []string, layouts ...*Layout) []Key {
 }
 
 // signNames are characters by their names.
-var signNames = map[string]string{"euro": "€", "pound": "£", "hash": "#", "at": "@", "bracket": "[", "brace": "{", "umlaut": "ü", "tilde": "~", "pipe": "|"}
+var signNames = map[string]string{
+	"euro":    "€",
+	"pound":   "£",
+	"hash":    "#",
+	"at":      "@",
+	"bracket": "[",
+	"brace":   "{",
+	"umlaut":  "ü",
+	"tilde":   "~",
+	"pipe":    "|",
+}
 
 func (k Key) fits(word string, layouts []*Layout) bool {
 	r, low := k.row(), strings.ToLower(word)
-	if strings.Contains(strings.ToLower(r.code), low) || strings.Contains(r.group.String(), low) || strings.EqualFold(r.xkb, word) {
+	if strings.Contains(strings.ToLower(r.code), low) || strings.Contains(r.group.String(), low) ||
+		strings.EqualFold(r.xkb, word) {
 		return true
 	}
 	if code, ok := otherKeys[low]; ok && r.code == code {
@@ -54,6 +65,9 @@ func (k Key) fits(word string, layouts []*Layout) bool {
 
 // keysOf are the keys of a modifier.
 var keysOf = map[string][]string{
-	"Ctrl": {"ControlLeft", "ControlRight"}, "CtrlLeft": {"ControlLeft"}, "CtrlRight": {"ControlRight"}, "Alt": {"AltLeft", "AltRight"},
+	"Ctrl": {
+		"ControlLeft",
+		"ControlRight",
+	}, "CtrlLeft": {"ControlLeft"}, "CtrlRight": {"ControlRight"}, "Alt": {"AltLeft", "AltRight"},
 	"Shift": {"ShiftLeft", "ShiftRight"}, "Meta": {"MetaLeft", "MetaRight"}, "AltGr": {"AltRight"}, "Fn": {"Fn"},
 }

@@ -78,7 +78,8 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.NoProgramsThere.Of(m.System.Title())}
 	case need != "":
 		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of(need)}
-	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console && b.Level == behaviour.Hotkey:
+	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console &&
+		b.Level == behaviour.Hotkey:
 		return mechanism.Offer{Why: reason.NoDesktop.Of()}
 	case elsewhere != "" && m.System != machine.Linux:
 		return mechanism.Offer{Why: reason.OwnLayout.Of(elsewhere)}

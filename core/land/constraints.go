@@ -114,7 +114,8 @@ func (b *Landed) tryAgain() bool {
 		l := &b.Landings[i]
 		for n := range l.barred {
 			o := &l.barred[n]
-			if o.free || o.by < 0 || o.other.is(b.Landings[o.by].way()) || o.final && !b.Landings[o.by].goneFrom(o.other) {
+			if o.free || o.by < 0 || o.other.is(b.Landings[o.by].way()) ||
+				o.final && !b.Landings[o.by].goneFrom(o.other) {
 				continue
 			}
 			if l.tries++; l.tries > mostTries {
@@ -174,13 +175,16 @@ func (b *Landed) decideLayoutForAll() {
 func chordsWithoutHyper(b *Landed) (list []strike) {
 	held := map[string]bool{} // by board
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods.Has(keys.Hyper) {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Modifier &&
+			l.Binding.Effect.Mods.Has(keys.Hyper) {
 			held[l.Binding.Board] = true
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Mechanism == nil || held[""] || held[l.Binding.Board] || l.Binding.Level == behaviour.Hotkey && len(held) > 0 && l.Binding.Effect.Kind != behaviour.Sends && !l.at(mechanism.Layout) {
+		if l.Mechanism == nil || held[""] || held[l.Binding.Board] ||
+			l.Binding.Level == behaviour.Hotkey && len(held) > 0 && l.Binding.Effect.Kind != behaviour.Sends &&
+				!l.at(mechanism.Layout) {
 			continue
 		}
 		if (l.Binding.Chord.Mods | l.Written().Effect.Chord.Mods).Has(keys.Hyper) {
@@ -195,7 +199,10 @@ func chordsOfSystem(b *Landed) (list []strike) {
 	var uses desktop.Table
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None || l.ByItself() || l.at(mechanism.Layout) || l.at(mechanism.Kernel) {
+		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None ||
+			l.ByItself() ||
+			l.at(mechanism.Layout) ||
+			l.at(mechanism.Kernel) {
 			continue
 		}
 		if uses == nil {
@@ -212,7 +219,10 @@ func chordsOfSystem(b *Landed) (list []strike) {
 // wordsWithoutCompose are abbreviations behind a Compose key where no key is one after all.
 func wordsWithoutCompose(b *Landed) (list []strike) {
 	if slices.ContainsFunc(b.Machine.Options, func(name string) bool { return strings.HasPrefix(name, "compose:") }) ||
-		slices.ContainsFunc(b.Landings, func(l Landing) bool { return l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Composes }) {
+		slices.ContainsFunc(
+			b.Landings,
+			func(l Landing) bool { return l.Mechanism != nil && l.Binding.Effect.Kind == behaviour.Composes },
+		) {
 		return nil
 	}
 	for i := range b.Landings {
@@ -263,7 +273,8 @@ func keysOfUnheldLayers(b *Landed) (list []strike) {
 		if l.Mechanism != nil && e.Kind == behaviour.Layers {
 			switched[e.Layer] = true
 		}
-		if l.at(mechanism.Layout) && l.Binding.Layer == "" && (e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
+		if l.at(mechanism.Layout) && l.Binding.Layer == "" &&
+			(e.Kind == behaviour.Modifier || e.Key != keys.None && b.Machine.IsModifier(e.Key)) {
 			modifiers[l.Binding.Chord.Key] = i + 1
 		}
 	}
@@ -274,7 +285,10 @@ func keysOfUnheldLayers(b *Landed) (list []strike) {
 		case !switched[l.Binding.Layer]:
 			list = append(list, strike{at: i, why: reason.LayerNeverOn.Of(l.Binding.Layer), by: -1})
 		case l.at(mechanism.Layout) && modifiers[l.Binding.Chord.Key] > 0:
-			list = append(list, strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1})
+			list = append(
+				list,
+				strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1},
+			)
 		}
 	}
 	return list
@@ -335,7 +349,8 @@ func caughtBoards(b *Landed) (list []strike) {
 	lost := map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if _, one := external(l.Binding.Board); one && l.Mechanism == nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" {
+		if _, one := external(l.Binding.Board); one && l.Mechanism == nil && l.Binding.Level == behaviour.Position &&
+			l.Binding.Layer == "" {
 			lost[l.Binding.Chord.Key] = i + 1
 		}
 	}

@@ -143,8 +143,13 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 			l.Offer.Verdict = mechanism.Near
 		}
 		l.Offer.Why = l.Offer.Why.And(l.Less...)
-		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone && !(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
-			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, mechanism.Near), l.Offer.Why.And(reason.OnlyThisUser.Of()...)
+		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone &&
+			!(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
+			l.Offer.Verdict, l.Offer.Why = min(
+				l.Offer.Verdict,
+				mechanism.Near,
+			), l.Offer.Why.And(
+				reason.OnlyThisUser.Of()...)
 		}
 	}
 	return b
@@ -208,7 +213,12 @@ func answer(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry,
 }
 
 // ask asks the mechanisms for a press that the mapping means.
-func ask(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, b behaviour.Binding) ([]way, mechanism.Offer) {
+func ask(
+	in *intent.Intent,
+	mechanisms []registry.Mechanism,
+	e *intent.Entry,
+	b behaviour.Binding,
+) ([]way, mechanism.Offer) {
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		ways, not := offers(mechanisms, in.Machine, b)
@@ -249,7 +259,8 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 			break // what makes a text of an abbreviation does not see boards
 		}
 		o := t.Take(m, b)
-		if asks, ok := t.(asking); b.Confirm && o.Verdict > mechanism.Resident && !(ok && asks.Asks(m, b.Effect.Action)) {
+		if asks, ok := t.(asking); b.Confirm && o.Verdict > mechanism.Resident &&
+			!(ok && asks.Asks(m, b.Effect.Action)) {
 			o = mechanism.Offer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
 		}
 		switch {
@@ -320,7 +331,8 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 // as that one; None for none, and for a key of which other rules need a chord.
 func keyOfAction(in *intent.Intent, e *intent.Entry) keys.Key {
 	needed := slices.ContainsFunc(in.Entries, func(o intent.Entry) bool {
-		return o.Binding.Level == behaviour.Hotkey && o.Binding.Chord.Key == e.Binding.Chord.Key && o.Binding.Chord.Mods != 0
+		return o.Binding.Level == behaviour.Hotkey && o.Binding.Chord.Key == e.Binding.Chord.Key &&
+			o.Binding.Chord.Mods != 0
 	})
 	if in.Machine.System != machine.Linux && e.Binding.Effect.Kind == behaviour.Acts && !needed {
 		for _, u := range desktop.Stock(in.Machine) {

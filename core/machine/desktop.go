@@ -22,10 +22,26 @@ const None = "none"
 // desktops is the one list of desktops; what is asked of one elsewhere goes by it.
 var desktops = []Desktop{
 	{"gnome", "GNOME", "", []string{"ubuntu", "mutter"}, []string{"gnome"}, []string{"gnome-shell"}, RealHyper},
-	{"plasma", "Plasma", "", []string{"kde", "kwin", "kubuntu"}, []string{"kde"}, []string{"kwin-wayland", "kwin-x11", "kwin"}, SeveralModifiers},
+	{
+		"plasma",
+		"Plasma",
+		"",
+		[]string{"kde", "kwin", "kubuntu"},
+		[]string{"kde"},
+		[]string{"kwin-wayland", "kwin-x11", "kwin"},
+		SeveralModifiers,
+	},
 	{"xfce", "Xfce", X11, []string{"xfwm4", "xubuntu"}, []string{"xfce"}, []string{"xfce4-settings"}, RealHyper},
 	{"mate", "MATE", X11, []string{"marco"}, []string{"mate"}, []string{"marco"}, RealHyper},
-	{"cinnamon", "Cinnamon", "", []string{"muffin", "mint"}, []string{"x-cinnamon", "cinnamon"}, []string{"muffin"}, RealHyper},
+	{
+		"cinnamon",
+		"Cinnamon",
+		"",
+		[]string{"muffin", "mint"},
+		[]string{"x-cinnamon", "cinnamon"},
+		[]string{"muffin"},
+		RealHyper,
+	},
 	{"i3", "i3", X11, nil, []string{"i3"}, []string{"i3-wm"}, RealHyper},
 	{"sway", "sway", Wayland, nil, []string{"sway"}, []string{"sway"}, RealHyper},
 }

@@ -196,5 +196,6 @@ func ParseBoardID(text string) (BoardID, bool) {
 // External says whether all identities of a board are those of one that is plugged in or
 // connected by radio.
 func (b *Board) External() bool {
-	return len(b.IDs) > 0 && !slices.ContainsFunc(b.IDs, func(id BoardID) bool { return id.Bus != USB && id.Bus != Bluetooth })
+	return len(b.IDs) > 0 &&
+		!slices.ContainsFunc(b.IDs, func(id BoardID) bool { return id.Bus != USB && id.Bus != Bluetooth })
 }

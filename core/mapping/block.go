@@ -84,12 +84,22 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 			if len(s.blocks) > 0 {
 				advice = "it may hold " + strings.Join(s.blocks, ", ")
 			}
-			l.add(src.rng(inner.TypeRange), "unknown-block", fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type), advice)
+			l.add(
+				src.rng(inner.TypeRange),
+				"unknown-block",
+				fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type),
+				advice,
+			)
 		}
 	}
 	for _, t := range b.labels {
 		if name, ok := strings.CutPrefix(t.Value, "let."); ok {
-			l.add(t.Range, "constant-label", fmt.Sprintf("a label is written out, and %q is a constant's name", t.Value), labelAdvice(s, name))
+			l.add(
+				t.Range,
+				"constant-label",
+				fmt.Sprintf("a label is written out, and %q is a constant's name", t.Value),
+				labelAdvice(s, name),
+			)
 			return nil
 		}
 	}
@@ -111,7 +121,12 @@ func (b *block) attributesFit() bool {
 			continue
 		}
 		fit = false
-		b.add(b.src.rng(b.syn.Body.Attributes[name].NameRange), "unknown-attribute", fmt.Sprintf("%s has no attribute %q", b.schema.typ, name), b.attrAdvice(name))
+		b.add(
+			b.src.rng(b.syn.Body.Attributes[name].NameRange),
+			"unknown-attribute",
+			fmt.Sprintf("%s has no attribute %q", b.schema.typ, name),
+			b.attrAdvice(name),
+		)
 	}
 	return fit
 }
@@ -121,7 +136,12 @@ func labelAdvice(s *schema, name string) string {
 	if len(s.tables) == 0 {
 		return "write what it stands for"
 	}
-	return fmt.Sprintf("in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }", s.typ, s.tables[0], name)
+	return fmt.Sprintf(
+		"in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }",
+		s.typ,
+		s.tables[0],
+		name,
+	)
 }
 
 // hasFormer says whether the block has an attribute by a name of old, which may be what
@@ -198,9 +218,19 @@ func (b *block) get(name string) (hclsyntax.Expression, cty.Value, bool) {
 		return nil, cty.NilVal, false
 	}
 	spec, _ := b.schema.attr(name)
-	if _, table := a.Expr.(*hclsyntax.ObjectConsExpr); table && slices.Contains(b.schema.tables, name) && len(b.labels) > 0 && b.at == nil {
-		b.add(b.src.rng(a.NameRange), "contradiction", fmt.Sprintf("a table stands in a block without a label, and this one has %q", b.labels[0].Value),
-			fmt.Sprintf("write %s { %s = { … } }, with the press of each row before its equals sign", b.schema.typ, name))
+	if _, table := a.Expr.(*hclsyntax.ObjectConsExpr); table && slices.Contains(b.schema.tables, name) &&
+		len(b.labels) > 0 &&
+		b.at == nil {
+		b.add(
+			b.src.rng(a.NameRange),
+			"contradiction",
+			fmt.Sprintf("a table stands in a block without a label, and this one has %q", b.labels[0].Value),
+			fmt.Sprintf(
+				"write %s { %s = { … } }, with the press of each row before its equals sign",
+				b.schema.typ,
+				name,
+			),
+		)
 		return nil, cty.NilVal, false
 	}
 	v, ok := b.value(b.src, name, a.Expr, spec.form)
@@ -334,7 +364,8 @@ func (l *loader) position(t Text) (Trigger, bool) {
 		return Trigger{Key: k, Range: t.Range}, true
 	}
 	if !strings.Contains(t.Value, "+") || t.Value == "+" {
-		if _, ok := keys.ModByName(t.Value); !ok && t.Value != keys.Primary && !slices.Contains(l.m.ModifierNames(l.inFile), t.Value) {
+		if _, ok := keys.ModByName(t.Value); !ok && t.Value != keys.Primary &&
+			!slices.Contains(l.m.ModifierNames(l.inFile), t.Value) {
 			_, ok := l.key(t)
 			return Trigger{}, ok
 		}
@@ -346,11 +377,21 @@ func (l *loader) position(t Text) (Trigger, bool) {
 func (l *loader) output(t Text) (Output, bool) {
 	o := Output{Range: t.Range}
 	if strings.Trim(t.Value, " \t") == "" { // a hard blank is a character
-		l.add(t.Range, "bad-output", "it gives nothing", "name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}")
+		l.add(
+			t.Range,
+			"bad-output",
+			"it gives nothing",
+			"name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}",
+		)
 		return o, false
 	}
 	if t.Value == "off" {
-		l.add(t.Range, "bad-output", "\"off\" stands in tables and layers only", "to have a key do nothing, write: disable \"F12\" {}")
+		l.add(
+			t.Range,
+			"bad-output",
+			"\"off\" stands in tables and layers only",
+			"to have a key do nothing, write: disable \"F12\" {}",
+		)
 		return o, false
 	}
 	if k, ok := keyNamed(t.Value); ok {
@@ -389,11 +430,21 @@ func (b *block) duration(name string, least, most time.Duration) (time.Duration,
 	}
 	d, err := time.ParseDuration(t.Value)
 	if err != nil {
-		b.add(t.Range, "bad-time", fmt.Sprintf("%s cannot be %q", name, t.Value), "write a time with its unit, such as \"220ms\" or \"1.5s\"")
+		b.add(
+			t.Range,
+			"bad-time",
+			fmt.Sprintf("%s cannot be %q", name, t.Value),
+			"write a time with its unit, such as \"220ms\" or \"1.5s\"",
+		)
 		return 0, false
 	}
 	if d < least || d > most {
-		b.add(t.Range, "out-of-range", fmt.Sprintf("%s is %s", name, d), fmt.Sprintf("it may be from %s to %s", least, most))
+		b.add(
+			t.Range,
+			"out-of-range",
+			fmt.Sprintf("%s is %s", name, d),
+			fmt.Sprintf("it may be from %s to %s", least, most),
+		)
 		return 0, false
 	}
 	return d, true

@@ -21,7 +21,12 @@ func (b *block) let() {
 	for _, name := range sortedAttrs(b.syn.Body) {
 		a := b.syn.Body.Attributes[name]
 		if b.mine[name] {
-			b.add(b.src.rng(a.NameRange), "duplicate", fmt.Sprintf("the constant %q is defined twice", name), "give one of them another name")
+			b.add(
+				b.src.rng(a.NameRange),
+				"duplicate",
+				fmt.Sprintf("the constant %q is defined twice", name),
+				"give one of them another name",
+			)
 			continue
 		}
 		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
@@ -39,15 +44,31 @@ func (b *block) modifier() {
 	t := b.labels[0]
 	m := &Modifier{Name: t.Value, File: b.inFile, Range: b.head(), Mods: map[System]keys.Mods{}}
 	if _, ok := keys.ModByName(t.Value); ok || strings.EqualFold(t.Value, keys.Primary) {
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a modifier already", t.Value), "choose another name, such as \"Desk\"")
+		b.add(
+			t.Range,
+			"bad-name",
+			fmt.Sprintf("%q is a modifier already", t.Value),
+			"choose another name, such as \"Desk\"",
+		)
 		return
 	}
 	if _, ok := keys.ByCode(t.Value); ok || !plainName(t.Value) || len([]rune(t.Value)) < 2 {
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be the name of a modifier", t.Value), "use a word that is no key, such as \"Desk\"")
+		b.add(
+			t.Range,
+			"bad-name",
+			fmt.Sprintf("%q cannot be the name of a modifier", t.Value),
+			"use a word that is no key, such as \"Desk\"",
+		)
 		return
 	}
 	if o, ok := b.m.Modifier(t.Value, b.inFile); ok && o.File == b.inFile {
-		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: o.Range, Words: "first here"})
+		b.add(
+			t.Range,
+			"duplicate",
+			fmt.Sprintf("%q is defined twice", t.Value),
+			"give one of them another name",
+			diag.Related{Range: o.Range, Words: "first here"},
+		)
 		return
 	}
 	for _, s := range append(slices.Clone(machine.Systems), "other") {
@@ -63,7 +84,12 @@ func (b *block) modifier() {
 		}
 	}
 	if len(b.syn.Body.Attributes) == 0 {
-		b.add(b.head(), "missing-attribute", "the modifier stands for nothing", "add other = \"Meta\", and systems that differ, such as macos = \"Ctrl+Alt\"")
+		b.add(
+			b.head(),
+			"missing-attribute",
+			"the modifier stands for nothing",
+			"add other = \"Meta\", and systems that differ, such as macos = \"Ctrl+Alt\"",
+		)
 	}
 	b.m.Modifiers = append(b.m.Modifiers, m)
 }
@@ -87,7 +113,12 @@ func (b *block) bySystem(name string) (*Modifier, bool) {
 		case slices.Contains(machine.Systems, p[0].Value):
 			m.Mods[System(p[0].Value)] = mods
 		default:
-			b.unknown(p[0], "unknown-value", fmt.Sprintf("%q is no system", p[0].Value), append(slices.Clone(machine.Systems), "other"))
+			b.unknown(
+				p[0],
+				"unknown-value",
+				fmt.Sprintf("%q is no system", p[0].Value),
+				append(slices.Clone(machine.Systems), "other"),
+			)
 			known = false
 		}
 		ok = ok && known
@@ -130,7 +161,11 @@ func (b *block) members(name string) []member {
 	list := make([]member, len(object.Items))
 	for i, item := range object.Items {
 		k, _ := item.KeyExpr.Value(nil) // a name, or get had refused the braces
-		list[i] = member{Text{plain(k.AsString()), b.src.rng(item.KeyExpr.Range())}, v.GetAttr(k.AsString()), b.src.rng(item.ValueExpr.Range())}
+		list[i] = member{
+			Text{plain(k.AsString()), b.src.rng(item.KeyExpr.Range())},
+			v.GetAttr(k.AsString()),
+			b.src.rng(item.ValueExpr.Range()),
+		}
 	}
 	return list
 }
@@ -140,7 +175,12 @@ func (b *block) pairs(name string) [][2]Text {
 	var list [][2]Text
 	for _, m := range b.members(name) {
 		if m.value.IsNull() || m.value.Type() != cty.String {
-			b.add(m.at, "wrong-type", fmt.Sprintf("%s must be %s", m.name.Value, formWords[formText]), "put it in quotes")
+			b.add(
+				m.at,
+				"wrong-type",
+				fmt.Sprintf("%s must be %s", m.name.Value, formWords[formText]),
+				"put it in quotes",
+			)
 			continue
 		}
 		list = append(list, [2]Text{m.name, {plain(m.value.AsString()), m.at}})

@@ -52,12 +52,22 @@ func (b *block) groupFile() {
 		name = throughLinks(b.fsys, name)
 	}
 	if !fs.ValidPath(name) || path.IsAbs(t.Value) {
-		b.add(t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value), "keep the file in that folder or below it, or allow it with --allow-outside")
+		b.add(
+			t.Range,
+			"bad-file",
+			fmt.Sprintf("%q leads out of the mapping's folder", t.Value),
+			"keep the file in that folder or below it, or allow it with --allow-outside",
+		)
 		return
 	}
 	if first, ok := b.read[name]; ok {
-		b.add(t.Range, "read-twice", fmt.Sprintf("%q is read already", t.Value), "read a file once; a file cannot read itself either",
-			diag.Related{Range: first, Words: "first here"})
+		b.add(
+			t.Range,
+			"read-twice",
+			fmt.Sprintf("%q is read already", t.Value),
+			"read a file once; a file cannot read itself either",
+			diag.Related{Range: first, Words: "first here"},
+		)
 		return
 	}
 	n := len(b.parsed)
@@ -66,7 +76,12 @@ func (b *block) groupFile() {
 		if errors.Is(err, fs.ErrNotExist) {
 			why = "there is no such file"
 		}
-		b.add(t.Range, "missing-file", fmt.Sprintf("%q cannot be read: %s", t.Value, why), "give its path from the folder of this file")
+		b.add(
+			t.Range,
+			"missing-file",
+			fmt.Sprintf("%q cannot be read: %s", t.Value, why),
+			"give its path from the folder of this file",
+		)
 		return
 	}
 	if len(b.parsed) == n {
@@ -94,7 +109,11 @@ func (b *block) groupFile() {
 // inGroupFile does something with the names that a group's file sees.
 func (l *loader) inGroupFile(file string, g groupFile, do func()) {
 	lets, exact, mine, inFile := l.lets, l.exactLets, l.mine, l.inFile
-	l.lets, l.exactLets, l.mine, l.inFile, l.constants = maps.Clone(lets), maps.Clone(exact), map[string]bool{}, file, nil
+	l.lets, l.exactLets, l.mine, l.inFile, l.constants = maps.Clone(
+		lets,
+	), maps.Clone(
+		exact,
+	), map[string]bool{}, file, nil
 	for name, v := range g.lets {
 		l.lets[name] = v
 		delete(l.exactLets, name)
@@ -110,7 +129,12 @@ func (b *block) share(g groupFile, t Text) {
 	var known []string
 	twice := func(already bool) {
 		if already {
-			b.add(t.Range, "duplicate", fmt.Sprintf("the mapping has a %q of its own", t.Value), "take it out of shares, or give one of them another name")
+			b.add(
+				t.Range,
+				"duplicate",
+				fmt.Sprintf("the mapping has a %q of its own", t.Value),
+				"take it out of shares, or give one of them another name",
+			)
 		}
 	}
 	for name, v := range g.lets {
@@ -158,9 +182,19 @@ func (b *block) group(in setting) {
 	g, ok := b.groups[b.syn]
 	switch {
 	case !ok && len(b.syn.Body.Blocks) == 0 && !b.has("file"):
-		b.add(b.head(), "empty-block", "the group is empty", "put rules into it, or name a file of rules with file = \"launchers.hcl\"")
+		b.add(
+			b.head(),
+			"empty-block",
+			"the group is empty",
+			"put rules into it, or name a file of rules with file = \"launchers.hcl\"",
+		)
 	case !b.has("file") && b.has("shares"):
-		b.add(b.head(), "contradiction", "the group shares names of a file, and has none", "add file = \"launchers.hcl\", or take shares out")
+		b.add(
+			b.head(),
+			"contradiction",
+			"the group shares names of a file, and has none",
+			"add file = \"launchers.hcl\", or take shares out",
+		)
 	case ok:
 		for _, name := range sortedAttrs(g.body) {
 			if a := g.body.Attributes[name]; name == "version" {

@@ -15,7 +15,12 @@ func (b *block) layer(c Common) (Rule, bool) {
 	r := &Layer{Common: c, Name: b.labels[0], Within: b.within()}
 	ok := true
 	if !plainName(r.Name.Value) {
-		b.add(r.Name.Range, "bad-name", fmt.Sprintf("%q cannot be a name", r.Name.Value), "use letters, digits, hyphens and underscores")
+		b.add(
+			r.Name.Range,
+			"bad-name",
+			fmt.Sprintf("%q cannot be a name", r.Name.Value),
+			"use letters, digits, hyphens and underscores",
+		)
 		ok = false
 	}
 	for _, how := range []How{While, Toggle, Once} {
@@ -27,14 +32,24 @@ func (b *block) layer(c Common) (Rule, bool) {
 		k, okKey := b.key(t)
 		ok = ok && okKey
 		if r.How != "" {
-			b.add(t.Range, "contradiction", fmt.Sprintf("the layer is switched on by %s and by %s", r.How, how), "keep one; a second layer of the same keys can have the other")
+			b.add(
+				t.Range,
+				"contradiction",
+				fmt.Sprintf("the layer is switched on by %s and by %s", r.How, how),
+				"keep one; a second layer of the same keys can have the other",
+			)
 			return nil, false
 		}
 		r.How, r.Key = how, k
 	}
 	if r.How == "" {
 		if ok && !b.hasFormer() {
-			b.add(c.Range, "missing-attribute", "nothing switches the layer on", "add while = \"ControlRight\", toggle = … or once = …")
+			b.add(
+				c.Range,
+				"missing-attribute",
+				"nothing switches the layer on",
+				"add while = \"ControlRight\", toggle = … or once = …",
+			)
 		}
 		return nil, false
 	}
@@ -43,13 +58,23 @@ func (b *block) layer(c Common) (Rule, bool) {
 	fallback, okFallback := b.optionalKey("fallback")
 	r.Tap, r.Leave, r.Fallback = tap, leave, fallback
 	ok = ok && okTap && okLeave && okFallback
-	r.Dead = b.called("others", "pass", []string{"pass", "off"}, func(word string) (string, bool) { return "off", word == "dead" }) == "off"
+	r.Dead = b.called(
+		"others",
+		"pass",
+		[]string{"pass", "off"},
+		func(word string) (string, bool) { return "off", word == "dead" },
+	) == "off"
 	if tap.Given() && r.How != While {
 		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use while")
 		return nil, false
 	}
 	if leave.Key != keys.None && r.How != Toggle {
-		b.add(leave.Range, "contradiction", "only a toggled layer needs a key to leave it", "take leave out, or use toggle")
+		b.add(
+			leave.Range,
+			"contradiction",
+			"only a toggled layer needs a key to leave it",
+			"take leave out, or use toggle",
+		)
 		return nil, false
 	}
 	var inner []*hclsyntax.Block
@@ -91,7 +116,10 @@ func (b *block) layerKeys(r *Layer) {
 
 // layerKeySchema is what a key of a layer may hold in braces.
 var layerKeySchema = &schema{typ: "a layer's key", attrs: []attribute{
-	{"does", formText}, {"text", formText}, {"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"confirm", formBool},
+	{
+		"does",
+		formText,
+	}, {"text", formText}, {"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"confirm", formBool},
 	{"steps", formSteps}, {"tap", formText}, {"hold", formText}, {"within", formText},
 }}
 
@@ -106,32 +134,60 @@ func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value)
 	case v.Type() == cty.String:
 		return b.output(Text{b.exact(b.src, expr, v), at})
 	case !braces:
-		b.add(at, "wrong-type", fmt.Sprintf("%s must be a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { does = \"…\" }", name), "")
+		b.add(
+			at,
+			"wrong-type",
+			fmt.Sprintf(
+				"%s must be a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { "+
+					"does = \"…\" }",
+				name,
+			),
+			"",
+		)
 		return Output{}, false
 	}
 	attrs, ok := b.inBraces(object)
 	if !ok {
 		return Output{}, false
 	}
-	row := &block{loader: b.loader, src: b.src, schema: layerKeySchema, at: &at, syn: &hclsyntax.Block{Body: &hclsyntax.Body{Attributes: attrs}}}
+	row := &block{
+		loader: b.loader,
+		src:    b.src,
+		schema: layerKeySchema,
+		at:     &at,
+		syn:    &hclsyntax.Block{Body: &hclsyntax.Body{Attributes: attrs}},
+	}
 	return row.keyOutput(row.attributesFit())
 }
 
 // keyOutput reads what stands in braces behind a key of a layer.
 func (b *block) keyOutput(fit bool) (Output, bool) {
 	o := Output{Range: b.head()}
-	said := slices.DeleteFunc([]string{"does", "text", "app", "run", "open", "steps"}, func(a string) bool { return !b.has(a) })
+	said := slices.DeleteFunc(
+		[]string{"does", "text", "app", "run", "open", "steps"},
+		func(a string) bool { return !b.has(a) },
+	)
 	if b.has("tap") || b.has("hold") {
 		said = append(said, "tap and hold")
 	}
 	switch {
 	case len(said) == 0 && fit:
-		b.add(o.Range, "missing-attribute", "the braces do not say what the key gives", "write one of does, text, app, run, open and steps in them, or tap and hold")
+		b.add(
+			o.Range,
+			"missing-attribute",
+			"the braces do not say what the key gives",
+			"write one of does, text, app, run, open and steps in them, or tap and hold",
+		)
 		return o, false
 	case len(said) == 0:
 		return o, false
 	case len(said) > 1:
-		b.add(o.Range, "contradiction", fmt.Sprintf("a key gives one thing, and this has %s and %s", said[0], said[1]), "keep one of them")
+		b.add(
+			o.Range,
+			"contradiction",
+			fmt.Sprintf("a key gives one thing, and this has %s and %s", said[0], said[1]),
+			"keep one of them",
+		)
 		return o, false
 	}
 	switch said[0] {
@@ -151,7 +207,12 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 		tap, ok1 := b.optionalOutput("tap")
 		hold, ok2 := b.optionalOutput("hold")
 		if ok1 && ok2 && !(tap.Given() && hold.Given()) {
-			b.add(o.Range, "missing-attribute", "a key that does two things needs tap and hold", "add the other of the two")
+			b.add(
+				o.Range,
+				"missing-attribute",
+				"a key that does two things needs tap and hold",
+				"add the other of the two",
+			)
 			return o, false
 		}
 		o.TapHold = &TapHold{tap, hold, b.within()}
@@ -184,8 +245,16 @@ func (l *loader) typable(t Text) bool {
 		l.add(t.Range, "empty-text", "the text is empty", "write what is to be typed")
 		return false
 	}
-	if i := strings.IndexFunc(t.Value, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r == 0x7F }); i >= 0 {
-		l.add(t.Range, "control-character", fmt.Sprintf("the text holds the control character U+%04X", t.Value[i]), "a text is made of characters, line breaks and tabs; for keys use a macro")
+	if i := strings.IndexFunc(t.Value, func(r rune) bool {
+		return r < ' ' && r != '\n' && r != '\t' ||
+			r == 0x7F
+	}); i >= 0 {
+		l.add(
+			t.Range,
+			"control-character",
+			fmt.Sprintf("the text holds the control character U+%04X", t.Value[i]),
+			"a text is made of characters, line breaks and tabs; for keys use a macro",
+		)
 		return false
 	}
 	return true

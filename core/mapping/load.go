@@ -57,10 +57,21 @@ func Open(fsys fs.FS, name, shown string) (*Opened, error) {
 			return nil, fmt.Errorf("%s has no .hcl file in it", path.Join(shown, name))
 		}
 	}
-	l := &loader{fsys: fsys, shown: shown, read: map[string]diag.Range{}, lets: map[string]cty.Value{}, exactLets: map[string]string{}, mine: map[string]bool{}, groups: map[*hclsyntax.Block]groupFile{}, sharedApps: map[string]bool{}, places: map[string]diag.Range{}, m: &Mapping{
-		Version: Version, lines: map[string][]string{},
-		machines: map[string]*Machine{}, boards: map[string]*Board{}, apps: map[string]*App{},
-	}}
+	l := &loader{
+		fsys:       fsys,
+		shown:      shown,
+		read:       map[string]diag.Range{},
+		lets:       map[string]cty.Value{},
+		exactLets:  map[string]string{},
+		mine:       map[string]bool{},
+		groups:     map[*hclsyntax.Block]groupFile{},
+		sharedApps: map[string]bool{},
+		places:     map[string]diag.Range{},
+		m: &Mapping{
+			Version: Version, lines: map[string][]string{},
+			machines: map[string]*Machine{}, boards: map[string]*Board{}, apps: map[string]*App{},
+		},
+	}
 	for _, f := range files {
 		if err := l.file(f, diag.Range{File: path.Join(shown, f)}); err != nil {
 			return nil, err
@@ -134,7 +145,11 @@ func (l *loader) file(name string, asked diag.Range) error {
 	shown := path.Join(l.shown, name)
 	info, err := fs.Stat(l.fsys, name)
 	if err == nil && !info.Mode().IsRegular() {
-		return &fs.PathError{Op: "read", Path: shown, Err: errors.New("it is no file, but a device, a pipe or a folder")}
+		return &fs.PathError{
+			Op:   "read",
+			Path: shown,
+			Err:  errors.New("it is no file, but a device, a pipe or a folder"),
+		}
 	}
 	if err == nil && info.Size() > MaxSize {
 		_, _, d := scan(shown, make([]byte, MaxSize+1))
@@ -152,11 +167,13 @@ func (l *loader) file(name string, asked diag.Range) error {
 
 // add reports an error, unless HCL has reported its line already.
 func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag.Related) {
-	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] || l.full() || l.told(r, code, short(summary, 300)) {
+	if l.broken[diag.Range{File: r.File, Start: diag.Pos{Line: r.Start.Line}}] || l.full() ||
+		l.told(r, code, short(summary, 300)) {
 		return
 	}
 	l.diags = append(l.diags, diag.Diagnostic{
-		Code: code, Summary: short(summary, 300), Advice: short(advice, 400), Range: r, Line: short(l.m.SourceLine(r), 2000), Related: related,
+		Code: code, Summary: short(summary, 300), Advice: short(advice, 400), Range: r,
+		Line: short(l.m.SourceLine(r), 2000), Related: related,
 	})
 }
 
@@ -220,19 +237,24 @@ func (l *loader) syntax(src *source, diags hcl.Diagnostics) {
 func syntaxWords(d *hcl.Diagnostic) (summary, advice string) {
 	switch d.Summary {
 	case "Argument definition required":
-		return "a block on one line holds one attribute and no block", "put what is between the braces on lines of its own"
+		return "a block on one line holds one attribute and no block", "put what is between the braces on lines of " +
+			"its own"
 	case "Invalid single-argument block definition":
-		return "a block on one line holds one attribute, and its brace closes there", "put each attribute on a line of its own, or close the brace behind the first"
+		return "a block on one line holds one attribute, and its brace closes there", "put each attribute on a " +
+			"line of its own, or close the brace behind the first"
 	case "Invalid multi-line string":
 		return "the quote is not closed on its line", "close it; a line break in a text is written \\n"
 	case "Attribute redefined":
 		return "this attribute is set twice in the block", "keep one of the two lines"
 	case "Unclosed configuration block":
-		return "the brace of this block is never closed", "add the closing brace; if it is there, an inner one is missing"
+		return "the brace of this block is never closed", "add the closing brace; if it is there, an inner one is " +
+			"missing"
 	case "Invalid block definition":
-		return "after a block's name and labels comes an opening brace", "write it as in: remap \"CapsLock\" { to = \"Escape\" }"
+		return "after a block's name and labels comes an opening brace", "write it as in: remap \"CapsLock\" { to " +
+			"= \"Escape\" }"
 	case "Argument or block definition required":
-		return "here begins neither a rule nor an attribute", "a rule looks like: remap \"CapsLock\" { to = \"Escape\" }"
+		return "here begins neither a rule nor an attribute", "a rule looks like: remap \"CapsLock\" { to = " +
+			"\"Escape\" }"
 	}
 	summary = strings.TrimSuffix(plain(d.Summary), ".")
 	if summary != "" {
@@ -269,10 +291,20 @@ func (l *loader) version(src *source, a *hclsyntax.Attribute) {
 	}
 	n, _ := v.AsBigFloat().Int64()
 	if n > Version {
-		l.add(src.rng(a.Expr.Range()), "unknown-version", fmt.Sprintf("this file speaks version %d of the language, and this program version %d", n, Version), "use a newer leitstand")
+		l.add(
+			src.rng(a.Expr.Range()),
+			"unknown-version",
+			fmt.Sprintf("this file speaks version %d of the language, and this program version %d", n, Version),
+			"use a newer leitstand",
+		)
 		return
 	}
-	l.add(src.rng(a.Expr.Range()), "unknown-version", fmt.Sprintf("there is no version %d of the language", n), fmt.Sprintf("write version = %d", Version))
+	l.add(
+		src.rng(a.Expr.Range()),
+		"unknown-version",
+		fmt.Sprintf("there is no version %d of the language", n),
+		fmt.Sprintf("write version = %d", Version),
+	)
 }
 
 // definitions reads what chords and values refer to, constants and the user's own
@@ -345,7 +377,12 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 			b.group(in)
 		case "on":
 			if len(in.common.Scope) > 10 {
-				l.add(b.head(), "too-deep", "on blocks are nested more than ten deep", "a scope has at most a machine, a desktop and a board")
+				l.add(
+					b.head(),
+					"too-deep",
+					"on blocks are nested more than ten deep",
+					"a scope has at most a machine, a desktop and a board",
+				)
 				continue
 			}
 			inner := in
@@ -397,7 +434,11 @@ func (l *loader) resolve() {
 	if l.guessing {
 		return // the definition may stand where HCL could not read
 	}
-	known := slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !isDesktop(d) }), machine.Sessions)
+	known := slices.Concat(
+		machine.Systems,
+		slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !isDesktop(d) }),
+		machine.Sessions,
+	)
 	for _, m := range l.m.Machines {
 		known = append(known, m.Name)
 	}
@@ -410,7 +451,12 @@ func (l *loader) resolve() {
 	known = append(known, boardNames(l.m)...)
 	for _, n := range l.scoped {
 		if other, ok := elsewhere(n.Value); ok && !slices.Contains(known, n.Value) {
-			l.add(n.Range, "unknown-scope", fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value), fmt.Sprintf("write %q", other))
+			l.add(
+				n.Range,
+				"unknown-scope",
+				fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value),
+				fmt.Sprintf("write %q", other),
+			)
 		} else if !slices.Contains(known, n.Value) {
 			l.unknown(n, "unknown-scope", fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value), known)
 		}

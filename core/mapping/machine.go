@@ -21,19 +21,40 @@ import (
 func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	t := b.labels[0]
 	if !plainName(t.Value) {
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q cannot be a name", t.Value), "use letters, digits, hyphens and underscores, such as \"chart-table\"")
+		b.add(
+			t.Range,
+			"bad-name",
+			fmt.Sprintf("%q cannot be a name", t.Value),
+			"use letters, digits, hyphens and underscores, such as \"chart-table\"",
+		)
 		return "", false
 	}
 	if reserved(t.Value) {
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value), "choose another name")
+		b.add(
+			t.Range,
+			"bad-name",
+			fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value),
+			"choose another name",
+		)
 		return "", false
 	}
 	if what := kept(t.Value); what != "" && b.schema.typ != "app" { // which no scope names
-		b.add(t.Range, "bad-name", fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value), "choose another name")
+		b.add(
+			t.Range,
+			"bad-name",
+			fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value),
+			"choose another name",
+		)
 		return "", false
 	}
 	if r, ok := seen(t.Value); ok {
-		b.add(t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name", diag.Related{Range: r, Words: "first here"})
+		b.add(
+			t.Range,
+			"duplicate",
+			fmt.Sprintf("%q is defined twice", t.Value),
+			"give one of them another name",
+			diag.Related{Range: r, Words: "first here"},
+		)
 		return "", false
 	}
 	return t.Value, true
@@ -45,9 +66,11 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 func kept(name string) string {
 	name = strings.ToLower(name)
 	switch {
-	case slices.Contains(machine.Systems, name), slices.Contains([]string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}, name):
+	case slices.Contains(machine.Systems, name),
+		slices.Contains([]string{"android", "ios", "tvos", "visionos", "freebsd", "netbsd", "openbsd", "haiku", "illumos", "solaris"}, name):
 		return "system"
-	case slices.Contains(machine.DesktopNames(), name), slices.Contains([]string{"kde", "lxqt", "lxde", "hyprland", "niri", "labwc"}, name):
+	case slices.Contains(machine.DesktopNames(), name),
+		slices.Contains([]string{"kde", "lxqt", "lxde", "hyprland", "niri", "labwc"}, name):
 		return "desktop"
 	case slices.Contains(machine.Sessions, name):
 		return "kind of session"
@@ -75,7 +98,8 @@ func plainName(s string) bool {
 		return false
 	}
 	return !strings.ContainsFunc(s, func(r rune) bool {
-		return !(r == '-' || r == '_' || r < 0x80 && (r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z') ||
+		return !(r == '-' || r == '_' || r < 0x80 &&
+			(r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z') ||
 			r >= 0xC0 && (unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.Is(unicode.Mn, r)))
 	})
 }
@@ -96,7 +120,12 @@ const mostPlaces = 500
 func (b *block) place(name string, count int) bool {
 	if count == mostPlaces && !b.tooMany {
 		b.tooMany = true
-		b.add(b.head(), "too-large", fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces), "part it into several mappings")
+		b.add(
+			b.head(),
+			"too-large",
+			fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces),
+			"part it into several mappings",
+		)
 	}
 	if count < mostPlaces {
 		b.places[strings.ToLower(name)] = b.head()
@@ -110,7 +139,12 @@ func (b *block) machine() {
 	}
 	m := &Machine{Range: b.head(), Admin: true}
 	if !b.has("system") {
-		b.add(b.head(), "missing-attribute", "the machine does not say its system", "add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"")
+		b.add(
+			b.head(),
+			"missing-attribute",
+			"the machine does not say its system",
+			"add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"",
+		)
 	}
 	m.System = System(b.called("system", string(Linux), machine.Systems, systemCalled))
 	if v, ok := b.text("version"); ok {
@@ -121,16 +155,31 @@ func (b *block) machine() {
 	if t, ok := b.text("desktop_version"); ok {
 		switch {
 		case m.Desktop == "none" && m.System == Linux:
-			b.add(t.Range, "misplaced-attribute", "the machine has no desktop that could have a version", "add its desktop, or take this out")
+			b.add(
+				t.Range,
+				"misplaced-attribute",
+				"the machine has no desktop that could have a version",
+				"add its desktop, or take this out",
+			)
 		case !isVersion(t.Value):
-			b.add(t.Range, "bad-version", fmt.Sprintf("%q is no version of a desktop", t.Value), "write numbers with dots between, such as \"48\" or \"6.3\"")
+			b.add(
+				t.Range,
+				"bad-version",
+				fmt.Sprintf("%q is no version of a desktop", t.Value),
+				"write numbers with dots between, such as \"48\" or \"6.3\"",
+			)
 		default:
 			m.DesktopVersion = t.Value
 		}
 	}
 	for _, a := range []string{"desktop", "desktop_version", "session"} {
 		if t, ok := b.text(a); ok && m.System != Linux {
-			b.add(t.Range, "misplaced-attribute", fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out")
+			b.add(
+				t.Range,
+				"misplaced-attribute",
+				fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System),
+				"take it out",
+			)
 		}
 	}
 	if d, _ := machine.FindDesktop(m.Desktop); m.Session == "" {
@@ -143,7 +192,12 @@ func (b *block) machine() {
 	for _, t := range b.texts("layouts") {
 		if _, ok := keys.FindLayout(t.Value); !ok {
 			if name, ok := languages[strings.ToLower(t.Value)]; ok {
-				b.add(t.Range, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), fmt.Sprintf("layouts go by their XKB names: write %q", name))
+				b.add(
+					t.Range,
+					"unknown-layout",
+					fmt.Sprintf("there is no layout %q", t.Value),
+					fmt.Sprintf("layouts go by their XKB names: write %q", name),
+				)
 			} else {
 				b.unknown(t, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), keys.LayoutNames())
 			}
@@ -174,7 +228,12 @@ func (b *block) machine() {
 		_, err := path.Match(t.Value, "")
 		switch {
 		case err != nil || t.Value == "" || strings.ContainsAny(t.Value, "/ \t"):
-			b.add(t.Range, "bad-host", fmt.Sprintf("%q is no pattern of host names", t.Value), "write a computer's name; a * stands for any characters, as in \"pc-a-*\"")
+			b.add(
+				t.Range,
+				"bad-host",
+				fmt.Sprintf("%q is no pattern of host names", t.Value),
+				"write a computer's name; a * stands for any characters, as in \"pc-a-*\"",
+			)
 		case slices.Contains(m.Hosts, t.Value):
 			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
 		default:
@@ -206,11 +265,25 @@ func isVersion(s string) bool {
 
 // What people call systems, desktops and layouts.
 var (
-	otherSystems = map[string]string{"mac": "macos", "osx": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"}
-	languages    = map[string]string{
-		"german": "de", "deutsch": "de", "qwertz": "de", "english": "us", "american": "us", "qwerty": "us", "british": "gb", "uk": "gb", "french": "fr", "azerty": "fr",
-		"spanish": "es", "italian": "it", "portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be",
-		"swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz", "slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr",
+	otherSystems = map[string]string{
+		"mac":    "macos",
+		"osx":    "macos",
+		"darwin": "macos",
+		"win":    "windows",
+		"ios":    "ipados",
+		"ipad":   "ipados",
+		"chrome": "chromeos",
+		"ubuntu": "linux",
+		"debian": "linux",
+		"fedora": "linux",
+	}
+	languages = map[string]string{
+		"german": "de", "deutsch": "de", "qwertz": "de", "english": "us", "american": "us", "qwerty": "us",
+		"british": "gb", "uk": "gb", "french": "fr", "azerty": "fr",
+		"spanish": "es", "italian": "it", "portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no",
+		"danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be",
+		"swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz", "slovak": "sk", "hungarian": "hu",
+		"russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr",
 		"japanese": "jp", "canadian": "ca", "icelandic": "is", "romanian": "ro", "croatian": "hr", "bulgarian": "bg",
 	}
 )
@@ -238,13 +311,32 @@ func (b *block) options(m *Machine) {
 		o, ok := keys.FindOption(t.Value)
 		switch {
 		case m.System != Linux || m.Session == "console":
-			b.add(t.Range, "misplaced-attribute", "options are those of XKB, which linux has in its graphical sessions", "take it out")
+			b.add(
+				t.Range,
+				"misplaced-attribute",
+				"options are those of XKB, which linux has in its graphical sessions",
+				"take it out",
+			)
 			return
 		case !ok:
-			b.unknown(t, "unknown-option", fmt.Sprintf("there is no option %q that we can tell the work of", t.Value), keys.OptionNames())
+			b.unknown(
+				t,
+				"unknown-option",
+				fmt.Sprintf("there is no option %q that we can tell the work of", t.Value),
+				keys.OptionNames(),
+			)
 			continue
 		case !fits(o, m.Layouts):
-			b.add(t.Range, "option-unknown-here", fmt.Sprintf("what option %s does under layouts %s is not known", t.Value, strings.Join(m.Layouts, ", ")), "say what you want of its keys with rules")
+			b.add(
+				t.Range,
+				"option-unknown-here",
+				fmt.Sprintf(
+					"what option %s does under layouts %s is not known",
+					t.Value,
+					strings.Join(m.Layouts, ", "),
+				),
+				"say what you want of its keys with rules",
+			)
 			continue
 		case slices.Contains(m.Options, t.Value):
 			b.add(t.Range, "duplicate", fmt.Sprintf("option %q stands twice", t.Value), "name it once")
@@ -254,7 +346,12 @@ func (b *block) options(m *Machine) {
 			other, _ := keys.FindOption(name)
 			if key := o.Clash(other); key != "" {
 				k, _ := keys.ByXKB(key)
-				b.add(t.Range, "two-options", fmt.Sprintf("options %s and %s make different things of %s", name, t.Value, k), "keep one of them, and say the rest with rules")
+				b.add(
+					t.Range,
+					"two-options",
+					fmt.Sprintf("options %s and %s make different things of %s", name, t.Value, k),
+					"keep one of them, and say the rest with rules",
+				)
 			}
 		}
 		m.Options = append(m.Options, t.Value)
@@ -342,8 +439,13 @@ func (b *block) board() {
 func (b *block) boardID(t Text) (BoardID, bool) {
 	id, ok := machine.ParseBoardID(t.Value)
 	if !ok {
-		b.add(t.Range, "bad-id", fmt.Sprintf("%q is no identity of a board", t.Value),
-			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and product, or \"built-in\", or \"any external\"")
+		b.add(
+			t.Range,
+			"bad-id",
+			fmt.Sprintf("%q is no identity of a board", t.Value),
+			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and "+
+				"product, or \"built-in\", or \"any external\"",
+		)
 	}
 	return id, ok
 }
@@ -356,7 +458,12 @@ func (b *block) app() {
 		}
 	}
 	if len(a.Commands) == 0 && len(b.syn.Body.Attributes) == 0 {
-		b.add(b.head(), "missing-attribute", "the app names no program", "add one for each system it is on, such as linux = \"xterm\"")
+		b.add(
+			b.head(),
+			"missing-attribute",
+			"the app names no program",
+			"add one for each system it is on, such as linux = \"xterm\"",
+		)
 	}
 	if a.File = b.inFile; b.sharedApps[private(b.labels[0].Value, b.inFile)] {
 		a.File = ""
@@ -380,7 +487,12 @@ func (b *block) app() {
 func (b *block) command(name string) []Text {
 	list := b.texts(name)
 	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && b.isText(a.Expr) && wholeLine(list[0].Value) {
-		b.add(list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value), "part it: "+name+" = "+asList(list[0].Value))
+		b.add(
+			list[0].Range,
+			"bad-command",
+			fmt.Sprintf("%q is one program with a blank in its name", list[0].Value),
+			"part it: "+name+" = "+asList(list[0].Value),
+		)
 		return nil
 	}
 	for i, t := range list {

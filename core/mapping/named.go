@@ -18,7 +18,10 @@ func (e *UnknownRuleError) Error() string {
 	if e.Nearest != "" {
 		return fmt.Sprintf("the mapping has no rule %q; did you mean %q?", e.Name, e.Nearest)
 	}
-	return fmt.Sprintf("the mapping has no rule %q: a rule is named by its kind and its press, as in \"launch Ctrl+Alt+g\", or by its group", e.Name)
+	return fmt.Sprintf(
+		"the mapping has no rule %q: a rule is named by its kind and its press, as in \"launch Ctrl+Alt+g\", or by its group",
+		e.Name,
+	)
 }
 
 // RuleNames are the names of the rules, in their order, each behind that of its group.

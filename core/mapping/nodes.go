@@ -78,7 +78,10 @@ type Output struct {
 
 // Given says whether there is an output.
 func (o Output) Given() bool {
-	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != "" || o.Compose || o.Off || o.Program != nil || o.Steps != nil || o.TapHold != nil
+	return o.Key != keys.None || o.Chord != nil || o.Text != "" || o.Action != "" || o.Compose || o.Off ||
+		o.Program != nil ||
+		o.Steps != nil ||
+		o.TapHold != nil
 }
 
 // TapHold is what a key gives that does two things.

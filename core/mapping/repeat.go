@@ -18,7 +18,12 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	}
 	if n, at, is := b.number("rate"); is {
 		if n < 1 || n > 200 {
-			b.add(at, "out-of-range", fmt.Sprintf("rate is %d", n), "it may be from 1 to 200 repetitions a second; to stop keys from repeating, name them with never")
+			b.add(
+				at,
+				"out-of-range",
+				fmt.Sprintf("rate is %d", n),
+				"it may be from 1 to 200 repetitions a second; to stop keys from repeating, name them with never",
+			)
 			ok = false
 		}
 		r.Rate = n
@@ -40,7 +45,12 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	}
 	if r.Delay == 0 && r.Rate == 0 && r.Accents == nil && r.Never == nil && r.Always == nil {
 		if ok {
-			b.add(c.Range, "empty-block", "the repeat says nothing", "add delay = \"220ms\", rate = 40, accents = false, never = […] or always = […]")
+			b.add(
+				c.Range,
+				"empty-block",
+				"the repeat says nothing",
+				"add delay = \"220ms\", rate = 40, accents = false, never = […] or always = […]",
+			)
 		}
 		return nil, false
 	}
@@ -63,7 +73,10 @@ func textsOf(v cty.Value) ([]string, bool) {
 // native reads settings that are passed through as they are.
 func (b *block) native(c Common) (Rule, bool) {
 	r := &Native{Common: c, For: b.labels[0]}
-	known := slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))
+	known := slices.Concat(
+		machine.Systems,
+		slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }),
+	)
 	ok := true
 	if !slices.Contains(known, r.For.Value) {
 		b.unknown(r.For, "unknown-system", fmt.Sprintf("%q is no system or desktop", r.For.Value), known)
@@ -88,7 +101,15 @@ func (b *block) native(c Common) (Rule, bool) {
 			}
 		}
 		if s.Value == nil {
-			b.add(m.at, "wrong-type", fmt.Sprintf("the setting %q must be a string, a list of strings, a whole number, true or false", m.name.Value), "")
+			b.add(
+				m.at,
+				"wrong-type",
+				fmt.Sprintf(
+					"the setting %q must be a string, a list of strings, a whole number, true or false",
+					m.name.Value,
+				),
+				"",
+			)
 			ok = false
 			continue
 		}

@@ -16,7 +16,12 @@ import (
 func (b *block) rule(in setting) {
 	defer func() {
 		if why := recover(); why != nil {
-			b.add(b.head(), "fault", fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why), "take the rule out until the fault is mended; the mapping is not to blame")
+			b.add(
+				b.head(),
+				"fault",
+				fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why),
+				"take the rule out until the fault is mended; the mapping is not to blame",
+			)
 		}
 	}()
 	c := b.common(in)
@@ -74,7 +79,9 @@ func (b *block) allow(already []string) []string {
 // Findings are the codes that a rule may allow: what is worth a warning and may
 // be meant.
 var Findings = []string{
-	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken", "types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address", "no-such-character", "hidden-modifier", "convention",
+	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken",
+	"types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address",
+	"no-such-character", "hidden-modifier", "convention",
 }
 
 // parseRule reads the rule proper.
@@ -116,13 +123,24 @@ func (b *block) hands(c Common) (Rule, bool) {
 	if t, ok := b.text("primary"); ok {
 		r.Primary = b.word("primary", "", []string{"corner", "thumb"})
 		if b.has("order") {
-			b.add(t.Range, "contradiction", "hands has both order and primary", "keep one: order says where each modifier lies, primary only where the main one does")
+			b.add(
+				t.Range,
+				"contradiction",
+				"hands has both order and primary",
+				"keep one: order says where each modifier lies, primary only where the main one does",
+			)
 			return nil, false
 		}
 		return r, r.Primary != ""
 	}
 	if !b.has("order") {
-		b.add(c.Range, "missing-attribute", "hands does not say what the hands expect", "add order = [\"Ctrl\", \"Alt\", \"Meta\"], from the corner to the space bar, or primary = \"corner\" or \"thumb\"")
+		b.add(
+			c.Range,
+			"missing-attribute",
+			"hands does not say what the hands expect",
+			"add order = [\"Ctrl\", \"Alt\", \"Meta\"], from the corner to the space bar, or primary = \"corner\" "+
+				"or \"thumb\"",
+		)
 		return nil, false
 	}
 	var seen []string
@@ -132,13 +150,23 @@ func (b *block) hands(c Common) (Rule, bool) {
 			return nil, false
 		}
 		if slices.Contains(seen, t.Value) {
-			b.add(t.Range, "duplicate", fmt.Sprintf("%s stands twice in the order", t.Value), "name each of Ctrl, Alt and Meta once")
+			b.add(
+				t.Range,
+				"duplicate",
+				fmt.Sprintf("%s stands twice in the order", t.Value),
+				"name each of Ctrl, Alt and Meta once",
+			)
 			return nil, false
 		}
 		seen = append(seen, t.Value)
 	}
 	if len(seen) != len(handModifiers) {
-		b.add(c.Range, "incomplete-order", fmt.Sprintf("the order names %d of three modifiers", len(seen)), "name Ctrl, Alt and Meta, from the corner to the space bar")
+		b.add(
+			c.Range,
+			"incomplete-order",
+			fmt.Sprintf("the order names %d of three modifiers", len(seen)),
+			"name Ctrl, Alt and Meta, from the corner to the space bar",
+		)
 		return nil, false
 	}
 	return r, true
@@ -195,13 +223,23 @@ func (b *block) hyper(c Common) (Rule, bool) {
 	if t, has := b.text("instead"); has {
 		mods, okMods := b.mods(t)
 		if r.Instead = mods; okMods && mods.Has(keys.Hyper) {
-			b.add(t.Range, "contradiction", "what chords take instead of Hyper cannot be Hyper", "name other modifiers, such as \"Ctrl+Alt\"")
+			b.add(
+				t.Range,
+				"contradiction",
+				"what chords take instead of Hyper cannot be Hyper",
+				"name other modifiers, such as \"Ctrl+Alt\"",
+			)
 			okMods = false
 		}
 		ok = ok && okMods
 	}
 	if !tap.Given() && b.has("within") {
-		b.add(c.Range, "contradiction", "within limits a tap, and this hyper has none", "add tap = \"Escape\", or take within out")
+		b.add(
+			c.Range,
+			"contradiction",
+			"within limits a tap, and this hyper has none",
+			"add tap = \"Escape\", or take within out",
+		)
 		return nil, false
 	}
 	return r, ok && okTap && okFallback
@@ -219,13 +257,28 @@ func (b *block) remap(c Common) (Rule, bool) {
 	ok = ok && okFallback
 	switch to, held := b.has("to"), b.has("tap") || b.has("hold"); {
 	case !to && !held:
-		b.add(c.Range, "missing-attribute", "the remap does not say to what", "add to = \"Escape\", or the key you mean")
+		b.add(
+			c.Range,
+			"missing-attribute",
+			"the remap does not say to what",
+			"add to = \"Escape\", or the key you mean",
+		)
 		return nil, false
 	case to && held:
-		b.add(c.Range, "contradiction", "the remap has to as well as tap or hold", "keep to for a plain remap, tap and hold for a key that does two things")
+		b.add(
+			c.Range,
+			"contradiction",
+			"the remap has to as well as tap or hold",
+			"keep to for a plain remap, tap and hold for a key that does two things",
+		)
 		return nil, false
 	case held && !(b.has("tap") && b.has("hold")):
-		b.add(c.Range, "missing-attribute", "a key that does two things needs tap and hold", "add the other of the two; to keep its own meaning, name the key itself")
+		b.add(
+			c.Range,
+			"missing-attribute",
+			"a key that does two things needs tap and hold",
+			"add the other of the two; to keep its own meaning, name the key itself",
+		)
 		return nil, false
 	case !ok:
 		return nil, false
@@ -235,14 +288,30 @@ func (b *block) remap(c Common) (Rule, bool) {
 	case held && r.Hold.Text != "":
 		b.add(r.Hold.Range, "bad-output", "a character cannot be held", "hold is a key, such as \"ControlLeft\"")
 		return nil, false
-	case to && from.Key != keys.None && from.Key == r.To.Key && len(c.Scope) == 0: // in a scope, a key may stay what it is
-		b.add(r.To.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key), "name another key, or take the rule out; with on, it says where the key stays what it is")
+	case to && from.Key != keys.None && from.Key == r.To.Key &&
+		len(c.Scope) == 0: // in a scope, a key may stay what it is
+		b.add(
+			r.To.Range,
+			"remap-to-itself",
+			fmt.Sprintf("%s is mapped to itself", from.Key),
+			"name another key, or take the rule out; with on, it says where the key stays what it is",
+		)
 		return nil, false
 	case to && len(from.Strokes) == 1 && r.To.Chord != nil && from.Strokes[0].Chord.String() == r.To.Chord.String():
-		b.add(r.To.Range, "remap-to-itself", "the chord is mapped to itself", "name another chord, or take the rule out")
+		b.add(
+			r.To.Range,
+			"remap-to-itself",
+			"the chord is mapped to itself",
+			"name another chord, or take the rule out",
+		)
 		return nil, false
 	case to && b.has("fallback"):
-		b.add(r.Fallback.Range, "contradiction", "a plain remap needs no fallback", "take it out; fallback is for keys with tap and hold")
+		b.add(
+			r.Fallback.Range,
+			"contradiction",
+			"a plain remap needs no fallback",
+			"take it out; fallback is for keys with tap and hold",
+		)
 		return nil, false
 	}
 	return r, true
@@ -251,7 +320,12 @@ func (b *block) remap(c Common) (Rule, bool) {
 func (b *block) disable(c Common) (Rule, bool) {
 	r := &Disable{Common: c}
 	if a, ok := b.syn.Body.Attributes["keys"]; ok {
-		b.add(b.src.rng(a.NameRange), "contradiction", "the disable has presses before its brace and a list of them", "keep one: disable { keys = [ … ] } has no label")
+		b.add(
+			b.src.rng(a.NameRange),
+			"contradiction",
+			"the disable has presses before its brace and a list of them",
+			"keep one: disable { keys = [ … ] } has no label",
+		)
 		return nil, false
 	}
 	seen := map[string]bool{}
@@ -281,7 +355,13 @@ func (b *block) fallbacks(first Trigger) ([]Trigger, bool) {
 			continue
 		}
 		if p.String() == first.String() {
-			b.add(t.Range, "fallback-same", "the fallback is the chord itself", "name another chord", diag.Related{Range: first.Range, Words: "the chord"})
+			b.add(
+				t.Range,
+				"fallback-same",
+				"the fallback is the chord itself",
+				"name another chord",
+				diag.Related{Range: first.Range, Words: "the chord"},
+			)
 			all = false
 			continue
 		}
@@ -304,12 +384,21 @@ func (b *block) launch(c Common) (Rule, bool) {
 	said := slices.DeleteFunc([]string{"app", "run", "open"}, func(a string) bool { return !b.has(a) })
 	switch len(said) {
 	case 0:
-		b.add(c.Range, "missing-attribute", "the launch does not say what to start", "add app = \"…\", run = [\"program\", \"argument\"] or open = \"https://…\"")
+		b.add(
+			c.Range,
+			"missing-attribute",
+			"the launch does not say what to start",
+			"add app = \"…\", run = [\"program\", \"argument\"] or open = \"https://…\"",
+		)
 		return nil, false
 	case 1:
 	default:
-		b.add(b.src.rng(b.syn.Body.Attributes[said[1]].NameRange), "two-programs", fmt.Sprintf("the launch has both %s and %s", said[0], said[1]),
-			"keep one; a second chord needs a second launch")
+		b.add(
+			b.src.rng(b.syn.Body.Attributes[said[1]].NameRange),
+			"two-programs",
+			fmt.Sprintf("the launch has both %s and %s", said[0], said[1]),
+			"keep one; a second chord needs a second launch",
+		)
 		return nil, false
 	}
 	p, okProgram := b.program()
@@ -344,7 +433,12 @@ func (l *loader) does(t Text) bool {
 	}
 	if base, n, ok := action.Number(t.Value); ok && n != 0 {
 		if _, numbered := action.Find(base + "-1"); numbered {
-			l.add(t.Range, "unknown-action", fmt.Sprintf("there is no %s: workspaces go from 1 to %d", t.Value, action.MaxWorkspace), "")
+			l.add(
+				t.Range,
+				"unknown-action",
+				fmt.Sprintf("there is no %s: workspaces go from 1 to %d", t.Value, action.MaxWorkspace),
+				"",
+			)
 			return false
 		}
 	}
@@ -365,13 +459,23 @@ func (b *block) action(c Common) (Rule, bool) {
 	t, has := b.text("does")
 	if !has {
 		if !b.has("does") {
-			b.add(c.Range, "missing-attribute", "the action does not say what the desktop does", "add does = \"tile-left\"; the reference lists all")
+			b.add(
+				c.Range,
+				"missing-attribute",
+				"the action does not say what the desktop does",
+				"add does = \"tile-left\"; the reference lists all",
+			)
 		}
 		return nil, false
 	}
 	r.Does, r.Confirm = t, b.boolean("confirm", false)
 	if r.Confirm && !slices.Contains(action.Confirmable, t.Value) && b.does(t) {
-		b.add(t.Range, "contradiction", fmt.Sprintf("nobody asks before %s", t.Value), "confirm is for "+strings.Join(action.Confirmable, ", "))
+		b.add(
+			t.Range,
+			"contradiction",
+			fmt.Sprintf("nobody asks before %s", t.Value),
+			"confirm is for "+strings.Join(action.Confirmable, ", "),
+		)
 		return nil, false
 	}
 	return r, b.does(t) && ok

@@ -29,7 +29,13 @@ func scan(file string, src []byte) (ready []byte, parts []int, refused *diag.Dia
 func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, refused *diag.Diagnostic) {
 	bad := func(at int, summary, advice string) ([]byte, []int, *diag.Diagnostic) {
 		r := rangeAt(file, src, at, at+1)
-		return nil, nil, &diag.Diagnostic{Code: "unreadable-file", Summary: summary, Advice: advice, Range: r, Line: short(lineAt(src, at), 2000)}
+		return nil, nil, &diag.Diagnostic{
+			Code:    "unreadable-file",
+			Summary: summary,
+			Advice:  advice,
+			Range:   r,
+			Line:    short(lineAt(src, at), 2000),
+		}
 	}
 	if len(src) > MaxSize {
 		return nil, nil, &diag.Diagnostic{
@@ -44,7 +50,11 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 		case r == utf8.RuneError && n == 1:
 			return bad(i, "the file is not UTF-8 text", "save it in the encoding UTF-8")
 		case r < ' ' && r != '\n' && r != '\r' && r != '\t':
-			return bad(i, fmt.Sprintf("the file holds the control character U+%04X", r), "take it out; in a string, write it as an escape such as \"\\u001b\"")
+			return bad(
+				i,
+				fmt.Sprintf("the file holds the control character U+%04X", r),
+				"take it out; in a string, write it as an escape such as \"\\u001b\"",
+			)
 		}
 		i += n
 	}
@@ -71,7 +81,11 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 				work.unclosed++
 			}
 			if work.templates += bytes.Count(out[i:end], []byte{brace}); work.templates > mostTemplates {
-				return bad(i, fmt.Sprintf("the texts hold ${ or %%{ more than %d times", mostTemplates), "take some out; in a text they are characters like any others")
+				return bad(
+					i,
+					fmt.Sprintf("the texts hold ${ or %%{ more than %d times", mostTemplates),
+					"take some out; in a text they are characters like any others",
+				)
 			}
 			i = end
 		case c == '<' && at(src, i+1) == '<':
@@ -82,7 +96,11 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			work.braces++
 			work.attrs[min(max(0, depth)+1, maxDepth)] = 0
 			if depth++; depth > maxDepth {
-				return bad(i, fmt.Sprintf("brackets are nested more than %d deep", maxDepth), "a mapping needs three or four levels; look for one that is never closed")
+				return bad(
+					i,
+					fmt.Sprintf("brackets are nested more than %d deep", maxDepth),
+					"a mapping needs three or four levels; look for one that is never closed",
+				)
 			}
 			i++
 		case c == '}' || c == ']' || c == ')':
@@ -92,7 +110,8 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			if d := max(0, depth); d == 0 {
 				work.outside++
 			} else if work.attrs[d]++; work.attrs[d] > mostAttributes {
-				return bad(i, fmt.Sprintf("a block has more than %d attributes", mostAttributes), "part it into several")
+				return bad(i, fmt.Sprintf("a block has more than %d attributes", mostAttributes), "part it into "+
+					"several")
 			}
 			i++
 		case c == '\n':

@@ -18,15 +18,16 @@ const (
 )
 
 var formWords = map[form]string{
-	formText:     "one string in quotes",
-	formTexts:    "a string in quotes, or a list of them in brackets",
-	formNumber:   "a whole number",
-	formBool:     "true or false",
-	formCommand:  "a program in quotes, or a list of program and arguments in brackets",
-	formBySystem: "modifiers in quotes, or those of each system in braces, such as { windows = \"Ctrl+Alt\", other = \"Hyper\" }",
-	formSteps:    "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
-	formAny:      "a text, a number, true, false or a list, written out",
-	formPairs:    "pairs of a name and a value, such as { name = \"value\" }",
+	formText:    "one string in quotes",
+	formTexts:   "a string in quotes, or a list of them in brackets",
+	formNumber:  "a whole number",
+	formBool:    "true or false",
+	formCommand: "a program in quotes, or a list of program and arguments in brackets",
+	formBySystem: "modifiers in quotes, or those of each system in braces, such as { windows = \"Ctrl+Alt\", other " +
+		"= \"Hyper\" }",
+	formSteps: "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
+	formAny:   "a text, a number, true, false or a list, written out",
+	formPairs: "pairs of a name and a value, such as { name = \"value\" }",
 }
 
 // attribute is one "name = value" that a block may hold.
@@ -64,52 +65,139 @@ const many = 99
 
 var schemas = []*schema{
 	{typ: "machine", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
-		{"system", formText}, {"version", formText}, {"desktop", formText}, {"desktop_version", formText}, {"session", formText},
-		{"layouts", formTexts}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText}, {"allow", formTexts}, {"hosts", formTexts},
+		{
+			"system",
+			formText,
+		}, {"version", formText}, {"desktop", formText}, {"desktop_version", formText}, {"session", formText},
+		{
+			"layouts",
+			formTexts,
+		}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText}, {"allow", formTexts}, {"hosts", formTexts},
 	}, example: `machine "office" { system = "linux" }`},
 	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
-		{"ids", formTexts}, {"shape", formTexts}, {"legends", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
+		{
+			"ids",
+			formTexts,
+		}, {"shape", formTexts}, {"legends", formText}, {"lacks", formTexts}, {"broken", formTexts}, {"sends", formPairs},
 	}, example: `board "chart-table" { ids = ["usb:1209:0001"] }`, former: map[string]string{"caps": "legends"}},
 	{typ: "modifier", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
-		{"linux", formText}, {"macos", formText}, {"windows", formText}, {"ipados", formText}, {"chromeos", formText}, {"other", formText},
+		{
+			"linux",
+			formText,
+		}, {"macos", formText}, {"windows", formText}, {"ipados", formText}, {"chromeos", formText}, {"other", formText},
 	}, example: `modifier "Desk" { other = "Meta" }`},
 	{typ: "app", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
 		{"linux", formCommand}, {"macos", formCommand}, {"windows", formCommand},
 		{"ipados", formCommand}, {"chromeos", formCommand},
 	}, example: `app "terminal" { linux = "xterm" }`},
 	{typ: "let", open: true, example: `let { station = "Süderhaff 3" }`},
-	{typ: "on", labels: [2]int{1, many}, labelWord: "system, desktop, machine or board", gives: true, blocks: []string{"rules"}, example: `on "macos" { … }`},
-	{typ: "group", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{{"file", formText}, {"shares", formTexts}}, gives: true,
-		blocks: []string{"rules"}, example: `group "launchers" { … }`},
+	{
+		typ:       "on",
+		labels:    [2]int{1, many},
+		labelWord: "system, desktop, machine or board",
+		gives:     true,
+		blocks:    []string{"rules"},
+		example:   `on "macos" { … }`,
+	},
+	{
+		typ:       "group",
+		labels:    [2]int{1, 1},
+		labelWord: "name",
+		attrs:     []attribute{{"file", formText}, {"shares", formTexts}},
+		gives:     true,
+		blocks:    []string{"rules"},
+		example:   `group "launchers" { … }`,
+	},
 	{typ: "hands", rule: true, attrs: []attribute{{"order", formTexts}, {"primary", formText}, {"sides", formText}},
 		example: `hands { order = ["Ctrl", "Alt", "Meta"] }`},
 	{typ: "swap", labels: [2]int{2, 2}, labelWord: "key", rule: true, example: `swap "AltLeft" "MetaLeft" {}`},
 	{typ: "hyper", labels: [2]int{1, 1}, labelWord: "key", rule: true, attrs: []attribute{
 		{"tap", formText}, {"within", formText}, {"as", formBySystem}, {"fallback", formText}, {"instead", formText},
 	}, example: `hyper "CapsLock" {}`},
-	{typ: "remap", labels: [2]int{1, 1}, labelWord: "key or chord", rule: true, tables: []string{"to"}, attrs: []attribute{
-		{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},
-	}, example: `remap "CapsLock" { to = "Escape" }, or remap { to = { CapsLock = "Escape" } } for many`},
-	{typ: "disable", labels: [2]int{1, many}, labelWord: "key or chord", rule: true, tables: []string{"keys"}, attrs: []attribute{{"keys", formTexts}},
-		example: `disable "Insert" {}, or disable { keys = ["Insert", "ScrollLock"] }`},
-	{typ: "launch", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"app", "run", "open"}, attrs: []attribute{
-		{"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"fallback", formTexts}, {"confirm", formBool},
-	}, example: `launch "Ctrl+Alt+t" { app = "terminal" }`},
-	{typ: "action", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"does"}, attrs: []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
-		example: `action "Meta+ArrowLeft" { does = "tile-left" }`},
+	{
+		typ:       "remap",
+		labels:    [2]int{1, 1},
+		labelWord: "key or chord",
+		rule:      true,
+		tables:    []string{"to"},
+		attrs: []attribute{
+			{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},
+		},
+		example: `remap "CapsLock" { to = "Escape" }, or remap { to = { CapsLock = "Escape" } } for many`,
+	},
+	{
+		typ:       "disable",
+		labels:    [2]int{1, many},
+		labelWord: "key or chord",
+		rule:      true,
+		tables:    []string{"keys"},
+		attrs:     []attribute{{"keys", formTexts}},
+		example:   `disable "Insert" {}, or disable { keys = ["Insert", "ScrollLock"] }`,
+	},
+	{
+		typ:       "launch",
+		labels:    [2]int{1, 1},
+		labelWord: "chord",
+		rule:      true,
+		tables:    []string{"app", "run", "open"},
+		attrs: []attribute{
+			{
+				"app",
+				formText,
+			}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"fallback", formTexts}, {"confirm", formBool},
+		},
+		example: `launch "Ctrl+Alt+t" { app = "terminal" }`,
+	},
+	{
+		typ:       "action",
+		labels:    [2]int{1, 1},
+		labelWord: "chord",
+		rule:      true,
+		tables:    []string{"does"},
+		attrs:     []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
+		example:   `action "Meta+ArrowLeft" { does = "tile-left" }`,
+	},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
-		{"while", formText}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText}, {"fallback", formText},
+		{
+			"while",
+			formText,
+		}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText}, {"fallback", formText},
 	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
-	{typ: "snippet", labels: [2]int{0, 1}, labelWord: "chord", rule: true, tables: []string{"text", "abbreviation"}, attrs: []attribute{
-		{"text", formText}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
-	}, example: `snippet "F7" { text = "…" }`},
-	{typ: "macro", labels: [2]int{1, 1}, labelWord: "chord", rule: true, tables: []string{"steps"}, attrs: []attribute{{"steps", formSteps}, {"fallback", formTexts}},
-		example: `macro "F8" { steps = ["press Ctrl+s", "type done"] }`, former: map[string]string{"do": "steps"}},
+	{
+		typ:       "snippet",
+		labels:    [2]int{0, 1},
+		labelWord: "chord",
+		rule:      true,
+		tables:    []string{"text", "abbreviation"},
+		attrs: []attribute{
+			{
+				"text",
+				formText,
+			}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
+		},
+		example: `snippet "F7" { text = "…" }`,
+	},
+	{
+		typ:       "macro",
+		labels:    [2]int{1, 1},
+		labelWord: "chord",
+		rule:      true,
+		tables:    []string{"steps"},
+		attrs:     []attribute{{"steps", formSteps}, {"fallback", formTexts}},
+		example:   `macro "F8" { steps = ["press Ctrl+s", "type done"] }`,
+		former:    map[string]string{"do": "steps"},
+	},
 	{typ: "repeat", rule: true, attrs: []attribute{
 		{"delay", formText}, {"rate", formNumber}, {"accents", formBool}, {"never", formTexts}, {"always", formTexts},
 	}, example: `repeat { delay = "220ms" }`},
-	{typ: "native", labels: [2]int{1, 1}, labelWord: "system or desktop", rule: true, attrs: []attribute{{"settings", formPairs}},
-		example: `native "macos" { settings = { "com.apple.dock autohide" = true } }`},
+	{
+		typ:       "native",
+		labels:    [2]int{1, 1},
+		labelWord: "system or desktop",
+		rule:      true,
+		attrs:     []attribute{{"settings", formPairs}},
+		example:   `native "macos" { settings = { "com.apple.dock autohide" = true } }`,
+	},
 }
 
 // keysSchema is the block inside a layer.

@@ -154,7 +154,12 @@ func (s Scope) Applies(mp *Mapping, m *Machine) Reach {
 			}
 		}
 		if len(here) == 0 {
-			return Reach{Why: fmt.Sprintf("it is for the board %s, which the machine does not have", strings.Join(c.Boards, " or "))}
+			return Reach{
+				Why: fmt.Sprintf(
+					"it is for the board %s, which the machine does not have",
+					strings.Join(c.Boards, " or "),
+				),
+			}
 		}
 		r.Boards, r.Every = here, false
 	}
@@ -174,7 +179,11 @@ func runs(m *Machine, name string) bool {
 
 // sessionless explains why a machine that may have a session is not counted as having it.
 func sessionless(m *Machine, names []string) string {
-	if m.System == Linux && m.Session == "" && slices.ContainsFunc(names, func(n string) bool { return machine.HasSession(m.Desktop, n) && slices.Contains(machine.Sessions, n) }) {
+	if m.System == Linux && m.Session == "" &&
+		slices.ContainsFunc(
+			names,
+			func(n string) bool { return machine.HasSession(m.Desktop, n) && slices.Contains(machine.Sessions, n) },
+		) {
 		return ", and the machine does not say its session"
 	}
 	return ""
@@ -267,10 +276,11 @@ func (c *Clause) desktops(of []string, mp *Mapping) bool {
 	if c.Except {
 		return false
 	}
-	return each(c.Desktops, func(n string) bool { return slices.Contains(of, n) }) || each(c.Places, func(n string) bool {
-		m, ok := mp.Machine(n)
-		return ok && slices.ContainsFunc(of, func(d string) bool { return runs(m, d) })
-	})
+	return each(c.Desktops, func(n string) bool { return slices.Contains(of, n) }) ||
+		each(c.Places, func(n string) bool {
+			m, ok := mp.Machine(n)
+			return ok && slices.ContainsFunc(of, func(d string) bool { return runs(m, d) })
+		})
 }
 
 // avoids says whether nothing that the clause is for goes by a name.
@@ -283,7 +293,10 @@ func (c *Clause) avoids(name string, mp *Mapping) bool {
 		})
 	}
 	if _, board := mp.Board(name); board {
-		return each(c.Boards, func(b string) bool { return !mp.among(b, []string{name}) && !mp.among(name, []string{b}) })
+		return each(
+			c.Boards,
+			func(b string) bool { return !mp.among(b, []string{name}) && !mp.among(name, []string{b}) },
+		)
 	}
 	return each(c.Places, apart) || each(c.Desktops, apart)
 }

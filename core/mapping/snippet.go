@@ -19,7 +19,12 @@ func (b *block) snippet(c Common) (Rule, bool) {
 	ok := true
 	switch {
 	case len(b.labels) == 1 && b.has("abbreviation"):
-		b.add(c.Range, "contradiction", "the snippet has a chord and an abbreviation", "keep one; a second snippet can have the other")
+		b.add(
+			c.Range,
+			"contradiction",
+			"the snippet has a chord and an abbreviation",
+			"keep one; a second snippet can have the other",
+		)
 		return nil, false
 	case len(b.labels) == 1:
 		r.Press, ok = b.trigger(b.labels[0])
@@ -33,7 +38,12 @@ func (b *block) snippet(c Common) (Rule, bool) {
 			}
 		}
 	case !b.has("abbreviation"):
-		b.add(c.Range, "missing-attribute", "the snippet has neither a chord nor an abbreviation", "write snippet \"F7\" { … }, or add abbreviation = \";nhn\"")
+		b.add(
+			c.Range,
+			"missing-attribute",
+			"the snippet has neither a chord nor an abbreviation",
+			"write snippet \"F7\" { … }, or add abbreviation = \";nhn\"",
+		)
 		return nil, false
 	default:
 		ok = abbreviated && b.abbreviation(abbreviation)
@@ -60,9 +70,19 @@ func (b *block) snippet(c Common) (Rule, bool) {
 func (b *block) abbreviation(t Text) bool {
 	switch n := len([]rune(t.Value)); {
 	case strings.ContainsFunc(t.Value, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }):
-		b.add(t.Range, "bad-abbreviation", "an abbreviation cannot hold blanks", "use characters one types in a row, such as \";nhn\"")
+		b.add(
+			t.Range,
+			"bad-abbreviation",
+			"an abbreviation cannot hold blanks",
+			"use characters one types in a row, such as \";nhn\"",
+		)
 	case n < 2:
-		b.add(t.Range, "bad-abbreviation", "an abbreviation needs two characters or more", "a single one would go off all the time")
+		b.add(
+			t.Range,
+			"bad-abbreviation",
+			"an abbreviation needs two characters or more",
+			"a single one would go off all the time",
+		)
 	case n > 40:
 		b.add(t.Range, "bad-abbreviation", "an abbreviation has 40 characters at most", "shorten it")
 	default:
@@ -118,7 +138,12 @@ func (b *block) steps() (list []Step, ok bool) {
 			held[s.Key] = t
 		case Release:
 			if _, down := held[s.Key]; !down {
-				b.add(t.Range, "never-held", fmt.Sprintf("%s is released and was not held", s.Key), "hold it first, or take this out")
+				b.add(
+					t.Range,
+					"never-held",
+					fmt.Sprintf("%s is released and was not held", s.Key),
+					"hold it first, or take this out",
+				)
 				ok = false
 			}
 			delete(held, s.Key)
@@ -130,7 +155,12 @@ func (b *block) steps() (list []Step, ok bool) {
 	for _, l := range lines {
 		for k, at := range held {
 			if t := l.rest; at.Range == t.Range {
-				b.add(t.Range, "never-released", fmt.Sprintf("%s is held and never released", k), fmt.Sprintf("add \"release %s\"", k))
+				b.add(
+					t.Range,
+					"never-released",
+					fmt.Sprintf("%s is held and never released", k),
+					fmt.Sprintf("add \"release %s\"", k),
+				)
 				ok = false
 			}
 		}
@@ -179,7 +209,12 @@ func (b *block) lines(name string) ([]line, bool) {
 			}
 		}
 		if len(list) <= i {
-			b.add(at, "wrong-type", "a step must be a text such as \"press Ctrl+s\", or one verb in braces such as { text = \"done\" }", "")
+			b.add(
+				at,
+				"wrong-type",
+				"a step must be a text such as \"press Ctrl+s\", or one verb in braces such as { text = \"done\" }",
+				"",
+			)
 			return nil, false
 		}
 	}
@@ -198,8 +233,12 @@ func (b *block) step(l line) (Step, bool) {
 		return s, false
 	}
 	if strings.TrimSpace(l.rest.Value) == "" && (s.Verb != Type || l.rest.Value == "") {
-		b.add(at, "incomplete-step", fmt.Sprintf("the step does not say what to %s", l.verb),
-			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb])
+		b.add(
+			at,
+			"incomplete-step",
+			fmt.Sprintf("the step does not say what to %s", l.verb),
+			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb],
+		)
 		return s, false
 	}
 	switch s.Verb {
@@ -220,7 +259,12 @@ func (b *block) step(l line) (Step, bool) {
 	case Wait:
 		d, err := time.ParseDuration(strings.TrimSpace(l.rest.Value))
 		if err != nil || d <= 0 {
-			b.add(at, "bad-time", fmt.Sprintf("%q is no time to wait", l.rest.Value), "write a time with its unit, such as \"wait 100ms\"")
+			b.add(
+				at,
+				"bad-time",
+				fmt.Sprintf("%q is no time to wait", l.rest.Value),
+				"write a time with its unit, such as \"wait 100ms\"",
+			)
 			return s, false
 		}
 		s.Pause = d

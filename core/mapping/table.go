@@ -128,7 +128,12 @@ func (b *block) row(in setting, name string, press Text, item hclsyntax.ObjectCo
 			attrs["text"] = attrs[name]
 		}
 		at := item.KeyExpr.Range()
-		word := &hclsyntax.TemplateExpr{SrcRange: at, Parts: []hclsyntax.Expression{&hclsyntax.LiteralValueExpr{Val: cty.StringVal(press.Value), SrcRange: at}}}
+		word := &hclsyntax.TemplateExpr{
+			SrcRange: at,
+			Parts: []hclsyntax.Expression{
+				&hclsyntax.LiteralValueExpr{Val: cty.StringVal(press.Value), SrcRange: at},
+			},
+		}
 		attrs[name] = &hclsyntax.Attribute{Name: name, Expr: word, SrcRange: at, NameRange: at}
 		b.readRow(in, s, press.Range, nil, attrs)
 		return
@@ -159,7 +164,14 @@ func (b *block) inBraces(object *hclsyntax.ObjectConsExpr) (hclsyntax.Attributes
 // readRow reads a row as the block that it stands for, with what the table's block says
 // for all rows.
 func (b *block) readRow(in setting, s *schema, at diag.Range, labels []Text, attrs hclsyntax.Attributes) {
-	row := &block{loader: b.loader, src: b.src, schema: s, labels: labels, at: &at, syn: &hclsyntax.Block{Type: s.typ, Body: &hclsyntax.Body{Attributes: attrs}}}
+	row := &block{
+		loader: b.loader,
+		src:    b.src,
+		schema: s,
+		labels: labels,
+		at:     &at,
+		syn:    &hclsyntax.Block{Type: s.typ, Body: &hclsyntax.Body{Attributes: attrs}},
+	}
 	row.attributesFit()
 	for _, name := range sortedAttrs(b.syn.Body) {
 		_, shared := attrs[name]
@@ -175,5 +187,8 @@ func (b *block) readRow(in setting, s *schema, at diag.Range, labels []Text, att
 // told says whether the same is said already: what a table says for all rows is read with
 // each.
 func (l *loader) told(r diag.Range, code, summary string) bool {
-	return slices.ContainsFunc(l.diags, func(d diag.Diagnostic) bool { return d.Range == r && d.Code == code && d.Summary == summary })
+	return slices.ContainsFunc(
+		l.diags,
+		func(d diag.Diagnostic) bool { return d.Range == r && d.Code == code && d.Summary == summary },
+	)
 }

@@ -91,7 +91,8 @@ func (l *loader) exact(src *source, expr hclsyntax.Expression, v cty.Value) stri
 	switch e := expr.(type) {
 	case *hclsyntax.TemplateExpr:
 		r := e.Range()
-		if r.End.Byte <= len(src.text) && r.End.Byte-r.Start.Byte >= 2 && src.text[r.Start.Byte] == '"' && src.text[r.End.Byte-1] == '"' {
+		if r.End.Byte <= len(src.text) && r.End.Byte-r.Start.Byte >= 2 && src.text[r.Start.Byte] == '"' &&
+			src.text[r.End.Byte-1] == '"' {
 			if text, ok := unescape(string(src.text[r.Start.Byte+1 : r.End.Byte-1])); ok {
 				return text
 			}
@@ -225,7 +226,12 @@ func (l *loader) constant(t Text) Text {
 	}
 	v, ok := l.lets[name]
 	if !ok {
-		l.unknown(Text{name, t.Range}, "unknown-constant", fmt.Sprintf("there is no constant %q", name), slices.Sorted(maps.Keys(l.lets)))
+		l.unknown(
+			Text{name, t.Range},
+			"unknown-constant",
+			fmt.Sprintf("there is no constant %q", name),
+			slices.Sorted(maps.Keys(l.lets)),
+		)
 		return t
 	}
 	if v.Type() == cty.String {

@@ -37,7 +37,15 @@ func (i *Imported) Leave(line int, text, why string) {
 func (i *Imported) Free(line int, text string, chords []keys.Chord) {
 	for _, c := range chords {
 		if !slices.ContainsFunc(i.Bindings, func(b Binding) bool { return b.Chord.Overlaps(c) }) {
-			i.Leave(line, text, fmt.Sprintf("%s is free: the desktop leaves it to programs, for which the language has no word; disable would take it from them, too", c))
+			i.Leave(
+				line,
+				text,
+				fmt.Sprintf(
+					"%s is free: the desktop leaves it to programs, for which the language has no word; disable "+
+						"would take it from them, too",
+					c,
+				),
+			)
 		}
 	}
 }

@@ -59,7 +59,16 @@ func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
 			then, again = in, true
 		}
 		if again {
-			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "is changed twice, and " + then.Binding.Effect.String(), Rule: l.Rule, Range: l.Range})
+			p.Defects = append(
+				p.Defects,
+				Defect{
+					Press: l.Binding.Press(),
+					Want:  l.Binding.Effect.String(),
+					Got:   "is changed twice, and " + then.Binding.Effect.String(),
+					Rule:  l.Rule,
+					Range: l.Range,
+				},
+			)
 		}
 	}
 	// A key that is pressed in place of another must be what the bare layout makes it.
@@ -72,7 +81,16 @@ func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
 		key, ok1 := written.KeyOf(to)
 		model, ok2 := bare.KeyOf(to)
 		if ok1 && ok2 && len(chords[to]) == 0 && touched(to) && !written.Like(key, bare, model) {
-			p.Defects = append(p.Defects, Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: fmt.Sprintf("is %s, which the layout changes", to), Rule: l.Rule, Range: l.Range})
+			p.Defects = append(
+				p.Defects,
+				Defect{
+					Press: l.Binding.Press(),
+					Want:  l.Binding.Effect.String(),
+					Got:   fmt.Sprintf("is %s, which the layout changes", to),
+					Rule:  l.Rule,
+					Range: l.Range,
+				},
+			)
 		}
 	}
 	p.reach = 0
@@ -191,7 +209,14 @@ func (p *prover) groupOf(layer string) int {
 
 // layers compares a key that means something else in a layer, in the groups of the
 // layouts and of the layers.
-func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base land.Landing, changed bool, inLayers map[string]land.Landing, touched func(keys.Key) bool) {
+func (p *prover) layers(
+	written, bare *keymap.Keymap,
+	k keys.Key,
+	base land.Landing,
+	changed bool,
+	inLayers map[string]land.Landing,
+	touched func(keys.Key) bool,
+) {
 	key, _ := written.KeyOf(k)
 	n := len(p.build.Machine.Layouts)
 	type meaning struct {
@@ -256,7 +281,11 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base land.Land
 				want.Left &^= keymap.Shift | keymap.Lock
 			}
 		case behaviour.Leaves:
-			want = keymap.Outcome{Given: keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats}, Action: "locks group", Group: 1}
+			want = keymap.Outcome{
+				Given:  keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats},
+				Action: "locks group",
+				Group:  1,
+			}
 			if got.Keysym == "VoidSymbol" { // a key with actions of its own goes back by as much as the layer is away
 				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
 			}
@@ -271,7 +300,12 @@ func (p *prover) layers(written, bare *keymap.Keymap, k keys.Key, base land.Land
 // compare presses a key in every state and reports the state with the fewest
 // modifiers in which the two sides differ. What they do can only go by the watched
 // modifiers.
-func (p *prover) compare(k keys.Key, watched keymap.Mask, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l land.Landing) {
+func (p *prover) compare(
+	k keys.Key,
+	watched keymap.Mask,
+	both func(on keymap.Mask, group int) (want, got keymap.Outcome),
+	l land.Landing,
+) {
 	best := -1
 	var defect Defect
 	for g := range p.groups() {

@@ -103,7 +103,8 @@ func (p *prover) bindings(got []behaviour.Binding) {
 	boards := 1 + len(p.build.Machine.Boards)
 	p.Presses += len(keys.All()) * p.states() * boards
 	for _, c := range behaviour.Compare(got, want) {
-		if (xkb.Mechanism{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) {
+		if (xkb.Mechanism{}).Serves(p.build.Machine) && c.Place.Level == behaviour.Position &&
+			likeKeys(p.build.Machine, c) {
 			continue // the layout has the two keys alike
 		}
 		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {
@@ -112,11 +113,13 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if c.Before == nil && c.Place.Board != "" && c.Place.Layer == "" && !p.widely(c.Place) {
 			every := c.Place
 			every.Board = ""
-			if base := p.outside(every); base.Equal(*c.After) || likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After}) {
+			if base := p.outside(every); base.Equal(*c.After) ||
+				likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After}) {
 				continue // the board does what every board does
 			}
 		}
-		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil && c.Place == (behaviour.Place{Chord: c.Place.Chord}) &&
+		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil &&
+			c.Place == (behaviour.Place{Chord: c.Place.Chord}) &&
 			likeKeys(p.build.Machine, behaviour.Change{Before: &own, After: c.After}) {
 			continue // the other key is alike, so that nothing is to be written
 		}
@@ -149,8 +152,13 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			p.Announced += p.states()
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
-		if contested[l.Binding.Place()] && (l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
-			d := Defect{Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: "that, or what the desktop uses it for as well"}
+		if contested[l.Binding.Place()] &&
+			(l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
+			d := Defect{
+				Press: l.Binding.Press(),
+				Want:  l.Binding.Effect.String(),
+				Got:   "that, or what the desktop uses it for as well",
+			}
 			p.blame(&d, l.Binding.Place())
 			p.Defects = append(p.Defects, d)
 		}
@@ -167,7 +175,8 @@ func (p *prover) alike(c behaviour.Change) string {
 		return l.Mechanism != nil && l.Offer.Verdict == mechanism.Near && l.Binding.Place() == c.Place
 	})
 	for _, l := range p.build.Landings {
-		if at >= 0 && l.Mechanism == p.build.Landings[at].Mechanism && l.Binding.Place() != c.Place && l.Binding.Effect.Equal(*c.Before) {
+		if at >= 0 && l.Mechanism == p.build.Landings[at].Mechanism && l.Binding.Place() != c.Place &&
+			l.Binding.Effect.Equal(*c.Before) {
 			return l.Binding.Press()
 		}
 	}
@@ -187,9 +196,11 @@ func (p *prover) widely(at behaviour.Place) bool {
 	return slices.ContainsFunc(p.build.Landings, func(l land.Landing) bool {
 		there := l.Binding.Place()
 		there.Board = at.Board
-		return l.Mechanism != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
-			return b.Name == l.Binding.Board && b.Name != at.Board && slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
-		})
+		return l.Mechanism != nil && there == at &&
+			slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
+				return b.Name == l.Binding.Board && b.Name != at.Board &&
+					slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
+			})
 	})
 }
 
@@ -273,7 +284,12 @@ func words(o keymap.Outcome) string {
 		s += fmt.Sprintf(", %s %+d", o.Action, o.Group)
 	}
 	if o.To != "" {
-		s += fmt.Sprintf(", as the key <%s> with %s on and %s off", o.To, strings.Join(o.Adds.Names(), "+"), strings.Join(o.Clears.Names(), "+"))
+		s += fmt.Sprintf(
+			", as the key <%s> with %s on and %s off",
+			o.To,
+			strings.Join(o.Adds.Names(), "+"),
+			strings.Join(o.Clears.Names(), "+"),
+		)
 	}
 	if !o.Repeats {
 		s += ", does not repeat"
@@ -292,15 +308,26 @@ func (r *Result) Diagnostics(mp *mapping.Mapping) diag.List {
 		if d.Alike != "" {
 			list = append(list, diag.Diagnostic{
 				Code: "told-apart", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
-				Summary: fmt.Sprintf("%s cannot be told from %s there: the keys type the same, and both chords are spelled alike", d.Press, d.Alike),
-				Advice:  "use another chord for one of them, or scope one away from this machine",
+				Summary: fmt.Sprintf(
+					"%s cannot be told from %s there: the keys type the same, and both chords are spelled alike",
+					d.Press,
+					d.Alike,
+				),
+				Advice: "use another chord for one of them, or scope one away from this machine",
 			})
 			continue
 		}
 		list = append(list, diag.Diagnostic{
 			Code: "not-proved", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
-			Summary: fmt.Sprintf("%s: pressing %s should do: %s; the written files do: %s", said, d.Press, d.Want, d.Got),
-			Advice:  "this is a fault of the program, not of the mapping; until it is mended, scope the rule away from this machine",
+			Summary: fmt.Sprintf(
+				"%s: pressing %s should do: %s; the written files do: %s",
+				said,
+				d.Press,
+				d.Want,
+				d.Got,
+			),
+			Advice: "this is a fault of the program, not of the mapping; until it is mended, scope the rule away " +
+				"from this machine",
 		})
 	}
 	return list

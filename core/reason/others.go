@@ -2,38 +2,130 @@ package reason
 
 // What holds for Windows, macOS, iPadOS and ChromeOS.
 var (
-	NoScanCodeToMap       = system("no-scan-code-to-map", "{key} has no scan code that Windows can map", "Keyboard scan code specification")
-	NoScanCodeToSend      = system("no-scan-code-to-send", "{key} has no scan code that Windows can send", "Keyboard scan code specification")
-	DriverTakes           = system("driver-takes", "the keyboard's driver takes {key} before the scancode map is looked at", "the keyboard class driver")
-	WindowsNoHyper        = system("windows-no-hyper", "Windows maps one key to one key and has no Hyper", "the value Scancode Map")
-	MapForAllBoards       = system("map-for-all-boards", "the scancode map holds for all boards alike", "the value Scancode Map")
-	MediaKeysPast         = system("media-keys-past", "a service of Windows takes the media keys of USB boards past the scancode map", "the driver hidserv")
-	LinkNoQuestion        = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
-	LinkModifiers         = system("link-modifiers", "a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}", "MS-SHLLINK")
-	LinkKeys              = system("link-keys", "a shortcut's hotkey is a letter, a digit or a function key, which {key} is not under layout {layout}", "MS-SHLLINK")
-	LinkTypes             = system("link-types", "this chord types a character, which the hotkey would take", "AltGr is Ctrl and Alt")
-	LinkPathLong          = system("link-path-long", "a shortcut holds a path of {characters} characters at most", "MS-SHLLINK")
-	LinkArgumentsLong     = system("link-arguments-long", "a shortcut holds arguments of {characters} characters at most", "MS-SHLLINK")
-	LinkAddressBlank      = system("link-address-blank", "a web address cannot hold spaces or control characters", "internet shortcuts")
-	LinkControl           = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
-	LinkAltGr             = system("link-alt-gr", `AltGr is Ctrl+Alt to Windows, so "{character}" can no longer be typed with AltGr`, "Windows: AltGr")
-	LinkConsole           = system("link-console", "a console window flashes by, unless the program is named with its whole path", "the command interpreter")
-	LinkWholePath         = system("link-whole-path", `a shortcut needs the program's whole path, or its bare name; "{program}" is neither`, "MS-SHLLINK")
-	LinkInterpreter       = system("link-interpreter", `"{program}" goes through the command interpreter, which would change an argument; name the program with its whole path`, "the command interpreter")
-	LinkMayRaise          = system("link-may-raise", "if the program is open already, its window may come forward instead", "MS-SHLLINK: the flags of a link")
-	MacNoButtons          = system("mac-no-buttons", "macOS maps keys of boards, and no buttons of a mouse", "TN2450")
-	MacNoHyper            = system("mac-no-hyper", "macOS maps one key to one key and has no Hyper", "TN2450")
-	MacPluggedLater       = system("mac-plugged-later", "up to a minute passes after this board is plugged in", "launchd.plist(5): StartInterval")
-	MacTextReplacement    = unwritten("mac-text-replacement", "a text replacement of the system's own")
-	NoHotkeysThere        = system("no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings")
-	ShortcutsModifiers    = system("shortcuts-modifiers", "the Shortcuts app records no {modifiers}", "the Shortcuts app")
-	ShortcutsWantModifier = system("shortcuts-want-modifier", "the Shortcuts app wants a modifier with this key", "the Shortcuts app")
-	ByShortcutsApp        = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
-	ByPanel               = system("by-panel", "the panel of modifier keys", "its settings")
-	ByPanelBothSides      = system("by-panel-both-sides", "the panel of modifier keys, where left and right are one", "its settings")
-	PanelModifiersOnly    = system("panel-modifiers-only", "{system} can change modifier keys only, and {key} is none", "its settings")
-	PanelNotThat          = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
-	OwnLayout             = unwritten("own-layout", "a keyboard layout of our own, which could {what}")
-	WayHere               = unwritten("way-here", "a way to {what} here")
-	ThisSetting           = unwritten("this-setting", "this setting")
+	NoScanCodeToMap = system(
+		"no-scan-code-to-map",
+		"{key} has no scan code that Windows can map",
+		"Keyboard scan code specification",
+	)
+	NoScanCodeToSend = system(
+		"no-scan-code-to-send",
+		"{key} has no scan code that Windows can send",
+		"Keyboard scan code specification",
+	)
+	DriverTakes = system(
+		"driver-takes",
+		"the keyboard's driver takes {key} before the scancode map is looked at",
+		"the keyboard class driver",
+	)
+	WindowsNoHyper = system(
+		"windows-no-hyper",
+		"Windows maps one key to one key and has no Hyper",
+		"the value Scancode Map",
+	)
+	MapForAllBoards = system(
+		"map-for-all-boards",
+		"the scancode map holds for all boards alike",
+		"the value Scancode Map",
+	)
+	MediaKeysPast = system(
+		"media-keys-past",
+		"a service of Windows takes the media keys of USB boards past the scancode map",
+		"the driver hidserv",
+	)
+	LinkNoQuestion = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
+	LinkModifiers  = system(
+		"link-modifiers",
+		"a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}",
+		"MS-SHLLINK",
+	)
+	LinkKeys = system(
+		"link-keys",
+		"a shortcut's hotkey is a letter, a digit or a function key, which {key} is not under layout {layout}",
+		"MS-SHLLINK",
+	)
+	LinkTypes = system(
+		"link-types",
+		"this chord types a character, which the hotkey would take",
+		"AltGr is Ctrl and Alt",
+	)
+	LinkPathLong = system(
+		"link-path-long",
+		"a shortcut holds a path of {characters} characters at most",
+		"MS-SHLLINK",
+	)
+	LinkArgumentsLong = system(
+		"link-arguments-long",
+		"a shortcut holds arguments of {characters} characters at most",
+		"MS-SHLLINK",
+	)
+	LinkAddressBlank = system(
+		"link-address-blank",
+		"a web address cannot hold spaces or control characters",
+		"internet shortcuts",
+	)
+	LinkControl = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
+	LinkAltGr   = system(
+		"link-alt-gr",
+		`AltGr is Ctrl+Alt to Windows, so "{character}" can no longer be typed with AltGr`,
+		"Windows: AltGr",
+	)
+	LinkConsole = system(
+		"link-console",
+		"a console window flashes by, unless the program is named with its whole path",
+		"the command interpreter",
+	)
+	LinkWholePath = system(
+		"link-whole-path",
+		`a shortcut needs the program's whole path, or its bare name; "{program}" is neither`,
+		"MS-SHLLINK",
+	)
+	LinkInterpreter = system(
+		"link-interpreter",
+		`"{program}" goes through the command interpreter, which would change an argument; name the program with its whole path`,
+		"the command interpreter",
+	)
+	LinkMayRaise = system(
+		"link-may-raise",
+		"if the program is open already, its window may come forward instead",
+		"MS-SHLLINK: the flags of a link",
+	)
+	MacNoButtons    = system("mac-no-buttons", "macOS maps keys of boards, and no buttons of a mouse", "TN2450")
+	MacNoHyper      = system("mac-no-hyper", "macOS maps one key to one key and has no Hyper", "TN2450")
+	MacPluggedLater = system(
+		"mac-plugged-later",
+		"up to a minute passes after this board is plugged in",
+		"launchd.plist(5): StartInterval",
+	)
+	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
+	NoHotkeysThere     = system(
+		"no-hotkeys-there",
+		"{system} has no hotkeys for programs of one's choice",
+		"its settings",
+	)
+	ShortcutsModifiers = system(
+		"shortcuts-modifiers",
+		"the Shortcuts app records no {modifiers}",
+		"the Shortcuts app",
+	)
+	ShortcutsWantModifier = system(
+		"shortcuts-want-modifier",
+		"the Shortcuts app wants a modifier with this key",
+		"the Shortcuts app",
+	)
+	ByShortcutsApp   = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
+	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")
+	ByPanelBothSides = system(
+		"by-panel-both-sides",
+		"the panel of modifier keys, where left and right are one",
+		"its settings",
+	)
+	PanelModifiersOnly = system(
+		"panel-modifiers-only",
+		"{system} can change modifier keys only, and {key} is none",
+		"its settings",
+	)
+	PanelNotThat = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
+	OwnLayout    = unwritten("own-layout", "a keyboard layout of our own, which could {what}")
+	WayHere      = unwritten("way-here", "a way to {what} here")
+	ThisSetting  = unwritten("this-setting", "this setting")
 )

@@ -69,9 +69,19 @@ func (a *app) freeChords(machines []*station.Station, mods []keys.Mods, named st
 		return report.Write(a.stdout, said)
 	}
 	for _, r := range said.Free {
-		fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")), strings.Repeat(" ", 13)))
+		fmt.Fprintln(
+			a.stdout,
+			a.wrap(
+				fmt.Sprintf("%s  %s", a.style.bold.Render(pad(r.Modifiers, 11)), strings.Join(r.Keys, " ")),
+				strings.Repeat(" ", 13),
+			),
+		)
 	}
-	fmt.Fprintf(a.stdout, "\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n", plural(len(machines), "machine", "machines"))
+	fmt.Fprintf(
+		a.stdout,
+		"\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n",
+		plural(len(machines), "machine", "machines"),
+	)
 	a.unknownDesktops(machines)
 	return nil
 }
@@ -103,7 +113,11 @@ func (a *app) takenChords(machines []*station.Station, mods []keys.Mods) error {
 		return report.Write(a.stdout, said)
 	}
 	a.table(a.stdout, "", rows)
-	fmt.Fprintf(a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n", plural(len(list), "chord is", "chords are"))
+	fmt.Fprintf(
+		a.stdout,
+		"\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n",
+		plural(len(list), "chord is", "chords are"),
+	)
 	a.unknownDesktops(machines)
 	return nil
 }

@@ -30,7 +30,8 @@ STEPS.md there that says how to put them in place by hand. Nothing else is
 touched. A table shows how each rule lands on each machine. With --dry-run nothing is
 written, and what would happen to each machine is listed, change by change; --rule takes
 the changes that one rule needs, or the rules of a group.`,
-		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand compile --dry-run --rule \"launch Ctrl+Alt+g\"",
+		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand " +
+			"compile --dry-run --rule \"launch Ctrl+Alt+g\"",
 		RunE: func(*cobra.Command, []string) error {
 			mp, found, err := a.checked(machines)
 			if err != nil {
@@ -77,7 +78,11 @@ the changes that one rule needs, or the rules of a group.`,
 			}
 			a.compiled(a.stdout, mp, builds, out)
 			if len(gone) > 0 {
-				fmt.Fprintf(a.stdout, "\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with how to take it out:\n")
+				fmt.Fprintf(
+					a.stdout,
+					"\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with "+
+						"how to take it out:\n",
+				)
 				for _, g := range gone {
 					fmt.Fprintf(a.stdout, "  %s\n", printable(g))
 				}
@@ -128,7 +133,16 @@ func (a *app) planned(w io.Writer, builds []*compile.Build, of []mapping.Rule) {
 			fmt.Fprintln(w, a.wrap("    "+printable(where)+": "+printable(what)+serves, "      "))
 		}
 	}
-	fmt.Fprintln(w, "\n"+a.wrap(fmt.Sprintf("Nothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.", plural(n, "change", "changes")), ""))
+	fmt.Fprintln(
+		w,
+		"\n"+a.wrap(
+			fmt.Sprintf(
+				"Nothing was written. %s; `leitstand compile` writes the files, and the steps that make and undo them.",
+				plural(n, "change", "changes"),
+			),
+			"",
+		),
+	)
 }
 
 // maxRows bounds the table of verdicts; a mapping of thousands of rules is not
@@ -151,7 +165,10 @@ func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build
 			names = []string{"nothing"}
 		}
 		n := len(b.Folder())
-		list = append(list, []string{filepath.Join(out, b.Machine.Name), plural(n, "file", "files"), strings.Join(names, ", ")})
+		list = append(
+			list,
+			[]string{filepath.Join(out, b.Machine.Name), plural(n, "file", "files"), strings.Join(names, ", ")},
+		)
 		files += n
 	}
 	fmt.Fprintln(w)
@@ -209,7 +226,20 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 			fmt.Fprintln(w, "  …")
 			break
 		}
-		fmt.Fprintln(w, a.wrap(fmt.Sprintf("  %s (%s) → %s (%s) on %s", printable(f.Wanted), f.Wished, printable(f.Press), f.Verdict, strings.Join(f.Machines, ", ")), "    "))
+		fmt.Fprintln(
+			w,
+			a.wrap(
+				fmt.Sprintf(
+					"  %s (%s) → %s (%s) on %s",
+					printable(f.Wanted),
+					f.Wished,
+					printable(f.Press),
+					f.Verdict,
+					strings.Join(f.Machines, ", "),
+				),
+				"    ",
+			),
+		)
 	}
 	gaps := compile.Gaps(rows, builds)
 	allowed := slices.IndexFunc(gaps, func(g compile.Gap) bool { return g.Allowed }) // those come last
@@ -235,10 +265,25 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 		if len(g.Machines) == len(builds) && len(builds) > 1 {
 			where = "all machines"
 		}
-		line := fmt.Sprintf("  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Why)
+		line := fmt.Sprintf(
+			"  %s  %s on %s: %s",
+			pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8),
+			rules,
+			where,
+			g.Why,
+		)
 		fmt.Fprintln(w, a.wrap(line, "            "))
 	}
 	if n := compile.NotDone(rows); allowed < len(gaps) {
-		fmt.Fprintln(w, "\n"+a.wrap(fmt.Sprintf("Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.", plural(n, "entry", "entries")), ""))
+		fmt.Fprintln(
+			w,
+			"\n"+a.wrap(
+				fmt.Sprintf(
+					"Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.",
+					plural(n, "entry", "entries"),
+				),
+				"",
+			),
+		)
 	}
 }

@@ -37,12 +37,26 @@ compiles it for all of its machines, and shows what a changed line would do.`,
 
 func (a *app) runDemo(dir string) error {
 	w := a.stdout
-	first, second, out := filepath.Join(dir, demo.Mapping), filepath.Join(dir, demo.Changed), filepath.Join(dir, demo.Compiled)
+	first, second, out := filepath.Join(
+		dir,
+		demo.Mapping,
+	), filepath.Join(
+		dir,
+		demo.Changed,
+	), filepath.Join(
+		dir,
+		demo.Compiled,
+	)
 	if err := demo.Write(dir); err != nil {
 		return err
 	}
 	step := func(n int, what, command string) {
-		fmt.Fprintf(w, "%s  %s\n\n", a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)), a.style.faint.Render("leitstand "+command))
+		fmt.Fprintf(
+			w,
+			"%s  %s\n\n",
+			a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)),
+			a.style.faint.Render("leitstand "+command),
+		)
 	}
 	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
 	a.file = first

@@ -94,7 +94,15 @@ func (a *app) printDifferences(w io.Writer, list []compare.Difference, x, y stri
 		if d.Where != "" && d.From == "" && d.To == "" {
 			scope = a.style.faint.Render("  " + d.Where)
 		}
-		fmt.Fprintf(w, "%s %-8s %s%s  %s\n", a.sign(signs[d.Kind]), d.Kind, a.style.bold.Render(printable(d.Subject)), scope, a.style.faint.Render(d.Place))
+		fmt.Fprintf(
+			w,
+			"%s %-8s %s%s  %s\n",
+			a.sign(signs[d.Kind]),
+			d.Kind,
+			a.style.bold.Render(printable(d.Subject)),
+			scope,
+			a.style.faint.Render(d.Place),
+		)
 		for _, s := range d.Before {
 			fmt.Fprintf(w, "             %s %s\n", a.sign("-"), printable(s))
 		}
@@ -186,7 +194,10 @@ func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files b
 		case s == "unknown":
 			fmt.Fprintf(w, "%s: compiled, but no machine of %s\n", name, path)
 		case s == "unreadable":
-			fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "))
+			fmt.Fprintln(
+				w,
+				a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "),
+			)
 		}
 	}
 	a.printPresses(w, compare.Together(list))
@@ -216,7 +227,19 @@ func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files b
 // printPresses prints what presses do in the folder and by the mapping.
 func (a *app) printPresses(w io.Writer, list []compare.Change) {
 	for _, c := range list {
-		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: was %s, is %s (%s)", a.style.bold.Render(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", ")), "    "))
+		fmt.Fprintln(
+			w,
+			a.wrap(
+				fmt.Sprintf(
+					"%s: was %s, is %s (%s)",
+					a.style.bold.Render(printable(c.Press)),
+					printable(c.Was),
+					printable(c.Is),
+					strings.Join(c.Machines, ", "),
+				),
+				"    ",
+			),
+		)
 	}
 	if len(list) > 0 {
 		fmt.Fprintln(w)

@@ -28,8 +28,9 @@ one. What the language has no word for is told, and stands in comments.
 
 Of settings that no file holds, make one first: dconf dump / >desktop.ini for GNOME,
 MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server.`,
-		Example: "  leitstand import ~/.config/i3/config\n  leitstand import ~/.config/kglobalshortcutsrc /etc/udev/hwdb.d -o leitstand.hcl\n  leitstand import compiled",
-		Args:    cobra.MinimumNArgs(1),
+		Example: "  leitstand import ~/.config/i3/config\n  leitstand import ~/.config/kglobalshortcutsrc /etc/" +
+			"udev/hwdb.d -o leitstand.hcl\n  leitstand import compiled",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			at := here()
 			at.Name = cmp.Or(name, hostname(), at.Name)
@@ -42,7 +43,14 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 				return err
 			}
 			if a.format == "json" {
-				return report.Write(a.stdout, report.Imported{Version: report.Version, Mapping: string(text), Left: append([]mechanism.Left{}, left...)})
+				return report.Write(
+					a.stdout,
+					report.Imported{
+						Version: report.Version,
+						Mapping: string(text),
+						Left:    append([]mechanism.Left{}, left...),
+					},
+				)
 			}
 			if out == "" {
 				fmt.Fprint(a.stdout, string(text))
@@ -54,7 +62,12 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 	a.formatFlag(c)
 	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet")
 	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
-	c.Flags().StringSliceVar(&layouts, "layouts", nil, "the machine's layouts, by their XKB names (default: those that the files set, or this machine's)")
+	c.Flags().StringSliceVar(
+		&layouts,
+		"layouts",
+		nil,
+		"the machine's layouts, by their XKB names (default: those that the files set, or this machine's)",
+	)
 	return c
 }
 

@@ -19,7 +19,8 @@ func (a *app) keys() *cobra.Command {
 or name each system knows them by. WORDs narrow the list: part of a code, of a
 section's name, what other systems or people call it, a character that it types
 under your layouts, or any of the numbers, in decimal or as 0x….`,
-		Example: "  leitstand keys caps\n  leitstand keys windows\n  leitstand keys ü\n  leitstand keys numpad\n  leitstand keys 0x70039",
+		Example: "  leitstand keys caps\n  leitstand keys windows\n  leitstand keys ü\n  leitstand keys numpad\n  " +
+			"leitstand keys 0x70039",
 		RunE: func(_ *cobra.Command, words []string) error {
 			list := keys.Search(words, a.layouts()...)
 			if a.format == "json" {
@@ -80,5 +81,10 @@ func (a *app) printKeys(list []keys.Key) {
 			hex("%02X")(k.Scancode()), hex("%02X")(k.VK()), hex("%02X")(k.Mac())})
 	}
 	a.table(a.stdout, "", rows)
-	fmt.Fprintf(a.stdout, "\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n", plural(len(list), "key", "keys"))
+	fmt.Fprintf(
+		a.stdout,
+		"\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) "+
+			"are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n",
+		plural(len(list), "key", "keys"),
+	)
 }

@@ -27,8 +27,9 @@ strokes one after the other are joined by a comma and a space: "CapsLock, Hyper+
 Strokes with times are played key by key: "CapsLock 300ms" is held so long, "hold
 KeyA" and "release KeyA" are its halves, "wait 1s" lets time pass.
 With --find the words are looked for instead: which press does this?`,
-		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press \"hold CapsLock, KeyT, release CapsLock\"\n  leitstand press --find terminal",
-		Args:    cobra.MinimumNArgs(1),
+		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press \"hold " +
+			"CapsLock, KeyT, release CapsLock\"\n  leitstand press --find terminal",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			_, stations, err := a.stations(machines)
 			if err != nil {
@@ -132,7 +133,9 @@ func (a *app) printAnswer(p station.Answer) {
 func (a *app) printPlayed(p station.Played) {
 	print := func(title string, moments []station.Moment) {
 		fmt.Fprintf(a.stdout, "  %s\n", title)
-		rows := [][]string{{"", a.style.faint.Render("on the board"), a.style.faint.Render("programs and the desktop see")}}
+		rows := [][]string{
+			{"", a.style.faint.Render("on the board"), a.style.faint.Render("programs and the desktop see")},
+		}
 		for _, m := range moments {
 			sees := strings.Join(m.Sees, ", ")
 			if sees == "" {
@@ -158,7 +161,10 @@ func (a *app) findPresses(stations []*station.Station, words []string) error {
 			if f.Instead != "" {
 				does += " (instead of " + printable(f.Instead) + ")"
 			}
-			rows = append(rows, []string{f.Machine, printable(f.Press), does, a.style.verdict(f.Verdict).Render(f.Verdict.String())})
+			rows = append(
+				rows,
+				[]string{f.Machine, printable(f.Press), does, a.style.verdict(f.Verdict).Render(f.Verdict.String())},
+			)
 		}
 	}
 	if a.format == "json" {

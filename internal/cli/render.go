@@ -29,7 +29,14 @@ func newStyle(w io.Writer) style {
 	}
 	// Three of the first eight colours: they show on white as well as on black.
 	color := func(c string) lipgloss.Style { return r.NewStyle().Foreground(lipgloss.Color(c)) }
-	return style{plain: r.NewStyle(), bold: r.NewStyle().Bold(true), faint: r.NewStyle().Faint(true), bad: color("1").Bold(true), warn: color("5"), good: color("2")}
+	return style{
+		plain: r.NewStyle(),
+		bold:  r.NewStyle().Bold(true),
+		faint: r.NewStyle().Faint(true),
+		bad:   color("1").Bold(true),
+		warn:  color("5"),
+		good:  color("2"),
+	}
 }
 
 // columnsOf is how wide a terminal is, 0 for what is none.
@@ -89,7 +96,19 @@ func (a *app) findings(w io.Writer, list diag.List) {
 		if len(d.Machines) > 0 {
 			on = a.style.faint.Render(" (on " + strings.Join(d.Machines, ", ") + ")")
 		}
-		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s%s: %s%s", place, a.style.severity(d.Severity).Render(d.Severity.String()), d.Summary, on), "    "))
+		fmt.Fprintln(
+			w,
+			a.wrap(
+				fmt.Sprintf(
+					"%s%s: %s%s",
+					place,
+					a.style.severity(d.Severity).Render(d.Severity.String()),
+					d.Summary,
+					on,
+				),
+				"    ",
+			),
+		)
 		if d.Line != "" {
 			a.excerpt(w, d)
 		}

@@ -86,9 +86,31 @@ Start with:  leitstand demo`,
 	}
 	cobra.AddTemplateFunc("version", version)
 	root.SetVersionTemplate("leitstand {{version}}\n")
-	root.PersistentFlags().StringVarP(&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input")
-	root.PersistentFlags().BoolVar(&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder")
-	root.AddCommand(a.demo(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.importing(), a.formatting(), a.keys(), a.notices())
+	root.PersistentFlags().StringVarP(
+		&a.file,
+		"file",
+		"f",
+		"leitstand.hcl",
+		"the mapping: a file, a folder of .hcl files, or - for standard input",
+	)
+	root.PersistentFlags().BoolVar(
+		&a.outside,
+		"allow-outside",
+		false,
+		"let a group's file stand outside of the mapping's folder",
+	)
+	root.AddCommand(
+		a.demo(),
+		a.validate(),
+		a.press(),
+		a.chords(),
+		a.compile(),
+		a.diff(),
+		a.importing(),
+		a.formatting(),
+		a.keys(),
+		a.notices(),
+	)
 	return root
 }
 
@@ -120,9 +142,12 @@ func (a *app) machineFlag(c *cobra.Command, machines *[]string) {
 
 // complete completes the values of a flag.
 func complete(c *cobra.Command, flag string, values func() []string) {
-	err := c.RegisterFlagCompletionFunc(flag, func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
-		return values(), cobra.ShellCompDirectiveNoFileComp
-	})
+	err := c.RegisterFlagCompletionFunc(
+		flag,
+		func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+			return values(), cobra.ShellCompDirectiveNoFileComp
+		},
+	)
 	if err != nil {
 		panic(err) // the flag has just been added
 	}
@@ -165,7 +190,11 @@ func (a *app) loadBeside(path string, beside func([]*machine.Machine)) (*mapping
 	}
 	opened, err := mapping.Open(onDisk(open), name, filepath.ToSlash(dir))
 	if mapping.IsMissing(err) {
-		err = fmt.Errorf("there is no mapping %s; name one with -f, or write a first one with a line such as: remap \"CapsLock\" { to = \"Escape\" }", path)
+		err = fmt.Errorf(
+			"there is no mapping %s; name one with -f, or write a first one with a line such as: remap "+
+				"\"CapsLock\" { to = \"Escape\" }",
+			path,
+		)
 	}
 	if err != nil {
 		return nil, nil, err

@@ -109,8 +109,16 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 		}
 		a.table(w, "  ", rows)
 		for _, o := range b.Beaten {
-			fmt.Fprintln(w, a.wrap(fmt.Sprintf("  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press,
-				mapping.Title(o.Winner), at(o.Winner.Head().Range), mapping.Title(o.Loser), at(o.Loser.Head().Range)), "    "))
+			fmt.Fprintln(w, a.wrap(fmt.Sprintf(
+				"  %s: %s (%s) wins over %s (%s), whose scope is wider",
+				o.Press,
+				mapping.Title(
+					o.Winner,
+				),
+				at(o.Winner.Head().Range),
+				mapping.Title(o.Loser),
+				at(o.Loser.Head().Range),
+			), "    "))
 		}
 		for _, x := range mapping.AbsentFrom(mp, b.Machine.Machine) {
 			titles := make([]string, len(x.Rules))
@@ -141,9 +149,21 @@ func (a *app) validated(mp *mapping.Mapping, r check.Report, shown diag.List) {
 	errors, warnings := diags.Count(diag.Error), diags.Count(diag.Warning)
 	switch {
 	case errors > 0:
-		fmt.Fprintln(w, a.style.bad.Render(plural(errors, "error", "errors"))+warningsToo(warnings)+". Nothing can be compiled until "+map[bool]string{true: "it is", false: "they are"}[errors == 1]+" mended.")
+		fmt.Fprintln(
+			w,
+			a.style.bad.Render(
+				plural(errors, "error", "errors"),
+			)+warningsToo(
+				warnings,
+			)+". Nothing can be compiled until "+map[bool]string{true: "it is", false: "they are"}[errors == 1]+" mended.",
+		)
 	case warnings > 0:
-		fmt.Fprintln(w, a.style.warn.Render(plural(warnings, "warning", "warnings"))+": the mapping compiles; read "+map[bool]string{true: "it", false: "them"}[warnings == 1]+" before you use it.")
+		fmt.Fprintln(
+			w,
+			a.style.warn.Render(
+				plural(warnings, "warning", "warnings"),
+			)+": the mapping compiles; read "+map[bool]string{true: "it", false: "them"}[warnings == 1]+" before you use it.",
+		)
 	default:
 		allowed := ""
 		if n := compile.NotDone(rows); n > 0 {
@@ -152,7 +172,19 @@ func (a *app) validated(mp *mapping.Mapping, r check.Report, shown diag.List) {
 		if n := diags.Count(diag.Note); n > 0 {
 			allowed += fmt.Sprintf(" See %s with --notes.", plural(n, "note", "notes"))
 		}
-		fmt.Fprintln(w, a.wrap(fmt.Sprintf("%s: %s on %s.%s", a.style.good.Render("No findings"), plural(len(mp.Rules), "rule", "rules"), plural(len(builds), "machine", "machines"), allowed), ""))
+		fmt.Fprintln(
+			w,
+			a.wrap(
+				fmt.Sprintf(
+					"%s: %s on %s.%s",
+					a.style.good.Render("No findings"),
+					plural(len(mp.Rules), "rule", "rules"),
+					plural(len(builds), "machine", "machines"),
+					allowed,
+				),
+				"",
+			),
+		)
 	}
 }
 

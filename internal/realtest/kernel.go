@@ -25,8 +25,16 @@ const checkers = "/usr/local/lib/leitstand-checkers"
 
 // modules are what a kernel needs for a keyboard on a USB port, in the order of loading;
 // what is not there is built in.
-var modules = []string{"drivers/usb/common/usb-common", "drivers/usb/core/usbcore", "drivers/usb/host/xhci-hcd", "drivers/usb/host/xhci-pci",
-	"drivers/hid/hid", "drivers/hid/hid-generic", "drivers/hid/usbhid/usbhid", "drivers/input/evdev"}
+var modules = []string{
+	"drivers/usb/common/usb-common",
+	"drivers/usb/core/usbcore",
+	"drivers/usb/host/xhci-hcd",
+	"drivers/usb/host/xhci-pci",
+	"drivers/hid/hid",
+	"drivers/hid/hid-generic",
+	"drivers/hid/usbhid/usbhid",
+	"drivers/input/evdev",
+}
 
 // Kernel is an emulated machine with a kernel, udev, a keyboard on a USB port and one of
 // a PC's own.
@@ -63,10 +71,37 @@ func Boot(t testing.TB, files map[string][]byte, commands ...string) *Kernel {
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
 	k := &Kernel{t: t, line: &lockedBuffer{}, replies: &lockedBuffer{}}
-	cmd := exec.Command("qemu-system-x86_64", "-machine", "q35", "-accel", "tcg", "-m", "512", "-nodefaults", "-vga", "std", "-display", "none", "-no-reboot",
-		"-device", "qemu-xhci", "-device", "usb-kbd,id=board",
-		"-chardev", "file,id=line,path=/dev/fd/3", "-serial", "chardev:line", "-qmp", "stdio",
-		"-kernel", image.path, "-initrd", disk, "-append", "console=tty0 quiet loglevel=3 panic=-1")
+	cmd := exec.Command(
+		"qemu-system-x86_64",
+		"-machine",
+		"q35",
+		"-accel",
+		"tcg",
+		"-m",
+		"512",
+		"-nodefaults",
+		"-vga",
+		"std",
+		"-display",
+		"none",
+		"-no-reboot",
+		"-device",
+		"qemu-xhci",
+		"-device",
+		"usb-kbd,id=board",
+		"-chardev",
+		"file,id=line,path=/dev/fd/3",
+		"-serial",
+		"chardev:line",
+		"-qmp",
+		"stdio",
+		"-kernel",
+		image.path,
+		"-initrd",
+		disk,
+		"-append",
+		"console=tty0 quiet loglevel=3 panic=-1",
+	)
 	cmd.ExtraFiles = []*os.File{w}
 	cmd.Stdout = k.replies
 	said := &lockedBuffer{}
@@ -199,7 +234,11 @@ func (k *Kernel) obeyed() {
 func (k *Kernel) Unplug() {
 	k.t.Helper()
 	k.order("device_del", map[string]any{"id": "board"})
-	WaitFor(k.t, "the keyboard to be gone", func() bool { return strings.Contains(k.replies.From(0), "DEVICE_DELETED") })
+	WaitFor(
+		k.t,
+		"the keyboard to be gone",
+		func() bool { return strings.Contains(k.replies.From(0), "DEVICE_DELETED") },
+	)
 }
 
 // key presses a key or lets it go, by its scan code of set 1, with 0xE000 for the prefix.

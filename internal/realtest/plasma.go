@@ -68,7 +68,9 @@ func PlasmaSession(t testing.TB, home string, env []string, dir, script string) 
 	plain := slices.Clone(s.env)
 	begin := func() *exec.Cmd {
 		s.env = plain
-		cmd := s.command(`exec "$HOME/kwin_wayland" --virtual --width 1000 --height 600 --no-lockscreen --socket ` + display)
+		cmd := s.command(
+			`exec "$HOME/kwin_wayland" --virtual --width 1000 --height 600 --no-lockscreen --socket ` + display,
+		)
 		out := &lockedBuffer{}
 		cmd.Stdout, cmd.Stderr = out, out
 		isolate(cmd)
@@ -82,7 +84,10 @@ func PlasmaSession(t testing.TB, home string, env []string, dir, script string) 
 		})
 		s.env = append(slices.Clone(plain), "WAYLAND_DISPLAY="+display)
 		WaitFor(t, "kwin", func() bool {
-			names, _ := s.command("gdbus call --session --dest org.freedesktop.DBus --object-path / --method org.freedesktop.DBus.ListNames").Output()
+			names, _ := s.command(
+				"gdbus call --session --dest org.freedesktop.DBus --object-path / --method " +
+					"org.freedesktop.DBus.ListNames",
+			).Output()
 			return strings.Contains(string(names), "org.kde.kglobalaccel")
 		})
 		return cmd

@@ -109,7 +109,12 @@ func (s *Server) Output(name string, args ...string) string {
 func (s *Server) LoadKeymap(file string) {
 	s.t.Helper()
 	out := s.Run("xkbcomp", "-w0", file, s.Display)
-	require.NotContains(s.t, out, "Error", "xkbcomp goes on after these, and what it makes of them may change from run to run")
+	require.NotContains(
+		s.t,
+		out,
+		"Error",
+		"xkbcomp goes on after these, and what it makes of them may change from run to run",
+	)
 }
 
 // Press is one key event that a program received.
@@ -185,7 +190,9 @@ func (p *Presser) Chords(chords [][]int) [][]Press {
 	return out
 }
 
-var xevPress = regexp.MustCompile(`(?s)KeyPress event.*?state 0x([0-9a-f]+), keycode (\d+) \(keysym 0x([0-9a-f]+), (\w+)\)`)
+var xevPress = regexp.MustCompile(
+	`(?s)KeyPress event.*?state 0x([0-9a-f]+), keycode (\d+) \(keysym 0x([0-9a-f]+), (\w+)\)`,
+)
 
 func parseXev(text string) []Press {
 	var events []Press

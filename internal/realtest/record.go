@@ -13,9 +13,12 @@ import (
 
 // packages are the Debian packages of the components that tests press keys on.
 var packages = map[string]string{
-	"GNOME Shell": "gnome-shell", "GNOME Settings Daemon": "gnome-settings-daemon", "mutter": "mutter", "muffin": "muffin", "marco": "marco",
-	"MATE Settings Daemon": "mate-settings-daemon", "kwin": "kwin-wayland", "kwin on X11": "kwin-x11", "kmag beside Plasma": "kwin-x11", "xfsettingsd": "xfce4-settings", "xfwm4": "xfwm4",
-	"i3": "i3-wm", "sway": "sway", "X server": "xvfb", "libxkbcommon": "libxkbcommon0", "Xlib": "libx11-6", "GTK": "libgtk-3-0 libgtk-3-0t64", "Qt": "libqt5core5a libqt6core6t64", "udev": "udev",
+	"GNOME Shell": "gnome-shell", "GNOME Settings Daemon": "gnome-settings-daemon", "mutter": "mutter",
+	"muffin": "muffin", "marco": "marco",
+	"MATE Settings Daemon": "mate-settings-daemon", "kwin": "kwin-wayland", "kwin on X11": "kwin-x11",
+	"kmag beside Plasma": "kwin-x11", "xfsettingsd": "xfce4-settings", "xfwm4": "xfwm4",
+	"i3": "i3-wm", "sway": "sway", "X server": "xvfb", "libxkbcommon": "libxkbcommon0", "Xlib": "libx11-6",
+	"GTK": "libgtk-3-0 libgtk-3-0t64", "Qt": "libqt5core5a libqt6core6t64", "udev": "udev",
 	"loadkeys": "kbd", "Wine": "wine",
 }
 
@@ -50,7 +53,10 @@ func note(t testing.TB, mechanism, component, version, did string) {
 			return
 		}
 		line := strings.Join([]string{mechanism, component, version, did}, "\t") + "\n"
-		require.NoError(t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%x", sha256.Sum256([]byte(line)))), []byte(line), 0o644))
+		require.NoError(
+			t,
+			os.WriteFile(filepath.Join(dir, fmt.Sprintf("%x", sha256.Sum256([]byte(line)))), []byte(line), 0o644),
+		)
 	})
 }
 

@@ -42,7 +42,10 @@ func NewWine(t testing.TB) *Wine {
 		require.NoError(t, os.RemoveAll(w.Prefix))
 		w.Run("wineboot", "-i")
 	}
-	require.NoError(t, os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644),
+	)
 	return w
 }
 

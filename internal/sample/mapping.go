@@ -28,14 +28,26 @@ type Drawn struct {
 // in each other's way. What it draws is taken from the language's own tables, and valid by
 // construction, but for one mistake in some of them.
 func Mapping(t *rapid.T) Drawn {
-	d := &draws{t: t, claimed: map[keys.Key]bool{}, chorded: map[keys.Key]bool{}, alone: map[string]bool{}, words: map[string]bool{}}
+	d := &draws{
+		t:       t,
+		claimed: map[keys.Key]bool{},
+		chorded: map[keys.Key]bool{},
+		alone:   map[string]bool{},
+		words:   map[string]bool{},
+	}
 	d.boards()
 	for i := range rapid.IntRange(1, 3).Draw(t, "machines") {
 		d.machine(i)
 	}
-	d.write("app \"chart\" {\n  linux = %s\n%s}\n", d.one("program", `"org.example.Chart.desktop"`, `["chart", "--station", "Süderhaff 3"]`, `"~/bin/chart"`),
-		d.one("on other systems", "  macos = \"org.example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n", ""))
-	d.write("modifier \"Desk\" {\n  macos = \"Ctrl+Alt\"\n  other = %q\n}\n", d.one("desk", "Meta", "Ctrl+Alt", "Alt+Shift"))
+	d.write(
+		"app \"chart\" {\n  linux = %s\n%s}\n",
+		d.one("program", `"org.example.Chart.desktop"`, `["chart", "--station", "Süderhaff 3"]`, `"~/bin/chart"`),
+		d.one("on other systems", "  macos = \"org.example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n", ""),
+	)
+	d.write(
+		"modifier \"Desk\" {\n  macos = \"Ctrl+Alt\"\n  other = %q\n}\n",
+		d.one("desk", "Meta", "Ctrl+Alt", "Alt+Shift"),
+	)
 	for _, rules := range []func(){d.hands, d.hypers, d.layers, d.positions, d.narrower, d.hotkeys, d.abbreviations, d.repeats, d.natives} {
 		rules()
 	}
@@ -86,9 +98,16 @@ func (d *draws) rarely(what string, n int) bool { return rapid.IntRange(1, n).Dr
 func (d *draws) boards() {
 	d.boardsOf = []string{"chart-table", "wheelhouse"}
 	d.write("board \"chart-table\" { ids = [\"usb:1209:0001\"] }\n")
-	d.write("board \"wheelhouse\" {\n  ids = [%s]\n  legends = %q\n", d.one("identity", `"usb:1209:0003", "bluetooth:1209:0004"`, `"built-in"`, `"any external"`), d.one("caps", "pc", "mac"))
+	d.write(
+		"board \"wheelhouse\" {\n  ids = [%s]\n  legends = %q\n",
+		d.one("identity", `"usb:1209:0003", "bluetooth:1209:0004"`, `"built-in"`, `"any external"`),
+		d.one("caps", "pc", "mac"),
+	)
 	if d.rarely("shape", 3) {
-		d.write("  shape = [\"iso\", \"compact\"]\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { CapsLock = \"ControlLeft\" }\n")
+		d.write(
+			"  shape = [\"iso\", \"compact\"]\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { " +
+				"CapsLock = \"ControlLeft\" }\n",
+		)
 	}
 	d.write("}\n")
 }
@@ -106,7 +125,10 @@ func (d *draws) machine(i int) {
 			m.DesktopVersion = d.one("version", list...)
 			d.write("  desktop_version = %q\n", m.DesktopVersion)
 		}
-		can := slices.DeleteFunc(slices.Clone(machine.Sessions), func(s string) bool { return !machine.HasSession(m.Desktop, s) })
+		can := slices.DeleteFunc(
+			slices.Clone(machine.Sessions),
+			func(s string) bool { return !machine.HasSession(m.Desktop, s) },
+		)
 		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)
 		}
@@ -115,7 +137,15 @@ func (d *draws) machine(i int) {
 	if d.rarely("several layouts", 3) {
 		most = 4
 	}
-	m.Layouts = rapid.SliceOfNDistinct(rapid.OneOf(rapid.SampledFrom([]string{"us", "de", "fr", "gb", "ru"}), rapid.SampledFrom(keys.LayoutNames())), 1, most, rapid.ID[string]).Draw(d.t, "layouts")
+	m.Layouts = rapid.SliceOfNDistinct(
+		rapid.OneOf(rapid.SampledFrom([]string{"us", "de", "fr", "gb", "ru"}), rapid.SampledFrom(keys.LayoutNames())),
+		1,
+		most,
+		rapid.ID[string],
+	).Draw(
+		d.t,
+		"layouts",
+	)
 	d.write("  layouts = [%s]\n", quoted(m.Layouts))
 	if m.System == machine.Linux && m.Session != "console" {
 		if m.Options = Options(d.t, m.Layouts); len(m.Options) > 0 {
@@ -186,7 +216,11 @@ func (d *draws) mistake() string {
 		{"unknown-action", `action "Ctrl+Lang5" { does = "tile-lefft" }`},
 		{"missing-attribute", `launch "Ctrl+Lang5" {}`},
 		{"unknown-scope", "on \"m7\" {\n  disable \"Lang5\" {}\n}"},
-		{"out-of-range", "layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = \"F1\" }\n}"},
+		{
+			"out-of-range",
+			"layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = " +
+				"\"F1\" }\n}",
+		},
 		{"", "launch \"Ctrl+~\" {\n  run = \"xterm\"\n  on = \"tilde\"\n}\nmachine \"tilde\" { system = \"linux\" }"},
 		{"", "launch \"Ctrl+ж\" {\n  run = \"xterm\"\n  on = \"plain\"\n}\nmachine \"plain\" { system = \"linux\" }"},
 	}

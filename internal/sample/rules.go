@@ -24,8 +24,14 @@ func (d *draws) key(what string) (string, bool) {
 
 // keyWith draws a key that is as it should be.
 func (d *draws) keyWith(what string, is func(keys.Key) bool) (string, bool) {
-	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved || !is(k) })
-	common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return !slices.Contains(usual, k.String()) })
+	free := slices.DeleteFunc(
+		append(keys.All(), keys.Buttons()...),
+		func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved || !is(k) },
+	)
+	common := slices.DeleteFunc(
+		slices.Clone(free),
+		func(k keys.Key) bool { return !slices.Contains(usual, k.String()) },
+	)
 	if len(common) > 0 && !d.rarely("an unusual key", 4) {
 		free = common
 	}
@@ -38,8 +44,12 @@ func (d *draws) keyWith(what string, is func(keys.Key) bool) (string, bool) {
 }
 
 // usual are keys that mappings speak of, so that rules meet.
-var usual = strings.Fields("CapsLock Insert Pause ScrollLock ContextMenu Escape Backquote Tab Space Enter F6 F7 F8 F9 F12 KeyQ KeyH KeyJ KeyZ KeyC KeyY Digit1 Digit0 " +
-	"AltLeft MetaLeft AltRight ControlLeft ControlRight ShiftRight MetaRight IntlBackslash PageDown Home ArrowLeft Numpad7 NumLock MouseBack MouseForward")
+var usual = strings.Fields(
+	"CapsLock Insert Pause ScrollLock ContextMenu Escape Backquote Tab Space Enter F6 F7 F8 F9 F12 KeyQ KeyH KeyJ " +
+		"KeyZ KeyC KeyY Digit1 Digit0 " +
+		"AltLeft MetaLeft AltRight ControlLeft ControlRight ShiftRight MetaRight IntlBackslash PageDown Home " +
+		"ArrowLeft Numpad7 NumLock MouseBack MouseForward",
+)
 
 // anyKey draws any key, taken or not.
 func (d *draws) anyKey(what string) string {
@@ -69,7 +79,17 @@ func (d *draws) output(not string) string {
 
 // given draws a chord that a press gives.
 func (d *draws) given() string {
-	mods := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft"}), 1, 3, family).Draw(d.t, "modifiers given")
+	mods := rapid.SliceOfNDistinct(
+		rapid.SampledFrom(
+			[]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft"},
+		),
+		1,
+		3,
+		family,
+	).Draw(
+		d.t,
+		"modifiers given",
+	)
 	return strings.Join(mods, "+") + "+" + d.anyKey("key given")
 }
 
@@ -103,11 +123,32 @@ func (d *draws) hands() {
 	for _, k := range strings.Fields("ControlLeft AltLeft MetaLeft ControlRight AltRight MetaRight") {
 		d.claimed[Key(k)] = true
 	}
-	d.write("hands {\n  %s\n  sides = %q\n}\n", d.one("how", `order = ["Ctrl", "Alt", "Meta"]`, `order = ["Meta", "Ctrl", "Alt"]`, `order = ["Alt", "Meta", "Ctrl"]`, `primary = "thumb"`, `primary = "corner"`), d.one("sides", "left", "both"))
+	d.write(
+		"hands {\n  %s\n  sides = %q\n}\n",
+		d.one(
+			"how",
+			`order = ["Ctrl", "Alt", "Meta"]`,
+			`order = ["Meta", "Ctrl", "Alt"]`,
+			`order = ["Alt", "Meta", "Ctrl"]`,
+			`primary = "thumb"`,
+			`primary = "corner"`,
+		),
+		d.one("sides", "left", "both"),
+	)
 }
 
 func (d *draws) hypers() {
-	as := d.one("as", "", "", "", `"Ctrl+Alt"`, `"Ctrl+Alt+Shift+Meta"`, `"Hyper"`, `"Shift"`, `{ linux = "Ctrl+Alt+Shift", other = "Hyper" }`)
+	as := d.one(
+		"as",
+		"",
+		"",
+		"",
+		`"Ctrl+Alt"`,
+		`"Ctrl+Alt+Shift+Meta"`,
+		`"Hyper"`,
+		`"Shift"`,
+		`{ linux = "Ctrl+Alt+Shift", other = "Hyper" }`,
+	)
 	instead := d.one("instead", "", "", "Ctrl+Alt", "Meta+Alt")
 	for range rapid.IntRange(0, 2).Draw(d.t, "hypers") {
 		k, ok := d.key("hyper")
@@ -193,7 +234,15 @@ func (d *draws) narrower() {
 		d.write("remap %q { to = %q }\n", k, d.output(k))
 	}
 	d.write("remap %q {\n  to = %q\n  on = %q\n}\n", k, d.output(k), m)
-	d.write("on %q {\n  remap %q { to = %q }\n  on %q {\n    remap %q { to = %q }\n  }\n}\n", b, k, d.output(k), m, k, d.output(k))
+	d.write(
+		"on %q {\n  remap %q { to = %q }\n  on %q {\n    remap %q { to = %q }\n  }\n}\n",
+		b,
+		k,
+		d.output(k),
+		m,
+		k,
+		d.output(k),
+	)
 }
 
 // layers draws layers of every kind.
@@ -231,7 +280,18 @@ func (d *draws) layers() {
 			case "text":
 				fmt.Fprintf(&inner, "    %s = { text = %q }\n", at, d.content())
 			case "program":
-				fmt.Fprintf(&inner, "    %s = { %s }\n", at, d.one("program in the layer", `app = "chart"`, `run = ["tidegauge", "--all"]`, `open = "https://tides.example"`, `run = "x", dir = "/srv", confirm = true`))
+				fmt.Fprintf(
+					&inner,
+					"    %s = { %s }\n",
+					at,
+					d.one(
+						"program in the layer",
+						`app = "chart"`,
+						`run = ["tidegauge", "--all"]`,
+						`open = "https://tides.example"`,
+						`run = "x", dir = "/srv", confirm = true`,
+					),
+				)
 			case "steps":
 				fmt.Fprintf(&inner, "    %s = { steps = [\"press %s\", { text = \"x y\" }] }\n", at, d.given())
 			case "off":
@@ -253,7 +313,17 @@ func (d *draws) layers() {
 
 // content draws a text to type.
 func (d *draws) content() string {
-	return d.one("text", "NHN", "Süderhaff 3", "x", "a\nb", "\t", "€", "100 % \\ \" ${x} 'y' `z`", "Gauge zero: NHN -5.00 m")
+	return d.one(
+		"text",
+		"NHN",
+		"Süderhaff 3",
+		"x",
+		"a\nb",
+		"\t",
+		"€",
+		"100 % \\ \" ${x} 'y' `z`",
+		"Gauge zero: NHN -5.00 m",
+	)
 }
 
 // chord draws a chord that no other rule has: no two have one key.
@@ -265,8 +335,17 @@ func (d *draws) chord(bare bool) (string, bool) {
 			return m, true
 		}
 	}
-	free := slices.DeleteFunc(append(keys.All(), keys.Buttons()...), func(k keys.Key) bool { return d.chorded[k] || k.IsModifier() || d.like(k) || k.String() == reserved })
-	if common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return k.Section() != keys.Writing && k.Section() != keys.Function }); len(common) > 0 && !d.rarely("an unusual key of a chord", 3) {
+	free := slices.DeleteFunc(
+		append(keys.All(), keys.Buttons()...),
+		func(k keys.Key) bool { return d.chorded[k] || k.IsModifier() || d.like(k) || k.String() == reserved },
+	)
+	if common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool {
+		return k.Section() != keys.Writing &&
+			k.Section() != keys.Function
+	}); len(
+		common,
+	) > 0 &&
+		!d.rarely("an unusual key of a chord", 3) {
 		free = common
 	}
 	if len(free) == 0 {
@@ -278,7 +357,29 @@ func (d *draws) chord(bare bool) (string, bool) {
 	if bare {
 		least = 0
 	}
-	mods := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft", "Fn"}), least, 3, family).Draw(d.t, "modifiers")
+	mods := rapid.SliceOfNDistinct(
+		rapid.SampledFrom(
+			[]string{
+				"Ctrl",
+				"Alt",
+				"Shift",
+				"Meta",
+				"AltGr",
+				"Hyper",
+				"Primary",
+				"Desk",
+				"CtrlRight",
+				"ShiftLeft",
+				"Fn",
+			},
+		),
+		least,
+		3,
+		family,
+	).Draw(
+		d.t,
+		"modifiers",
+	)
 	spelled := k.String()
 	if char, ok := d.plain(k); ok && d.rarely("by its character", 3) {
 		spelled = char
@@ -296,7 +397,9 @@ func (d *draws) stock() (chord, does string, ok bool) {
 	}
 	list = slices.DeleteFunc(list, func(u desktop.Use) bool {
 		_, known := action.Find(u.Name)
-		return !known || u.Chord.Mods == 0 || u.Chord.Key == keys.None || d.chorded[u.Chord.Key] || d.like(u.Chord.Key) || u.Chord.Key.String() == reserved
+		return !known || u.Chord.Mods == 0 || u.Chord.Key == keys.None || d.chorded[u.Chord.Key] ||
+			d.like(u.Chord.Key) ||
+			u.Chord.Key.String() == reserved
 	})
 	if len(list) == 0 {
 		return "", "", false
@@ -313,7 +416,8 @@ func (d *draws) like(k keys.Key) bool {
 		for _, l := range Machine(*m).Layouts {
 			mine, ok := l.Symbols(k)
 			for other := range d.chorded {
-				if o, has := l.Symbols(other); ok && has && slices.ContainsFunc(o.Level, func(sym string) bool { return slices.Contains(mine.Level, sym) }) {
+				if o, has := l.Symbols(other); ok && has &&
+					slices.ContainsFunc(o.Level, func(sym string) bool { return slices.Contains(mine.Level, sym) }) {
 					return true
 				}
 			}
@@ -356,8 +460,20 @@ func (d *draws) hotkeys() {
 		}
 		switch kind {
 		case "launch":
-			d.write("launch %q {\n  %s\n", c, d.one("program", `run = "xterm"`, `app = "chart"`, `open = "https://tides.example"`, `run = ["tidegauge", "--station", "Süderhaff 3"]`,
-				`open = "~/log/today.txt"`, "run = [\"~/bin/report\", \"~/log\"]\n  dir = \"~\"", "run = [\"poweroff\"]\n  confirm = true"))
+			d.write(
+				"launch %q {\n  %s\n",
+				c,
+				d.one(
+					"program",
+					`run = "xterm"`,
+					`app = "chart"`,
+					`open = "https://tides.example"`,
+					`run = ["tidegauge", "--station", "Süderhaff 3"]`,
+					`open = "~/log/today.txt"`,
+					"run = [\"~/bin/report\", \"~/log\"]\n  dir = \"~\"",
+					"run = [\"poweroff\"]\n  confirm = true",
+				),
+			)
 		case "action":
 			does := d.one("action", action.Names()...)
 			if chord, name, ok := d.stock(); ok && d.rarely("what the system does", 3) {
@@ -379,7 +495,12 @@ func (d *draws) hotkeys() {
 		case "text":
 			d.write("snippet %q {\n  text = %q\n", c, d.content())
 		case "macro":
-			d.write("macro %q {\n  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", \"release ShiftLeft\", \"type NHN\"]\n", c, d.given())
+			d.write(
+				"macro %q {\n  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", "+
+					"\"release ShiftLeft\", \"type NHN\"]\n",
+				c,
+				d.given(),
+			)
 		}
 		if kind != "off" && kind != "chord" && d.rarely("fallback", 4) {
 			if f, ok := d.chord(true); ok {
@@ -401,7 +522,13 @@ func (d *draws) abbreviations() {
 			continue
 		}
 		d.words[strings.ToLower(w)] = true
-		d.write("snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n", w, d.content(), d.one("end", "space", "any", "none"), d.one("case", "exact", "any", "follow"))
+		d.write(
+			"snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n",
+			w,
+			d.content(),
+			d.one("end", "space", "any", "none"),
+			d.one("case", "exact", "any", "follow"),
+		)
 		d.common()
 		d.write("}\n")
 	}
@@ -428,14 +555,27 @@ func (d *draws) natives() {
 	if !d.rarely("native", 5) {
 		return
 	}
-	of := d.one("for", slices.Concat(machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }))...)
+	of := d.one(
+		"for",
+		slices.Concat(
+			machine.Systems,
+			slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }),
+		)...)
 	name := map[string]string{
-		"gnome": "/org/example/tide", "mate": "/org/example/tide", "cinnamon": "/org/example/tide", "xfce": "tide:/gauge/on",
+		"gnome": "/org/example/tide", "mate": "/org/example/tide", "cinnamon": "/org/example/tide",
+		"xfce":   "tide:/gauge/on",
 		"plasma": "tiderc [Gauge] On", "windows": `HKCU\\Software\\Tide:On`,
 	}[of]
 	if name == "" || d.rarely("another name", 4) {
 		name = "org.example tide"
 	}
 	value := func() string { return d.one("value", "3", "true", `"x"`, `["x", "y"]`) }
-	d.write("native %q {\n  settings = {\n    \"%s\" = %s\n    \"%s2\" = %s\n  }\n}\n", of, name, value(), name, value())
+	d.write(
+		"native %q {\n  settings = {\n    \"%s\" = %s\n    \"%s2\" = %s\n  }\n}\n",
+		of,
+		name,
+		value(),
+		name,
+		value(),
+	)
 }

@@ -42,7 +42,8 @@ func Evdev(k keys.Key) int {
 
 // held are the keys that tests hold for a modifier: CapsLock is their Hyper.
 var held = map[keys.Mods]string{
-	keys.Ctrl: "ControlLeft", keys.Alt: "AltLeft", keys.Shift: "ShiftLeft", keys.Meta: "MetaLeft", keys.Hyper: "CapsLock",
+	keys.Ctrl: "ControlLeft", keys.Alt: "AltLeft", keys.Shift: "ShiftLeft", keys.Meta: "MetaLeft",
+	keys.Hyper: "CapsLock",
 }
 
 // Evdevs are the input event codes of the keys to hold and press for a chord.
@@ -79,7 +80,10 @@ func each(c keys.Chord, code func(keys.Key) int) []int {
 
 // Becomes is a key that acts as another.
 func Becomes(from, to string) behaviour.Binding {
-	return behaviour.Binding{Chord: keys.Chord{Key: Key(from)}, Effect: behaviour.Effect{Kind: behaviour.Becomes, Key: Key(to)}}
+	return behaviour.Binding{
+		Chord:  keys.Chord{Key: Key(from)},
+		Effect: behaviour.Effect{Kind: behaviour.Becomes, Key: Key(to)},
+	}
 }
 
 // Nothing is a key that does nothing.
@@ -89,7 +93,10 @@ func Nothing(code string) behaviour.Binding {
 
 // Modifier is a key that acts as modifiers.
 func Modifier(code string, mods keys.Mods) behaviour.Binding {
-	return behaviour.Binding{Chord: keys.Chord{Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: mods}}
+	return behaviour.Binding{
+		Chord:  keys.Chord{Key: Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: mods},
+	}
 }
 
 // Launch is a chord that starts something.
@@ -100,19 +107,33 @@ func Launch(mods keys.Mods, code string, l behaviour.Launch) behaviour.Binding {
 
 // Act is a chord that has the desktop do something.
 func Act(mods keys.Mods, code, does string) behaviour.Binding {
-	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does}}
+	return behaviour.Binding{
+		Level:  behaviour.Hotkey,
+		Chord:  keys.Chord{Mods: mods, Key: Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Acts, Action: does},
+	}
 }
 
 // Off is a chord that does nothing.
 func Off(mods keys.Mods, code string) behaviour.Binding {
-	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	return behaviour.Binding{
+		Level:  behaviour.Hotkey,
+		Chord:  keys.Chord{Mods: mods, Key: Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Nothing},
+	}
 }
 
 // Layered is a layer that one key holds on, and in which another becomes a third.
 func Layered(layer, hold, from, to string) []behaviour.Binding {
 	in := Becomes(from, to)
 	in.Layer = layer
-	return []behaviour.Binding{{Chord: keys.Chord{Key: Key(hold)}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "while"}}, in}
+	return []behaviour.Binding{
+		{
+			Chord:  keys.Chord{Key: Key(hold)},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "while"},
+		},
+		in,
+	}
 }
 
 // Setting is how keys repeat, as Option and Value say it.
@@ -120,7 +141,10 @@ func Setting(name, value string) behaviour.Binding {
 	n, _ := strconv.Atoi(strings.TrimRight(value, "ms/"))
 	switch code, single := strings.CutPrefix(name, "repeat of "); {
 	case single:
-		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatOf, Key: Key(code)}, behaviour.Repeats(value == "always"))
+		return behaviour.Set(
+			behaviour.Option{Kind: behaviour.RepeatOf, Key: Key(code)},
+			behaviour.Repeats(value == "always"),
+		)
 	case name == "repeat rate":
 		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n))
 	}
@@ -176,7 +200,8 @@ func Anew(t testing.TB, n int) {
 }
 
 // Nasty is text that every layer of quoting on its way can break.
-const Nasty = "Süderhaff 3 'north' \"mole\" $HOME ${PATH} `id` \\n \\ %s %u %% & ; | <b> ]]> # * ~ ? ! ^ --\nsecond line\\"
+const Nasty = "Süderhaff 3 'north' \"mole\" $HOME ${PATH} `id` \\n \\ %s %u %% & ; | <b> ]]> # * ~ ? ! ^ " +
+	"--\nsecond line\\"
 
 // Positions draws bindings of positions, no key twice: taken says whether a
 // mechanism would take one.
@@ -195,7 +220,10 @@ func Positions(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Bindi
 			b.Effect.Kind = behaviour.Composes
 		case 3:
 			mods := rapid.SampledFrom([]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta}).Draw(t, "with")
-			b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: rapid.SampledFrom(all).Draw(t, "chord")}}
+			b.Effect = behaviour.Effect{
+				Kind:  behaviour.Sends,
+				Chord: keys.Chord{Mods: mods, Key: rapid.SampledFrom(all).Draw(t, "chord")},
+			}
 			if slices.Contains(from, b.Effect.Chord.Key) { // which may be another key then
 				continue
 			}
@@ -252,7 +280,10 @@ func Apart(m *intent.Machine, list []behaviour.Binding) []behaviour.Binding {
 		mine := types(b.Chord.Key)
 		if !slices.ContainsFunc(apart, func(o behaviour.Binding) bool {
 			return o.Level == behaviour.Hotkey && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift &&
-				slices.ContainsFunc(types(o.Chord.Key), func(sym string) bool { return sym != "NoSymbol" && slices.Contains(mine, sym) })
+				slices.ContainsFunc(
+					types(o.Chord.Key),
+					func(sym string) bool { return sym != "NoSymbol" && slices.Contains(mine, sym) },
+				)
 		}) {
 			apart = append(apart, b)
 		}
@@ -273,8 +304,14 @@ func Chords(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Binding 
 	}
 	var list []behaviour.Binding
 	for range rapid.IntRange(0, 8).Draw(t, "chords") {
-		b := behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods("held"), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")}}
-		b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods("given"), Key: rapid.SampledFrom(keys.All()).Draw(t, "other")}}
+		b := behaviour.Binding{
+			Level: behaviour.Hotkey,
+			Chord: keys.Chord{Mods: mods("held"), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")},
+		}
+		b.Effect = behaviour.Effect{
+			Kind:  behaviour.Sends,
+			Chord: keys.Chord{Mods: mods("given"), Key: rapid.SampledFrom(keys.All()).Draw(t, "other")},
+		}
 		if b.Effect.Chord.Mods == 0 {
 			b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: b.Effect.Chord.Key}
 		}
@@ -305,7 +342,12 @@ func Actions(taken func(behaviour.Binding) bool) []behaviour.Binding {
 
 // Layers adds layers to bindings of positions and to their machine, as many as its
 // keymap has room for.
-func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(behaviour.Binding) bool) []behaviour.Binding {
+func Layers(
+	t *rapid.T,
+	m *intent.Machine,
+	list []behaviour.Binding,
+	taken func(behaviour.Binding) bool,
+) []behaviour.Binding {
 	all := keys.All()
 	most := 4/len(m.Layouts) - 1
 	names := []string{"one", "two", "three"}[:rapid.IntRange(0, max(0, most)).Draw(t, "layers")]
@@ -315,13 +357,26 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 		used[b.Chord.Key], used[b.Effect.Chord.Key], given[b.Effect.Chord.Key] = true, true, true
 		modifier[b.Chord.Key] = b.Effect.Kind == behaviour.Modifier || b.Effect.Key.IsModifier()
 	}
-	free := slices.DeleteFunc([]keys.Key{Key("ControlRight"), Key("AltRight"), Key("CapsLock"), Key("ContextMenu"), Key("IntlBackslash"), Key("KeyQ"), Key("MetaRight")},
-		func(k keys.Key) bool { return used[k] || !taken(Nothing(k.String())) })
+	free := slices.DeleteFunc(
+		[]keys.Key{
+			Key("ControlRight"),
+			Key("AltRight"),
+			Key("CapsLock"),
+			Key("ContextMenu"),
+			Key("IntlBackslash"),
+			Key("KeyQ"),
+			Key("MetaRight"),
+		},
+		func(k keys.Key) bool { return used[k] || !taken(Nothing(k.String())) },
+	)
 	for _, name := range names {
 		if len(free) == 0 {
 			break
 		}
-		on := behaviour.Binding{Chord: keys.Chord{Key: free[0]}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "while"}}
+		on := behaviour.Binding{
+			Chord:  keys.Chord{Key: free[0]},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "while"},
+		}
 		free = free[1:]
 		switch how := rapid.SampledFrom([]string{"while", "toggle", "once"}).Draw(t, "how"); {
 		case how == "once":
@@ -330,7 +385,14 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 			}
 		case how == "toggle":
 			on.Effect.How = how
-			list = append(list, behaviour.Binding{Layer: name, Chord: on.Chord, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: name}})
+			list = append(
+				list,
+				behaviour.Binding{
+					Layer:  name,
+					Chord:  on.Chord,
+					Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: name},
+				},
+			)
 		}
 		list = append(list, on)
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(all), 0, 6, rapid.ID[keys.Key]).Draw(t, "keys in the layer") {
@@ -339,15 +401,26 @@ func Layers(t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(
 			case 0:
 				b.Effect.Kind = behaviour.Nothing
 			case 1:
-				b.Effect = behaviour.Effect{Kind: behaviour.Types, Text: rapid.SampledFrom([]string{"€", "ä", "ß", "→", "7", "Q"}).Draw(t, "character")}
+				b.Effect = behaviour.Effect{
+					Kind: behaviour.Types,
+					Text: rapid.SampledFrom([]string{"€", "ä", "ß", "→", "7", "Q"}).Draw(t, "character"),
+				}
 			case 2:
-				mods := rapid.SampledFrom([]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta}).Draw(t, "with in the layer")
+				mods := rapid.SampledFrom(
+					[]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta},
+				).Draw(
+					t,
+					"with in the layer",
+				)
 				b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
 				if used[k] { // which is another key then
 					continue
 				}
 			default:
-				b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: rapid.SampledFrom(all).Draw(t, "to in the layer")}
+				b.Effect = behaviour.Effect{
+					Kind: behaviour.Becomes,
+					Key:  rapid.SampledFrom(all).Draw(t, "to in the layer"),
+				}
 			}
 			if k != on.Chord.Key && !modifier[k] && !given[k] && taken(b) {
 				list = append(list, b)

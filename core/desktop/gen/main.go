@@ -53,7 +53,11 @@ func main() {
 		}
 	}
 	slices.Sort(lines)
-	text := "# DESKTOP VERSION\tACCELERATOR\tNAME\tWORDS\tDCONF KEY OR GROUP, from the desktops' packages of Debian 12 and 13.\n" + strings.Join(lines, "\n") + "\n"
+	text := "# DESKTOP VERSION\tACCELERATOR\tNAME\tWORDS\tDCONF KEY OR GROUP, from the desktops' packages of " +
+		"Debian 12 and 13.\n" + strings.Join(
+		lines,
+		"\n",
+	) + "\n"
 	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
 		log.Fatal(err)
 	}
@@ -67,7 +71,8 @@ func head(line string) string {
 
 // packages have the versions of the desktops.
 var packages = map[string]string{
-	"gnome": "gnome-shell-common", "plasma": "kwin-common", "xfce": "libxfce4ui-common", "mate": "marco-common", "cinnamon": "cinnamon-desktop-data", "i3": "i3-wm", "sway": "sway",
+	"gnome": "gnome-shell-common", "plasma": "kwin-common", "xfce": "libxfce4ui-common", "mate": "marco-common",
+	"cinnamon": "cinnamon-desktop-data", "i3": "i3-wm", "sway": "sway",
 }
 
 var installed = regexp.MustCompile(`(?m)^Package: (\S+)\n(?:\S.*\n| .*\n)*?Version: (?:\d+:)?(\d+)\.(\d+)`)
@@ -93,10 +98,13 @@ func versionsOf(root string) (map[string]string, error) {
 
 // schemas are those that hold shortcuts, and the desktop they belong to.
 var schemas = map[string]string{
-	"org.gnome.desktop.wm.keybindings": "gnome", "org.gnome.mutter.keybindings": "gnome", "org.gnome.mutter.wayland.keybindings": "gnome",
-	"org.gnome.shell.keybindings": "gnome", "org.gnome.settings-daemon.plugins.media-keys": "gnome",
-	"org.mate.Marco.global-keybindings": "mate", "org.mate.Marco.window-keybindings": "mate", "org.mate.SettingsDaemon.plugins.media-keys": "mate",
-	"org.cinnamon.desktop.keybindings": "cinnamon", "org.cinnamon.desktop.keybindings.wm": "cinnamon", "org.cinnamon.desktop.keybindings.media-keys": "cinnamon",
+	"org.gnome.desktop.wm.keybindings": "gnome", "org.gnome.mutter.keybindings": "gnome",
+	"org.gnome.mutter.wayland.keybindings": "gnome",
+	"org.gnome.shell.keybindings":          "gnome", "org.gnome.settings-daemon.plugins.media-keys": "gnome",
+	"org.mate.Marco.global-keybindings": "mate", "org.mate.Marco.window-keybindings": "mate",
+	"org.mate.SettingsDaemon.plugins.media-keys": "mate",
+	"org.cinnamon.desktop.keybindings":           "cinnamon", "org.cinnamon.desktop.keybindings.wm": "cinnamon",
+	"org.cinnamon.desktop.keybindings.media-keys": "cinnamon",
 }
 
 type schemaList struct {
@@ -125,7 +133,10 @@ func collect(root string) ([]string, error) {
 			return
 		}
 		words = strings.Join(strings.Fields(words), " ")
-		lines = append(lines, strings.Join([]string{desktop + " " + versions[desktop], accel, name, cmp.Or(words, name), at}, "\t"))
+		lines = append(
+			lines,
+			strings.Join([]string{desktop + " " + versions[desktop], accel, name, cmp.Or(words, name), at}, "\t"),
+		)
 	}
 	files, err := filepath.Glob(filepath.Join(root, "usr/share/glib-2.0/schemas/*.gschema.xml"))
 	if err != nil {
@@ -208,8 +219,9 @@ func xfce(file string, add func(desktop, accel, name, words string)) error {
 
 // qtKeys are Qt's names of keys whose keysym is called otherwise.
 var qtKeys = map[string]string{
-	"Esc": "Escape", "Return": "Return", "PgUp": "Prior", "PgDown": "Next", "Del": "Delete", "Ins": "Insert", "Backtab": "Tab",
-	"-": "minus", "=": "equal", "`": "grave", "~": "asciitilde", ".": "period", "Space": "space", "Search": "XF86Search", "Screensaver": "XF86ScreenSaver",
+	"Esc": "Escape", "Return": "Return", "PgUp": "Prior", "PgDown": "Next", "Del": "Delete", "Ins": "Insert",
+	"Backtab": "Tab",
+	"-":       "minus", "=": "equal", "`": "grave", "~": "asciitilde", ".": "period", "Space": "space", "Search": "XF86Search", "Screensaver": "XF86ScreenSaver",
 	"Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext", "Media Pause": "XF86AudioPause",
 	"Calculator": "XF86Calculator", "Display": "XF86Display", "Battery": "XF86Battery",
 	"Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume", "Volume Mute": "XF86AudioMute", "Microphone Mute": "XF86AudioMicMute",

@@ -70,7 +70,12 @@ func run(dir string) error {
 	var out bytes.Buffer
 	fmt.Fprintf(&out, "# The keys of a board under each layout, from xkeyboard-config.\n")
 	fmt.Fprintf(&out, "# What a layout defines is what it gives to a keymap that has another before it.\n")
-	fmt.Fprintf(&out, "# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types nothing with a dash; behind a tab, the\n# characters of its levels, ␀ for none. Behind says what a key is otherwise there.\n")
+	fmt.Fprintf(
+		&out,
+		"# KEY TYPE KEYSYM…, one for each level; a layout lists only what differs from us,\n# and a key that types "+
+			"nothing with a dash; behind a tab, the\n# characters of its levels, ␀ for none. Behind says what a "+
+			"key is otherwise there.\n",
+	)
 	for _, name := range layouts {
 		got := base
 		if name != "us" {
@@ -122,7 +127,20 @@ func stanzas(layouts, variants string) (map[string]string, error) {
 
 // symbols compiles layouts with options and returns the section of symbols.
 func symbols(layouts, variants, options string) (string, error) {
-	cmd := exec.Command("xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", layouts, "--variant", variants, "--options", options)
+	cmd := exec.Command(
+		"xkbcli",
+		"compile-keymap",
+		"--rules",
+		"evdev",
+		"--model",
+		"pc105",
+		"--layout",
+		layouts,
+		"--variant",
+		variants,
+		"--options",
+		options,
+	)
 	var stderr bytes.Buffer
 	cmd.Stderr = &stderr
 	text, err := cmd.Output()

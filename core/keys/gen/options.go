@@ -40,7 +40,11 @@ func options(rules string) ([]byte, error) {
 	}
 	var out bytes.Buffer
 	out.WriteString("# What XKB's options make of keys, from xkeyboard-config, in the order of its rules.\n")
-	out.WriteString("# KEY TYPE KEYSYM…, a dash for a type that follows from the keysyms or for a keysym that stays,\n# and = for a type that stays; joins MODIFIER… KEY;\n# next KEY TYPE KEYSYM… of a group behind the first; virtual KEY MODIFIER…; actions KEY ACTION….\n")
+	out.WriteString(
+		"# KEY TYPE KEYSYM…, a dash for a type that follows from the keysyms or for a keysym that stays,\n# and = " +
+			"for a type that stays; joins MODIFIER… KEY;\n# next KEY TYPE KEYSYM… of a group behind the first; " +
+			"virtual KEY MODIFIER…; actions KEY ACTION….\n",
+	)
 	for _, o := range sections["option = symbols"] {
 		lines, err := option(o[0], o[1])
 		if err != nil {
@@ -98,7 +102,13 @@ func option(name, include string) ([]string, error) {
 			if without[i][key] != "" {
 				was = groupOf(without[i][key], "Group1")
 			}
-			before, after = append(before, strings.Fields(was)), append(after, strings.Fields(groupOf(with[i][key], "Group1")))
+			before, after = append(
+				before,
+				strings.Fields(was),
+			), append(
+				after,
+				strings.Fields(groupOf(with[i][key], "Group1")),
+			)
 		}
 		if _, known := keys.ByXKB(key); !known { // a key of no board is given whole
 			before = make([][]string, len(before))
@@ -112,7 +122,13 @@ func option(name, include string) ([]string, error) {
 		differs := false
 		for i := range keys.OptionBases {
 			if w, o := without2[i][key], with2[i][key]; strings.Contains(w, "[Group2]") {
-				before, after = append(before, strings.Fields(groupOf(w, "Group2"))), append(after, strings.Fields(groupOf(o, "Group2")))
+				before, after = append(
+					before,
+					strings.Fields(groupOf(w, "Group2")),
+				), append(
+					after,
+					strings.Fields(groupOf(o, "Group2")),
+				)
 				differs = differs || groupOf(w, "Group2") != groupOf(o, "Group2")
 			}
 		}

@@ -41,7 +41,10 @@ func systems(path string) ([]byte, error) {
 			}
 		}
 		head := "layout " + f[0] + " " + f[1] + " " + f[2]
-		lines[head] = append(lines[head], strings.TrimSuffix(strings.Join([]string{f[3], typed, f[8], strings.TrimPrefix(f[9], "VK_")}, "\t"), "\t-"))
+		lines[head] = append(
+			lines[head],
+			strings.TrimSuffix(strings.Join([]string{f[3], typed, f[8], strings.TrimPrefix(f[9], "VK_")}, "\t"), "\t-"),
+		)
 	}
 	heads := make([]string, 0, len(lines))
 	for head := range lines {
@@ -49,8 +52,10 @@ func systems(path string) ([]byte, error) {
 	}
 	slices.Sort(heads)
 	var out bytes.Buffer
-	out.WriteString("# What keys type under the layouts of macOS and Windows, as measured on the systems themselves.\n" +
-		"# KEY, the four characters (␀ for none), the bits of those that are dead keys (? not recorded), virtual key.\n")
+	out.WriteString(
+		"# What keys type under the layouts of macOS and Windows, as measured on the systems themselves.\n" +
+			"# KEY, the four characters (␀ for none), the bits of those that are dead keys (? not recorded), virtual key.\n",
+	)
 	for _, head := range heads {
 		fmt.Fprintf(&out, "\n%s\n%s\n", head, strings.Join(lines[head], "\n"))
 	}

@@ -49,14 +49,41 @@ type panel struct {
 
 var panels = map[machine.System]panel{
 	machine.IPadOS: {
-		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe"},
-		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Control", "Alt": "Option", "Meta": "Command", "Fn": "Globe", "Escape": "Escape"},
+		from: map[string]string{
+			"CapsLock": "Caps Lock",
+			"Control":  "Control",
+			"Alt":      "Option",
+			"Meta":     "Command",
+			"Fn":       "Globe",
+		},
+		to: map[string]string{
+			"CapsLock": "Caps Lock",
+			"Control":  "Control",
+			"Alt":      "Option",
+			"Meta":     "Command",
+			"Fn":       "Globe",
+			"Escape":   "Escape",
+		},
 		nothing: "No Action",
 		words:   "In Settings, General, Keyboard, Hardware Keyboard, Modifier Keys (shown while a board is attached)",
 	},
 	machine.ChromeOS: {
-		from:    map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
-		to:      map[string]string{"CapsLock": "Caps Lock", "Control": "Ctrl", "Alt": "Alt", "Meta": "Launcher", "Escape": "Escape", "Backspace": "Backspace"},
+		from: map[string]string{
+			"CapsLock":  "Caps Lock",
+			"Control":   "Ctrl",
+			"Alt":       "Alt",
+			"Meta":      "Launcher",
+			"Escape":    "Escape",
+			"Backspace": "Backspace",
+		},
+		to: map[string]string{
+			"CapsLock":  "Caps Lock",
+			"Control":   "Ctrl",
+			"Alt":       "Alt",
+			"Meta":      "Launcher",
+			"Escape":    "Escape",
+			"Backspace": "Backspace",
+		},
 		nothing: "Disabled",
 		words:   "In Settings, Device, Keyboard and inputs, Customize keyboard keys",
 	},
@@ -66,7 +93,8 @@ var panels = map[machine.System]panel{
 func sideless(k keys.Key) (string, bool) {
 	code := k.String()
 	for _, side := range []string{"Left", "Right"} {
-		if base := strings.TrimSuffix(code, side); base != code && slices.Contains([]string{"Control", "Alt", "Meta", "Shift"}, base) {
+		if base := strings.TrimSuffix(code, side); base != code &&
+			slices.Contains([]string{"Control", "Alt", "Meta", "Shift"}, base) {
 			return base, true
 		}
 	}
@@ -165,7 +193,13 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 			board = " for the board " + b.Board
 		}
 		h.Says = fmt.Sprintf("%s, set **%s** to **%s**%s.", p.words, p.from[from], to, board)
-		h.Unsays = fmt.Sprintf("%s, set **%s** back to what it was (**%s** when nobody has changed it)%s.", p.words, p.from[from], p.from[from], board)
+		h.Unsays = fmt.Sprintf(
+			"%s, set **%s** back to what it was (**%s** when nobody has changed it)%s.",
+			p.words,
+			p.from[from],
+			p.from[from],
+			board,
+		)
 		return h, nil
 	}
 	does := ""
@@ -185,7 +219,11 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		does = "the action **Show Alert**, with its cancel button, and then " + does
 	}
 	chord := macChord(m, b.Chord)
-	h.Says = fmt.Sprintf("In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", does, chord)
+	h.Says = fmt.Sprintf(
+		"In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.",
+		does,
+		chord,
+	)
 	h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keyboard shortcut **%s**.", chord)
 	return h, nil
 }

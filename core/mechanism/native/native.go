@@ -44,21 +44,25 @@ func Stores() []Mechanism {
 func (t Mechanism) Facts() mechanism.Facts {
 	return map[string]mechanism.Facts{
 		change.Dconf: {Name: "native dconf", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "the schemas of the desktops gave the values back from dconf", Takes: "at once, when `dconf load` has run"},
+			Basis: "the schemas of the desktops gave the values back from dconf", Takes: "at once, when `dconf " +
+				"load` has run"},
 		change.Xfconf: {Name: "native xfconf", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 			Basis: "Xfce's store gave the values back", Takes: "at once"},
 		change.KDE: {Name: "native kde", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "KDE's own program read the values back", Takes: "when the program starts again that reads the file"},
+			Basis: "KDE's own program read the values back", Takes: "when the program starts again that reads " +
+				"the file"},
 		change.Defaults: {Name: "native defaults", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
 			Basis: "the manual of `defaults`", Takes: "when the program starts again that reads it"},
 		change.Registry: {Name: "native registry", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "Wine's registry editor gave the values back", Takes: "when the program starts again that reads it, often at log-in"},
+			Basis: "Wine's registry editor gave the values back", Takes: "when the program starts again that reads " +
+				"it, often at log-in"},
 	}[t.Store]
 }
 
 // Serves says whether the machine has the store.
 func (t Mechanism) Serves(m *mechanism.Machine) bool {
-	return t.Store == storeOf(string(m.System)) || m.System == machine.Linux && m.Session != machine.Console && t.Store == storeOf(m.Desktop)
+	return t.Store == storeOf(string(m.System)) ||
+		m.System == machine.Linux && m.Session != machine.Console && t.Store == storeOf(m.Desktop)
 }
 
 // storeOf is the store of a system or desktop, "" for none.
@@ -112,8 +116,14 @@ func (t Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanis
 	for _, b := range list {
 		p := b.Plan.(plan)
 		changes = append(changes, change.Setting{
-			About: change.About{Serves: []string{b.Press()}, In: t.file(p.key), Everyone: t.Store == change.Registry && strings.HasPrefix(p.key, "HKEY_LOCAL_MACHINE"),
-				Says: "Set the settings of the system that the mapping passes through. What they were is saved for the way back.", Unsays: "Have these settings as they were."},
+			About: change.About{
+				Serves:   []string{b.Press()},
+				In:       t.file(p.key),
+				Everyone: t.Store == change.Registry && strings.HasPrefix(p.key, "HKEY_LOCAL_MACHINE"),
+				Says: "Set the settings of the system that the mapping passes through. What they were is saved " +
+					"for the way back.",
+				Unsays: "Have these settings as they were.",
+			},
 			Store: t.Store, Key: p.key, To: p.to,
 		})
 	}
@@ -142,16 +152,24 @@ func (t Mechanism) setting(name string, v behaviour.Value) (key string, to chang
 	switch t.Store {
 	case change.Dconf:
 		path, typ, _ := strings.Cut(name, " ")
-		if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, "/") || strings.Contains(path, "//") || strings.ContainsAny(path, "'\"$`\\=[]\n") {
-			return "", nil, fmt.Errorf("%q is no path of dconf, such as /org/gnome/desktop/interface/clock-show-seconds", name)
+		if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, "/") || strings.Contains(path, "//") ||
+			strings.ContainsAny(path, "'\"$`\\=[]\n") {
+			return "", nil, fmt.Errorf(
+				"%q is no path of dconf, such as /org/gnome/desktop/interface/clock-show-seconds",
+				name,
+			)
 		}
 		to, err = typed(v, typ, "uint32 int64 uint64 int16 uint16 byte double")
 		return path, to, err
 	case change.Xfconf:
 		channel, path, ok := strings.Cut(name, ":")
 		path, typ, _ := strings.Cut(path, " ")
-		if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") || strings.ContainsAny(channel, "/. ") {
-			return "", nil, fmt.Errorf("%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus", name)
+		if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") ||
+			strings.ContainsAny(channel, "/. ") {
+			return "", nil, fmt.Errorf(
+				"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus",
+				name,
+			)
 		}
 		if _, list := v.(behaviour.Words); list {
 			return "", nil, fmt.Errorf("not written yet: a list of texts in Xfce's store")
@@ -161,8 +179,12 @@ func (t Mechanism) setting(name string, v behaviour.Value) (key string, to chang
 	case change.KDE:
 		file, rest, ok := strings.Cut(name, " [")
 		end := strings.LastIndex(rest, "] ")
-		if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") || strings.ContainsAny(rest, "'\"$`\\\n=") {
-			return "", nil, fmt.Errorf("%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy", name)
+		if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") ||
+			strings.ContainsAny(rest, "'\"$`\\\n=") {
+			return "", nil, fmt.Errorf(
+				"%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy",
+				name,
+			)
 		}
 		if _, list := v.(behaviour.Words); list {
 			return "", nil, fmt.Errorf("KDE's files have texts only: write a list as the program does that reads it")
@@ -174,7 +196,8 @@ func (t Mechanism) setting(name string, v behaviour.Value) (key string, to chang
 		return file + ":[" + rest[:end] + "]" + rest[end+2:], to, err
 	case change.Defaults:
 		domain, key, ok := strings.Cut(name, " ")
-		if !ok || key == "" || strings.ContainsAny(domain, "/:'\"$`\\\n") || domain == "" || strings.ContainsAny(key, "'\"$`\\\n") {
+		if !ok || key == "" || strings.ContainsAny(domain, "/:'\"$`\\\n") || domain == "" ||
+			strings.ContainsAny(key, "'\"$`\\\n") {
 			return "", nil, fmt.Errorf("%q is no domain and key of macOS, such as com.apple.dock autohide", name)
 		}
 		to, err = typed(v, "", "")
@@ -184,7 +207,10 @@ func (t Mechanism) setting(name string, v behaviour.Value) (key string, to chang
 	root, rest, _ := strings.Cut(of, `\`)
 	long := map[string]string{"HKCU": "HKEY_CURRENT_USER", "HKLM": "HKEY_LOCAL_MACHINE"}[root]
 	if !ok || value == "" || rest == "" || long == "" || strings.ContainsAny(name, "\"%\n[]") {
-		return "", nil, fmt.Errorf(`%q is no value of the registry, such as HKCU\Control Panel\Keyboard:KeyboardDelay`, name)
+		return "", nil, fmt.Errorf(
+			`%q is no value of the registry, such as HKCU\Control Panel\Keyboard:KeyboardDelay`,
+			name,
+		)
 	}
 	switch v := v.(type) {
 	case behaviour.Word:
@@ -211,7 +237,11 @@ func typed(v behaviour.Value, typ, types string) (change.Value, error) {
 		_, number := strconv.ParseFloat(text, 64)
 		switch {
 		case !slices.Contains(strings.Fields(types), typ):
-			return nil, fmt.Errorf("%q is no type of a value here: %s are", typ, strings.Join(strings.Fields(types), ", "))
+			return nil, fmt.Errorf(
+				"%q is no type of a value here: %s are",
+				typ,
+				strings.Join(strings.Fields(types), ", "),
+			)
 		case number != nil || typ != "double" && whole != nil || strings.ContainsAny(text, "xXpPiInN_"):
 			return nil, fmt.Errorf("%q is no %s", text, typ)
 		}

@@ -33,7 +33,8 @@ func (t Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, 
 	}
 	r := &reader{of: of}
 	read := map[string]func(name string, text []byte) error{
-		change.Dconf: r.keyfile, change.Xfconf: r.channel, change.KDE: r.groups, change.Defaults: r.propertyList, change.Registry: r.registry,
+		change.Dconf: r.keyfile, change.Xfconf: r.channel, change.KDE: r.groups, change.Defaults: r.propertyList,
+		change.Registry: r.registry,
 	}[t.Store]
 	for _, e := range entries {
 		text, err := fs.ReadFile(fsys, "native/"+e.Name())

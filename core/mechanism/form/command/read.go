@@ -22,7 +22,8 @@ func Read(words []string) behaviour.Launch {
 	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `cd "$1" && shift && exec "$@"` {
 		l.Dir, words = words[4], words[5:]
 	}
-	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" && words[2] == `zenity --question --text "$1" && shift && exec "$@"` {
+	if len(words) > 5 && words[0] == "sh" && words[1] == "-c" &&
+		words[2] == `zenity --question --text "$1" && shift && exec "$@"` {
 		l.Confirm, words = true, words[5:]
 	}
 	return started(l, words)
@@ -80,8 +81,13 @@ func ReadScript(line string) (behaviour.Launch, error) {
 func ReadShell(line string) behaviour.Launch {
 	words, covered, err := split(line)
 	first, _, _ := strings.Cut(strings.TrimSpace(line), " ")
-	other := covered || slices.ContainsFunc(words, func(w string) bool { return strings.HasPrefix(w, "~") && !tilde(w) }) // another user's home
-	if err != nil || len(words) == 0 || other || strings.ContainsAny(line, "$`|&;<>(){}*?[!\n") || strings.Contains(first, "=") {
+	other := covered ||
+		slices.ContainsFunc(
+			words,
+			func(w string) bool { return strings.HasPrefix(w, "~") && !tilde(w) },
+		) // another user's home
+	if err != nil || len(words) == 0 || other || strings.ContainsAny(line, "$`|&;<>(){}*?[!\n") ||
+		strings.Contains(first, "=") {
 		return behaviour.Launch{Command: []string{"sh", "-c", line}}
 	}
 	if slices.ContainsFunc(words, tilde) {

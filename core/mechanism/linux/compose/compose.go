@@ -123,7 +123,11 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if b.Case != "exact" {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: plan{[]string{sequence}, octal.Quote(b.Effect.Text)}}
+	return mechanism.Offer{
+		Verdict: mechanism.Near,
+		Why:     why,
+		Plan:    plan{[]string{sequence}, octal.Quote(b.Effect.Text)},
+	}
 }
 
 // modifies says whether a keysym changes the keyboard's state, by the ranges of the
@@ -147,7 +151,8 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	text.WriteString(ends + "\n")
 	return mechanism.Changed([]change.Change{change.Block{
 		About: change.About{Serves: mechanism.Presses(list), In: file,
-			Says:   "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where there is no such file, what your language has comes first. Programs see them when they start again.",
+			Says: "Put the snippets at the end of `~/.XCompose`, in place of those of an earlier run; where " +
+				"there is no such file, what your language has comes first. Programs see them when they start again.",
 			Unsays: "Delete the snippets from the file."},
 		Path: "~/.XCompose", Begins: begins, Ends: ends, Text: text.String(), First: "include \"%L\"\n",
 	}}), nil

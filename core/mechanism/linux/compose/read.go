@@ -53,7 +53,13 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 				}
 			}
 			if alike {
-				return nil, fmt.Errorf("%s:%d: %q and %q begin alike, so that only one of them is a sequence", name, n+1, other, b.Word)
+				return nil, fmt.Errorf(
+					"%s:%d: %q and %q begin alike, so that only one of them is a sequence",
+					name,
+					n+1,
+					other,
+					b.Word,
+				)
 			}
 			whole[b.Word], longer[b.Word] = true, b.Word
 			for i := range b.Word {
@@ -72,8 +78,15 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
 		for _, k := range same {
-			found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: typed}, Provenance: behaviour.Provenance{Kept: len(same) > 1, Alike: len(same) > 1}},
-				"types one text or another, by layout or NumLock")
+			found.Add(
+				mechanism.Binding{
+					Level:      behaviour.Hotkey,
+					Chord:      keys.Chord{Key: k},
+					Effect:     behaviour.Effect{Kind: behaviour.Types, Text: typed},
+					Provenance: behaviour.Provenance{Kept: len(same) > 1, Alike: len(same) > 1},
+				},
+				"types one text or another, by layout or NumLock",
+			)
 		}
 	}
 	return found.List(), nil

@@ -65,11 +65,14 @@ var modifiers = []struct {
 
 // terminal is how keymaps call what terminals have keys for.
 var terminal = map[string]string{
-	"Escape": "Escape", "Tab": "Tab", "Enter": "Return", "Backspace": "Delete", "Space": "space", "Insert": "Insert", "Delete": "Remove",
-	"Home": "Find", "End": "Select", "PageUp": "Prior", "PageDown": "Next",
+	"Escape": "Escape", "Tab": "Tab", "Enter": "Return", "Backspace": "Delete", "Space": "space", "Insert": "Insert",
+	"Delete": "Remove",
+	"Home":   "Find", "End": "Select", "PageUp": "Prior", "PageDown": "Next",
 	"ArrowLeft": "Left", "ArrowRight": "Right", "ArrowUp": "Up", "ArrowDown": "Down",
-	"F1": "F1", "F2": "F2", "F3": "F3", "F4": "F4", "F5": "F5", "F6": "F6", "F7": "F7", "F8": "F8", "F9": "F9", "F10": "F10",
-	"F11": "F11", "F12": "F12", "F13": "F13", "F14": "F14", "F15": "F15", "F16": "F16", "F17": "F17", "F18": "F18", "F19": "F19", "F20": "F20",
+	"F1": "F1", "F2": "F2", "F3": "F3", "F4": "F4", "F5": "F5", "F6": "F6", "F7": "F7", "F8": "F8", "F9": "F9",
+	"F10": "F10",
+	"F11": "F11", "F12": "F12", "F13": "F13", "F14": "F14", "F15": "F15", "F16": "F16", "F17": "F17", "F18": "F18",
+	"F19": "F19", "F20": "F20",
 }
 
 // Take says how well a binding lands.
@@ -221,7 +224,10 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			n, known := numbers[to.text]
 			if !known {
 				if n = firstText + len(numbers); n > lastText {
-					return mechanism.Output{}, fmt.Errorf("the console holds %d texts, and the mapping has more", lastText-firstText+1)
+					return mechanism.Output{}, fmt.Errorf(
+						"the console holds %d texts, and the mapping has more",
+						lastText-firstText+1,
+					)
 				}
 				numbers[to.text] = n
 				fmt.Fprintf(&strs, "string F%d = %s\n", n, octal.Quote(to.text))
@@ -232,7 +238,8 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	}
 	text.WriteString(strs.String())
 	about := change.About{Serves: mechanism.Presses(list), Everyone: true,
-		Says:   "As an administrator, copy the keymap and the unit that loads it at every start, and have it loaded now.",
+		Says: "As an administrator, copy the keymap and the unit that loads it at every start, and have it " +
+			"loaded now.",
 		Unsays: "Delete the keymap and the unit, and restart the machine.",
 	}
 	keymap, start := about, about
@@ -244,7 +251,10 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		change.File{About: keymap, Path: "/etc/leitstand/console.map", Data: []byte(text.String())},
 		change.File{About: start, Path: "/etc/systemd/system/leitstand-console.service", Data: []byte(service)},
 		tell([]string{"daemon-reload"}, nil),
-		tell([]string{"enable", "leitstand-console.service"}, []string{"systemctl", "disable", "leitstand-console.service"}),
+		tell(
+			[]string{"enable", "leitstand-console.service"},
+			[]string{"systemctl", "disable", "leitstand-console.service"},
+		),
 		tell([]string{"restart", "leitstand-console.service"}, nil),
 	}), nil
 }

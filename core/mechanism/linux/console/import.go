@@ -23,7 +23,9 @@ func (Mechanism) For() machine.Machine {
 var keycodeLine = mechanism.Pattern(`^\s*((?:(?:plain|shift|altgr|control|alt)\s+)*)keycode\s+(\d+)\s*=\s*(.*?)\s*$`)
 
 // ofX11 are lines that keycodes and keysyms of X11 have, and no keymap of the console.
-var ofX11 = mechanism.Pattern(`(?m)^\s*(clear|add|remove|keysym|pointer)\s|^\s*keycode\s+\d+\s*=.*(_L|_R|NoSymbol|XF86\w+|ISO_\w+|Mode_switch)\b`)
+var ofX11 = mechanism.Pattern(
+	`(?m)^\s*(clear|add|remove|keysym|pointer)\s|^\s*keycode\s+\d+\s*=.*(_L|_R|NoSymbol|XF86\w+|ISO_\w+|Mode_switch)\b`,
+)
 
 // Knows says whether a text is a keymap of the console.
 func (Mechanism) Knows(_ string, text []byte) bool {
@@ -39,7 +41,14 @@ func (Mechanism) Knows(_ string, text []byte) bool {
 }
 
 // held are modifiers as a keymap gives them to a key.
-var held = map[string]string{"Control": "ControlLeft", "Alt": "AltLeft", "AltGr": "AltRight", "Shift": "ShiftLeft", "Caps_Lock": "CapsLock", "CtrlL_Lock": "ControlLeft"}
+var held = map[string]string{
+	"Control":    "ControlLeft",
+	"Alt":        "AltLeft",
+	"AltGr":      "AltRight",
+	"Shift":      "ShiftLeft",
+	"Caps_Lock":  "CapsLock",
+	"CtrlL_Lock": "ControlLeft",
+}
 
 // Import reads a keymap as people write it. A line with several columns says what a key
 // gives under several modifiers, which other lines of such a file depend on; it is left.
@@ -65,7 +74,11 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		line, _, _ = strings.Cut(line, "!") // a comment
 		line = strings.TrimSpace(line)
 		word, _, _ := strings.Cut(line, " ")
-		if line == "" || line[0] == '#' || slices.Contains([]string{"string", "keymaps", "include", "charset", "strings", "compose", "alt_is_meta"}, word) {
+		if line == "" || line[0] == '#' ||
+			slices.Contains(
+				[]string{"string", "keymaps", "include", "charset", "strings", "compose", "alt_is_meta"},
+				word,
+			) {
 			continue
 		}
 		b, err := r.foreign(line)

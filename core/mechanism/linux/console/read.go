@@ -18,8 +18,10 @@ import (
 
 // codes are the keys of what terminals have keys for.
 var codes = map[string]string{
-	"Return": "Enter", "Delete": "Backspace", "space": "Space", "Remove": "Delete", "Find": "Home", "Select": "End", "Prior": "PageUp", "Next": "PageDown",
-	"Left": "ArrowLeft", "Right": "ArrowRight", "Up": "ArrowUp", "Down": "ArrowDown", "Escape": "Escape", "Tab": "Tab", "Insert": "Insert",
+	"Return": "Enter", "Delete": "Backspace", "space": "Space", "Remove": "Delete", "Find": "Home", "Select": "End",
+	"Prior": "PageUp", "Next": "PageDown",
+	"Left": "ArrowLeft", "Right": "ArrowRight", "Up": "ArrowUp", "Down": "ArrowDown", "Escape": "Escape",
+	"Tab": "Tab", "Insert": "Insert",
 }
 
 // Read reads a keymap.

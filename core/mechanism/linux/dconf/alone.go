@@ -21,7 +21,8 @@ func isModifierAlone(b mechanism.Binding) bool {
 
 // alone says how well a modifier alone lands.
 func (t Mechanism) alone(b mechanism.Binding) mechanism.Offer {
-	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts && b.Effect.Action == "overview"
+	nothing, overview := b.Effect.Kind == behaviour.Nothing, b.Effect.Kind == behaviour.Acts &&
+		b.Effect.Action == "overview"
 	switch {
 	case t.Desktop == "cinnamon":
 		return mechanism.Offer{Why: reason.CinnamonMenuKeeps.Of()}
@@ -30,9 +31,16 @@ func (t Mechanism) alone(b mechanism.Binding) mechanism.Offer {
 	case b.Chord.Mods != keys.Meta || len(b.Then) > 0 || !nothing && !overview:
 		return mechanism.Offer{Why: reason.GnomeOneAlone.Of()}
 	case overview:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.LeftOfTwo.Of(), Plan: plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}}}
+		return mechanism.Offer{
+			Verdict: mechanism.Near,
+			Why:     reason.LeftOfTwo.Of(),
+			Plan:    plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}},
+		}
 	}
-	return mechanism.Offer{Verdict: mechanism.Exact, Plan: plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}}}
+	return mechanism.Offer{
+		Verdict: mechanism.Exact,
+		Plan:    plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}},
+	}
 }
 
 // overlaid is the value of the overlay key.

@@ -234,14 +234,17 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	case strings.ContainsRune(to.line, 0):
 		return mechanism.Offer{Why: reason.CommandNotHeld.Of("the settings database", "the character U+0000")}
 	case left != 0:
-		return mechanism.Offer{Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))}
+		return mechanism.Offer{
+			Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", ")),
+		}
 	case b.Chord.Key.Section() == keys.Mouse:
 		return mechanism.Offer{Why: reason.OnlyKeysAreShortcuts.Of()}
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
 		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	n := t.names(m, b)
-	if n.compares && b.Chord.Key.Section() == keys.Writing && !slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
+	if n.compares && b.Chord.Key.Section() == keys.Writing &&
+		!slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
 		// Tried with every spelling: mate-settings-daemon 1.26 starts nothing.
 		return mechanism.Offer{Why: reason.MateShiftSign.Of()}
 	}
@@ -336,5 +339,8 @@ func taken(m *mechanism.Machine, b mechanism.Binding) []desktop.Use {
 	if !b.Takes && b.Effect.Kind != behaviour.Nothing {
 		return nil
 	}
-	return slices.DeleteFunc(slices.Clone(desktop.Stock(m)), func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) })
+	return slices.DeleteFunc(
+		slices.Clone(desktop.Stock(m)),
+		func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) },
+	)
 }

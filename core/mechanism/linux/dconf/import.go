@@ -29,9 +29,19 @@ var owners = []struct {
 	desktop string
 	folder  func() *regexp.Regexp
 }{
-	{"mate", mechanism.Pattern(`(?m)^\[org/mate/(desktop/keybindings|marco/|settings-daemon/plugins/media-keys|desktop/peripherals/keyboard)`)},
+	{
+		"mate",
+		mechanism.Pattern(
+			`(?m)^\[org/mate/(desktop/keybindings|marco/|settings-daemon/plugins/media-keys|desktop/peripherals/keyboard)`,
+		),
+	},
 	{"cinnamon", mechanism.Pattern(`(?m)^\[org/cinnamon/(desktop/keybindings|desktop/peripherals/keyboard)`)},
-	{"gnome", mechanism.Pattern(`(?m)^\[org/gnome/(desktop/wm/keybindings|mutter|shell/keybindings|settings-daemon/plugins/media-keys|desktop/peripherals/keyboard)`)},
+	{
+		"gnome",
+		mechanism.Pattern(
+			`(?m)^\[org/gnome/(desktop/wm/keybindings|mutter|shell/keybindings|settings-daemon/plugins/media-keys|desktop/peripherals/keyboard)`,
+		),
+	},
 }
 
 // Knows says whether a text is what `dconf dump /` prints of the desktop's settings.
@@ -66,7 +76,9 @@ func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism
 			var freed []keys.Chord
 			freed, err = r.foreignKey(folder, name, value)
 			off = append(off, mechanism.Freed{Line: l.Number, Text: l.Text, Chords: freed})
-		case folder+name == overlay, slices.Contains([]string{"delay", "repeat-interval", "rate"}, name) && strings.HasSuffix(folder, "/peripherals/keyboard/"):
+		case folder+name == overlay,
+			slices.Contains([]string{"delay", "repeat-interval", "rate"}, name) &&
+				strings.HasSuffix(folder, "/peripherals/keyboard/"):
 			err = r.key(folder, name, value)
 		case folder == inputSources && (name == "sources" || name == "xkb-options"):
 			// The machine has them: Layouts reads them.

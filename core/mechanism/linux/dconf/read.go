@@ -33,7 +33,14 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	} else if err != nil {
 		return nil, err
 	}
-	r := &reader{desktop: t.Desktop, m: m, stock: desktop.Spelled(m), own: map[string]*shortcut{}, prefix: prefix, everyone: t.everyone}
+	r := &reader{
+		desktop:  t.Desktop,
+		m:        m,
+		stock:    desktop.Spelled(m),
+		own:      map[string]*shortcut{},
+		prefix:   prefix,
+		everyone: t.everyone,
+	}
 	err = keyfile.Each(string(text), func(l keyfile.Line) error { return r.key("/"+l.Group+"/", l.Name, l.Value) })
 	if err != nil {
 		return nil, fmt.Errorf("%s:%w", file, err)
@@ -108,7 +115,10 @@ var customs = map[string]string{
 }
 
 // lists are the folders with the list of the user's own shortcuts that are in use.
-var lists = map[string]string{"gnome": "/org/gnome/settings-daemon/plugins/media-keys/", "cinnamon": "/org/cinnamon/desktop/keybindings/"}
+var lists = map[string]string{
+	"gnome":    "/org/gnome/settings-daemon/plugins/media-keys/",
+	"cinnamon": "/org/cinnamon/desktop/keybindings/",
+}
 
 // stillDoes names an action of the desktop that has a chord, as long as the file does not
 // say otherwise; "" for none.
@@ -127,10 +137,13 @@ func (r *reader) stillDoes(accel string) string {
 
 // folders hold the keys of actions.
 var folders = []string{
-	"/org/gnome/desktop/wm/keybindings/", "/org/gnome/mutter/keybindings/", "/org/gnome/mutter/wayland/keybindings/", "/org/gnome/shell/keybindings/",
+	"/org/gnome/desktop/wm/keybindings/", "/org/gnome/mutter/keybindings/", "/org/gnome/mutter/wayland/keybindings/",
+	"/org/gnome/shell/keybindings/",
 	"/org/gnome/settings-daemon/plugins/media-keys/",
-	"/org/mate/marco/window-keybindings/", "/org/mate/marco/global-keybindings/", "/org/mate/settings-daemon/plugins/media-keys/",
-	"/org/cinnamon/desktop/keybindings/", "/org/cinnamon/desktop/keybindings/wm/", "/org/cinnamon/desktop/keybindings/media-keys/",
+	"/org/mate/marco/window-keybindings/", "/org/mate/marco/global-keybindings/", "/org/mate/settings-daemon/" +
+		"plugins/media-keys/",
+	"/org/cinnamon/desktop/keybindings/", "/org/cinnamon/desktop/keybindings/wm/", "/org/cinnamon/desktop/" +
+		"keybindings/media-keys/",
 }
 
 func (r *reader) key(folder, name, value string) error {
@@ -213,7 +226,11 @@ func (r *reader) shortcut(id, name string, v value) error {
 		s.command = v.texts[0]
 	case "binding":
 		s.binding = v.texts[0]
-		if r.desktop == "mate" && slices.ContainsFunc([]string{"<Super>", "<Hyper>", "<Meta>"}, func(tag string) bool { return strings.Contains(s.binding, tag) }) {
+		if r.desktop == "mate" &&
+			slices.ContainsFunc(
+				[]string{"<Super>", "<Hyper>", "<Meta>"},
+				func(tag string) bool { return strings.Contains(s.binding, tag) },
+			) {
 			return fmt.Errorf("%s: MATE's own shortcuts know the real modifiers only", s.binding)
 		}
 	default:
@@ -237,7 +254,10 @@ func (r *reader) setting(name string, v value) error {
 	case name == "rate" && r.desktop == "mate":
 		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(v.number))
 	case name == "repeat-interval" && r.desktop != "mate":
-		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(math.Round(1000/float64(v.number))))
+		b = behaviour.Set(
+			behaviour.Option{Kind: behaviour.RepeatRate},
+			behaviour.PerSecond(math.Round(1000/float64(v.number))),
+		)
 	default:
 		return fmt.Errorf("%s is no setting that we know", name)
 	}
@@ -289,7 +309,19 @@ func (r *reader) chords(accel string, from source) ([]keys.Chord, error) {
 func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 	list, err := r.chords(accel, from)
 	for _, c := range list {
-		r.found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Request: behaviour.Request{Everyone: r.everyone}, Provenance: behaviour.Provenance{Kept: from == stock || len(list) > 1, Alike: from != stock && len(list) > 1}}, "does one thing or another")
+		r.found.Add(
+			mechanism.Binding{
+				Level:   behaviour.Hotkey,
+				Chord:   c,
+				Effect:  e,
+				Request: behaviour.Request{Everyone: r.everyone},
+				Provenance: behaviour.Provenance{
+					Kept:  from == stock || len(list) > 1,
+					Alike: from != stock && len(list) > 1,
+				},
+			},
+			"does one thing or another",
+		)
 	}
 	return err
 }
@@ -317,11 +349,16 @@ func started(line string) behaviour.Effect {
 
 // named are what the keys of the three desktops stand for.
 var named = map[string]string{
-	"toggle-tiled-left": "tile-left", "toggle-tiled-right": "tile-right", "tile-to-side-w": "tile-left", "tile-to-side-e": "tile-right",
-	"push-tile-left": "tile-left", "push-tile-right": "tile-right", "push-tile-up": "tile-top", "push-tile-down": "tile-bottom",
-	"tile-to-corner-nw": "tile-top-left", "tile-to-corner-ne": "tile-top-right", "tile-to-corner-sw": "tile-bottom-left", "tile-to-corner-se": "tile-bottom-right",
-	"toggle-maximized": "maximize", "minimize": "minimize", "toggle-fullscreen": "full-screen", "close": "close", "begin-move": "move", "begin-resize": "resize",
-	"switch-windows": "next-window", "switch-group": "next-window-of-app", "toggle-overview": "overview", "show-desktop": "show-desktop",
+	"toggle-tiled-left": "tile-left", "toggle-tiled-right": "tile-right", "tile-to-side-w": "tile-left",
+	"tile-to-side-e": "tile-right",
+	"push-tile-left": "tile-left", "push-tile-right": "tile-right", "push-tile-up": "tile-top",
+	"push-tile-down":    "tile-bottom",
+	"tile-to-corner-nw": "tile-top-left", "tile-to-corner-ne": "tile-top-right",
+	"tile-to-corner-sw": "tile-bottom-left", "tile-to-corner-se": "tile-bottom-right",
+	"toggle-maximized": "maximize", "minimize": "minimize", "toggle-fullscreen": "full-screen", "close": "close",
+	"begin-move": "move", "begin-resize": "resize",
+	"switch-windows": "next-window", "switch-group": "next-window-of-app", "toggle-overview": "overview",
+	"show-desktop":            "show-desktop",
 	"toggle-application-view": "launcher", "panel-main-menu": "launcher",
 	"switch-to-workspace-right": "next-workspace", "switch-to-workspace-left": "previous-workspace",
 	"move-to-workspace-right": "window-to-next-workspace", "move-to-workspace-left": "window-to-previous-workspace",
@@ -331,7 +368,8 @@ var named = map[string]string{
 	"window-screenshot": "screenshot-window", "area-screenshot": "screenshot-area",
 	"play": "play-pause", "stop": "stop", "next": "next-track", "previous": "previous-track",
 	"volume-up": "volume-up", "volume-down": "volume-down", "volume-mute": "mute", "mic-mute": "mute-microphone",
-	"screen-brightness-up": "brightness-up", "screen-brightness-down": "brightness-down", "toggle-message-tray": "notifications",
+	"screen-brightness-up": "brightness-up", "screen-brightness-down": "brightness-down",
+	"toggle-message-tray": "notifications",
 	"switch-input-source": "next-input-source", "switch-input-source-backward": "previous-input-source",
 }
 

@@ -16,7 +16,15 @@ import (
 // Write makes the keyfile, and the steps that merge it into the settings.
 func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
-	w := &writer{half: t, m: m, family: families()[t.Desktop], values: map[string]change.Value{}, serves: map[string][]string{}, chords: map[string][]string{}, cleared: map[string][]string{}}
+	w := &writer{
+		half:    t,
+		m:       m,
+		family:  families()[t.Desktop],
+		values:  map[string]change.Value{},
+		serves:  map[string][]string{},
+		chords:  map[string][]string{},
+		cleared: map[string][]string{},
+	}
 	for _, b := range list {
 		w.carry(b, b.Plan.(plan))
 	}
@@ -36,7 +44,8 @@ func (w *writer) changes() []change.Change {
 	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
 		list = append(list, change.Setting{About: change.About{
 			Serves: w.serves[key], In: w.path(),
-			Says:   "Merge the settings into those of the running desktop; they take effect at once. All that the file does not name stays as it is, and what its keys had is saved for the way back.",
+			Says: "Merge the settings into those of the running desktop; they take effect at once. All that the " +
+				"file does not name stays as it is, and what its keys had is saved for the way back.",
 			Unsays: "Have each key as it was.",
 		}, Store: change.Dconf, Key: key, To: w.values[key]})
 	}
@@ -77,13 +86,18 @@ func (w *writer) forAll() []change.Change {
 	// The list of shortcuts stays open, or users could have none of their own.
 	locked := slices.DeleteFunc(slices.Sorted(maps.Keys(w.values)), func(key string) bool { return key == w.list })
 	values := change.About{Serves: serves, In: w.path(), Everyone: true,
-		Says:   "As an administrator, put the settings for everyone and their locks in place and compile the system's database. Users have them when they log in, and cannot change them.",
+		Says: "As an administrator, put the settings for everyone and their locks in place and compile the " +
+			"system's database. Users have them when they log in, and cannot change them.",
 		Unsays: "Delete both files and compile the database again."}
 	locks := values
 	locks.In = lockFile
 	return append([]change.Change{
 		change.File{About: values, Path: "/etc/dconf/db/local.d/90-leitstand", Data: []byte(text.String())},
-		change.File{About: locks, Path: "/etc/dconf/db/local.d/locks/90-leitstand", Data: []byte(strings.Join(locked, "\n") + "\n")},
+		change.File{
+			About: locks,
+			Path:  "/etc/dconf/db/local.d/locks/90-leitstand",
+			Data:  []byte(strings.Join(locked, "\n") + "\n"),
+		},
 	}, change.SystemDconf(values)...)
 }
 

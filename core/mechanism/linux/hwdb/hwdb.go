@@ -45,7 +45,8 @@ const file = "hwdb/90-leitstand.hwdb"
 
 // Take says how well a binding lands.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	if b.Level != behaviour.Position || !mechanism.Plain(b) || b.Effect.Kind != behaviour.Becomes && b.Effect.Kind != behaviour.Nothing {
+	if b.Level != behaviour.Position || !mechanism.Plain(b) ||
+		b.Effect.Kind != behaviour.Becomes && b.Effect.Kind != behaviour.Nothing {
 		return mechanism.Offer{}
 	}
 	switch {
@@ -58,7 +59,8 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("udev's hardware database")}
 	}
 	board := boardOf(m, b.Board)
-	controller := len(matches(board)) > 0 && slices.ContainsFunc(matches(board), func(m match) bool { return m.controller })
+	controller := len(matches(board)) > 0 &&
+		slices.ContainsFunc(matches(board), func(m match) bool { return m.controller })
 	hid := slices.ContainsFunc(matches(board), func(m match) bool { return !m.controller })
 	if _, ok := b.Chord.Key.HID(); hid && !ok {
 		return mechanism.Offer{Why: reason.NoUsage.Of(b.Chord.Key)}
@@ -153,7 +155,9 @@ func code(k keys.Key, controller bool) string {
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
 	var text strings.Builder
-	text.WriteString("# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n")
+	text.WriteString(
+		"# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n",
+	)
 	boards := []string{""}
 	for _, b := range m.Boards {
 		boards = append(boards, b.Name)
@@ -193,21 +197,30 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		}
 	}
 	about := change.About{Serves: mechanism.Presses(list), In: file, Everyone: true,
-		Says:   "As an administrator, put the file in place, compile the database, and have udev set the keys of the boards that are plugged in.",
+		Says: "As an administrator, put the file in place, compile the database, and have udev set the keys of " +
+			"the boards that are plugged in.",
 		Unsays: "Delete the file, compile the database again, and plug the boards in again or restart.",
 	}
 	compile := []string{"systemd-hwdb", "update"}
 	changes := []change.Change{
-		change.File{About: about, Path: "/etc/udev/hwdb.d/90-leitstand.hwdb", Data: []byte(strings.TrimRight(text.String(), "\n") + "\n")},
+		change.File{
+			About: about,
+			Path:  "/etc/udev/hwdb.d/90-leitstand.hwdb",
+			Data:  []byte(strings.TrimRight(text.String(), "\n") + "\n"),
+		},
 		change.Call{About: about, Do: compile, Undo: compile},
 	}
 	// udev looks for a new database only every three seconds by itself, and of version 257 one
 	// reload in eight or so has left it with the old one.
 	wait := about
 	wait.Everyone = false // it needs no rights
-	return mechanism.Changed(append(changes,
+	return mechanism.Changed(append(
+		changes,
 		change.Call{About: about, Do: []string{"udevadm", "control", "--reload"}},
 		change.Call{About: wait, Do: []string{"sleep", "4"}},
-		change.Call{About: about, Do: []string{"udevadm", "trigger", "--settle", "--subsystem-match=input", "--action=change"}},
+		change.Call{
+			About: about,
+			Do:    []string{"udevadm", "trigger", "--settle", "--subsystem-match=input", "--action=change"},
+		},
 	)), nil
 }

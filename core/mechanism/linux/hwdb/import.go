@@ -121,7 +121,10 @@ func (i *importer) list() mechanism.Imported {
 	}
 	for board, keysOf := range i.effects {
 		for k, e := range keysOf {
-			i.got.Bindings = append(i.got.Bindings, mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e})
+			i.got.Bindings = append(
+				i.got.Bindings,
+				mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e},
+			)
 		}
 	}
 	i.got.Boards = slices.DeleteFunc(i.got.Boards, func(b *machine.Board) bool { return len(i.effects[b.Name]) == 0 })
@@ -145,5 +148,9 @@ func board(pattern string) (b *machine.Board, every bool) {
 	}
 	bus := map[string]string{"0003": "usb", "0005": "bluetooth"}[f[1]]
 	id, _ := machine.ParseBoardID(bus + ":" + f[2] + ":" + f[3])
-	return &machine.Board{Name: "board-" + strings.ToLower(f[2]+"-"+f[3]), Legends: "pc", IDs: []machine.BoardID{id}}, false
+	return &machine.Board{
+		Name:    "board-" + strings.ToLower(f[2]+"-"+f[3]),
+		Legends: "pc",
+		IDs:     []machine.BoardID{id},
+	}, false
 }

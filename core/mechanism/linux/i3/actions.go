@@ -34,16 +34,22 @@ var shared = sync.OnceValue(func() map[string]does {
 		"lock":                         {"exec loginctl lock-session", reason.NeedsLockListener.Of()},
 	}
 	for name, line := range map[string]string{
-		"play-pause": "playerctl play-pause", "stop": "playerctl stop", "next-track": "playerctl next", "previous-track": "playerctl previous",
-		"volume-up": "pactl set-sink-volume @DEFAULT_SINK@ +5%", "volume-down": "pactl set-sink-volume @DEFAULT_SINK@ -5%",
-		"mute": "pactl set-sink-mute @DEFAULT_SINK@ toggle", "mute-microphone": "pactl set-source-mute @DEFAULT_SOURCE@ toggle",
+		"play-pause": "playerctl play-pause", "stop": "playerctl stop", "next-track": "playerctl next",
+		"previous-track": "playerctl previous",
+		"volume-up":      "pactl set-sink-volume @DEFAULT_SINK@ +5%", "volume-down": "pactl set-sink-volume " +
+			"@DEFAULT_SINK@ -5%",
+		"mute": "pactl set-sink-mute @DEFAULT_SINK@ toggle", "mute-microphone": "pactl set-source-mute " +
+			"@DEFAULT_SOURCE@ toggle",
 		"brightness-up": "brightnessctl set 5%+", "brightness-down": "brightnessctl set 5%-",
 	} {
 		list[name] = needs(line)
 	}
 	for n := 1; n <= action.MaxWorkspace; n++ {
 		list[fmt.Sprintf("workspace-%d", n)] = does{fmt.Sprintf("workspace number %d", n), nil}
-		list[fmt.Sprintf("window-to-workspace-%d", n)] = does{fmt.Sprintf("move container to workspace number %d", n), nil}
+		list[fmt.Sprintf("window-to-workspace-%d", n)] = does{
+			fmt.Sprintf("move container to workspace number %d", n),
+			nil,
+		}
 	}
 	return list
 })

@@ -46,7 +46,14 @@ func (r *reader) released() error {
 		}
 		for i, does := range found {
 			if does != "" {
-				r.found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: sides[i]}, Effect: r.effect(does)}, "does one thing or another")
+				r.found.Add(
+					mechanism.Binding{
+						Level:  behaviour.Hotkey,
+						Chord:  keys.Chord{Mods: sides[i]},
+						Effect: r.effect(does),
+					},
+					"does one thing or another",
+				)
 			}
 		}
 	}

@@ -8,7 +8,8 @@ import (
 
 // xButtons are the X server's numbers of mouse buttons; numbers 4 to 7 are the wheels.
 var xButtons = map[string]string{
-	"MouseMiddle": "button2", "MouseBack": "button8", "MouseForward": "button9", "Mouse6": "button10", "Mouse7": "button11", "Mouse8": "button12",
+	"MouseMiddle": "button2", "MouseBack": "button8", "MouseForward": "button9", "Mouse6": "button10",
+	"Mouse7": "button11", "Mouse8": "button12",
 }
 
 // wordOver is what a binding needs that is to hold over the whole of a window, and not

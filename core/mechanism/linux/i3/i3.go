@@ -88,7 +88,8 @@ func (t Mechanism) Facts() mechanism.Facts {
 		Takes: "when i3 loads its configuration again",
 	}
 	if t.Sway {
-		f.Basis, f.Takes = "chords pressed in a sway of the test's own started commands", "when sway loads its configuration again"
+		f.Basis, f.Takes = "chords pressed in a sway of the test's own started commands", "when sway loads its "+
+			"configuration again"
 	}
 	return f
 }
@@ -229,7 +230,10 @@ func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) mechanism.Offer {
 		return mechanism.Offer{Why: reason.NoKeysym.Of(c.Key.String())}
 	}
 	if len(missing) > 0 {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0])}
+		return mechanism.Offer{
+			Verdict: mechanism.Near,
+			Why:     reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0]),
+		}
 	}
 	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.TypesTheSame.Of(t.name(), k)}

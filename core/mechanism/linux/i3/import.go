@@ -45,7 +45,13 @@ func (t Mechanism) Knows(name string, text []byte) bool {
 // is not about keys, which is passed over.
 func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
 	var got mechanism.Imported
-	r := &reader{sway: t.Sway, shell: true, layouts: t.layouts(m), modes: map[string][]bound{}, alone: map[string]string{}}
+	r := &reader{
+		sway:    t.Sway,
+		shell:   true,
+		layouts: t.layouts(m),
+		modes:   map[string][]bound{},
+		alone:   map[string]string{},
+	}
 	type source struct {
 		line int
 		text string
@@ -88,7 +94,8 @@ func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism
 			switch why, about := concerns(line); {
 			case about:
 				got.Leave(n, line, why)
-			case line != "}" && !(r.sway && (strings.HasPrefix(line, "xkb_") || strings.HasPrefix(line, "input "))): // which Layouts reads
+			case line != "}" &&
+				!(r.sway && (strings.HasPrefix(line, "xkb_") || strings.HasPrefix(line, "input "))): // which Layouts reads
 				got.Pass(word)
 			}
 			if opens {
@@ -145,13 +152,16 @@ func concerns(line string) (why string, about bool) {
 		return "the files that it includes are not read; name them beside this one", true
 	case started && strings.Contains(line, "setxkbmap"):
 		return "a layout and its options belong into the machine's block: layouts = […], options = […]", true
-	case started && slices.ContainsFunc([]string{"xmodmap", "xkbcomp", "xinput", "xset"}, func(p string) bool { return strings.Contains(line, p) }):
+	case started &&
+		slices.ContainsFunc([]string{"xmodmap", "xkbcomp", "xinput", "xset"}, func(p string) bool { return strings.Contains(line, p) }):
 		return "a program that changes the keyboard by itself is not looked into", true
 	}
 	return "", false
 }
 
-var inputSetting = mechanism.Pattern(`^(?:input\s+(?:"?\*"?|type:keyboard)\s+)?(xkb_layout|xkb_variant|xkb_options)\s+(.*)$`)
+var inputSetting = mechanism.Pattern(
+	`^(?:input\s+(?:"?\*"?|type:keyboard)\s+)?(xkb_layout|xkb_variant|xkb_options)\s+(.*)$`,
+)
 
 // Layouts reads the layouts and the options of XKB that a configuration of sway sets for
 // all keyboards.
@@ -194,7 +204,15 @@ func (t Mechanism) Layouts(text []byte) (layouts, options []string) {
 var errPassed = errors.New("not about keys")
 
 // flags are words before a chord that change nothing of what it does.
-var flags = []string{"--locked", "--to-code", "--no-warn", "--inhibited", "--no-repeat", "--border", "--exclude-titlebar"}
+var flags = []string{
+	"--locked",
+	"--to-code",
+	"--no-warn",
+	"--inhibited",
+	"--no-repeat",
+	"--border",
+	"--exclude-titlebar",
+}
 
 // foreign reads a line of somebody else's.
 func (r *reader) foreign(line string) error {
@@ -212,7 +230,8 @@ func (r *reader) foreign(line string) error {
 	case r.sway && r.mode == "" && (line == "input type:keyboard {" || line == "input * {"):
 		r.input = true
 		return nil
-	case r.input && (word == "repeat_delay" || word == "repeat_rate"), strings.HasPrefix(word, "exec") && strings.Contains(line, "xset r rate"):
+	case r.input && (word == "repeat_delay" || word == "repeat_rate"),
+		strings.HasPrefix(word, "exec") && strings.Contains(line, "xset r rate"):
 		return r.line(strings.Replace(line, "exec ", "exec_always ", 1))
 	}
 	return errPassed
@@ -237,7 +256,10 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 		}
 	}
 	does := canonical(rest)
-	lone := slices.ContainsFunc(accelerator.LoneKeys, func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) })
+	lone := slices.ContainsFunc(
+		accelerator.LoneKeys,
+		func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) },
+	)
 	switch {
 	case release && lone && r.mode == "":
 		r.alone[spelled] = does

@@ -193,7 +193,10 @@ func (r *reader) server(f []string) error {
 		if err != nil || !ok {
 			return fmt.Errorf("there is no key of keycode %s", f[2])
 		}
-		r.found.Add(behaviour.Set(behaviour.Option{Kind: behaviour.RepeatOf, Key: k}, behaviour.Repeats(f[1] == "r")), "is set twice")
+		r.found.Add(
+			behaviour.Set(behaviour.Option{Kind: behaviour.RepeatOf, Key: k}, behaviour.Repeats(f[1] == "r")),
+			"is set twice",
+		)
 		return nil
 	}
 	return fmt.Errorf("%q is no setting that we know", strings.Join(f, " "))
@@ -258,7 +261,9 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 		}
 		does = strings.TrimSuffix(does, `; mode "default"`)
 	}
-	if name, ok := unquote(strings.TrimPrefix(does, "mode "), strings.HasPrefix(does, "mode ")); ok && name != "leitstand move" && name != "leitstand resize" {
+	if name, ok := unquote(strings.TrimPrefix(does, "mode "), strings.HasPrefix(does, "mode ")); ok &&
+		name != "leitstand move" &&
+		name != "leitstand resize" {
 		if depth > 8 {
 			return errors.New("the modes lead deeper than we follow, or in a circle")
 		}
@@ -284,7 +289,12 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 	if inside && does == b.does && !leads {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: e.String() + " and stays in its mode"}
 	}
-	n := mechanism.Binding{Level: behaviour.Hotkey, Chord: strokes[0], Effect: e, Provenance: behaviour.Provenance{Kept: several, Alike: several}}
+	n := mechanism.Binding{
+		Level:      behaviour.Hotkey,
+		Chord:      strokes[0],
+		Effect:     e,
+		Provenance: behaviour.Provenance{Kept: several, Alike: several},
+	}
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
 	}
@@ -294,27 +304,40 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 
 // commands are what the commands of the window managers do.
 var commands = map[string]string{
-	"fullscreen toggle": "full-screen", "[con_id=__focused__] fullscreen toggle": "maximize", "move scratchpad": "minimize", "kill": "close", `mode "leitstand move"`: "move", `mode "leitstand resize"`: "resize",
-	"focus next": "next-window", "workspace next": "next-workspace", "workspace prev": "previous-workspace",
-	"move container to workspace next": "window-to-next-workspace", "move container to workspace prev": "window-to-previous-workspace",
-	"input type:keyboard xkb_switch_layout next": "next-input-source", "input type:keyboard xkb_switch_layout prev": "previous-input-source",
+	"fullscreen toggle": "full-screen", "[con_id=__focused__] fullscreen toggle": "maximize",
+	"move scratchpad": "minimize", "kill": "close", `mode "leitstand move"`: "move",
+	`mode "leitstand resize"`: "resize",
+	"focus next":              "next-window", "workspace next": "next-workspace", "workspace prev": "previous-workspace",
+	"move container to workspace next":           "window-to-next-workspace",
+	"move container to workspace prev":           "window-to-previous-workspace",
+	"input type:keyboard xkb_switch_layout next": "next-input-source",
+	"input type:keyboard xkb_switch_layout prev": "previous-input-source",
 }
 
 // programs are what other programs do when they are started so.
 var programs = map[string]string{
-	"systemctl suspend": "suspend", "loginctl lock-session": "lock", "dmenu_run": "launcher", "scrot": "screenshot", "grim": "screenshot",
+	"systemctl suspend": "suspend", "loginctl lock-session": "lock", "dmenu_run": "launcher", "scrot": "screenshot",
+	"grim":            "screenshot",
 	"scrot --focused": "screenshot-window", "scrot --select": "screenshot-area",
-	"i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'": "log-out", "swaynag -t warning -m 'End the session?' -B 'End it' 'swaymsg exit'": "log-out",
-	"i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off", "swaynag -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off",
-	"i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'": "restart", "swaynag -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'": "restart",
-	"playerctl play-pause": "play-pause", "playerctl stop": "stop", "playerctl next": "next-track", "playerctl previous": "previous-track",
+	"i3-nagbar -t warning -m 'End the session?' -B 'End it' 'i3-msg exit'": "log-out", "swaynag -t warning -m 'End " +
+		"the session?' -B 'End it' 'swaymsg exit'": "log-out",
+	"i3-nagbar -t warning -m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off", "swaynag -t warning " +
+		"-m 'Switch off?' -B 'Switch off' 'systemctl poweroff'": "power-off",
+	"i3-nagbar -t warning -m 'Restart?' -B 'Restart' 'systemctl reboot'": "restart", "swaynag -t warning -m " +
+		"'Restart?' -B 'Restart' 'systemctl reboot'": "restart",
+	"playerctl play-pause": "play-pause", "playerctl stop": "stop", "playerctl next": "next-track",
+	"playerctl previous":                       "previous-track",
 	"pactl set-sink-volume @DEFAULT_SINK@ +5%": "volume-up", "pactl set-sink-volume @DEFAULT_SINK@ -5%": "volume-down",
-	"pactl set-sink-mute @DEFAULT_SINK@ toggle": "mute", "pactl set-source-mute @DEFAULT_SOURCE@ toggle": "mute-microphone",
-	"brightnessctl set 5%+": "brightness-up", "brightnessctl set 5%-": "brightness-down",
+	"pactl set-sink-mute @DEFAULT_SINK@ toggle":     "mute",
+	"pactl set-source-mute @DEFAULT_SOURCE@ toggle": "mute-microphone",
+	"brightnessctl set 5%+":                         "brightness-up", "brightnessctl set 5%-": "brightness-down",
 }
 
 // numbered are commands that end in the number of a workspace.
-var numbered = map[string]string{"workspace number ": "workspace-", "move container to workspace number ": "window-to-workspace-"}
+var numbered = map[string]string{
+	"workspace number ":                   "workspace-",
+	"move container to workspace number ": "window-to-workspace-",
+}
 
 // effect reads a command; of one that we did not write, a shell is given what is started.
 func (r *reader) effect(does string) behaviour.Effect {
@@ -336,7 +359,8 @@ func (r *reader) written(does string) behaviour.Effect {
 		return acts(name)
 	}
 	for prefix, name := range numbered {
-		if number, ok := strings.CutPrefix(does, prefix); ok && number != "" && strings.Trim(number, "0123456789") == "" {
+		if number, ok := strings.CutPrefix(does, prefix); ok && number != "" &&
+			strings.Trim(number, "0123456789") == "" {
 			return acts(name + number)
 		}
 	}

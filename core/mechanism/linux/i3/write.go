@@ -48,18 +48,45 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
 	}
 	if t.everyone {
-		file := about(t.path(), "As an administrator, put the bindings for everyone in place. A configuration of a user's own must have the line `include "+everyone+"/*`.",
-			"Delete the file; it counts when sway starts, or loads its configuration again.")
+		file := about(
+			t.path(),
+			"As an administrator, put the bindings for everyone in place. A configuration of a user's own must "+
+				"have the line `include "+everyone+"/*`.",
+			"Delete the file; it counts when sway starts, or loads its configuration again.",
+		)
 		file.Everyone = true
-		return mechanism.Changed([]change.Change{change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}}), nil
+		return mechanism.Changed(
+			[]change.Change{change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}},
+		), nil
 	}
 	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
 	return mechanism.Changed([]change.Change{
-		change.File{About: about(t.path(), "Copy the bindings.", "Delete the bindings."), Path: t.goes(), Data: []byte(w.text.String())},
-		change.Line{About: about(t.name()+"/config", "Have your configuration include them at its end. (Where you keep it in another file, put the line there instead.)", "Take the line out of your configuration."),
-			Path: "~/.config/" + t.name() + "/config", Text: "include " + t.goes(), From: "/etc/" + t.name() + "/config"},
-		change.Call{About: about("", again+" Where it then names a duplicate, take that line out of your own configuration.", again), Do: reload, Undo: reload},
+		change.File{
+			About: about(t.path(), "Copy the bindings.", "Delete the bindings."),
+			Path:  t.goes(),
+			Data:  []byte(w.text.String()),
+		},
+		change.Line{
+			About: about(
+				t.name()+"/config",
+				"Have your configuration include them at its end. (Where you keep it in another file, put the line "+
+					"there instead.)",
+				"Take the line out of your configuration.",
+			),
+			Path: "~/.config/" + t.name() + "/config",
+			Text: "include " + t.goes(),
+			From: "/etc/" + t.name() + "/config",
+		},
+		change.Call{
+			About: about(
+				"",
+				again+" Where it then names a duplicate, take that line out of your own configuration.",
+				again,
+			),
+			Do:   reload,
+			Undo: reload,
+		},
 	}), nil
 }
 

@@ -47,7 +47,9 @@ func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 // does, or that of a program.
 func oldAlone(m *mechanism.Machine, b mechanism.Binding) plan {
 	to := planOf(m, b)
-	to.names, to.alone, to.file, to.key, to.value = nil, true, "kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text("")
+	to.names, to.alone, to.file, to.key, to.value = nil, true, "kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text(
+		"",
+	)
 	if p, ok := actions()[b.Effect.Action]; ok && b.Effect.Kind == behaviour.Acts {
 		to.value = change.Text(invoke(p.group, p.key))
 	}
@@ -66,7 +68,9 @@ func component(group string) string {
 
 // invoke is the call that does what a shortcut does.
 func invoke(group, key string) string {
-	return "org.kde.kglobalaccel,/component/" + component(group) + ",org.kde.kglobalaccel.Component,invokeShortcut," + key
+	return "org.kde.kglobalaccel,/component/" + component(
+		group,
+	) + ",org.kde.kglobalaccel.Component,invokeShortcut," + key
 }
 
 // unsigned are the characters of a group that its path on the session bus has not.
@@ -81,9 +85,11 @@ func (r *reader) loneShortcut(group, name, value string) error {
 	}
 	if f := strings.Split(value, ","); value != "" {
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("calls %q", value)}
-		if len(f) == 5 && f[0] == "org.kde.kglobalaccel" && f[2] == "org.kde.kglobalaccel.Component" && f[3] == "invokeShortcut" {
+		if len(f) == 5 && f[0] == "org.kde.kglobalaccel" && f[2] == "org.kde.kglobalaccel.Component" &&
+			f[3] == "invokeShortcut" {
 			for _, known := range r.known() {
-				if path, ok := strings.CutPrefix(f[1], "/component/"); !ok || path != unsigned.ReplaceAllString(known, "_") {
+				if path, ok := strings.CutPrefix(f[1], "/component/"); !ok ||
+					path != unsigned.ReplaceAllString(known, "_") {
 					continue
 				}
 				e, err := r.does(known, f[4])

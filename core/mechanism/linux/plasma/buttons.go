@@ -44,7 +44,8 @@ func ofButton(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: plan{
-		file: "kcminputrc", key: "[" + buttonGroup + "]" + buttons[b.Chord.Key.String()], value: change.Text("Key," + names[0]),
+		file: "kcminputrc", key: "[" + buttonGroup + "]" + buttons[b.Chord.Key.String()],
+		value: change.Text("Key," + names[0]),
 	}}
 }
 

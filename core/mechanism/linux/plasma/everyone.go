@@ -31,7 +31,9 @@ func takeForAll(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{}
 	case !m.Admin:
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
-	case b.Level == behaviour.Setting, b.Effect.Kind == behaviour.Acts && shared, b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
+	case b.Level == behaviour.Setting,
+		b.Effect.Kind == behaviour.Acts && shared,
+		b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
 		return half{}.Take(m, b)
 	}
 	return mechanism.Offer{}
@@ -41,7 +43,8 @@ func takeForAll(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 // where Plasma looks.
 func forAll(own []change.Change) []change.Change {
 	about := change.About{Everyone: true, Unsays: "Delete what was put in place; it counts from the next log-in.",
-		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where Plasma looks. Users have them when they log in, and cannot change them."}
+		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where " +
+			"Plasma looks. Users have them when they log in, and cannot change them."}
 	var list []change.Change
 	for _, f := range change.Folder(own) {
 		name := path.Base(f.Path)
@@ -83,7 +86,10 @@ func readForAll(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 			return key(plain, name, value)
 		}
 	}
-	err := errors.Join(r.groups("plasma/everyone/kcminputrc", marked(r.repeat)), r.groups("plasma/everyone/kdeglobals", marked(r.shared)))
+	err := errors.Join(
+		r.groups("plasma/everyone/kcminputrc", marked(r.repeat)),
+		r.groups("plasma/everyone/kdeglobals", marked(r.shared)),
+	)
 	list := r.found.List()
 	for i := range list {
 		list[i].Everyone = true

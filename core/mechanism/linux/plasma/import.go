@@ -22,7 +22,9 @@ func (Mechanism) For() machine.Machine {
 
 var (
 	shortcutLines = mechanism.Pattern(`(?m)^(_k_friendly_name|_launch)=|^\[(kwin|ksmserver|kmix|services\]\[[^\]]+)\]$`)
-	settingLines  = mechanism.Pattern(`(?m)^(RepeatDelay|RepeatRate)=|^\[(ModifierOnlyShortcuts|Shortcuts|ButtonRebinds\]\[Mouse)\]`)
+	settingLines  = mechanism.Pattern(
+		`(?m)^(RepeatDelay|RepeatRate)=|^\[(ModifierOnlyShortcuts|Shortcuts|ButtonRebinds\]\[Mouse)\]`,
+	)
 )
 
 // Knows says whether a text is one of the files that hold shortcuts and the repeat.
@@ -99,7 +101,15 @@ func (r *reader) changed(group, name, chords string) error {
 		}
 		for _, c := range list {
 			own := slices.ContainsFunc(stock(r.m, group, name), c.Overlaps)
-			r.found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1}}, ambiguous)
+			r.found.Add(
+				mechanism.Binding{
+					Level:      behaviour.Hotkey,
+					Chord:      c,
+					Effect:     e,
+					Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1},
+				},
+				ambiguous,
+			)
 		}
 	}
 	return nil

@@ -69,7 +69,8 @@ func (t Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, 
 func (t Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "plasma", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
-		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed windows; what other parts of the desktop do, by documentation only",
+		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed " +
+			"windows; what other parts of the desktop do, by documentation only",
 		Takes: "when the steps are done and you log in again",
 	}
 }
@@ -78,7 +79,8 @@ func (t Mechanism) Facts() mechanism.Facts {
 func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "plasma for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Pressed, Everyone: true,
-		Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; the repeat of keys by documentation only",
+		Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; " +
+			"the repeat of keys by documentation only",
 		Takes: "at log-in",
 	}
 }
@@ -93,55 +95,106 @@ type place struct{ group, key, words string }
 
 var actions = sync.OnceValue(func() map[string]place {
 	list := map[string]place{
-		"maximize": {"kwin", "Window Maximize", "Maximize Window"}, "minimize": {"kwin", "Window Minimize", "Minimize Window"},
-		"full-screen": {"kwin", "Window Fullscreen", "Make Window Fullscreen"}, "close": {"kwin", "Window Close", "Close Window"},
+		"maximize": {
+			"kwin",
+			"Window Maximize",
+			"Maximize Window",
+		}, "minimize": {"kwin", "Window Minimize", "Minimize Window"},
+		"full-screen": {
+			"kwin",
+			"Window Fullscreen",
+			"Make Window Fullscreen",
+		}, "close": {"kwin", "Window Close", "Close Window"},
 		"move": {"kwin", "Window Move", "Move Window"}, "resize": {"kwin", "Window Resize", "Resize Window"},
-		"next-window":        {"kwin", "Walk Through Windows", "Walk Through Windows"},
-		"next-window-of-app": {"kwin", "Walk Through Windows of Current Application", "Walk Through Windows of Current Application"},
-		"app-windows":        {"kwin", "ExposeClass", "Toggle Present Windows (Window class)"}, "overview": {"kwin", "Overview", "Toggle Overview"},
+		"next-window": {"kwin", "Walk Through Windows", "Walk Through Windows"},
+		"next-window-of-app": {
+			"kwin",
+			"Walk Through Windows of Current Application",
+			"Walk Through Windows of Current Application",
+		},
+		"app-windows": {
+			"kwin",
+			"ExposeClass",
+			"Toggle Present Windows (Window class)",
+		}, "overview": {"kwin", "Overview", "Toggle Overview"},
 		"show-desktop":                 {"kwin", "Show Desktop", "Peek at Desktop"},
 		"next-workspace":               {"kwin", "Switch to Next Desktop", "Switch to Next Desktop"},
 		"previous-workspace":           {"kwin", "Switch to Previous Desktop", "Switch to Previous Desktop"},
 		"window-to-next-workspace":     {"kwin", "Window to Next Desktop", "Window to Next Desktop"},
 		"window-to-previous-workspace": {"kwin", "Window to Previous Desktop", "Window to Previous Desktop"},
-		"lock":                         {"ksmserver", "Lock Session", "Lock Session"}, "log-out": {"ksmserver", "Log Out", "Log Out"},
+		"lock": {
+			"ksmserver",
+			"Lock Session",
+			"Lock Session",
+		}, "log-out": {"ksmserver", "Log Out", "Log Out"},
 		"power-off":       {"ksmserver", "Halt Without Confirmation", "Halt Without Confirmation"},
 		"restart":         {"ksmserver", "Reboot Without Confirmation", "Reboot Without Confirmation"},
 		"suspend":         {"org_kde_powerdevil", "Sleep", "Suspend"},
 		"brightness-up":   {"org_kde_powerdevil", "Increase Screen Brightness", "Increase Screen Brightness"},
 		"brightness-down": {"org_kde_powerdevil", "Decrease Screen Brightness", "Decrease Screen Brightness"},
-		"play-pause":      {"mediacontrol", "playpausemedia", "Play/Pause media playback"}, "stop": {"mediacontrol", "stopmedia", "Stop media playback"},
-		"next-track": {"mediacontrol", "nextmedia", "Media playback next"}, "previous-track": {"mediacontrol", "previousmedia", "Media playback previous"},
-		"volume-up": {"kmix", "increase_volume", "Increase Volume"}, "volume-down": {"kmix", "decrease_volume", "Decrease Volume"},
+		"play-pause": {
+			"mediacontrol",
+			"playpausemedia",
+			"Play/Pause media playback",
+		}, "stop": {"mediacontrol", "stopmedia", "Stop media playback"},
+		"next-track": {
+			"mediacontrol",
+			"nextmedia",
+			"Media playback next",
+		}, "previous-track": {"mediacontrol", "previousmedia", "Media playback previous"},
+		"volume-up": {
+			"kmix",
+			"increase_volume",
+			"Increase Volume",
+		}, "volume-down": {"kmix", "decrease_volume", "Decrease Volume"},
 		"mute": {"kmix", "mute", "Mute"}, "mute-microphone": {"kmix", "mic_mute", "Mute Microphone"},
 		"screenshot":        {"org.kde.spectacle.desktop", "FullScreenScreenShot", "Capture Entire Desktop"},
 		"screenshot-window": {"org.kde.spectacle.desktop", "ActiveWindowScreenShot", "Capture Active Window"},
 		"screenshot-area":   {"org.kde.spectacle.desktop", "RectangularRegionScreenShot", "Capture Rectangular Region"},
-		"next-input-source": {"KDE Keyboard Layout Switcher", "Switch to Next Keyboard Layout", "Switch to Next Keyboard Layout"},
+		"next-input-source": {
+			"KDE Keyboard Layout Switcher",
+			"Switch to Next Keyboard Layout",
+			"Switch to Next Keyboard Layout",
+		},
 	}
 	for name, side := range map[string]string{
 		"tile-left": "Left", "tile-right": "Right", "tile-top": "Top", "tile-bottom": "Bottom",
-		"tile-top-left": "Top Left", "tile-top-right": "Top Right", "tile-bottom-left": "Bottom Left", "tile-bottom-right": "Bottom Right",
+		"tile-top-left": "Top Left", "tile-top-right": "Top Right", "tile-bottom-left": "Bottom Left",
+		"tile-bottom-right": "Bottom Right",
 	} {
 		list[name] = place{"kwin", "Window Quick Tile " + side, "Quick Tile Window to the " + side}
 	}
 	for n := 1; n <= action.MaxWorkspace; n++ {
-		list[fmt.Sprintf("workspace-%d", n)] = place{"kwin", fmt.Sprintf("Switch to Desktop %d", n), fmt.Sprintf("Switch to Desktop %d", n)}
-		list[fmt.Sprintf("window-to-workspace-%d", n)] = place{"kwin", fmt.Sprintf("Window to Desktop %d", n), fmt.Sprintf("Window to Desktop %d", n)}
+		list[fmt.Sprintf("workspace-%d", n)] = place{
+			"kwin",
+			fmt.Sprintf("Switch to Desktop %d", n),
+			fmt.Sprintf("Switch to Desktop %d", n),
+		}
+		list[fmt.Sprintf("window-to-workspace-%d", n)] = place{
+			"kwin",
+			fmt.Sprintf("Window to Desktop %d", n),
+			fmt.Sprintf("Window to Desktop %d", n),
+		}
 	}
 	return list
 })
 
 var tags = []accelerator.Tag{
-	{Mod: keys.Meta, Text: "Meta+"}, {Mod: keys.Ctrl, Text: "Ctrl+"}, {Mod: keys.Alt, Text: "Alt+"}, {Mod: keys.Shift, Text: "Shift+"},
+	{
+		Mod:  keys.Meta,
+		Text: "Meta+",
+	}, {Mod: keys.Ctrl, Text: "Ctrl+"}, {Mod: keys.Alt, Text: "Alt+"}, {Mod: keys.Shift, Text: "Shift+"},
 }
 
 // qtNames are Qt's names of keysyms that type nothing.
 var qtNames = map[string]string{
-	"Escape": "Esc", "Return": "Return", "BackSpace": "Backspace", "Tab": "Tab", "Delete": "Del", "Insert": "Ins", "Prior": "PgUp", "Next": "PgDown",
-	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
+	"Escape": "Esc", "Return": "Return", "BackSpace": "Backspace", "Tab": "Tab", "Delete": "Del", "Insert": "Ins",
+	"Prior": "PgUp", "Next": "PgDown",
+	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause",
+	"Print":       "Print",
 	"Scroll_Lock": "ScrollLock", "Menu": "Menu", "space": "Space",
-	"XF86AudioRaiseVolume": "Volume Up", "XF86AudioLowerVolume": "Volume Down", "XF86AudioMute": "Volume Mute", "XF86AudioPlay": "Media Play",
+	"XF86AudioRaiseVolume": "Volume Up", "XF86AudioLowerVolume": "Volume Down", "XF86AudioMute": "Volume Mute",
+	"XF86AudioPlay": "Media Play",
 	"XF86AudioStop": "Media Stop", "XF86AudioPrev": "Media Previous", "XF86AudioNext": "Media Next",
 	"XF86Tools": "Tools", "XF86AudioMicMute": "Microphone Mute", "XF86TouchpadToggle": "Touchpad Toggle",
 }
@@ -149,8 +202,20 @@ var qtNames = map[string]string{
 // launchNames are those of the keys that X calls launchers, up to Plasma 5 and from 6 on, whose
 // Qt no longer counts from two further on.
 var launchNames = map[bool]map[string]string{
-	false: {"XF86Launch5": "Launch (7)", "XF86Launch6": "Launch (8)", "XF86Launch7": "Launch (9)", "XF86Launch8": "Launch (A)", "XF86Launch9": "Launch (B)"},
-	true:  {"XF86Launch5": "Launch (5)", "XF86Launch6": "Launch (6)", "XF86Launch7": "Launch (7)", "XF86Launch8": "Launch (8)", "XF86Launch9": "Launch (9)"},
+	false: {
+		"XF86Launch5": "Launch (7)",
+		"XF86Launch6": "Launch (8)",
+		"XF86Launch7": "Launch (9)",
+		"XF86Launch8": "Launch (A)",
+		"XF86Launch9": "Launch (B)",
+	},
+	true: {
+		"XF86Launch5": "Launch (5)",
+		"XF86Launch6": "Launch (6)",
+		"XF86Launch7": "Launch (7)",
+		"XF86Launch8": "Launch (8)",
+		"XF86Launch9": "Launch (9)",
+	},
 }
 
 // six is the version from which on Plasma is made with Qt 6.
@@ -272,7 +337,10 @@ func (Mechanism) Asks(m *mechanism.Machine, name string) bool {
 }
 
 // asking are the places of what Plasma does from 6 on, and asks before.
-var asking = map[string]place{"power-off": {"ksmserver", "Shut Down", "Shut Down"}, "restart": {"ksmserver", "Reboot", "Reboot"}}
+var asking = map[string]place{
+	"power-off": {"ksmserver", "Shut Down", "Shut Down"},
+	"restart":   {"ksmserver", "Reboot", "Reboot"},
+}
 
 // placeOf is where an action's shortcut stands on a machine.
 func placeOf(m *mechanism.Machine, action string) (place, bool) {
@@ -395,7 +463,8 @@ func (t half) shortcut(m *mechanism.Machine, b mechanism.Binding) mechanism.Offe
 		}
 	}
 	for _, u := range desktop.Stock(m) {
-		if (u.Key != to.own.group || u.Name != to.own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing {
+		if (u.Key != to.own.group || u.Name != to.own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes &&
+			b.Effect.Kind != behaviour.Nothing {
 			differs = differs.And(reason.PlasmaUsedToo.Of(u.Words)...)
 		}
 	}

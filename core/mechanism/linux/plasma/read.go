@@ -25,7 +25,11 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	if t.everyone {
 		return readForAll(m, fsys)
 	}
-	r := &reader{m: m, fsys: fsys, program: func(name string) ([]byte, error) { return fs.ReadFile(fsys, "plasma/"+name) }}
+	r := &reader{
+		m:       m,
+		fsys:    fsys,
+		program: func(name string) ([]byte, error) { return fs.ReadFile(fsys, "plasma/"+name) },
+	}
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
@@ -37,7 +41,11 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	// Of two actions with one chord either may have it, whoever had it first.
 	list := r.found.List()
 	for i, b := range list {
-		list[i].Contested = !b.Kept && slices.ContainsFunc(r.own, func(o mechanism.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) })
+		list[i].Contested = !b.Kept &&
+			slices.ContainsFunc(
+				r.own,
+				func(o mechanism.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) },
+			)
 	}
 	return list, nil
 }
@@ -93,17 +101,26 @@ func (r *reader) repeat(group, name, value string) error {
 // does are the actions by group and key; workspaces and tiles by what their names
 // begin with.
 var does = map[string]string{
-	"kwin/Window Maximize": "maximize", "kwin/Window Minimize": "minimize", "kwin/Window Fullscreen": "full-screen", "kwin/Window Close": "close",
-	"kwin/Window Move": "move", "kwin/Window Resize": "resize", "kwin/Walk Through Windows": "next-window",
-	"kwin/Walk Through Windows of Current Application": "next-window-of-app", "kwin/ExposeClass": "app-windows", "kwin/Overview": "overview", "kwin/Show Desktop": "show-desktop",
+	"kwin/Window Maximize": "maximize", "kwin/Window Minimize": "minimize", "kwin/Window Fullscreen": "full-screen",
+	"kwin/Window Close": "close",
+	"kwin/Window Move":  "move", "kwin/Window Resize": "resize", "kwin/Walk Through Windows": "next-window",
+	"kwin/Walk Through Windows of Current Application": "next-window-of-app", "kwin/ExposeClass": "app-windows",
+	"kwin/Overview": "overview", "kwin/Show Desktop": "show-desktop",
 	"kwin/Switch to Next Desktop": "next-workspace", "kwin/Switch to Previous Desktop": "previous-workspace",
-	"kwin/Window to Next Desktop": "window-to-next-workspace", "kwin/Window to Previous Desktop": "window-to-previous-workspace",
-	"ksmserver/Lock Session": "lock", "ksmserver/Log Out": "log-out", "ksmserver/Halt Without Confirmation": "power-off", "ksmserver/Reboot Without Confirmation": "restart", "org_kde_powerdevil/Sleep": "suspend",
-	"org_kde_powerdevil/Increase Screen Brightness": "brightness-up", "org_kde_powerdevil/Decrease Screen Brightness": "brightness-down",
-	"ksmserver/Shut Down": "power-off", "ksmserver/Reboot": "restart", // from Plasma 6 on
-	"mediacontrol/playpausemedia": "play-pause", "mediacontrol/stopmedia": "stop", "mediacontrol/nextmedia": "next-track", "mediacontrol/previousmedia": "previous-track",
-	"kmix/increase_volume": "volume-up", "kmix/decrease_volume": "volume-down", "kmix/mute": "mute", "kmix/mic_mute": "mute-microphone",
-	"org.kde.spectacle.desktop/FullScreenScreenShot": "screenshot", "org.kde.spectacle.desktop/ActiveWindowScreenShot": "screenshot-window",
+	"kwin/Window to Next Desktop":     "window-to-next-workspace",
+	"kwin/Window to Previous Desktop": "window-to-previous-workspace",
+	"ksmserver/Lock Session":          "lock", "ksmserver/Log Out": "log-out",
+	"ksmserver/Halt Without Confirmation": "power-off", "ksmserver/Reboot Without Confirmation": "restart",
+	"org_kde_powerdevil/Sleep":                      "suspend",
+	"org_kde_powerdevil/Increase Screen Brightness": "brightness-up",
+	"org_kde_powerdevil/Decrease Screen Brightness": "brightness-down",
+	"ksmserver/Shut Down":                           "power-off", "ksmserver/Reboot": "restart", // from Plasma 6 on
+	"mediacontrol/playpausemedia": "play-pause", "mediacontrol/stopmedia": "stop",
+	"mediacontrol/nextmedia": "next-track", "mediacontrol/previousmedia": "previous-track",
+	"kmix/increase_volume": "volume-up", "kmix/decrease_volume": "volume-down", "kmix/mute": "mute",
+	"kmix/mic_mute": "mute-microphone",
+	"org.kde.spectacle.desktop/FullScreenScreenShot":              "screenshot",
+	"org.kde.spectacle.desktop/ActiveWindowScreenShot":            "screenshot-window",
 	"org.kde.spectacle.desktop/RectangularRegionScreenShot":       "screenshot-area",
 	"KDE Keyboard Layout Switcher/Switch to Next Keyboard Layout": "next-input-source",
 }
@@ -150,7 +167,12 @@ func (r *reader) shortcut(group, key, value string) error {
 			own := slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
 				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
 			})
-			b := mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1}}
+			b := mechanism.Binding{
+				Level:      behaviour.Hotkey,
+				Chord:      c,
+				Effect:     e,
+				Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1},
+			}
 			if own {
 				r.own = append(r.own, b)
 			}
@@ -162,10 +184,14 @@ func (r *reader) shortcut(group, key, value string) error {
 
 // keysyms are the keysyms of Qt's names.
 var keysyms = map[string]string{
-	"Esc": "Escape", "Return": "Return", "Backspace": "BackSpace", "Tab": "Tab", "Del": "Delete", "Ins": "Insert", "PgUp": "Prior", "PgDown": "Next",
-	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause", "Print": "Print",
-	"ScrollLock": "Scroll_Lock", "Menu": "Menu", "Space": "space", "Volume Up": "XF86AudioRaiseVolume", "Volume Down": "XF86AudioLowerVolume",
-	"Volume Mute": "XF86AudioMute", "Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop", "Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext",
+	"Esc": "Escape", "Return": "Return", "Backspace": "BackSpace", "Tab": "Tab", "Del": "Delete", "Ins": "Insert",
+	"PgUp": "Prior", "PgDown": "Next",
+	"Home": "Home", "End": "End", "Left": "Left", "Right": "Right", "Up": "Up", "Down": "Down", "Pause": "Pause",
+	"Print":      "Print",
+	"ScrollLock": "Scroll_Lock", "Menu": "Menu", "Space": "space", "Volume Up": "XF86AudioRaiseVolume",
+	"Volume Down": "XF86AudioLowerVolume",
+	"Volume Mute": "XF86AudioMute", "Media Play": "XF86AudioPlay", "Media Stop": "XF86AudioStop",
+	"Media Previous": "XF86AudioPrev", "Media Next": "XF86AudioNext",
 	"Tools": "XF86Tools", "Microphone Mute": "XF86AudioMicMute", "Touchpad Toggle": "XF86TouchpadToggle",
 }
 
@@ -208,7 +234,8 @@ func (r *reader) chords(text string) ([]keys.Chord, error) {
 		rest = after
 	}
 	for _, l := range r.m.Layouts {
-		if name := cmp.Or(keysyms[rest], r.launcher(rest)); name != "" || len(rest) > 1 && rest[0] == 'F' && rest[1] < 0x80 {
+		if name := cmp.Or(keysyms[rest], r.launcher(rest)); name != "" ||
+			len(rest) > 1 && rest[0] == 'F' && rest[1] < 0x80 {
 			if name == "" {
 				name = rest
 			}

@@ -22,8 +22,16 @@ type standard struct {
 }
 
 var standardList = []standard{
-	{"copy", "Copy", []string{"Ctrl+C", "Ctrl+Ins"}}, {"cut", "Cut", []string{"Ctrl+X", "Shift+Del"}}, {"paste", "Paste", []string{"Ctrl+V", "Shift+Ins"}},
-	{"undo", "Undo", []string{"Ctrl+Z"}}, {"redo", "Redo", []string{"Ctrl+Shift+Z"}}, {"select-all", "SelectAll", []string{"Ctrl+A"}},
+	{
+		"copy",
+		"Copy",
+		[]string{"Ctrl+C", "Ctrl+Ins"},
+	}, {"cut", "Cut", []string{"Ctrl+X", "Shift+Del"}}, {"paste", "Paste", []string{"Ctrl+V", "Shift+Ins"}},
+	{
+		"undo",
+		"Undo",
+		[]string{"Ctrl+Z"},
+	}, {"redo", "Redo", []string{"Ctrl+Shift+Z"}}, {"select-all", "SelectAll", []string{"Ctrl+A"}},
 	{"find", "Find", []string{"Ctrl+F"}}, {"save", "Save", []string{"Ctrl+S"}},
 }
 
@@ -40,7 +48,8 @@ func standardOf(action string) (standard, bool) {
 func takeStandard(s standard, b mechanism.Binding, names []string) reason.List {
 	differs := reason.KDEProgramsRestart.Of()
 	for _, o := range standardList {
-		if o.name != s.name && !b.Takes && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) }) {
+		if o.name != s.name && !b.Takes &&
+			slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) }) {
 			differs = differs.And(reason.KDEUsedToo.Of(o.action)...)
 		}
 	}
@@ -51,7 +60,8 @@ func takeStandard(s standard, b mechanism.Binding, names []string) reason.List {
 // is taken is no other's any longer.
 func (w *writer) standard(s standard, b mechanism.Taken, names []string) {
 	for _, o := range standardList {
-		taken := b.Takes && o.name != s.name && slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
+		taken := b.Takes && o.name != s.name &&
+			slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
 		if w.shared[o.name] == nil && (taken || o.name == s.name) {
 			w.shared[o.name] = &entry{chords: slices.Clone(o.chords)}
 		}
@@ -95,8 +105,15 @@ func (r *reader) shared(group, name, value string) error {
 			return err
 		}
 		for _, c := range list {
-			r.found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Provenance: behaviour.Provenance{Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1},
-				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action}}, ambiguous)
+			r.found.Add(
+				mechanism.Binding{
+					Level:      behaviour.Hotkey,
+					Chord:      c,
+					Provenance: behaviour.Provenance{Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1},
+					Effect:     behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action},
+				},
+				ambiguous,
+			)
 		}
 	}
 	return nil

@@ -42,7 +42,14 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	w.keepStock(list)
 	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
 	if len(w.alone) > 0 {
-		look := []string{"dbus-send", "--session", "--type=method_call", "--dest=org.kde.KWin", "/KWin", "org.kde.KWin.reconfigure"}
+		look := []string{
+			"dbus-send",
+			"--session",
+			"--type=method_call",
+			"--dest=org.kde.KWin",
+			"/KWin",
+			"org.kde.KWin.reconfigure",
+		}
 		const says = "Have the window manager look at what modifiers do alone."
 		changes = append(changes, change.Call{About: change.About{Says: says, Unsays: says}, Do: look, Undo: look})
 	}
@@ -101,10 +108,14 @@ func (w *writer) shortcuts() (list []change.Change) {
 			}
 			list = append(list, change.Setting{
 				About: change.About{Serves: once(e.serves), In: "plasma/kglobalshortcutsrc",
-					Says: "While you are logged in, have Plasma set the shortcuts of its own, which it would write over in the file, and set all in the file; then log out and in again. " +
-						"What they had is saved for the way back. (The file `plasma/kglobalshortcutsrc` says the same; do not copy it into place, it would replace all your other shortcuts.)",
-					Unsays: "While you are logged in, have the shortcuts as they were before, and then log out and in again."},
-				Store: change.Keeper, Key: "[" + group + "]" + key, To: append(change.Texts{}, once(e.chords)...), Default: had, Label: e.words,
+					Says: "While you are logged in, have Plasma set the shortcuts of its own, which it would write " +
+						"over in the file, and set all in the file; then log out and in again. " +
+						"What they had is saved for the way back. (The file `plasma/kglobalshortcutsrc` says the " +
+						"same; do not copy it into place, it would replace all your other shortcuts.)",
+					Unsays: "While you are logged in, have the shortcuts as they were before, and then log out and " +
+						"in again."},
+				Store: change.Keeper, Key: "[" + group + "]" + key, To: append(change.Texts{}, once(e.chords)...),
+				Default: had, Label: e.words,
 			})
 		}
 	}
@@ -113,7 +124,12 @@ func (w *writer) shortcuts() (list []change.Change) {
 
 // setting is a key of a settings file, which is called by its groups and its name.
 func (w *writer) setting(file, key string, to change.Value, says string, serves ...string) change.Setting {
-	return change.Setting{About: change.About{Serves: serves, In: "plasma/" + file, Says: says, Unsays: unsays}, Store: change.KDE, Key: file + ":" + key, To: to}
+	return change.Setting{
+		About: change.About{Serves: serves, In: "plasma/" + file, Says: says, Unsays: unsays},
+		Store: change.KDE,
+		Key:   file + ":" + key,
+		To:    to,
+	}
 }
 
 // once is each chord once: two keys may have one name.
@@ -145,7 +161,16 @@ func (w *writer) carry(b mechanism.Taken, to plan) {
 		w.repeat = append(w.repeat, w.setting(to.file, to.key, to.value, repeatSays, b.Press()))
 		return
 	case b.Level == behaviour.Position:
-		w.mouse = append(w.mouse, w.setting(to.file, to.key, to.value, "Say what buttons of a mouse give; it counts from the next log-in.", b.Press()))
+		w.mouse = append(
+			w.mouse,
+			w.setting(
+				to.file,
+				to.key,
+				to.value,
+				"Say what buttons of a mouse give; it counts from the next log-in.",
+				b.Press(),
+			),
+		)
 		return
 	case to.standard != nil && !to.alone:
 		w.standard(*to.standard, b, to.names)
@@ -174,7 +199,10 @@ func (w *writer) carry(b mechanism.Taken, to plan) {
 
 // modifier notes what a modifier does alone.
 func (w *writer) modifier(to plan, b mechanism.Taken) {
-	w.alone = append(w.alone, w.setting(to.file, to.key, to.value, "Say what modifiers do when they are pressed alone.", b.Press()))
+	w.alone = append(
+		w.alone,
+		w.setting(to.file, to.key, to.value, "Say what modifiers do when they are pressed alone.", b.Press()),
+	)
 }
 
 // desktopFile is one that a shortcut starts.
@@ -184,9 +212,16 @@ func desktopFile(b mechanism.Taken, file, name, line string) change.File {
 		comment = "# " + command.Clear(b.Effect.Launch) + "\n"
 	}
 	return change.File{
-		About: change.About{Serves: []string{b.Press()}, In: "plasma/" + file, Says: "Copy the desktop files that the shortcuts start.", Unsays: "Delete the desktop files that the shortcuts started."},
-		Path:  "~/.local/share/applications/" + file,
-		Data:  []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n"),
+		About: change.About{
+			Serves: []string{b.Press()},
+			In:     "plasma/" + file,
+			Says:   "Copy the desktop files that the shortcuts start.",
+			Unsays: "Delete the desktop files that the shortcuts started.",
+		},
+		Path: "~/.local/share/applications/" + file,
+		Data: []byte(
+			"[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n",
+		),
 	}
 }
 

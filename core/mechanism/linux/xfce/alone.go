@@ -64,7 +64,10 @@ func released(found *behaviour.Found, does map[string]behaviour.Effect) {
 	for _, l := range accelerator.LoneKeys {
 		add := func(mods keys.Mods, sym string) {
 			if e, ok := does[sym]; ok {
-				found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}, "does one thing or another")
+				found.Add(
+					mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e},
+					"does one thing or another",
+				)
 			}
 		}
 		first, last := l.Keysyms[0], l.Keysyms[len(l.Keysyms)-1]

@@ -79,7 +79,15 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 				got.Leave(0, p.Name, fmt.Sprintf("has Xfce do %q", p.Value))
 			default:
 				for _, c := range chords {
-					found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1}}, "does one thing or another")
+					found.Add(
+						mechanism.Binding{
+							Level:      behaviour.Hotkey,
+							Chord:      c,
+							Effect:     e,
+							Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1},
+						},
+						"does one thing or another",
+					)
 				}
 			}
 		}

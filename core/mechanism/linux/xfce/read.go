@@ -170,7 +170,8 @@ func (t half) repeats(fsys fs.FS, file string) ([]mechanism.Binding, error) {
 		}
 		list = append(list, b)
 	}
-	if len(list) == 0 || root.child("Default").Type != "empty" || root.child("Default").child("KeyRepeat").Type != "empty" {
+	if len(list) == 0 || root.child("Default").Type != "empty" ||
+		root.child("Default").child("KeyRepeat").Type != "empty" {
 		return nil, errors.New(file + ": Default/KeyRepeat is missing, or of another type than empty")
 	}
 	return list, nil
@@ -234,7 +235,15 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 		}
 		// A key may be named once for each layout, and a name may be that of two keys.
 		for _, c := range chords {
-			found.Add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e, Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1}}, "starts one thing or another, by the layout in use")
+			found.Add(
+				mechanism.Binding{
+					Level:      behaviour.Hotkey,
+					Chord:      c,
+					Effect:     e,
+					Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1},
+				},
+				"starts one thing or another, by the layout in use",
+			)
 		}
 	}
 	released(&found, lone)
@@ -243,7 +252,10 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 
 // isModifierAlone says whether a shortcut is a modifier alone.
 func isModifierAlone(name string) bool {
-	return slices.ContainsFunc(accelerator.LoneKeys, func(l accelerator.LoneKey) bool { return slices.Contains(l.Keysyms, name) })
+	return slices.ContainsFunc(
+		accelerator.LoneKeys,
+		func(l accelerator.LoneKey) bool { return slices.Contains(l.Keysyms, name) },
+	)
 }
 
 // whole says what a user's own file lacks to count as it stands.
@@ -268,7 +280,8 @@ func whole(root node) error {
 		return errors.New("the channel lacks its provider commands")
 	}
 	manager := root.child("xfwm4").child("custom")
-	if o := manager.child("override"); manager.Name != "" && (o.Type != "bool" || o.Value != "true" || manager.Type != "empty" || root.child("xfwm4").Type != "empty") {
+	if o := manager.child("override"); manager.Name != "" &&
+		(o.Type != "bool" || o.Value != "true" || manager.Type != "empty" || root.child("xfwm4").Type != "empty") {
 		return errors.New("xfwm4/custom lacks override=true, or is of another type than empty")
 	}
 	return nil
@@ -276,12 +289,18 @@ func whole(root node) error {
 
 // windowActions are the names that xfwm4 knows, as its defaults spell them.
 var windowActions = map[string]string{
-	"tile_left_key": "tile-left", "tile_right_key": "tile-right", "tile_up_key": "tile-top", "tile_down_key": "tile-bottom",
-	"tile_up_left_key": "tile-top-left", "tile_up_right_key": "tile-top-right", "tile_down_left_key": "tile-bottom-left", "tile_down_right_key": "tile-bottom-right",
-	"maximize_window_key": "maximize", "hide_window_key": "minimize", "fullscreen_key": "full-screen", "close_window_key": "close",
-	"move_window_key": "move", "resize_window_key": "resize", "cycle_windows_key": "next-window", "switch_window_key": "next-window-of-app",
-	"show_desktop_key": "show-desktop", "next_workspace_key": "next-workspace", "prev_workspace_key": "previous-workspace",
-	"move_window_next_workspace_key": "window-to-next-workspace", "move_window_prev_workspace_key": "window-to-previous-workspace",
+	"tile_left_key": "tile-left", "tile_right_key": "tile-right", "tile_up_key": "tile-top",
+	"tile_down_key":    "tile-bottom",
+	"tile_up_left_key": "tile-top-left", "tile_up_right_key": "tile-top-right",
+	"tile_down_left_key": "tile-bottom-left", "tile_down_right_key": "tile-bottom-right",
+	"maximize_window_key": "maximize", "hide_window_key": "minimize", "fullscreen_key": "full-screen",
+	"close_window_key": "close",
+	"move_window_key":  "move", "resize_window_key": "resize", "cycle_windows_key": "next-window",
+	"switch_window_key": "next-window-of-app",
+	"show_desktop_key":  "show-desktop", "next_workspace_key": "next-workspace",
+	"prev_workspace_key":             "previous-workspace",
+	"move_window_next_workspace_key": "window-to-next-workspace",
+	"move_window_prev_workspace_key": "window-to-previous-workspace",
 }
 
 // managed reads an action of the window manager.
@@ -306,8 +325,11 @@ func effect(line string) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("cannot be started: %q", line)}
 	}
 	does := map[string]string{
-		"xflock4": "lock", "xfce4-session-logout": "log-out", "xfce4-session-logout --suspend": "suspend", "xfce4-session-logout --halt": "power-off", "xfce4-session-logout --reboot": "restart", "xfce4-popup-applicationsmenu": "launcher",
-		"xfce4-screenshooter --fullscreen": "screenshot", "xfce4-screenshooter --window": "screenshot-window", "xfce4-screenshooter --region": "screenshot-area",
+		"xflock4": "lock", "xfce4-session-logout": "log-out", "xfce4-session-logout --suspend": "suspend",
+		"xfce4-session-logout --halt": "power-off", "xfce4-session-logout --reboot": "restart",
+		"xfce4-popup-applicationsmenu":     "launcher",
+		"xfce4-screenshooter --fullscreen": "screenshot", "xfce4-screenshooter --window": "screenshot-window",
+		"xfce4-screenshooter --region": "screenshot-area",
 	}[strings.Join(words, " ")]
 	if does != "" {
 		return behaviour.Effect{Kind: behaviour.Acts, Action: does}

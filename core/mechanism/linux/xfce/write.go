@@ -36,14 +36,23 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	for _, b := range list {
 		to := b.Plan.(plan)
 		if to.repeat != "" {
-			w.repeat = append(w.repeat, w.setting(b, "keyboards", "/Default/KeyRepeat/"+to.repeat, to.value, repeatSays))
+			w.repeat = append(
+				w.repeat,
+				w.setting(b, "keyboards", "/Default/KeyRepeat/"+to.repeat, to.value, repeatSays),
+			)
 			continue
 		}
 		other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[to.group]
 		for _, name := range to.names {
-			w.groups[to.group] = append(w.groups[to.group], w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays))
+			w.groups[to.group] = append(
+				w.groups[to.group],
+				w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays),
+			)
 			if b.Takes { // from the group that may have it now
-				w.groups[other] = append(w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays))
+				w.groups[other] = append(
+					w.groups[other],
+					w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays),
+				)
 			}
 		}
 	}
@@ -60,8 +69,10 @@ type writer struct {
 }
 
 const (
-	shortcutsSays = "Set the shortcuts on the running desktop; they take effect at once. What they had is saved for the way back. " +
-		"(The file `xfce/" + channel + ".xml` says the same in the store's own form. Do not copy it into place: it would replace your other shortcuts, Xfce's own among them.)"
+	shortcutsSays = "Set the shortcuts on the running desktop; they take effect at once. What they had is saved " +
+		"for the way back. " +
+		"(The file `xfce/" + channel + ".xml` says the same in the store's own form. Do not copy it into place: it " +
+		"would replace your other shortcuts, Xfce's own among them.)"
 	repeatSays = "Set how fast keys repeat; it takes effect at once."
 	unsays     = "Have the store as it was."
 )
@@ -77,7 +88,16 @@ func (w *writer) setting(b mechanism.Taken, of, path string, to change.Value, sa
 func (w *writer) changes() []change.Change {
 	var list []change.Change
 	assumed := func(path string, to change.Value) {
-		list = append(list, change.Setting{About: change.About{In: w.path(channel), Says: shortcutsSays, Unsays: unsays}, Store: change.Xfconf, Key: channel + ":" + path, To: to, Assumed: true})
+		list = append(
+			list,
+			change.Setting{
+				About:   change.About{In: w.path(channel), Says: shortcutsSays, Unsays: unsays},
+				Store:   change.Xfconf,
+				Key:     channel + ":" + path,
+				To:      to,
+				Assumed: true,
+			},
+		)
 	}
 	if len(w.groups) > 0 {
 		for _, g := range []string{"commands", "xfwm4"} {
@@ -95,7 +115,8 @@ func (w *writer) changes() []change.Change {
 // of those where sessions look; a user's own shortcuts stay beside.
 func (w *writer) forAll() []change.Change {
 	about := change.About{Everyone: true,
-		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
+		Says: "As an administrator, put the settings for everyone in place, and the folder onto the list where " +
+			"sessions look (on Debian and its kin; elsewhere where sessions get their environment). " +
 			"Users have them when they log in, and cannot change them.",
 		Unsays: "Delete what was put in place; it counts from the next log-in."}
 	var list []change.Change

@@ -156,7 +156,11 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	case len(missing) == 0 && elsewhere != keys.None:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.XfceTypesTheSame.Of(elsewhere), Plan: to}
 	case len(missing) > 0:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0]), Plan: to}
+		return mechanism.Offer{
+			Verdict: mechanism.Near,
+			Why:     reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0]),
+			Plan:    to,
+		}
 	}
 	switch {
 	case b.Effect.Launch.Confirm:
@@ -201,13 +205,18 @@ func planOf(b mechanism.Binding) (plan, reason.List) {
 // actions are what xfwm4 does by itself, under its own names.
 var actions = sync.OnceValue(func() map[string]string {
 	names := map[string]string{
-		"tile-left": "tile_left_key", "tile-right": "tile_right_key", "tile-top": "tile_up_key", "tile-bottom": "tile_down_key",
+		"tile-left": "tile_left_key", "tile-right": "tile_right_key", "tile-top": "tile_up_key",
+		"tile-bottom":   "tile_down_key",
 		"tile-top-left": "tile_up_left_key", "tile-top-right": "tile_up_right_key",
 		"tile-bottom-left": "tile_down_left_key", "tile-bottom-right": "tile_down_right_key",
-		"maximize": "maximize_window_key", "minimize": "hide_window_key", "full-screen": "fullscreen_key", "close": "close_window_key",
-		"move": "move_window_key", "resize": "resize_window_key", "next-window": "cycle_windows_key", "next-window-of-app": "switch_window_key",
-		"show-desktop": "show_desktop_key", "next-workspace": "next_workspace_key", "previous-workspace": "prev_workspace_key",
-		"window-to-next-workspace": "move_window_next_workspace_key", "window-to-previous-workspace": "move_window_prev_workspace_key",
+		"maximize": "maximize_window_key", "minimize": "hide_window_key", "full-screen": "fullscreen_key",
+		"close": "close_window_key",
+		"move":  "move_window_key", "resize": "resize_window_key", "next-window": "cycle_windows_key",
+		"next-window-of-app": "switch_window_key",
+		"show-desktop":       "show_desktop_key", "next-workspace": "next_workspace_key",
+		"previous-workspace":           "prev_workspace_key",
+		"window-to-next-workspace":     "move_window_next_workspace_key",
+		"window-to-previous-workspace": "move_window_prev_workspace_key",
 	}
 	for n := 1; n <= action.MaxWorkspace; n++ {
 		names[fmt.Sprintf("workspace-%d", n)] = fmt.Sprintf("workspace_%d_key", n)

@@ -22,7 +22,8 @@ func ofBoard(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.LayoutForAllBoards.Of()}
 	case i < 0 || !m.Boards[i].External():
 		return mechanism.Offer{Why: reason.BoardByNumbers.Of()}
-	case b.Layer != "" || !slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
+	case b.Layer != "" ||
+		!slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
 		return mechanism.Offer{Why: reason.BoardChangesKeys.Of()}
 	}
 	b.Board = ""
@@ -64,7 +65,8 @@ func on(board string, list []plan) []plan {
 		}
 	}
 	for _, b := range list {
-		if b.Board == "" && board != "" && !slices.ContainsFunc(all, func(o plan) bool { return o.Place() == b.Place() }) {
+		if b.Board == "" && board != "" &&
+			!slices.ContainsFunc(all, func(o plan) bool { return o.Place() == b.Place() }) {
 			all = append(all, b)
 		}
 	}
@@ -76,18 +78,29 @@ func on(board string, list []plan) []plan {
 // server's drivers give it, "Device Product ID", in decimal.
 func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 	var w strings.Builder
-	w.WriteString("#!/bin/sh\n# Loads the keyboard mapping into the X server. A board that is plugged in later has its\n# keymap when this is run again. Needs xkbcomp and xinput.\ncd \"$(dirname \"$0\")\" || exit\n")
+	w.WriteString(
+		"#!/bin/sh\n# Loads the keyboard mapping into the X server. A board that is plugged in later has its\n# " +
+			"keymap when this is run again. Needs xkbcomp and xinput.\ncd \"$(dirname \"$0\")\" || exit\n",
+	)
 	if every {
 		w.WriteString("xkbcomp -w0 keymap.xkb \"$DISPLAY\"\n")
 	}
-	w.WriteString("for id in $(xinput list --id-only); do\n    case $(xinput list-props \"$id\" | sed -n 's/.*Device Product ID.*:[[:space:]]*//p') in\n")
+	w.WriteString(
+		"for id in $(xinput list --id-only); do\n    case $(xinput list-props \"$id\" | sed -n 's/.*Device Product " +
+			"ID.*:[[:space:]]*//p') in\n",
+	)
 	for _, b := range own {
 		ids := make([]string, len(b.IDs))
 		for i, id := range b.IDs {
 			ids[i] = fmt.Sprintf("'%d, %d'", id.Vendor, id.Product)
 		}
 		// A board may be several devices, and those that are no keyboards take no keymap.
-		fmt.Fprintf(&w, "    %s) xkbcomp -w0 -i \"$id\" %s.xkb \"$DISPLAY\" 2>/dev/null ;;\n", strings.Join(ids, " | "), tag(m, b.Name))
+		fmt.Fprintf(
+			&w,
+			"    %s) xkbcomp -w0 -i \"$id\" %s.xkb \"$DISPLAY\" 2>/dev/null ;;\n",
+			strings.Join(ids, " | "),
+			tag(m, b.Name),
+		)
 	}
 	w.WriteString("    esac\ndone\n")
 	return w.String()
@@ -98,8 +111,15 @@ func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 func inputs(m *intent.Machine, b *machine.Board, options string) []string {
 	var lines []string
 	for _, id := range b.IDs {
-		lines = append(lines, fmt.Sprintf(`swaymsg -t get_inputs -r | sed -n 's/.*"identifier": "\(%d:%d:[^"]*\)".*/input "\1" xkb_options %s/p' | sort -u >> ~/.config/sway/leitstand-boards`,
-			id.Vendor, id.Product, options))
+		lines = append(
+			lines,
+			fmt.Sprintf(
+				`swaymsg -t get_inputs -r | sed -n 's/.*"identifier": "\(%d:%d:[^"]*\)".*/input "\1" xkb_options %s/p' | sort -u >> ~/.config/sway/leitstand-boards`,
+				id.Vendor,
+				id.Product,
+				options,
+			),
+		)
 	}
 	return lines
 }

@@ -108,7 +108,8 @@ func chordOfKey(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechani
 		return mechanism.Offer{Why: reason.NoX11ChordWith.Of(to.Key)}
 	}
 	for g := range m.Layouts {
-		if s, ok := m.Symbols(g, b.Chord.Key); inLayer && (!ok || slices.ContainsFunc(s.Level, acts)) { // which it is to stay outside
+		if s, ok := m.Symbols(g, b.Chord.Key); inLayer &&
+			(!ok || slices.ContainsFunc(s.Level, acts)) { // which it is to stay outside
 			return mechanism.Offer{Why: reason.OwnThing.Of(b.Chord.Key, m.Layouts[g].Name)}
 		}
 		if s, ok := m.Symbols(g, to.Key); !ok || slices.ContainsFunc(s.Level, switches) {
@@ -141,7 +142,10 @@ func acts(sym string) bool {
 
 // switches says whether a keysym changes the state of the keyboard.
 func switches(sym string) bool {
-	return strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "Pointer_") || keys.RealModifier(sym) != "" || sym == "Terminate_Server" || sym == "Mode_switch"
+	return strings.HasPrefix(sym, "ISO_") && sym != "ISO_Left_Tab" || strings.HasPrefix(sym, "Pointer_") ||
+		keys.RealModifier(sym) != "" ||
+		sym == "Terminate_Server" ||
+		sym == "Mode_switch"
 }
 
 // split parts what is said of keys from what is said of chords.
@@ -184,7 +188,10 @@ func redirects(types *bytes.Buffer, m *intent.Machine, chords []plan, hyper bool
 			actions := slices.Repeat([]string{"NoAction()"}, len(levels))
 			for _, b := range own {
 				id += fmt.Sprint(" ", b.Chord.Mods)
-				levels = append(levels, levels[form.level(b.Chord.Mods.Has(keys.Shift) && form.shift, false, b.Chord.Mods.Has(keys.AltGr) && form.third)])
+				levels = append(
+					levels,
+					levels[form.level(b.Chord.Mods.Has(keys.Shift) && form.shift, false, b.Chord.Mods.Has(keys.AltGr) && form.third)],
+				)
 				actions = append(actions, redirect(b))
 			}
 			number, known := numbers[id]
@@ -226,7 +233,8 @@ func redirect(b plan) string {
 // for a level behind the eighth, so levels stand as numbers.
 func chordType(b *bytes.Buffer, name string, form base, chords []plan, hyper bool) {
 	looked := keys.Shift | keys.AltGr | keys.Ctrl | keys.Alt | keys.Meta
-	if hyper || slices.ContainsFunc(chords, func(b plan) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
+	if hyper ||
+		slices.ContainsFunc(chords, func(b plan) bool { return b.Chord.Mods.Has(keys.Hyper) }) { // else no key holds it
 		looked |= keys.Hyper
 	}
 	mods, _ := named(looked)

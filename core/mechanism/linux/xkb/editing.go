@@ -13,7 +13,10 @@ var conventional = map[string]struct {
 	mods keys.Mods
 	char rune
 }{
-	"copy": {keys.Ctrl, 'c'}, "cut": {keys.Ctrl, 'x'}, "paste": {keys.Ctrl, 'v'}, "undo": {keys.Ctrl, 'z'}, "redo": {keys.Ctrl | keys.Shift, 'z'},
+	"copy": {
+		keys.Ctrl,
+		'c',
+	}, "cut": {keys.Ctrl, 'x'}, "paste": {keys.Ctrl, 'v'}, "undo": {keys.Ctrl, 'z'}, "redo": {keys.Ctrl | keys.Shift, 'z'},
 	"select-all": {keys.Ctrl, 'a'}, "find": {keys.Ctrl, 'f'}, "save": {keys.Ctrl, 's'},
 }
 

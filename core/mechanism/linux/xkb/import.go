@@ -49,7 +49,10 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 			continue
 		}
 		if moved++; moved > mostMoved {
-			return mechanism.Imported{}, fmt.Errorf("the keymap is of other layouts than %s, or much changed; name its layouts", strings.Join(m.Machine.Layouts, ", "))
+			return mechanism.Imported{}, fmt.Errorf(
+				"the keymap is of other layouts than %s, or much changed; name its layouts",
+				strings.Join(m.Machine.Layouts, ", "),
+			)
 		}
 		if e, ok := meaning(m, have, bare, key); ok {
 			got.Bindings = append(got.Bindings, mechanism.Binding{Chord: keys.Chord{Key: k}, Effect: e})

@@ -157,7 +157,13 @@ func (r *Layout) Bindings() []mechanism.Binding {
 					e = &own[i].Effect
 				}
 			}
-			b := mechanism.Binding{Level: c.Place.Level, Board: board, Layer: c.Place.Layer, Chord: c.Place.Chord, Effect: *e}
+			b := mechanism.Binding{
+				Level:  c.Place.Level,
+				Board:  board,
+				Layer:  c.Place.Layer,
+				Chord:  c.Place.Chord,
+				Effect: *e,
+			}
 			list = append(list[:len(list):len(list)], b)
 		}
 	}
@@ -176,7 +182,10 @@ func (r *Layout) found(layers []*layer) []mechanism.Binding {
 		for _, c := range behaviour.Compare(list, other.bindings(r.m)) {
 			words := "differs between the Wayland option and the X11 keymap"
 			list = slices.DeleteFunc(list, func(b mechanism.Binding) bool { return b.Place() == c.Place })
-			list = append(list, mechanism.Binding{Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: words}})
+			list = append(
+				list,
+				mechanism.Binding{Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: words}},
+			)
 		}
 	}
 	behaviour.Sort(list)
@@ -302,7 +311,8 @@ func (l *layer) effect(m *mechanism.Machine, name string) behaviour.Effect {
 				return behaviour.Effect{Kind: behaviour.Modifier, Mods: mods}
 			}
 		case first == "Hyper_L" && k.actions[0] == "":
-			if h := l.keys["HYPR"]; h == nil || h.symbols[0] != "VoidSymbol" || !same(h.symbols) || len(l.mods["HYPR"]) > 0 {
+			if h := l.keys["HYPR"]; h == nil || h.symbols[0] != "VoidSymbol" || !same(h.symbols) ||
+				len(l.mods["HYPR"]) > 0 {
 				return other("types Hyper_L, which is also on Mod4 beside Super")
 			}
 			return behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}
@@ -330,7 +340,13 @@ func typedText(groups []keys.Symbols) (string, bool) {
 	first := groups[0].Level[0]
 	r, ok := keys.KeysymRune(first)
 	for _, s := range groups { // a letter is there with Shift and Lock as well
-		plain, letter := keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}}, keys.Symbols{Type: "ALPHABETIC", Level: []string{first, first}}
+		plain, letter := keys.Symbols{
+			Type:  "ONE_LEVEL",
+			Level: []string{first},
+		}, keys.Symbols{
+			Type:  "ALPHABETIC",
+			Level: []string{first, first},
+		}
 		ok = ok && (s.Equal(letter) || s.Equal(plain) && !unicode.IsLetter(r))
 	}
 	return string(r), ok
@@ -358,7 +374,8 @@ func (l *layer) unchanged(m *mechanism.Machine, key keys.Key, name string) bool 
 // groupStep reads SetGroup(group=+1), LockGroup(group=-1) and LatchGroup(group=+1).
 func groupStep(action string) (keymap.GroupStep, bool) {
 	for how, verb := range stepVerbs {
-		if rest, ok := strings.CutPrefix(action, verb+"(group="); ok && len(rest) > 1 && (rest[0] == '+' || rest[0] == '-') {
+		if rest, ok := strings.CutPrefix(action, verb+"(group="); ok && len(rest) > 1 &&
+			(rest[0] == '+' || rest[0] == '-') {
 			if by, err := strconv.Atoi(strings.TrimSuffix(rest, ")")); err == nil && fmt.Sprintf("%+d)", by) == rest {
 				return keymap.GroupStep{How: how, By: by}, true
 			}
@@ -392,13 +409,26 @@ func (l *layer) layers(m *mechanism.Machine, at keys.Chord, name string) []mecha
 			kept = kept && k.types[at] == k.types[g] && k.symbols[at] == k.symbols[g] && k.actions[at] == k.actions[g]
 		}
 		if !kept {
-			list = append(list, mechanism.Binding{Layer: layerName(m, i), Chord: at, Effect: l.inLayer(m, groups, k.actions[n*(1+i):n*(2+i)], n*(1+i), layerName(m, i))})
+			list = append(
+				list,
+				mechanism.Binding{
+					Layer:  layerName(m, i),
+					Chord:  at,
+					Effect: l.inLayer(m, groups, k.actions[n*(1+i):n*(2+i)], n*(1+i), layerName(m, i)),
+				},
+			)
 		}
 	}
 	return list
 }
 
-func (l *layer) inLayer(m *mechanism.Machine, groups []keys.Symbols, actions []string, by int, layer string) behaviour.Effect {
+func (l *layer) inLayer(
+	m *mechanism.Machine,
+	groups []keys.Symbols,
+	actions []string,
+	by int,
+	layer string,
+) behaviour.Effect {
 	first := groups[0].Level[0]
 	other := behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(groups[0].Level, " ")}
 	one := true
@@ -410,7 +440,8 @@ func (l *layer) inLayer(m *mechanism.Machine, groups []keys.Symbols, actions []s
 		return e
 	}
 	switch {
-	case one && (first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "toggle" && step.By == -by):
+	case one &&
+		(first == "ISO_First_Group" && actions[0] == "" || first == "VoidSymbol" && steps && step.How == "toggle" && step.By == -by):
 		return behaviour.Effect{Kind: behaviour.Leaves, Layer: layer}
 	case slices.ContainsFunc(actions, func(a string) bool { return a != "" && a != "NoAction()" }):
 		return other
@@ -441,7 +472,13 @@ func heldMods(action string) (keys.Mods, bool) {
 	if !ok || !strings.HasSuffix(list, ")") {
 		return 0, false
 	}
-	names := map[string]keys.Mods{"Shift": keys.Shift, "Control": keys.Ctrl, "Alt": keys.Alt, "Super": keys.Meta, "LevelThree": keys.AltGr}
+	names := map[string]keys.Mods{
+		"Shift":      keys.Shift,
+		"Control":    keys.Ctrl,
+		"Alt":        keys.Alt,
+		"Super":      keys.Meta,
+		"LevelThree": keys.AltGr,
+	}
 	var mods keys.Mods
 	for name := range strings.SplitSeq(strings.TrimSuffix(list, ")"), "+") {
 		m, ok := names[name]

@@ -74,7 +74,14 @@ func (l *layer) chords(m *mechanism.Machine, key keys.Key, name string) []mechan
 		}
 		for _, c := range behaviour.Compare(list, here) {
 			list = slices.DeleteFunc(list, func(b mechanism.Binding) bool { return b.Place() == c.Place })
-			list = append(list, mechanism.Binding{Level: behaviour.Hotkey, Chord: c.Place.Chord, Effect: behaviour.Effect{Kind: behaviour.Other, Words: "gives one chord or another, by layout"}})
+			list = append(
+				list,
+				mechanism.Binding{
+					Level:  behaviour.Hotkey,
+					Chord:  c.Place.Chord,
+					Effect: behaviour.Effect{Kind: behaviour.Other, Words: "gives one chord or another, by layout"},
+				},
+			)
 		}
 	}
 	if list == nil {
@@ -82,8 +89,15 @@ func (l *layer) chords(m *mechanism.Machine, key keys.Key, name string) []mechan
 	}
 	for g := range m.Layouts {
 		s, _ := m.Symbols(g, key)
-		if levels := strings.Split(k.symbols[g], ","); len(levels) < len(s.Level) || !slices.Equal(levels[:len(s.Level)], s.Level) {
-			return append(list, mechanism.Binding{Chord: keys.Chord{Key: key}, Effect: behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(levels, " ")}})
+		if levels := strings.Split(k.symbols[g], ","); len(levels) < len(s.Level) ||
+			!slices.Equal(levels[:len(s.Level)], s.Level) {
+			return append(
+				list,
+				mechanism.Binding{
+					Chord:  keys.Chord{Key: key},
+					Effect: behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(levels, " ")},
+				},
+			)
 		}
 	}
 	return list
@@ -91,7 +105,14 @@ func (l *layer) chords(m *mechanism.Machine, key keys.Key, name string) []mechan
 
 // modsOf is the modifiers of a chord by the names of a keymap.
 func modsOf(names []string) keys.Mods {
-	known := map[string]keys.Mods{"Shift": keys.Shift, "Mod5": keys.AltGr, "Control": keys.Ctrl, "Mod1": keys.Alt, "Mod4": keys.Meta, "Mod3": keys.Hyper}
+	known := map[string]keys.Mods{
+		"Shift":   keys.Shift,
+		"Mod5":    keys.AltGr,
+		"Control": keys.Ctrl,
+		"Mod1":    keys.Alt,
+		"Mod4":    keys.Meta,
+		"Mod3":    keys.Hyper,
+	}
 	var mods keys.Mods
 	for _, n := range names {
 		mods |= known[n]

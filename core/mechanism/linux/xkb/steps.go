@@ -23,7 +23,8 @@ func placesOf(m *intent.Machine) places {
 }
 
 // nameOptions tells those who have options of their own how to keep them.
-const nameOptions = " If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` in the machine's block) and compile again."
+const nameOptions = " If you use XKB options of your own, name them in the mapping (`options = [\"compose:menu\"]` " +
+	"in the machine's block) and compile again."
 
 // placer lists the changes that put the files of a machine in place and have them count.
 type placer struct {
@@ -47,11 +48,22 @@ const rulesBegin, rulesEnd = "// leitstand begins", "// leitstand ends"
 
 // wayland puts the option where libxkbcommon looks, and switches it on.
 func (p *placer) wayland(rules, sections string) {
-	const says, unsays = "Put the option where libxkbcommon looks: its rules among those that may be there, and its symbols.", "Take the option's rules and symbols out, and log in again."
+	const says, unsays = "Put the option where libxkbcommon looks: its rules among those that may be there, and " +
+		"its symbols.", "Take the option's rules and symbols out, and log in again."
 	p.add(
-		change.Block{About: p.about("xkb/rules/evdev", says, unsays), Path: p.at.xkb + "/rules/evdev", Begins: rulesBegin, Ends: rulesEnd,
-			First: "// What comes last is on top, so the system's own rules come first.\n\n! include %S/evdev\n\n", Text: rulesBegin + "\n! option = symbols\n" + rules + rulesEnd + "\n"},
-		change.File{About: p.about(symbolsFile, says, unsays), Path: p.at.xkb + "/symbols/leitstand", Data: []byte(sections)},
+		change.Block{
+			About:  p.about("xkb/rules/evdev", says, unsays),
+			Path:   p.at.xkb + "/rules/evdev",
+			Begins: rulesBegin,
+			Ends:   rulesEnd,
+			First:  "// What comes last is on top, so the system's own rules come first.\n\n! include %S/evdev\n\n",
+			Text:   rulesBegin + "\n! option = symbols\n" + rules + rulesEnd + "\n",
+		},
+		change.File{
+			About: p.about(symbolsFile, says, unsays),
+			Path:  p.at.xkb + "/symbols/leitstand",
+			Data:  []byte(sections),
+		},
 	)
 	if p.every {
 		p.switchOn(append(slices.Clone(p.m.Options), option))
@@ -61,13 +73,23 @@ func (p *placer) wayland(rules, sections string) {
 	}
 	// Only sway is asked for single boards.
 	const told = "Plug the boards in that have keys of their own, and write down for sway which they are."
-	p.add(change.Call{About: p.about("", told, "Forget which boards have keys of their own."), Do: shell("rm -f " + boardsFile), Undo: shell("rm -f " + boardsFile)})
+	p.add(
+		change.Call{
+			About: p.about("", told, "Forget which boards have keys of their own."),
+			Do:    shell("rm -f " + boardsFile),
+			Undo:  shell("rm -f " + boardsFile),
+		},
+	)
 	for _, b := range p.own {
 		for _, line := range inputs(p.m, b, strings.Join(append(slices.Clone(p.m.Options), "leitstand:"+tag(p.m, b.Name)), ",")) {
 			p.add(change.Call{About: p.about("", told, ""), Do: shell(line)})
 		}
 	}
-	include := p.line("~/.config/sway/config", "include "+boardsFile, "Have sway's configuration include them, and load it again.")
+	include := p.line(
+		"~/.config/sway/config",
+		"include "+boardsFile,
+		"Have sway's configuration include them, and load it again.",
+	)
 	include.In, include.From = "sway/config", "/etc/sway/config"
 	p.add(include, p.reload())
 }
@@ -103,8 +125,19 @@ func (p *placer) switchOn(all []string) {
 		const path, from = "~/.config/sway/config", "/etc/sway/config"
 		text := "input type:keyboard xkb_options " + strings.Join(all, ",")
 		if p.m.LayoutForAll {
-			p.add(change.File{About: p.about("xkb/sway.conf", "Switch the option on for every user whose configuration has the line `include /etc/sway/config.d/*`.", off),
-				Path: "/etc/sway/config.d/leitstand-layout.conf", Data: []byte(text + "\n")}, p.reload())
+			p.add(
+				change.File{
+					About: p.about(
+						"xkb/sway.conf",
+						"Switch the option on for every user whose configuration has the line `include /etc/sway/"+
+							"config.d/*`.",
+						off,
+					),
+					Path: "/etc/sway/config.d/leitstand-layout.conf",
+					Data: []byte(text + "\n"),
+				},
+				p.reload(),
+			)
 			return
 		}
 		says := "Switch the option on in sway's configuration, and load that again."
@@ -115,16 +148,36 @@ func (p *placer) switchOn(all []string) {
 		line.In, line.From = "sway/config", from
 		p.add(line, p.reload())
 	case p.m.Desktop == "gnome" && p.m.LayoutForAll:
-		const says = "Switch the option on in the system's database, for every user who has not chosen options; they have it when they log in." + nameOptions
-		p.add(change.File{About: p.about("xkb/50-leitstand-layout", says, "Take the option out of the system's database."),
-			Path: "/etc/dconf/db/local.d/50-leitstand-layout", Data: []byte("[org/gnome/desktop/input-sources]\nxkb-options=" + change.GVariant(change.Texts(all)) + "\n")})
+		const says = "Switch the option on in the system's database, for every user who has not chosen options; " +
+			"they have it when they log in." + nameOptions
+		p.add(
+			change.File{
+				About: p.about("xkb/50-leitstand-layout", says, "Take the option out of the system's database."),
+				Path:  "/etc/dconf/db/local.d/50-leitstand-layout",
+				Data: []byte(
+					"[org/gnome/desktop/input-sources]\nxkb-options=" + change.GVariant(change.Texts(all)) + "\n",
+				),
+			},
+		)
 		p.add(change.SystemDconf(p.about("", says, "Compile the system's database again."))...)
 	case p.m.Desktop == "gnome":
 		for _, o := range all {
-			p.add(change.Member{About: p.about(optionsFile, "Switch the option on, beside those that are on; it takes effect at once.", off), Store: change.Dconf, Key: optionsKey, Item: o})
+			p.add(
+				change.Member{
+					About: p.about(
+						optionsFile,
+						"Switch the option on, beside those that are on; it takes effect at once.",
+						off,
+					),
+					Store: change.Dconf,
+					Key:   optionsKey,
+					Item:  o,
+				},
+			)
 		}
 	case p.m.Desktop == "plasma" && p.m.LayoutForAll:
-		const says = "Switch the option on for every user who has not chosen options, in a folder of settings where Plasma looks; they have it when they log in." + nameOptions
+		const says = "Switch the option on for every user who has not chosen options, in a folder of settings " +
+			"where Plasma looks; they have it when they log in." + nameOptions
 		p.add(change.File{About: p.about("xkb/kxkbrc", says, off), Path: xdg + "/kxkbrc",
 			// Else Plasma leaves the options alone.
 			Data: []byte("[Layout]\nOptions=" + strings.Join(all, ",") + "\nResetOldOptions=true\n")})
@@ -135,9 +188,20 @@ func (p *placer) switchOn(all []string) {
 		for _, o := range all {
 			p.add(change.Member{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]Options", Item: o, Between: ","})
 		}
-		p.add(change.Setting{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]ResetOldOptions", To: change.Bool(true)})
+		p.add(
+			change.Setting{
+				About: about,
+				Store: change.KDE,
+				Key:   "kxkbrc:[Layout]ResetOldOptions",
+				To:    change.Bool(true),
+			},
+		)
 	default:
-		about := p.about("", "Switch the option `"+option+"` on where the compositor keeps its XKB options, and log in again."+nameOptions, "Switch the option `"+option+"` off there, and log in again.")
+		about := p.about(
+			"",
+			"Switch the option `"+option+"` on where the compositor keeps its XKB options, and log in again."+nameOptions,
+			"Switch the option `"+option+"` off there, and log in again.",
+		)
 		p.add(change.Hand{About: about})
 	}
 }
@@ -155,21 +219,29 @@ func (p *placer) x11(keymaps map[string][]byte, loader string) {
 		if name == loaderFile {
 			data, load, where, start = []byte(loader), "sh "+p.at.keymap+"/load-keymaps", "", startsLoader
 		}
-		p.add(change.File{About: p.about(name, says, unsays), Path: p.at.keymap + strings.TrimPrefix(name, "xkb"), Data: data})
+		p.add(
+			change.File{
+				About: p.about(name, says, unsays),
+				Path:  p.at.keymap + strings.TrimPrefix(name, "xkb"),
+				Data:  data,
+			},
+		)
 	}
 	keep := ""
 	if len(p.m.Options) == 0 {
 		keep = " The keymap has no XKB options in it." + nameOptions
 	}
 	if where == "" {
-		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must be installed."
+		keep += " A board that is plugged in later has its keymap when it is loaded again. The program xinput must " +
+			"be installed."
 	}
 	if p.m.Desktop == "i3" {
 		// i3 starts nothing from the autostart folder by itself.
 		path := "~/.config/i3/config"
 		says := "Have i3 load it when it starts."
 		if p.m.LayoutForAll {
-			path, says = "/etc/i3/config", "Have i3 load it when it starts; whoever has a configuration of their own needs the line there."
+			path, says = "/etc/i3/config", "Have i3 load it when it starts; whoever has a configuration of their "+
+				"own needs the line there."
 		}
 		line := p.line(path, "exec --no-startup-id "+load+strings.ReplaceAll(where, `"`, ""), says)
 		if line.In = "xkb/etc-i3-config"; !p.m.LayoutForAll {
@@ -179,7 +251,12 @@ func (p *placer) x11(keymaps map[string][]byte, loader string) {
 	} else {
 		p.add(change.File{About: p.about(startFile, says, unsays), Path: p.at.autostart + "/leitstand-keymap.desktop", Data: []byte(strings.ReplaceAll(start, "FOLDER", p.at.quoted))})
 	}
-	about := p.about("", "Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away until the next log-in."+keep, "")
+	about := p.about(
+		"",
+		"Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away "+
+			"until the next log-in."+keep,
+		"",
+	)
 	about.Everyone = false // it is the user's own session
 	p.add(change.Call{About: about, Do: shell(load + where)})
 }

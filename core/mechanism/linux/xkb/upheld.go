@@ -75,7 +75,13 @@ func upheldByIncludes(m *mechanism.Machine, file, text string) error {
 	}
 	for _, part := range []struct{ section, want string }{{"xkb_keycodes", "evdev"}, {"xkb_types", "complete"}, {"xkb_compat", "complete"}} {
 		if got, _, _ := strings.Cut(included[part.section], "+"); got != part.want {
-			return fmt.Errorf("%s: %s includes %q and not xkeyboard-config's %q", file, part.section, included[part.section], part.want)
+			return fmt.Errorf(
+				"%s: %s includes %q and not xkeyboard-config's %q",
+				file,
+				part.section,
+				included[part.section],
+				part.want,
+			)
 		}
 	}
 	parts := strings.Split(included["xkb_symbols"], "+")
@@ -91,7 +97,12 @@ func upheldByIncludes(m *mechanism.Machine, file, text string) error {
 		want = append(want, strings.Split(strings.TrimPrefix(o.Include, "+"), "+")...)
 	}
 	if !slices.Equal(parts, want) {
-		return fmt.Errorf("%s: the symbols are of %q, and the machine's layouts and options are %q", file, strings.Join(parts, "+"), strings.Join(want, "+"))
+		return fmt.Errorf(
+			"%s: the symbols are of %q, and the machine's layouts and options are %q",
+			file,
+			strings.Join(parts, "+"),
+			strings.Join(want, "+"),
+		)
 	}
 	return nil
 }
@@ -104,8 +115,20 @@ var optionFiles = []struct {
 	forAll                  bool
 	before, between, behind string
 }{
-	{"sway/config", false, "input type:keyboard xkb_options ", ",", "\n"}, {"xkb/sway.conf", true, "input type:keyboard xkb_options ", ",", "\n"},
-	{"xkb/options.dconf", false, "xkb-options=['", "', '", "']"}, {"xkb/50-leitstand-layout", true, "xkb-options=['", "', '", "']"},
+	{
+		"sway/config",
+		false,
+		"input type:keyboard xkb_options ",
+		",",
+		"\n",
+	}, {"xkb/sway.conf", true, "input type:keyboard xkb_options ", ",", "\n"},
+	{
+		"xkb/options.dconf",
+		false,
+		"xkb-options=['",
+		"', '",
+		"']",
+	}, {"xkb/50-leitstand-layout", true, "xkb-options=['", "', '", "']"},
 	{"xkb/kxkbrc", false, "\nOptions=", ",", "\n"}, {"xkb/kxkbrc", true, "\nOptions=", ",", "\n"},
 }
 
@@ -159,7 +182,10 @@ func upheldByStart(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine.
 		if m.LayoutForAll {
 			config = "xkb/etc-i3-config"
 		}
-		return errors.Join(upheldByLine(fsys, config, "exec --no-startup-id "+load), upheldByScript(m, fsys, every, own))
+		return errors.Join(
+			upheldByLine(fsys, config, "exec --no-startup-id "+load),
+			upheldByScript(m, fsys, every, own),
+		)
 	}
 	const file = "xkb/leitstand-keymap.desktop"
 	text, err := fs.ReadFile(fsys, file)
@@ -198,7 +224,13 @@ func upheldByScript(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine
 	if every {
 		skeleton = append(skeleton, `xkbcomp -w0 keymap.xkb "$DISPLAY"`)
 	}
-	skeleton = append(skeleton, `for id in $(xinput list --id-only); do`, `case $(xinput list-props "$id" | sed -n 's/.*Device Product ID.*:[[:space:]]*//p') in`, `esac`, `done`)
+	skeleton = append(
+		skeleton,
+		`for id in $(xinput list --id-only); do`,
+		`case $(xinput list-props "$id" | sed -n 's/.*Device Product ID.*:[[:space:]]*//p') in`,
+		`esac`,
+		`done`,
+	)
 	var rest []string
 	for line := range strings.Lines(string(script)) {
 		if line = strings.TrimSpace(line); line != "" && line[0] != '#' && line[0] != '\'' {
@@ -212,7 +244,8 @@ func upheldByScript(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine
 		for _, id := range b.IDs {
 			line := fmt.Sprintf("'%d, %d'", id.Vendor, id.Product)
 			if !slices.ContainsFunc(strings.Split(string(script), "\n"), func(l string) bool {
-				return strings.Contains(l, line) && strings.Contains(l, "xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null ;;")
+				return strings.Contains(l, line) &&
+					strings.Contains(l, "xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null ;;")
 			}) {
 				return fmt.Errorf("xkb/load-keymaps: the keymap of board %s is not loaded for %s", b.Name, line)
 			}

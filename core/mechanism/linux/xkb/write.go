@@ -117,7 +117,8 @@ func stanzas(m *intent.Machine, list []plan) ([]stanza, map[string][]string) {
 	// a key that keeps giving one of them must be named, or it is a modifier no
 	// longer once a key with a lower keycode gives the same.
 	for _, b := range list {
-		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes || slices.ContainsFunc(list, func(o plan) bool { return o.Layer == "" && o.Chord.Key == b.Effect.Key }) {
+		if b.Layer != "" || b.Effect.Kind != behaviour.Becomes ||
+			slices.ContainsFunc(list, func(o plan) bool { return o.Layer == "" && o.Chord.Key == b.Effect.Key }) {
 			continue
 		}
 		name, _ := b.Effect.Key.XKB()
@@ -187,7 +188,10 @@ func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 		s := at(b.Chord.Key)
 		for g := range n {
 			s.groups[g] = oneLevel("VoidSymbol")
-			s.actions = append(s.actions, fmt.Sprintf("%s(group=+%d)", stepVerbs[b.Effect.How], n*(1+slices.Index(m.Layers, b.Effect.Layer))))
+			s.actions = append(
+				s.actions,
+				fmt.Sprintf("%s(group=+%d)", stepVerbs[b.Effect.How], n*(1+slices.Index(m.Layers, b.Effect.Layer))),
+			)
 		}
 	}
 	// Where the server presses another key in place of one of a layer, that key has actions
@@ -256,7 +260,10 @@ func (s stanza) text(statement string) string {
 			text += ",\n       "
 		}
 		group := "[Group" + strconv.Itoa(i+1) + "]"
-		text += " type" + group + " = \"" + sym.Type + "\", symbols" + group + " = [ " + strings.Join(sym.Level, ", ") + " ]"
+		text += " type" + group + " = \"" + sym.Type + "\", symbols" + group + " = [ " + strings.Join(
+			sym.Level,
+			", ",
+		) + " ]"
 		if s.actions != nil && s.actions[i] != "" {
 			text += ", actions" + group + " = [ " + s.actions[i] + " ]"
 		}
@@ -283,7 +290,10 @@ func rule(section string) string {
 }
 
 func symbolsHead(m *intent.Machine) string {
-	return fmt.Sprintf("// The keyboard mapping, on top of the layouts %s (one group each).\n", strings.Join(m.Machine.Layouts, ", "))
+	return fmt.Sprintf(
+		"// The keyboard mapping, on top of the layouts %s (one group each).\n",
+		strings.Join(m.Machine.Layouts, ", "),
+	)
 }
 
 // section is the symbols of an option.

@@ -37,7 +37,8 @@ type Mechanism struct{}
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "xkb", Stage: mechanism.Layout, Evidence: mechanism.Pressed,
-		Basis: "keys pressed in an X server, under sway and in sessions of GNOME and Plasma on Wayland; the option compiled by libxkbcommon",
+		Basis: "keys pressed in an X server, under sway and in sessions of GNOME and Plasma on Wayland; the option " +
+			"compiled by libxkbcommon",
 		Takes: "at log-in",
 	}
 }
@@ -76,7 +77,8 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if b.Board != "" && b.Level == behaviour.Position {
 		return ofBoard(m, b)
 	}
-	if b.Level == behaviour.Hotkey && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes) && mechanism.Plain(b) {
+	if b.Level == behaviour.Hotkey && (b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes) &&
+		mechanism.Plain(b) {
 		return otherChord(m, b)
 	}
 	inLayer := b.Layer != ""
@@ -98,7 +100,8 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if code > 247 {
 		return mechanism.Offer{Why: reason.BeyondX11.Of(from, code)}
 	}
-	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers || kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
+	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers ||
+		kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
 		return layered(m, b, inLayer)
 	}
 	switch b.Effect.Kind {
@@ -111,7 +114,10 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		if _, ok := setMods(b.Effect.Mods); !ok {
 			return mechanism.Offer{Why: reason.HoldsNot.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 		}
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
+		return mechanism.Offer{
+			Verdict: mechanism.Near,
+			Why:     reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+")),
+		}
 	case behaviour.Becomes:
 		if _, ok := m.Layouts[0].Symbols(b.Effect.Key); !ok {
 			return mechanism.Offer{Why: reason.NoMeaning.Of(m.Layouts[0].Name, b.Effect.Key)}
@@ -172,7 +178,8 @@ func alike(m *mechanism.Machine, k keys.Key) (sym string, two bool) {
 // xkeyboard-config comes; options may have it, or Hyper, already.
 func hyper(m *mechanism.Machine) mechanism.Offer {
 	for _, o := range m.Layouts[0].Extra.Options {
-		if o.Touches("Mod3") || slices.ContainsFunc([]string{"Hyper_L", "Hyper_R", "ISO_Level5_Shift", "ISO_Level5_Latch"}, o.Touches) {
+		if o.Touches("Mod3") ||
+			slices.ContainsFunc([]string{"Hyper_L", "Hyper_R", "ISO_Level5_Shift", "ISO_Level5_Latch"}, o.Touches) {
 			return mechanism.Offer{Why: reason.OptionHasHyper.Of(o.Name)}
 		}
 	}
@@ -222,7 +229,9 @@ func layered(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechanism.
 	case inLayer && m.IsModifier(b.Chord.Key) && e.Kind != behaviour.Leaves:
 		return mechanism.Offer{Why: reason.ModifierInLayers.Of()}
 	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
-		return mechanism.Offer{Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers)))}
+		return mechanism.Offer{
+			Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers))),
+		}
 	case e.Kind == behaviour.TapHold:
 		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case e.Kind == behaviour.Layers && e.How == "once" && m.Session != "x11":
@@ -232,10 +241,16 @@ func layered(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechanism.
 	case e.Kind == behaviour.Layers && inLayer:
 		return mechanism.Offer{Why: reason.LayerLeadsNowhere.Of()}
 	case e.Kind == behaviour.Layers && e.How == "once":
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...)}
+		return mechanism.Offer{
+			Verdict: mechanism.Near,
+			Why:     reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...),
+		}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.LeavesForFirst.Of().And(passes...)}
-	case e.Kind == behaviour.Layers, e.Kind == behaviour.Leaves, e.Kind == behaviour.Nothing, e.Kind == behaviour.Composes:
+	case e.Kind == behaviour.Layers,
+		e.Kind == behaviour.Leaves,
+		e.Kind == behaviour.Nothing,
+		e.Kind == behaviour.Composes:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)

@@ -96,7 +96,8 @@ func set(m *mechanism.Machine, commands [][]string) ([]mechanism.Binding, error)
 			return nil, err
 		}
 		for _, b := range m.Boards { // a list for every external board replaces theirs, too
-			if b.External() && b.Name != board && slices.Contains(boardNamed(m, board).IDs, machine.BoardID{Bus: machine.AnyExternal}) {
+			if b.External() && b.Name != board &&
+				slices.Contains(boardNamed(m, board).IDs, machine.BoardID{Bus: machine.AnyExternal}) {
 				delete(boards, b.Name)
 			}
 		}
@@ -158,7 +159,10 @@ func keyMapping(set string) (map[keys.Key]behaviour.Effect, error) {
 		case ok:
 			effects[src] = behaviour.Effect{Kind: behaviour.Becomes, Key: dst}
 		default:
-			effects[src] = behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("acts as the unknown usage %d", *p.Dst)}
+			effects[src] = behaviour.Effect{
+				Kind:  behaviour.Other,
+				Words: fmt.Sprintf("acts as the unknown usage %d", *p.Dst),
+			}
 		}
 	}
 	return effects, nil

@@ -75,14 +75,21 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	}
 	text = bytes.Replace(text, []byte("<plist"), []byte(clear.String()+"<plist"), 1)
 	about := change.About{Serves: mechanism.Presses(list), In: "hidutil/" + label + ".plist",
-		Says:   "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background item; leave it switched on.",
-		Unsays: "Unload the agent, delete its file, and empty the mapping; one that another program had given `hidutil` before is not known here.",
+		Says: "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background " +
+			"item; leave it switched on.",
+		Unsays: "Unload the agent, delete its file, and empty the mapping; one that another program had given " +
+			"`hidutil` before is not known here.",
 	}
 	shell := func(line string) []string { return []string{"sh", "-c", line} }
 	path := "~/Library/LaunchAgents/" + label + ".plist"
 	return mechanism.Changed([]change.Change{
 		change.File{About: about, Path: path, Data: append(text, '\n')},
-		change.Call{About: about, Do: shell("launchctl bootstrap gui/$(id -u) " + path), Undo: shell("launchctl bootout gui/$(id -u)/" + label), InTurn: true},
+		change.Call{
+			About:  about,
+			Do:     shell("launchctl bootstrap gui/$(id -u) " + path),
+			Undo:   shell("launchctl bootout gui/$(id -u)/" + label),
+			InTurn: true,
+		},
 		change.Call{About: about, Undo: shell(`hidutil property --set '{"UserKeyMapping":[]}'`)},
 	}), nil
 }

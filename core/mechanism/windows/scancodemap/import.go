@@ -40,7 +40,11 @@ func (Mechanism) Import(_ *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 	layout := func(key string) bool {
 		return strings.HasSuffix(strings.ToLower(key), strings.ToLower(`\Control\Keyboard Layout`))
 	}
-	value, err := valueIn(strings.Split(strings.ReplaceAll(lines, "\r\n", "\n"), "\n"), layout, func(string) error { return nil })
+	value, err := valueIn(
+		strings.Split(strings.ReplaceAll(lines, "\r\n", "\n"), "\n"),
+		layout,
+		func(string) error { return nil },
+	)
 	if err != nil {
 		return got, err
 	}
@@ -64,9 +68,17 @@ func others(text string) []mechanism.Left {
 		switch {
 		case strings.HasPrefix(line, "["):
 			key = strings.Trim(line, "[]")
-		case (strings.HasPrefix(line, `"`) || strings.HasPrefix(line, "@")) && !strings.HasPrefix(strings.ToLower(line), `"scancode map"`):
+		case (strings.HasPrefix(line, `"`) || strings.HasPrefix(line, "@")) &&
+			!strings.HasPrefix(strings.ToLower(line), `"scancode map"`):
 			name, _, _ := strings.Cut(line, "=")
-			list = append(list, mechanism.Left{Line: n + 1, Text: key + " " + name, Why: "of the registry, only the scancode map is read"})
+			list = append(
+				list,
+				mechanism.Left{
+					Line: n + 1,
+					Text: key + " " + name,
+					Why:  "of the registry, only the scancode map is read",
+				},
+			)
 		}
 	}
 	return list

@@ -118,12 +118,18 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	return mechanism.Changed([]change.Change{
 		change.Setting{
 			About: change.About{Serves: mechanism.Presses(list), In: path, Everyone: true,
-				Says:   "As an administrator, import the scancode map. It replaces one that is there already, which is saved for the way back.",
+				Says: "As an administrator, import the scancode map. It replaces one that is there already, " +
+					"which is saved for the way back.",
 				Unsays: "As an administrator, have the registry as it was.",
 			},
 			Store: change.Registry, Key: regKey + ":" + regName, To: change.Bytes(value), Label: strings.Join(clear, "\n"),
 		},
-		change.Hand{About: change.About{Says: "Restart the machine: the map is read at start only.", Unsays: "Restart the machine."}},
+		change.Hand{
+			About: change.About{
+				Says:   "Restart the machine: the map is read at start only.",
+				Unsays: "Restart the machine.",
+			},
+		},
 	}), nil
 }
 
@@ -199,7 +205,10 @@ func valueIn(lines []string, ours func(key string) bool, other func(line string)
 
 func parseMap(value []byte) ([]mechanism.Binding, error) {
 	if len(value) < 16 || len(value)%4 != 0 {
-		return nil, fmt.Errorf("a scancode map has at least 16 bytes and is made of DWORDs; this has %d bytes", len(value))
+		return nil, fmt.Errorf(
+			"a scancode map has at least 16 bytes and is made of DWORDs; this has %d bytes",
+			len(value),
+		)
 	}
 	word := func(i int) uint16 { return binary.LittleEndian.Uint16(value[i:]) }
 	dword := func(i int) uint32 { return binary.LittleEndian.Uint32(value[i:]) }

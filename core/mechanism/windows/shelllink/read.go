@@ -208,11 +208,18 @@ func readLink(m *mechanism.Machine, data []byte) (mechanism.Binding, error) {
 		return b, err
 	}
 	words := splitArguments(texts[3])
-	if strings.EqualFold(program, `C:\Windows\System32\cmd.exe`) && len(words) > 4 && words[0] == "/d" && words[1] == "/c" && words[2] == "start" && words[3] == "" {
+	if strings.EqualFold(program, `C:\Windows\System32\cmd.exe`) && len(words) > 4 && words[0] == "/d" &&
+		words[1] == "/c" &&
+		words[2] == "start" &&
+		words[3] == "" {
 		program, words = words[4], words[5:]
 	}
 	l := behaviour.Launch{Command: append([]string{program}, words...), Dir: texts[2]}
-	return mechanism.Binding{Level: behaviour.Hotkey, Chord: chord, Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l}}, nil
+	return mechanism.Binding{
+		Level:  behaviour.Hotkey,
+		Chord:  chord,
+		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l},
+	}, nil
 }
 
 // wideString reads UTF-16 from an offset to its zero.

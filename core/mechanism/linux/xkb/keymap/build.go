@@ -24,7 +24,10 @@ var (
 		mask Mask
 	}{
 		{"Shift_L", Shift}, {"Shift_R", Shift}, {"Caps_Lock", Lock}, {"Control_L", Control}, {"Control_R", Control},
-		{"Alt_L", Mod1}, {"Alt_R", Mod1}, {"Meta_L", Mod1}, {"Meta_R", Mod1}, {"Num_Lock", Mod2}, {"Super_L", Mod4}, {"Super_R", Mod4},
+		{
+			"Alt_L",
+			Mod1,
+		}, {"Alt_R", Mod1}, {"Meta_L", Mod1}, {"Meta_R", Mod1}, {"Num_Lock", Mod2}, {"Super_L", Mod4}, {"Super_R", Mod4},
 	}
 )
 
@@ -72,7 +75,15 @@ func BuildWith(layouts []*keys.Layout, changes map[string]Change, modMaps map[st
 	if len(changes) == 0 && len(modMaps) == 0 {
 		return bare
 	}
-	k := &Keymap{Keys: maps.Clone(bare.Keys), types: maps.Clone(bare.types), interp: bare.interp, bySym: bare.bySym, anySym: bare.anySym, fifth: bare.fifth, joins: bare.joins}
+	k := &Keymap{
+		Keys:   maps.Clone(bare.Keys),
+		types:  maps.Clone(bare.types),
+		interp: bare.interp,
+		bySym:  bare.bySym,
+		anySym: bare.anySym,
+		fifth:  bare.fifth,
+		joins:  bare.joins,
+	}
 	for name, c := range changes {
 		key := &Key{Name: name, Groups: c.Groups, Repeats: c.Repeats, repeatSet: c.Repeats}
 		if c.Actions != nil {
@@ -117,9 +128,17 @@ func bareOf(layouts []*keys.Layout) *Keymap {
 	}
 	once, _ := bares.LoadOrStore(id, sync.OnceValue(func() *Keymap {
 		base := stock()
-		k := &Keymap{Keys: plain(layouts), types: map[string]*keyType{}, interp: base.interp, bySym: base.bySym, anySym: base.anySym}
+		k := &Keymap{
+			Keys:   plain(layouts),
+			types:  map[string]*keyType{},
+			interp: base.interp,
+			bySym:  base.bySym,
+			anySym: base.anySym,
+		}
 		if len(layouts) == 1 && layouts[0].Name == "jp" { // whose rules add the compatibility section "japan"
-			k.interp = append([]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}}, base.interp...)
+			k.interp = append(
+				[]interpretation{{sym: "Eisu_toggle", match: "Exactly", mask: Lock, action: action{kind: otherAction}}},
+				base.interp...)
 			k.bySym, k.anySym = nil, nil
 			k.index()
 		}
@@ -196,7 +215,8 @@ func (k *Keymap) addFifth(layouts []*keys.Layout) {
 	for g, l := range layouts {
 		if !slices.ContainsFunc(keys.All(), func(key keys.Key) bool {
 			s, _ := l.SymbolsIn(g, key)
-			return (g == 0 || l.Defines(key)) && (slices.Contains(s.Level, "ISO_Level5_Shift") || slices.Contains(s.Level, "ISO_Level5_Latch"))
+			return (g == 0 || l.Defines(key)) &&
+				(slices.Contains(s.Level, "ISO_Level5_Shift") || slices.Contains(s.Level, "ISO_Level5_Latch"))
 		}) {
 			continue
 		}

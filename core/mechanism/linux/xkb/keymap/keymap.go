@@ -220,7 +220,8 @@ func (key *Key) resolved(k *Keymap) bool {
 			return false
 		}
 		for l := range key.Groups[g].Levels {
-			if a := key.Groups[g].Levels[l].action; a != nil && (a.mask != k.mask(a.mods, key.modMap) || a.cleared != k.mask(a.clear, 0)) {
+			if a := key.Groups[g].Levels[l].action; a != nil &&
+				(a.mask != k.mask(a.mods, key.modMap) || a.cleared != k.mask(a.clear, 0)) {
 				return false
 			}
 		}

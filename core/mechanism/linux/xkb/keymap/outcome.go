@@ -66,8 +66,10 @@ func (k *Keymap) Like(key *Key, o *Keymap, other *Key) bool {
 		}
 		for l := range a.Levels {
 			x, y := a.Levels[l].does(), b.Levels[l].does()
-			if !slices.Equal(a.Levels[l].Syms, b.Levels[l].Syms) || x.kind != y.kind || x.mask != y.mask || x.group != y.group ||
-				x.relative != y.relative || x.clearLocks != y.clearLocks || x.to != y.to || x.cleared != y.cleared {
+			if !slices.Equal(a.Levels[l].Syms, b.Levels[l].Syms) || x.kind != y.kind || x.mask != y.mask ||
+				x.group != y.group ||
+				x.relative != y.relative || x.clearLocks != y.clearLocks || x.to != y.to ||
+				x.cleared != y.cleared {
 				return false
 			}
 		}

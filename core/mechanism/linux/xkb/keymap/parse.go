@@ -43,7 +43,11 @@ func Parse(file, text string) (*Keymap, error) {
 }
 
 func newParser(c *lexer.Cursor) *parser {
-	return &parser{Cursor: c, k: &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}}, modMaps: map[string]Mask{}}
+	return &parser{
+		Cursor:  c,
+		k:       &Keymap{Keys: map[string]*Key{}, types: map[string]*keyType{}},
+		modMaps: map[string]Mask{},
+	}
 }
 
 func parse(file, text string) (*Keymap, error) {
@@ -393,7 +397,8 @@ func (p *parser) levels(g *Group, actions bool) {
 			g.Levels = append(g.Levels, Level{})
 		}
 		switch {
-		case actions || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Mods") || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Action"):
+		case actions || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Mods") || p.Tok == lexer.Ident &&
+			strings.HasSuffix(p.Text(), "Action"):
 			made := p.action()
 			g.Levels[l].action = &made
 		case p.Maybe("{"):

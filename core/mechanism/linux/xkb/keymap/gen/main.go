@@ -18,7 +18,16 @@ func main() {
 	if len(os.Args) > 1 {
 		dir = os.Args[1]
 	}
-	text, err := exec.Command("xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", "us").Output()
+	text, err := exec.Command(
+		"xkbcli",
+		"compile-keymap",
+		"--rules",
+		"evdev",
+		"--model",
+		"pc105",
+		"--layout",
+		"us",
+	).Output()
 	if err != nil {
 		log.Fatal(err)
 	}
@@ -27,7 +36,10 @@ func main() {
 	// Names of levels and lamps say nothing about what keys do.
 	stock = regexp.MustCompile(`(?m)^\s*level_name\[.*\n`).ReplaceAllString(stock, "")
 	stock = regexp.MustCompile(`(?ms)^\s*indicator .*?^\s*\};\n`).ReplaceAllString(stock, "")
-	out := "// Types and interpretations of xkeyboard-config, from xkbcli compile-keymap.\nxkb_keymap {\nxkb_types" + strings.TrimRight(stock, " \n") + "\n};\n"
+	out := "// Types and interpretations of xkeyboard-config, from xkbcli compile-keymap.\nxkb_keymap {\nxkb_types" + strings.TrimRight(
+		stock,
+		" \n",
+	) + "\n};\n"
 	if err := os.WriteFile(filepath.Join(dir, "stock.xkb"), []byte(out), 0o644); err != nil {
 		log.Fatal(err)
 	}

@@ -39,37 +39,8 @@ func (b *Build) writeStock(w *strings.Builder, p part) {
 // folder, and what to know about it.
 func stepsPage(b *Build) []byte {
 	var w strings.Builder
-	m := b.Machine
-	fmt.Fprintf(&w, "# %s: what to do\n\n", m.Name)
-	assumed := ""
-	if v := desktop.Version(m); v != m.DesktopVersion && m.Session != machine.Console {
-		assumed = " " + v + " (the newest that is known; another is said by desktop_version)"
-	}
-	fmt.Fprintf(&w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
-	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Steps) > 0 }) {
-		w.WriteString("Nothing is to be set up here.\n")
-	} else {
-		w.WriteString("Follow the steps from this folder, in their order.\n")
-	}
-	if len(b.gone) > 0 {
-		w.WriteString(
-			"\n## First: what is wanted no longer\n\nThis folder had these when it was compiled before. Where the " +
-				"old steps have been followed, they are still alive.\n\n",
-		)
-		for _, g := range b.gone {
-			fmt.Fprintf(&w, "- %s %s\n", inText(g.Press), inText(g.Did))
-		}
-		w.WriteByte('\n')
-		for _, p := range b.undo {
-			for _, s := range p.out.Back {
-				fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
-				writeLines(&w, s.Lines)
-			}
-		}
-		if len(b.undo) == 0 {
-			w.WriteString("Putting the new files in the place of the old ones, as below, takes them out.\n")
-		}
-	}
+	b.writeHead(&w)
+	b.writeGone(&w)
 	n := 0
 	for _, p := range b.parts {
 		if len(p.out.Steps) == 0 {
@@ -91,6 +62,53 @@ func stepsPage(b *Build) []byte {
 			writeLines(&w, s.Lines)
 		}
 	}
+	b.writeDifferences(&w)
+	b.writeBack(&w)
+	return []byte(w.String())
+}
+
+// writeHead says which machine the page is for.
+func (b *Build) writeHead(w *strings.Builder) {
+	m := b.Machine
+	fmt.Fprintf(w, "# %s: what to do\n\n", m.Name)
+	assumed := ""
+	if v := desktop.Version(m); v != m.DesktopVersion && m.Session != machine.Console {
+		assumed = " " + v + " (the newest that is known; another is said by desktop_version)"
+	}
+	fmt.Fprintf(w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
+	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Steps) > 0 }) {
+		w.WriteString("Nothing is to be set up here.\n")
+	} else {
+		w.WriteString("Follow the steps from this folder, in their order.\n")
+	}
+}
+
+// writeGone says what is wanted no longer, and how it is taken out.
+func (b *Build) writeGone(w *strings.Builder) {
+	if len(b.gone) == 0 {
+		return
+	}
+	w.WriteString(
+		"\n## First: what is wanted no longer\n\nThis folder had these when it was compiled before. Where the " +
+			"old steps have been followed, they are still alive.\n\n",
+	)
+	for _, g := range b.gone {
+		fmt.Fprintf(w, "- %s %s\n", inText(g.Press), inText(g.Did))
+	}
+	w.WriteByte('\n')
+	for _, p := range b.undo {
+		for _, s := range p.out.Back {
+			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, s.Text)
+			writeLines(w, s.Lines)
+		}
+	}
+	if len(b.undo) == 0 {
+		w.WriteString("Putting the new files in the place of the old ones, as below, takes them out.\n")
+	}
+}
+
+// writeDifferences says what differs from the mapping, each once.
+func (b *Build) writeDifferences(w *strings.Builder) {
 	known := map[string]bool{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
@@ -98,46 +116,35 @@ func stepsPage(b *Build) []byte {
 			continue
 		}
 		line := fmt.Sprintf(
-			"- %s (%s): **%s**, %s.\n",
-			inText(mapping.Title(l.Rule)),
-			b.Place(l.Range),
-			l.Verdict(),
-			inText(l.Why().String()),
+			"- %s (%s): **%s**, %s.", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()),
 		)
 		if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
-			line = fmt.Sprintf(
-				"- %s (%s): **%s**, %s. Instead, %s (%s).\n",
-				inText(mapping.Title(l.Rule)),
-				b.Place(l.Range),
-				l.Verdict(),
-				inText(l.Why().String()),
-				inText(l.StandIn()),
-				l.Offer.Verdict,
-			)
+			line += fmt.Sprintf(" Instead, %s (%s).", inText(l.StandIn()), l.Offer.Verdict)
 		}
 		if len(known) == 0 {
 			w.WriteString("\n## What differs from the mapping\n\n")
 		}
 		if !known[line] {
 			known[line] = true
-			w.WriteString(line)
+			w.WriteString(line + "\n")
 		}
 	}
+}
+
+// writeBack says how all is taken back.
+func (b *Build) writeBack(w *strings.Builder) {
 	first := true
 	for _, p := range b.parts {
 		for _, s := range p.out.Back {
 			if first {
-				w.WriteString(
-					"\n## To take it back\n\nThis brings back what you had before, but where a step says " +
-						"otherwise.\n\n",
-				)
+				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says " +
+					"otherwise.\n\n")
 			}
 			first = false
-			fmt.Fprintf(&w, "- **%s**: %s\n", p.facts.Name, s.Text)
-			writeLines(&w, s.Lines)
+			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, s.Text)
+			writeLines(w, s.Lines)
 		}
 	}
-	return []byte(w.String())
 }
 
 // inText is a text of the mapping within a line of the page: nothing in it is a mark of

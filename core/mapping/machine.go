@@ -7,12 +7,7 @@ import (
 	"strings"
 	"unicode"
 
-	"github.com/hashicorp/hcl/v2"
-	"github.com/hashicorp/hcl/v2/hclsyntax"
-	"github.com/zclconf/go-cty/cty"
-
 	"leitstand/core/diag"
-	"leitstand/core/keys"
 	"leitstand/core/machine"
 )
 
@@ -150,6 +145,34 @@ func (b *block) machine() {
 	if v, ok := b.text("version"); ok {
 		m.Version = v.Value
 	}
+	b.desktop(m)
+	b.layouts(m)
+	b.options(m)
+	for _, t := range b.texts("boards") {
+		if slices.Contains(m.Boards, t.Value) {
+			b.add(t.Range, "duplicate", fmt.Sprintf("board %q stands twice", t.Value), "name it once")
+			continue
+		}
+		m.Boards = append(m.Boards, t.Value)
+		b.usedBoards = append(b.usedBoards, t)
+	}
+	m.Allow = b.allow(nil)
+	b.hosts(m)
+	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
+	name, ok := b.name(b.seenPlace)
+	if !ok {
+		return
+	}
+	if !b.place(name, len(b.m.Machines)) {
+		return
+	}
+	m.Name = name
+	b.m.Machines = append(b.m.Machines, m)
+	b.m.machines[name] = m
+}
+
+// desktop reads which desktop a machine runs, and how.
+func (b *block) desktop(m *Machine) {
 	m.Desktop = b.called("desktop", machine.None, machine.DesktopNames(), machine.DesktopCalled)
 	m.Session = b.word("session", "", machine.Sessions)
 	if t, ok := b.text("desktop_version"); ok {
@@ -189,41 +212,10 @@ func (b *block) machine() {
 		b.add(t.Range, "impossible-session", fmt.Sprintf("%s has no %s session", m.Desktop, map[string]string{"wayland": "Wayland", "x11": "X11"}[m.Session]),
 			fmt.Sprintf("write session = %q", d.Only))
 	}
-	for _, t := range b.texts("layouts") {
-		if _, ok := keys.FindLayout(t.Value); !ok {
-			if name, ok := languages[strings.ToLower(t.Value)]; ok {
-				b.add(
-					t.Range,
-					"unknown-layout",
-					fmt.Sprintf("there is no layout %q", t.Value),
-					fmt.Sprintf("layouts go by their XKB names: write %q", name),
-				)
-			} else {
-				b.unknown(t, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value), keys.LayoutNames())
-			}
-			continue
-		}
-		if slices.Contains(m.Layouts, t.Value) {
-			b.add(t.Range, "duplicate", fmt.Sprintf("layout %q stands twice", t.Value), "name it once")
-			continue
-		}
-		if m.Layouts = append(m.Layouts, t.Value); len(m.Layouts) == 5 {
-			b.add(t.Range, "too-many-layouts", "XKB holds at most four layouts at once", "leave some out")
-		}
-	}
-	if len(m.Layouts) == 0 {
-		m.Layouts = []string{"us"}
-	}
-	b.options(m)
-	for _, t := range b.texts("boards") {
-		if slices.Contains(m.Boards, t.Value) {
-			b.add(t.Range, "duplicate", fmt.Sprintf("board %q stands twice", t.Value), "name it once")
-			continue
-		}
-		m.Boards = append(m.Boards, t.Value)
-		b.usedBoards = append(b.usedBoards, t)
-	}
-	m.Allow = b.allow(nil)
+}
+
+// hosts reads the patterns of host names by which a computer is the machine.
+func (b *block) hosts(m *Machine) {
 	for _, t := range b.texts("hosts") {
 		_, err := path.Match(t.Value, "")
 		switch {
@@ -240,17 +232,6 @@ func (b *block) machine() {
 			m.Hosts = append(m.Hosts, t.Value)
 		}
 	}
-	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
-	name, ok := b.name(b.seenPlace)
-	if !ok {
-		return
-	}
-	if !b.place(name, len(b.m.Machines)) {
-		return
-	}
-	m.Name = name
-	b.m.Machines = append(b.m.Machines, m)
-	b.m.machines[name] = m
 }
 
 // isVersion says whether a text is numbers with dots between.
@@ -303,234 +284,4 @@ func (b *block) called(name, otherwise string, words []string, called func(strin
 		return known
 	}
 	return b.word(name, otherwise, words)
-}
-
-// options reads the options of XKB's rules.
-func (b *block) options(m *Machine) {
-	for _, t := range b.texts("options") {
-		o, ok := keys.FindOption(t.Value)
-		switch {
-		case m.System != Linux || m.Session == "console":
-			b.add(
-				t.Range,
-				"misplaced-attribute",
-				"options are those of XKB, which linux has in its graphical sessions",
-				"take it out",
-			)
-			return
-		case !ok:
-			b.unknown(
-				t,
-				"unknown-option",
-				fmt.Sprintf("there is no option %q that we can tell the work of", t.Value),
-				keys.OptionNames(),
-			)
-			continue
-		case !fits(o, m.Layouts):
-			b.add(
-				t.Range,
-				"option-unknown-here",
-				fmt.Sprintf(
-					"what option %s does under layouts %s is not known",
-					t.Value,
-					strings.Join(m.Layouts, ", "),
-				),
-				"say what you want of its keys with rules",
-			)
-			continue
-		case slices.Contains(m.Options, t.Value):
-			b.add(t.Range, "duplicate", fmt.Sprintf("option %q stands twice", t.Value), "name it once")
-			continue
-		}
-		for _, name := range m.Options {
-			other, _ := keys.FindOption(name)
-			if key := o.Clash(other); key != "" {
-				k, _ := keys.ByXKB(key)
-				b.add(
-					t.Range,
-					"two-options",
-					fmt.Sprintf("options %s and %s make different things of %s", name, t.Value, k),
-					"keep one of them, and say the rest with rules",
-				)
-			}
-		}
-		m.Options = append(m.Options, t.Value)
-	}
-}
-
-// Fits says whether a machine can have one more option of XKB's rules, by its name.
-func Fits(m *Machine, name string) bool {
-	o, ok := keys.FindOption(name)
-	return ok && fits(o, m.Layouts) && !slices.ContainsFunc(m.Options, func(other string) bool {
-		x, _ := keys.FindOption(other)
-		return other == name || o.Clash(x) != ""
-	})
-}
-
-func fits(o *keys.Option, names []string) bool {
-	var layouts []*keys.Layout
-	for _, name := range names {
-		l, _ := keys.FindLayout(name) // unknown ones are not among them
-		layouts = append(layouts, l)
-	}
-	return o.Fits(layouts)
-}
-
-var shapeWords = []string{"ansi", "iso", "jis", "full", "tenkeyless", "compact", "laptop", "split"}
-
-func (b *block) board() {
-	if b.tooMany {
-		return
-	}
-	d := &Board{Range: b.head()}
-	for _, t := range b.texts("ids") {
-		id, ok := b.boardID(t)
-		if ok && slices.Contains(d.IDs, id) {
-			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
-		} else if ok {
-			d.IDs = append(d.IDs, id)
-		}
-	}
-	if !b.has("ids") {
-		b.add(b.head(), "missing-attribute", "the board does not say by what it is known",
-			"add ids, such as ids = [\"usb:1209:0001\"], [\"built-in\"] or [\"any external\"]")
-	}
-	for _, t := range b.texts("shape") {
-		switch {
-		case slices.Contains(d.Shape, t.Value):
-			b.add(t.Range, "duplicate", fmt.Sprintf("%q stands twice", t.Value), "name it once")
-		case slices.Contains(shapeWords, t.Value):
-			d.Shape = append(d.Shape, t.Value)
-		case strings.Contains(t.Value, " "):
-			b.add(t.Range, "unknown-value", fmt.Sprintf("%q is no shape", t.Value), "shape is a list: "+asList(t.Value))
-		default:
-			b.unknown(t, "unknown-value", fmt.Sprintf("%q is no shape", t.Value), shapeWords)
-		}
-	}
-	d.Legends = b.word("legends", "pc", []string{"pc", "mac"})
-	for _, k := range b.keyList(b.texts("lacks")) {
-		d.Lacks = append(d.Lacks, k.Key)
-	}
-	for _, k := range b.keyList(b.texts("broken")) {
-		d.Broken = append(d.Broken, k.Key)
-	}
-	for _, p := range b.pairs("sends") {
-		from, ok1 := b.key(p[0])
-		to, ok2 := b.key(p[1])
-		if ok1 && ok2 {
-			if d.Sends == nil {
-				d.Sends = map[keys.Key]keys.Key{}
-			}
-			d.Sends[from.Key] = to.Key
-		}
-	}
-	name, ok := b.name(b.seenPlace)
-	if !ok {
-		return
-	}
-	if !b.place(name, len(b.m.Boards)) {
-		return
-	}
-	d.Name = name
-	b.m.Boards = append(b.m.Boards, d)
-	b.m.boards[name] = d
-}
-
-func (b *block) boardID(t Text) (BoardID, bool) {
-	id, ok := machine.ParseBoardID(t.Value)
-	if !ok {
-		b.add(
-			t.Range,
-			"bad-id",
-			fmt.Sprintf("%q is no identity of a board", t.Value),
-			"write \"usb:VVVV:PPPP\" or \"bluetooth:VVVV:PPPP\" with the four hexadecimal digits of vendor and "+
-				"product, or \"built-in\", or \"any external\"",
-		)
-	}
-	return id, ok
-}
-
-func (b *block) app() {
-	a := &App{Range: b.head(), Commands: map[System][]Text{}}
-	for _, s := range machine.Systems {
-		if list := b.command(s); len(list) > 0 {
-			a.Commands[System(s)] = list
-		}
-	}
-	if len(a.Commands) == 0 && len(b.syn.Body.Attributes) == 0 {
-		b.add(
-			b.head(),
-			"missing-attribute",
-			"the app names no program",
-			"add one for each system it is on, such as linux = \"xterm\"",
-		)
-	}
-	if a.File = b.inFile; b.sharedApps[private(b.labels[0].Value, b.inFile)] {
-		a.File = ""
-	}
-	name, ok := b.name(func(name string) (diag.Range, bool) {
-		if o, ok := b.m.apps[private(name, a.File)]; ok {
-			return o.Range, true
-		}
-		return diag.Range{}, false
-	})
-	if !ok {
-		return
-	}
-	a.Name = name
-	b.m.Apps = append(b.m.Apps, a)
-	b.m.apps[private(name, a.File)] = a
-}
-
-// command reads a program and its arguments. What no system can pass on is
-// refused: an empty program name, and a NUL in any argument.
-func (b *block) command(name string) []Text {
-	list := b.texts(name)
-	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && b.isText(a.Expr) && wholeLine(list[0].Value) {
-		b.add(
-			list[0].Range,
-			"bad-command",
-			fmt.Sprintf("%q is one program with a blank in its name", list[0].Value),
-			"part it: "+name+" = "+asList(list[0].Value),
-		)
-		return nil
-	}
-	for i, t := range list {
-		if i == 0 && strings.TrimSpace(t.Value) == "" {
-			b.add(t.Range, "empty-command", "the name of the program is empty", "write the program to start")
-			return nil
-		}
-		if strings.ContainsRune(t.Value, 0) {
-			b.add(t.Range, "bad-command", "an argument cannot hold the character U+0000", "take it out")
-			return nil
-		}
-	}
-	return list
-}
-
-// isText says whether a value is written as one string, not as a list.
-func (b *block) isText(e hclsyntax.Expression) bool {
-	if t, ok := e.(*hclsyntax.ScopeTraversalExpr); ok && len(t.Traversal) == 2 {
-		name, _ := t.Traversal[1].(hcl.TraverseAttr)
-		v, ok := b.lets[name.Name]
-		return ok && v.Type() == cty.String
-	}
-	_, ok := e.(*hclsyntax.TemplateExpr)
-	return ok
-}
-
-// wholeLine says whether a program's name is a whole command line: it has a blank, and is
-// no path with one, or an option follows.
-func wholeLine(s string) bool {
-	_, rest, blank := strings.Cut(strings.TrimSpace(s), " ")
-	return blank && (!strings.ContainsAny(s, `/\\`) || strings.HasPrefix(rest, "-"))
-}
-
-// asList spells a command line as a list of words.
-func asList(line string) string {
-	words := strings.Fields(line)
-	for i, w := range words {
-		words[i] = fmt.Sprintf("%q", w)
-	}
-	return "[" + strings.Join(words, ", ") + "]"
 }

@@ -14,92 +14,113 @@ import (
 	"leitstand/core/mechanism/linux/xkb/keymap"
 )
 
-// layout compares a Linux machine's keyboard in every state.
-func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
-	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
-	meant := map[keys.Key]land.Landing{}
-	layered := map[keys.Key]map[string]land.Landing{} // by layer
-	chords := map[keys.Key][]land.Landing{}           // that are to be other chords
-	hyper := false
+// meaning is what landings of the layout say, by key.
+type meaning struct {
+	keys    map[keys.Key]land.Landing
+	layered map[keys.Key]map[string]land.Landing // by layer
+	chords  map[keys.Key][]land.Landing          // that are to be other chords
+	hyper   bool
+}
+
+// meaningOf gathers what landings of the layout say.
+func meaningOf(landings []land.Landing) meaning {
+	m := meaning{map[keys.Key]land.Landing{}, map[keys.Key]map[string]land.Landing{}, map[keys.Key][]land.Landing{}, false}
 	for _, l := range landings {
-		file := l.ReadBack()
-		if file && l.Facts().Stage == mechanism.Layout && l.Binding.Level == behaviour.Hotkey {
-			chords[l.Binding.Chord.Key] = append(chords[l.Binding.Chord.Key], l)
-		} else if file && l.Facts().Stage == mechanism.Layout && l.Binding.Layer != "" {
-			if layered[l.Binding.Chord.Key] == nil {
-				layered[l.Binding.Chord.Key] = map[string]land.Landing{}
+		k := l.Binding.Chord.Key
+		switch {
+		case !l.ReadBack() || l.Facts().Stage != mechanism.Layout:
+		case l.Binding.Level == behaviour.Hotkey:
+			m.chords[k] = append(m.chords[k], l)
+		case l.Binding.Layer != "":
+			if m.layered[k] == nil {
+				m.layered[k] = map[string]land.Landing{}
 			}
-			layered[l.Binding.Chord.Key][l.Binding.Layer] = l
-		} else if file && l.Facts().Stage == mechanism.Layout {
-			meant[l.Binding.Chord.Key] = l
-			hyper = hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
+			m.layered[k][l.Binding.Layer] = l
+		default:
+			m.keys[k] = l
+			m.hyper = m.hyper || l.Binding.Effect.Kind == behaviour.Modifier && l.Binding.Effect.Mods == keys.Hyper
 		}
 	}
-	if !hyper { // what no press leads to
-		for k := range chords {
-			chords[k] = slices.DeleteFunc(chords[k], func(l land.Landing) bool {
+	if !m.hyper { // what no press leads to
+		for k := range m.chords {
+			m.chords[k] = slices.DeleteFunc(m.chords[k], func(l land.Landing) bool {
 				return (l.Binding.Chord.Mods | l.Binding.Effect.Chord.Mods).Has(keys.Hyper)
 			})
 		}
 	}
-	// touched says whether the mapping gives a key another meaning in the layout. (One that
-	// it leaves alone may yet do something else, where it takes a modifier away.)
-	touched := func(k keys.Key) bool {
-		_, positions := meant[k]
-		return positions || len(layered[k]) > 0 || len(chords[k]) > 0
+	return m
+}
+
+// touches says whether the mapping gives a key another meaning in the layout. (One that
+// it leaves alone may yet do something else, where it takes a modifier away.)
+func (m meaning) touches(k keys.Key) bool {
+	_, positions := m.keys[k]
+	return positions || len(m.layered[k]) > 0 || len(m.chords[k]) > 0
+}
+
+// layout compares a Linux machine's keyboard in every state.
+func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
+	bare := keymap.Build(p.build.Machine.Layouts, nil, nil)
+	meant := meaningOf(landings)
+	p.changedTwice(meant, landings)
+	p.redirected(written, bare, meant, landings)
+	p.modifiers(written, bare, meant)
+	for _, k := range keys.All() {
+		p.key(written, bare, meant, k)
 	}
-	// What a driver makes of a key reaches the layout as that key.
+}
+
+// changedTwice finds what a driver makes of a key, which reaches the layout as that key, and what the
+// layout then makes of it.
+func (p *prover) changedTwice(meant meaning, landings []land.Landing) {
 	for _, l := range landings {
 		if l.Mechanism == nil || l.Facts().Stage != mechanism.Kernel || l.Binding.Effect.Kind != behaviour.Becomes {
 			continue
 		}
 		to := l.Binding.Effect.Key
-		then, again := meant[to]
-		for _, in := range layered[to] {
+		then, again := meant.keys[to]
+		for _, in := range meant.layered[to] {
 			then, again = in, true
 		}
 		if again {
-			p.Defects = append(
-				p.Defects,
-				Defect{
-					Press: l.Binding.Press(),
-					Want:  l.Binding.Effect.String(),
-					Got:   "is changed twice, and " + then.Binding.Effect.String(),
-					Rule:  l.Rule,
-					Range: l.Range,
-				},
-			)
+			p.defect(l, "is changed twice, and "+then.Binding.Effect.String())
 		}
 	}
-	// A key that is pressed in place of another must be what the bare layout makes it.
+}
+
+// redirected finds keys that are pressed in place of others, and are not what the bare layout makes
+// them.
+func (p *prover) redirected(written, bare *keymap.Keymap, meant meaning, landings []land.Landing) {
 	for _, l := range landings {
 		to, out := sent(l)
-		file := l.ReadBack()
-		if !file || !out || l.Facts().Stage != mechanism.Layout || l.Binding.Layer != "" && to == l.Binding.Chord.Key {
+		if !l.ReadBack() || !out || l.Facts().Stage != mechanism.Layout ||
+			l.Binding.Layer != "" && to == l.Binding.Chord.Key {
 			continue
 		}
 		key, ok1 := written.KeyOf(to)
 		model, ok2 := bare.KeyOf(to)
-		if ok1 && ok2 && len(chords[to]) == 0 && touched(to) && !written.Like(key, bare, model) {
-			p.Defects = append(
-				p.Defects,
-				Defect{
-					Press: l.Binding.Press(),
-					Want:  l.Binding.Effect.String(),
-					Got:   fmt.Sprintf("is %s, which the layout changes", to),
-					Rule:  l.Rule,
-					Range: l.Range,
-				},
-			)
+		if ok1 && ok2 && len(meant.chords[to]) == 0 && meant.touches(to) && !written.Like(key, bare, model) {
+			p.defect(l, fmt.Sprintf("is %s, which the layout changes", to))
 		}
 	}
+}
+
+// defect notes that a landing does something else.
+func (p *prover) defect(l land.Landing, got string) {
+	p.Defects = append(p.Defects, Defect{
+		Press: l.Binding.Press(), Want: l.Binding.Effect.String(), Got: got, Rule: l.Rule, Range: l.Range,
+	})
+}
+
+// modifiers compares which real modifiers the virtual ones are, and notes which can be turned on.
+func (p *prover) modifiers(written, bare *keymap.Keymap, meant meaning) {
 	p.reach = 0
 	for _, k := range keys.All() {
 		if key, ok := written.KeyOf(k); ok {
 			p.reach |= key.Reach()
 		}
 		as := k
-		if l, changed := meant[k]; changed {
+		if l, changed := meant.keys[k]; changed {
 			as = l.Binding.Effect.Key // None where it is to be no other key
 		}
 		if key, ok := bare.KeyOf(as); ok {
@@ -108,7 +129,7 @@ func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
 	}
 	for _, v := range []string{"Alt", "Meta", "Super", "LevelThree", "NumLock", "Hyper"} {
 		want := bare.Virtual(v)
-		if v == "Hyper" && hyper {
+		if v == "Hyper" && meant.hyper {
 			want = keymap.Mod3
 		}
 		got := written.Virtual(v)
@@ -120,39 +141,31 @@ func (p *prover) layout(written *keymap.Keymap, landings []land.Landing) {
 				Want: "is " + strings.Join(want.Names(), "+"), Got: "is " + strings.Join(got.Names(), "+")})
 		}
 	}
-	for _, k := range keys.All() {
-		key, ok := written.KeyOf(k)
-		l, changed := meant[k]
-		as := k
-		if changed && l.Binding.Effect.Kind == behaviour.Becomes {
-			as = l.Binding.Effect.Key
+}
+
+// key compares a key in every state.
+func (p *prover) key(written, bare *keymap.Keymap, meant meaning, k keys.Key) {
+	key, ok := written.KeyOf(k)
+	l, changed := meant.keys[k]
+	as := k
+	if changed && l.Binding.Effect.Kind == behaviour.Becomes {
+		as = l.Binding.Effect.Key
+	}
+	model, has := bare.KeyOf(as)
+	switch inLayers := meant.layered[k]; {
+	case ok && len(inLayers) > 0:
+		p.layers(written, bare, k, l, changed, inLayers, meant.touches)
+	case ok && has && len(meant.chords[k]) > 0:
+		p.chords(written, bare, k, meant.chords[k])
+	case !ok || !has:
+		if ok != has && !changed {
+			p.Defects = append(p.Defects, Defect{Press: k.String(), Want: "a key of the layout", Got: "no key"})
 		}
-		model, has := bare.KeyOf(as)
-		if inLayers := layered[k]; ok && len(inLayers) > 0 {
-			p.layers(written, bare, k, l, changed, inLayers, touched)
-			continue
-		}
-		if ok && has && len(chords[k]) > 0 {
-			p.chords(written, bare, k, chords[k])
-			continue
-		}
-		if !ok || !has {
-			if ok != has && !changed {
-				p.Defects = append(p.Defects, Defect{Press: k.String(), Want: "a key of the layout", Got: "no key"})
-			}
-			continue
-		}
-		if changed && l.Binding.Effect.Kind == behaviour.Sends {
-			p.layers(written, bare, k, l, changed, nil, touched)
-			continue
-		}
-		if changed && l.Binding.Effect.Kind != behaviour.Becomes {
-			p.special(written, key, l)
-			continue
-		}
-		if written.Like(key, bare, model) {
-			continue
-		}
+	case changed && l.Binding.Effect.Kind == behaviour.Sends:
+		p.layers(written, bare, k, l, changed, nil, meant.touches)
+	case changed && l.Binding.Effect.Kind != behaviour.Becomes:
+		p.special(written, key, l)
+	case !written.Like(key, bare, model):
 		p.compare(k, key.Watches()|model.Watches(), func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 			return bare.At(model, on, g), written.At(key, on, g)
 		}, l)
@@ -219,18 +232,10 @@ func (p *prover) layers(
 ) {
 	key, _ := written.KeyOf(k)
 	n := len(p.build.Machine.Layouts)
-	type meaning struct {
-		effect behaviour.Effect
-		meant  bool
-		model  *keymap.Key // what it becomes, in the bare layout
-		// pressed: the server may press that key in place of this one, since the layout
-		// leaves it alone.
-		pressed bool
-	}
 	watched := key.Watches() | keymap.Shift // of which a text leaves nothing
-	groups := make([]meaning, p.groups())
+	groups := make([]inGroup, p.groups())
 	for g := range groups {
-		m := meaning{effect: behaviour.Effect{Kind: behaviour.Becomes, Key: k}, meant: changed}
+		m := inGroup{effect: behaviour.Effect{Kind: behaviour.Becomes, Key: k}, meant: changed}
 		if changed {
 			m.effect = base.Binding.Effect
 		}
@@ -251,50 +256,69 @@ func (p *prover) layers(
 	}
 	p.compare(k, watched, func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 		got := written.At(key, on, g)
-		e := &groups[g].effect
-		var want keymap.Outcome
-		switch e.Kind {
-		case behaviour.Becomes:
-			if groups[g].model == nil {
-				want = got // the layout has no such key, and nothing is said of it
-				break
-			}
-			want = bare.At(groups[g].model, on, g%n)
-			if groups[g].meant {
-				want.Repeats = got.Repeats // a key repeats in all of its groups or in none
-			}
-			if got.To != "" && groups[g].pressed {
-				to, _ := e.Key.XKB()
-				want.Redirect = keymap.Redirect{To: to}
-			}
-		case behaviour.Sends:
-			if groups[g].model == nil {
-				break // X11 has no such key; the default of nothing is no chord
-			}
-			want = bare.At(groups[g].model, on, g%n)
-			want.Repeats = got.Repeats
-			to, _ := e.Chord.Key.XKB()
-			want.Redirect = keymap.Redirect{To: to, Adds: written.Held(e.Chord.Mods)}
-		case behaviour.Types:
-			want = p.givenByRole(written, *e)
-			if want.Left, want.Repeats = on, got.Repeats; isLetter(e.Text) {
-				want.Left &^= keymap.Shift | keymap.Lock
-			}
-		case behaviour.Leaves:
-			want = keymap.Outcome{
-				Given:  keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats},
-				Action: "locks group",
-				Group:  1,
-			}
-			if got.Keysym == "VoidSymbol" { // a key with actions of its own goes back by as much as the layer is away
-				want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
-			}
-		default:
-			want = p.givenByRole(written, *e)
-			want.Left, want.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
-		}
-		return want, got
+		return p.wanted(written, bare, groups[g], on, g%n, got), got
 	}, base)
+}
+
+// inGroup is what a key means in a group.
+type inGroup struct {
+	effect behaviour.Effect
+	meant  bool
+	model  *keymap.Key // what it becomes, in the bare layout
+	// pressed: the server may press that key in place of this one, since the layout
+	// leaves it alone.
+	pressed bool
+}
+
+// wanted is what a key is to give in a state, in the group of a layout; got is what it gives.
+func (p *prover) wanted(
+	written, bare *keymap.Keymap, m inGroup, on keymap.Mask, layout int, got keymap.Outcome,
+) keymap.Outcome {
+	e := m.effect
+	switch e.Kind {
+	case behaviour.Becomes:
+		if m.model == nil {
+			return got // the layout has no such key, and nothing is said of it
+		}
+		want := bare.At(m.model, on, layout)
+		if m.meant {
+			want.Repeats = got.Repeats // a key repeats in all of its groups or in none
+		}
+		if got.To != "" && m.pressed {
+			to, _ := e.Key.XKB()
+			want.Redirect = keymap.Redirect{To: to}
+		}
+		return want
+	case behaviour.Sends:
+		if m.model == nil {
+			return keymap.Outcome{} // X11 has no such key; the default of nothing is no chord
+		}
+		want := bare.At(m.model, on, layout)
+		want.Repeats = got.Repeats
+		to, _ := e.Chord.Key.XKB()
+		want.Redirect = keymap.Redirect{To: to, Adds: written.Held(e.Chord.Mods)}
+		return want
+	case behaviour.Types:
+		want := p.givenByRole(written, e)
+		if want.Left, want.Repeats = on, got.Repeats; isLetter(e.Text) {
+			want.Left &^= keymap.Shift | keymap.Lock
+		}
+		return want
+	case behaviour.Leaves:
+		want := keymap.Outcome{
+			Given:  keymap.Given{Keysym: "ISO_First_Group", Left: on, Repeats: got.Repeats},
+			Action: "locks group",
+			Group:  1,
+		}
+		if got.Keysym == "VoidSymbol" { // a key with actions of its own goes back by as much as the layer is away
+			want.Keysym, want.Group = "VoidSymbol", -p.groupOf(e.Layer)
+		}
+		return want
+	default: // the others give one thing in whatever state
+	}
+	want := p.givenByRole(written, e)
+	want.Left, want.Repeats = on, got.Repeats && want.Sets == 0 && want.Action == ""
+	return want
 }
 
 // compare presses a key in every state and reports the state with the fewest

@@ -1,8 +1,9 @@
 package station
 
 import (
-	"leitstand/core/keys"
 	"slices"
+
+	"leitstand/core/keys"
 )
 
 // Natural is the modifier that a key is under the machine's layout and options.

@@ -210,19 +210,7 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 	if strings.TrimSpace(text) == "" {
 		return Spelling{}, &SpellingError{"the chord is empty", "write modifiers and one key, such as \"Ctrl+Shift+t\""}
 	}
-	var parts []string
-	rest, last := "", text
-	switch {
-	case text == "+" || strings.HasSuffix(text, "++"):
-		rest, last = strings.TrimSuffix(strings.TrimSuffix(text, "+"), "+"), "+"
-	default:
-		if i := strings.LastIndex(text, "+"); i >= 0 {
-			rest, last = text[:i], text[i+1:]
-		}
-	}
-	if rest != "" {
-		parts = strings.Split(rest, "+")
-	}
+	parts, last := strokeParts(text)
 	s := Spelling{}
 	known := append(append(slices.Clone(modNames), Primary), own...)
 	seen := map[string]bool{}
@@ -267,16 +255,7 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 	}
 	if name, err := modifier(last, known, nil); err == nil {
 		s.Mods = append(s.Mods, name)
-		if len(s.Mods) == 1 {
-			return s, nil
-		}
-		return Spelling{}, &SpellingError{
-			fmt.Sprintf("the chord has only modifiers (%s) and no key", strings.Join(s.Mods, ", ")),
-			fmt.Sprintf(
-				"add the key that is pressed with them, such as \"%s+t\"; one modifier alone may stand by itself",
-				strings.Join(s.Mods, "+"),
-			),
-		}
+		return s, onlyModifiers(s.Mods)
 	}
 	if fixed, ok := joinedByHyphens(text, known); ok {
 		return Spelling{}, &SpellingError{
@@ -285,6 +264,37 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 		}
 	}
 	return Spelling{}, &SpellingError{fmt.Sprintf("%q is no key", last), KeyAdvice(last, nearest)}
+}
+
+// strokeParts are the modifiers of a chord and what follows the last plus.
+func strokeParts(text string) (mods []string, last string) {
+	rest, last := "", text
+	switch {
+	case text == "+" || strings.HasSuffix(text, "++"):
+		rest, last = strings.TrimSuffix(strings.TrimSuffix(text, "+"), "+"), "+"
+	default:
+		if i := strings.LastIndex(text, "+"); i >= 0 {
+			rest, last = text[:i], text[i+1:]
+		}
+	}
+	if rest != "" {
+		mods = strings.Split(rest, "+")
+	}
+	return mods, last
+}
+
+// onlyModifiers refuses a chord of several modifiers and no key.
+func onlyModifiers(mods []string) error {
+	if len(mods) == 1 {
+		return nil
+	}
+	return &SpellingError{
+		fmt.Sprintf("the chord has only modifiers (%s) and no key", strings.Join(mods, ", ")),
+		fmt.Sprintf(
+			"add the key that is pressed with them, such as \"%s+t\"; one modifier alone may stand by itself",
+			strings.Join(mods, "+"),
+		),
+	}
 }
 
 // joinedByHyphens spells a chord by plus that is joined by hyphens.

@@ -151,58 +151,83 @@ func (t Mechanism) file(key string) string {
 func (t Mechanism) setting(name string, v behaviour.Value) (key string, to change.Value, err error) {
 	switch t.Store {
 	case change.Dconf:
-		path, typ, _ := strings.Cut(name, " ")
-		if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, "/") || strings.Contains(path, "//") ||
-			strings.ContainsAny(path, "'\"$`\\=[]\n") {
-			return "", nil, fmt.Errorf(
-				"%q is no path of dconf, such as /org/gnome/desktop/interface/clock-show-seconds",
-				name,
-			)
-		}
-		to, err = typed(v, typ, "uint32 int64 uint64 int16 uint16 byte double")
-		return path, to, err
+		return inDconf(name, v)
 	case change.Xfconf:
-		channel, path, ok := strings.Cut(name, ":")
-		path, typ, _ := strings.Cut(path, " ")
-		if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") ||
-			strings.ContainsAny(channel, "/. ") {
-			return "", nil, fmt.Errorf(
-				"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus",
-				name,
-			)
-		}
-		if _, list := v.(behaviour.Words); list {
-			return "", nil, fmt.Errorf("not written yet: a list of texts in Xfce's store")
-		}
-		to, err = typed(v, typ, "uint double")
-		return channel + ":" + path, to, err
+		return inXfconf(name, v)
 	case change.KDE:
-		file, rest, ok := strings.Cut(name, " [")
-		end := strings.LastIndex(rest, "] ")
-		if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") ||
-			strings.ContainsAny(rest, "'\"$`\\\n=") {
-			return "", nil, fmt.Errorf(
-				"%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy",
-				name,
-			)
-		}
-		if _, list := v.(behaviour.Words); list {
-			return "", nil, fmt.Errorf("KDE's files have texts only: write a list as the program does that reads it")
-		}
-		if text := v.String(); strings.TrimSpace(text) != text {
-			return "", nil, fmt.Errorf("not written yet: a text in KDE's files that begins or ends with a blank")
-		}
-		to, err = typed(v, "", "")
-		return file + ":[" + rest[:end] + "]" + rest[end+2:], to, err
+		return inKDE(name, v)
 	case change.Defaults:
-		domain, key, ok := strings.Cut(name, " ")
-		if !ok || key == "" || strings.ContainsAny(domain, "/:'\"$`\\\n") || domain == "" ||
-			strings.ContainsAny(key, "'\"$`\\\n") {
-			return "", nil, fmt.Errorf("%q is no domain and key of macOS, such as com.apple.dock autohide", name)
-		}
-		to, err = typed(v, "", "")
-		return domain + ":" + key, to, err
+		return inDefaults(name, v)
 	}
+	return inRegistry(name, v)
+}
+
+// inDconf is a setting by its path.
+func inDconf(name string, v behaviour.Value) (key string, to change.Value, err error) {
+	path, typ, _ := strings.Cut(name, " ")
+	if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, "/") || strings.Contains(path, "//") ||
+		strings.ContainsAny(path, "'\"$`\\=[]\n") {
+		return "", nil, fmt.Errorf(
+			"%q is no path of dconf, such as /org/gnome/desktop/interface/clock-show-seconds",
+			name,
+		)
+	}
+	to, err = typed(v, typ, "uint32 int64 uint64 int16 uint16 byte double")
+	return path, to, err
+}
+
+// inXfconf is a setting by its channel and property.
+func inXfconf(name string, v behaviour.Value) (key string, to change.Value, err error) {
+	channel, path, ok := strings.Cut(name, ":")
+	path, typ, _ := strings.Cut(path, " ")
+	if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") ||
+		strings.ContainsAny(channel, "/. ") {
+		return "", nil, fmt.Errorf(
+			"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus",
+			name,
+		)
+	}
+	if _, list := v.(behaviour.Words); list {
+		return "", nil, fmt.Errorf("not written yet: a list of texts in Xfce's store")
+	}
+	to, err = typed(v, typ, "uint double")
+	return channel + ":" + path, to, err
+}
+
+// inKDE is a setting by its file, group and key.
+func inKDE(name string, v behaviour.Value) (key string, to change.Value, err error) {
+	file, rest, ok := strings.Cut(name, " [")
+	end := strings.LastIndex(rest, "] ")
+	if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") ||
+		strings.ContainsAny(rest, "'\"$`\\\n=") {
+		return "", nil, fmt.Errorf(
+			"%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy",
+			name,
+		)
+	}
+	if _, list := v.(behaviour.Words); list {
+		return "", nil, fmt.Errorf("KDE's files have texts only: write a list as the program does that reads it")
+	}
+	if text := v.String(); strings.TrimSpace(text) != text {
+		return "", nil, fmt.Errorf("not written yet: a text in KDE's files that begins or ends with a blank")
+	}
+	to, err = typed(v, "", "")
+	return file + ":[" + rest[:end] + "]" + rest[end+2:], to, err
+}
+
+// inDefaults is a setting by its domain and key.
+func inDefaults(name string, v behaviour.Value) (key string, to change.Value, err error) {
+	domain, key, ok := strings.Cut(name, " ")
+	if !ok || key == "" || strings.ContainsAny(domain, "/:'\"$`\\\n") || domain == "" ||
+		strings.ContainsAny(key, "'\"$`\\\n") {
+		return "", nil, fmt.Errorf("%q is no domain and key of macOS, such as com.apple.dock autohide", name)
+	}
+	to, err = typed(v, "", "")
+	return domain + ":" + key, to, err
+}
+
+// inRegistry is a value by its key and name.
+func inRegistry(name string, v behaviour.Value) (key string, to change.Value, err error) {
 	of, value, ok := strings.Cut(name, ":")
 	root, rest, _ := strings.Cut(of, `\`)
 	long := map[string]string{"HKCU": "HKEY_CURRENT_USER", "HKLM": "HKEY_LOCAL_MACHINE"}[root]

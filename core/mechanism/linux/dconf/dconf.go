@@ -205,7 +205,27 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if !mechanism.Plain(b) || b.Level != behaviour.Hotkey {
 		return mechanism.Offer{}
 	}
-	var differs reason.List
+	to, differs, why, ok := t.does(m, b)
+	if !ok {
+		return mechanism.Offer{Why: why}
+	}
+	if why := t.unspelled(m, b, to); why != nil {
+		return mechanism.Offer{Why: why}
+	}
+	var near reason.List
+	if to.accels, near, why = t.spell(m, b); why != nil {
+		return mechanism.Offer{Why: why}
+	}
+	differs = differs.And(near...).And(t.met(m, b)...)
+	if len(differs) > 0 {
+		return mechanism.Offer{Verdict: mechanism.Near, Why: differs, Plan: to}
+	}
+	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
+}
+
+// does is what a chord does by the desktop's settings, in what that differs, and why it cannot be had.
+func (t half) does(m *mechanism.Machine, b mechanism.Binding) (to plan, differs, why reason.List, ok bool) {
+	f := families()[t.Desktop]
 	words := command.Words(b.Effect.Launch)
 	switch {
 	case b.Effect.Kind == behaviour.Nothing:
@@ -215,52 +235,66 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case b.Effect.Kind != behaviour.Acts:
-		return mechanism.Offer{}
+		return to, nil, nil, false
 	case f.actions[b.Effect.Action] == "" && f.commands[b.Effect.Action].words == nil:
-		return mechanism.Offer{Why: reason.NoSuchShortcut.Of(title(t.Desktop), b.Effect.Action)}
+		return to, nil, reason.NoSuchShortcut.Of(title(t.Desktop), b.Effect.Action), false
 	case f.commands[b.Effect.Action].near != nil:
 		differs = differs.And(f.commands[b.Effect.Action].near...)
 	}
-	to := plan{taken: taken(m, b)}
+	to.taken = taken(m, b)
 	if b.Effect.Kind == behaviour.Acts {
 		to.action, words = f.actions[b.Effect.Action], f.commands[b.Effect.Action].words
 	}
 	to.line = command.Line(words)
-	_, left := accelerator.Spell(tags, b.Chord.Mods)
 	if t.everyone && f.list != "" && f.actions[b.Effect.Action] == "" {
 		differs = differs.And(reason.UserMayRemove.Of()...)
 	}
+	return to, differs, nil, true
+}
+
+// unspelled says why the settings cannot hold a command or a chord.
+func (t half) unspelled(m *mechanism.Machine, b mechanism.Binding, to plan) reason.List {
+	_, left := accelerator.Spell(tags, b.Chord.Mods)
 	switch {
 	case strings.ContainsRune(to.line, 0):
-		return mechanism.Offer{Why: reason.CommandNotHeld.Of("the settings database", "the character U+0000")}
+		return reason.CommandNotHeld.Of("the settings database", "the character U+0000")
 	case left != 0:
-		return mechanism.Offer{
-			Why: reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", ")),
-		}
+		return reason.NoSuchModifier.Of(title(t.Desktop)+"'s shortcuts", strings.Join(left.Names(), ", "))
 	case b.Chord.Key.Section() == keys.Mouse:
-		return mechanism.Offer{Why: reason.OnlyKeysAreShortcuts.Of()}
+		return reason.OnlyKeysAreShortcuts.Of()
 	case b.Chord.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
-		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
+		return reason.NoHyperKey.Of()
 	}
+	return nil
+}
+
+// spell spells a chord, once for each name of its key, and says in what it differs or why it has none.
+func (t half) spell(m *mechanism.Machine, b mechanism.Binding) (accels []string, near, why reason.List) {
 	n := t.names(m, b)
 	if n.compares && b.Chord.Key.Section() == keys.Writing &&
 		!slices.Equal(n.give(m.Layouts[0], b.Chord), first(m.Layouts[0], b.Chord)) {
 		// Tried with every spelling: mate-settings-daemon 1.26 starts nothing.
-		return mechanism.Offer{Why: reason.MateShiftSign.Of()}
+		return nil, nil, reason.MateShiftSign.Of()
 	}
 	names, missing := accelerator.Names(n.layouts, b.Chord, n.give)
 	if len(names) == 0 {
-		return mechanism.Offer{Why: reason.NoKeysymOfItsOwn.Of(b.Chord.Key.String())}
+		return nil, nil, reason.NoKeysymOfItsOwn.Of(b.Chord.Key.String())
 	}
 	mods, _ := accelerator.Spell(n.tags, b.Chord.Mods)
 	for _, name := range names {
-		to.accels = append(to.accels, mods+name)
+		accels = append(accels, mods+name)
 	}
 	if len(missing) > 0 {
-		differs = differs.And(reason.ByCharacter.Of(title(t.Desktop), strings.Join(missing, ", "), names[0])...)
+		near = near.And(reason.ByCharacter.Of(title(t.Desktop), strings.Join(missing, ", "), names[0])...)
 	} else if k := accelerator.Elsewhere(n.layouts, b.Chord, names[0], n.give); k != keys.None {
-		differs = differs.And(reason.MayTypeTheSame.Of(title(t.Desktop), k)...)
+		near = near.And(reason.MayTypeTheSame.Of(title(t.Desktop), k)...)
 	}
+	return accels, near, nil
+}
+
+// met says what the desktop does with the chord, or by which other chord it does the action.
+func (t half) met(m *mechanism.Machine, b mechanism.Binding) (differs reason.List) {
+	f := families()[t.Desktop]
 	own := f.actions[b.Effect.Action]
 	for _, u := range desktop.Stock(m) {
 		switch {
@@ -271,10 +305,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			differs = differs.And(reason.UsedToo.Of(title(t.Desktop), lowered(u.Words))...)
 		}
 	}
-	if len(differs) > 0 {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: differs, Plan: to}
-	}
-	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
+	return differs
 }
 
 // plan is the chord as the desktop spells it, once for each name of its key, and what it does: the

@@ -211,8 +211,8 @@ func (a *auditor) modifierOf(k keys.Key) keys.Mods {
 
 // typed says whether any of the given keys types a character, in either case.
 func typed(layout *keys.Layout, given *[1 << 8]bool, r rune) bool {
-	for k, still := range given {
-		if !still || keys.Key(k).Section() != keys.Writing {
+	for k, left := range given {
+		if !left || keys.Key(k).Section() != keys.Writing {
 			continue
 		}
 		for _, c := range layout.Characters(keys.Key(k)) {

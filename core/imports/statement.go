@@ -97,7 +97,7 @@ func (s Source) statements(names *apps) ([]statement, []mechanism.Left) {
 		slices.ContainsFunc(s.Bindings, func(b behaviour.Binding) bool {
 			return b.Effect.Kind == behaviour.Modifier && b.Effect.Mods == intent.Four
 		})
-	rest := sp.layers(sp.swaps(withoutDetours(s.Bindings)))
+	rest := sp.layers(sp.swaps(withoutSpareKeys(s.Bindings)))
 	rest = sp.settings(rest)
 	for _, b := range rest {
 		sp.binding(b)
@@ -164,9 +164,9 @@ func plainRemap(b behaviour.Binding) bool {
 	return b.Level == behaviour.Position && b.Layer == "" && b.Effect.Kind == behaviour.Becomes
 }
 
-// withoutDetours has a key of a layer do by itself what it does by way of a key that hardly
+// withoutSpareKeys has a key of a layer do by itself what it does by way of a key that hardly
 // a board has: F13 to F24.
-func withoutDetours(list []behaviour.Binding) []behaviour.Binding {
+func withoutSpareKeys(list []behaviour.Binding) []behaviour.Binding {
 	list = slices.Clone(list)
 	for i := range list {
 		b := &list[i]
@@ -178,7 +178,7 @@ func withoutDetours(list []behaviour.Binding) []behaviour.Binding {
 				(o.Effect.Kind == behaviour.Acts || o.Effect.Kind == behaviour.Types) {
 				b.Effect = o.Effect
 				list = slices.DeleteFunc(list, func(d behaviour.Binding) bool { return d.Place() == o.Place() })
-				return withoutDetours(list)
+				return withoutSpareKeys(list)
 			}
 		}
 	}

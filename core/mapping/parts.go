@@ -37,10 +37,10 @@ func parseParts(name string, text []byte, begins []int) (*hclsyntax.Body, hcl.Di
 	parse(0)
 	wait.Wait()
 
-	whole, sound := files[0].Body.(*hclsyntax.Body)
+	whole, well := files[0].Body.(*hclsyntax.Body)
 	for i, f := range files {
 		part, ok := f.Body.(*hclsyntax.Body)
-		if sound = sound && ok && !failed[i]; !sound {
+		if well = well && ok && !failed[i]; !well {
 			break
 		}
 		if i == 0 {
@@ -48,13 +48,13 @@ func parseParts(name string, text []byte, begins []int) (*hclsyntax.Body, hcl.Di
 		}
 		for name, a := range part.Attributes {
 			_, twice := whole.Attributes[name]
-			sound = sound && !twice
+			well = well && !twice
 			whole.Attributes[name] = a
 		}
 		whole.Blocks = append(whole.Blocks, part.Blocks...)
 		whole.SrcRange.End, whole.EndRange = part.SrcRange.End, part.EndRange
 	}
-	if sound {
+	if well {
 		return whole, nil
 	}
 	f, diags := hclsyntax.ParseConfig(text, name, hcl.InitialPos)

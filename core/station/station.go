@@ -292,9 +292,9 @@ func (s *Station) holding(board string, mod keys.Mods) []keys.Key {
 	})
 }
 
-// isMod says whether a modifier with its side is the one that is asked for.
-func isMod(is, asked keys.Mods) bool {
-	return is != 0 && keys.Chord{Mods: is}.Overlaps(keys.Chord{Mods: asked})
+// isMod says whether a modifier with its side is one of either side.
+func isMod(is, of keys.Mods) bool {
+	return is != 0 && keys.Chord{Mods: is}.Overlaps(keys.Chord{Mods: of})
 }
 
 // families are the modifiers of desktops by those of a keymap.

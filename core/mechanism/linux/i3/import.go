@@ -256,15 +256,15 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 		}
 	}
 	does := canonical(rest)
-	lone := slices.ContainsFunc(
+	byItself := slices.ContainsFunc(
 		accelerator.LoneKeys,
 		func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) },
 	)
 	switch {
-	case release && lone && r.mode == "":
+	case release && byItself && r.mode == "":
 		r.alone[spelled] = does
 		return nil
-	case lone:
+	case byItself:
 		return errors.New("it acts as soon as a modifier is pressed, also where that begins a chord")
 	case release:
 		return errors.New("it acts when the key is let go, for which the language has no word")

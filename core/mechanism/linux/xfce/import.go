@@ -44,7 +44,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		return got, nil
 	}
 	var found behaviour.Found
-	lone := map[string]behaviour.Effect{}
+	alone := map[string]behaviour.Effect{}
 	for _, group := range []struct {
 		name string
 		does func(string) behaviour.Effect
@@ -58,7 +58,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 			}
 			if isModifierAlone(p.Name) && group.name == "commands" {
 				if e := group.does(p.Value); desktop.Since(m, whenReleased) && e.Kind != behaviour.Other {
-					lone[p.Name] = e
+					alone[p.Name] = e
 				} else {
 					got.Leave(0, p.Name, fmt.Sprintf("has Xfce do %q, before %s as soon as the modifier is pressed", p.Value, whenReleased))
 				}
@@ -92,7 +92,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 			}
 		}
 	}
-	released(&found, lone)
+	released(&found, alone)
 	got.Bindings = append(got.Bindings, found.List()...)
 	return got, nil
 }

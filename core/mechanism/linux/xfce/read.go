@@ -210,7 +210,7 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 		}
 	}
 	var found behaviour.Found
-	lone := map[string]behaviour.Effect{}
+	alone := map[string]behaviour.Effect{}
 	for i, p := range slices.Concat(custom.Nodes, manager.Nodes) {
 		if err := t.locked(file, p); err != nil {
 			return nil, err
@@ -222,7 +222,7 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 			continue
 		}
 		if desktop.Since(m, whenReleased) && isModifierAlone(p.Name) && i < len(custom.Nodes) {
-			lone[p.Name] = effect(p.Value)
+			alone[p.Name] = effect(p.Value)
 			continue
 		}
 		chords, err := accelerator.ParseTranslated(m.Layouts, p.Name)
@@ -246,7 +246,7 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 			)
 		}
 	}
-	released(&found, lone)
+	released(&found, alone)
 	return found.List(), nil
 }
 

@@ -30,10 +30,10 @@ var locks = []string{"CapsLock", "NumLock"}
 
 // Same asks both keymaps about every key in every state: every set of held
 // modifiers, and of the further keys named, under every set of locks. It returns
-// how many presses it asked, and stops at the first difference.
+// how many presses it compared, and stops at the first difference.
 func Same(t T, ours *keymap.Keymap, real *realtest.RealKeymap, what string, more ...string) int {
 	t.Helper()
-	asked := 0
+	compared := 0
 	modifierKeys := slices.DeleteFunc(append(slices.Clone(modifierKeys), more...), func(code string) bool {
 		_, ok := ours.KeyOf(sample.Key(code))
 		return !ok
@@ -64,7 +64,7 @@ func Same(t T, ours *keymap.Keymap, real *realtest.RealKeymap, what string, more
 			if !ok || !has || code > 247 {
 				continue
 			}
-			asked++
+			compared++
 			got := mine.Get(key)
 			sym, left, repeats := real.Get(code)
 			if strings.HasPrefix(sym, "0x") {
@@ -89,11 +89,11 @@ func Same(t T, ours *keymap.Keymap, real *realtest.RealKeymap, what string, more
 					got.Left.Names(),
 					got.Repeats,
 				)
-				return asked
+				return compared
 			}
 		}
 	}
-	return asked
+	return compared
 }
 
 // properName names the few capitals for which libxkbcommon 1.5 gives a number

@@ -14,7 +14,8 @@ import (
 // Every library that is linked on any system stands in NOTICE, in its version, with a text.
 func TestNotice(t *testing.T) {
 	for _, system := range []string{"linux", "windows", "darwin"} {
-		cmd := exec.Command("go", "list", "-deps", "-f", "{{with .Module}}{{if not .Main}}{{.Path}} {{.Version}}{{end}}{{end}}", "./cmd/leitstand")
+		cmd := exec.Command("go", "list", "-deps", "-f", "{{with .Module}}{{if not .Main}}{{.Path}} "+
+			"{{.Version}}{{end}}{{end}}", "./cmd/leitstand")
 		cmd.Env = append(cmd.Environ(), "GOOS="+system, "CGO_ENABLED=0")
 		out, err := cmd.Output()
 		require.NoError(t, err)

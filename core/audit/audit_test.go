@@ -71,10 +71,13 @@ func TestFindings(t *testing.T) {
 		{`swap "KeyQ" "KeyA" {}`, ""},
 		{"disable \"KeyQ\" { allow = [\"lost-key\"] }", ""},
 		{`disable "IntlBackslash" {}`, "lost-character: no key types < > | any more under layout de [gauge lab]"},
-		{"disable \"ShiftLeft\" {}\ndisable \"ShiftRight\" {}", "lost-modifier: no key acts as Shift any more [gauge lab]\nlost-modifier: no key acts as Shift any more [gauge lab]"},
+		{"disable \"ShiftLeft\" {}\ndisable \"ShiftRight\" {}", "lost-modifier: no key acts as Shift any more " +
+			"[gauge lab]\nlost-modifier: no key acts as Shift any more [gauge lab]"},
 		{`disable "ControlRight" {}`, ""},
-		{"launch \"F9\" { run = [\"sudo\", \"reboot\"] }", "ends-session: F9 alone does this: run sudo reboot [gauge lab]"},
-		{"launch \"F9\" { run = [\"sh\", \"-c\", \"sync; /sbin/poweroff\"] }", "ends-session: F9 alone does this: run sh -c \"sync; /sbin/poweroff\" [gauge lab]"},
+		{"launch \"F9\" { run = [\"sudo\", \"reboot\"] }", "ends-session: F9 alone does this: run sudo reboot " +
+			"[gauge lab]"},
+		{"launch \"F9\" { run = [\"sh\", \"-c\", \"sync; /sbin/poweroff\"] }", "ends-session: F9 alone does this: " +
+			"run sh -c \"sync; /sbin/poweroff\" [gauge lab]"},
 		{"launch \"F9\" { run = [\"osascript\", \"-e\", \"tell app \\\"System Events\\\" to shut down\"] }", "ends-session: F9 alone does this: run osascript -e \"tell app \\\"System Events\\\" to shut down\" [gauge lab]"},
 		{"launch \"F9\" { run = [\"echo\", \"reboot\"] }", ""},
 		{"launch \"F9\" { run = [\"cat\", \"~/x\", \"|\", \"sort\"] }", `no-shell: no shell looks at "|", so | stands for itself [gauge lab]`},
@@ -87,31 +90,41 @@ func TestFindings(t *testing.T) {
 		{"launch \"Alt+F10\" {\n run = \"x\"\n takes = true\n}", ""},
 		{`launch "Ctrl+Alt+q" { run = "C:\\x.exe" }`, `types-character: Ctrl+Alt+KeyQ types '@' under layout de, which the rule takes [lab]`},
 		{`launch "Shift+KeyQ" { run = "x" }`, `types-character: Shift+KeyQ types 'Q' under layout de, which the rule takes [gauge lab]`},
-		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone does this: run systemctl poweroff [gauge lab]"},
+		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone does this: run systemctl " +
+			"poweroff [gauge lab]"},
 		{`launch "Ctrl+Alt+F24" { run = ["systemctl", "poweroff"] }`, ""},
 		{"launch \"F9\" {\n run = [\"systemctl\", \"poweroff\"]\n confirm = true\n}", ""},
 		{`launch "F9" { run = ["systemctl", "status"] }`, ""},
-		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does this: has the desktop do suspend [gauge lab]"},
-		{`action "F9" { does = "power-off" }`, "ends-session: F9 alone does this: has the desktop do power-off [gauge lab]"},
+		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does this: has the desktop do suspend " +
+			"[gauge lab]"},
+		{`action "F9" { does = "power-off" }`, "ends-session: F9 alone does this: has the desktop do power-off " +
+			"[gauge lab]"},
 		{"action \"F9\" {\n does = \"restart\"\n confirm = true\n}", ""},
-		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so Ctrl+F15 cannot be pressed [gauge lab]"},
+		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so " +
+			"Ctrl+F15 cannot be pressed [gauge lab]"},
 		{`launch "F5" { run = "x" }`, "convention: F5 is reload in many programs [gauge lab]"},
 		{`board "chart-table" { ids = ["usb:1209:0001"] }`, `unused-board: no machine has the board "chart-table" []`},
-		{"on \"macos\" {\n  disable \"Insert\" {}\n}", "no-machine: disable Insert holds on no machine of the mapping []"},
+		{"on \"macos\" {\n  disable \"Insert\" {}\n}", "no-machine: disable Insert holds on no machine of the " +
+			"mapping []"},
 		{"on \"macos\" {\n  disable \"Insert\" {\n allow = [\"no-machine\"]\n }\n}", ""},
 		{"on \"wheelhouse\" {\n  disable \"Insert\" {}\n}", ""},
-		{`native "gnome" { settings = { "idle" = 1 } }`, "no-machine: native gnome holds on no machine of the mapping []"},
+		{`native "gnome" { settings = { "idle" = 1 } }`, "no-machine: native gnome holds on no machine of the " +
+			"mapping []"},
 		{`native "xfce" { settings = { "idle" = 1 } }`, ""},
 	} {
 		assert.Equal(t, c.want, findings(t, c.rules), c.rules)
 	}
-	mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + "disable \"Insert\" { on = [\"i3\", \"windows\"] }\n")}}, "m.hcl", "")
+	mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(machines + "disable \"Insert\" { on = [\"i3\", " +
+		"\"windows\"] }\n")}}, "m.hcl", "")
 	require.NoError(t, err)
 	assert.Contains(t, audit.Whole(mp)[0].Advice, "i3 and windows are names of different kinds")
 }
 
 func TestOptionsLost(t *testing.T) {
-	assert.Equal(t, "option-lost: CapsLock is a key of option caps:escape, and the rule gives it another meaning [mess]", findings(t, `
+	assert.Equal(
+		t,
+		"option-lost: CapsLock is a key of option caps:escape, and the rule gives it another meaning [mess]",
+		findings(t, `
 machine "mess" {
   system  = "linux"
   options = ["caps:escape", "compose:menu"]
@@ -120,7 +133,8 @@ on "mess" {
   remap "CapsLock" { to = "F13" }
   remap "Pause" { to = "F14" }
 }
-`))
+`),
+	)
 }
 
 // Each finding of the catalogue is explained, has a section in the docs, and those

@@ -82,10 +82,25 @@ func TestEngine(t *testing.T) {
 	layer := func(how, name string, dead bool) behaviour.Effect {
 		return behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: how, Dead: dead}
 	}
-	tapHold := position("", "Space", behaviour.Effect{Kind: behaviour.TapHold, Tap: as("Space"), Hold: as("ShiftLeft"), Within: 200 * time.Millisecond})
+	tapHold := position(
+		"",
+		"Space",
+		behaviour.Effect{
+			Kind:   behaviour.TapHold,
+			Tap:    as("Space"),
+			Hold:   as("ShiftLeft"),
+			Within: 200 * time.Millisecond,
+		},
+	)
 	start := behaviour.Launch{Command: []string{"tidegauge"}}
 	abbreviation := func(end, letters string) behaviour.Binding {
-		return behaviour.Binding{Level: behaviour.Typing, Word: "shf", End: end, Case: letters, Effect: behaviour.Effect{Kind: behaviour.Types, Text: "süderhaff"}}
+		return behaviour.Binding{
+			Level:  behaviour.Typing,
+			Word:   "shf",
+			End:    end,
+			Case:   letters,
+			Effect: behaviour.Effect{Kind: behaviour.Types, Text: "süderhaff"},
+		}
 	}
 	for _, c := range []struct {
 		name     string
@@ -97,19 +112,23 @@ func TestEngine(t *testing.T) {
 		{"a key that acts as another", []behaviour.Binding{sample.Becomes("CapsLock", "Escape")}, "CapsLock", "+Escape -Escape"},
 		{"a key that does nothing", []behaviour.Binding{sample.Nothing("Insert")}, "Insert KeyA", "+KeyA -KeyA"},
 		{"a key for one board only", []behaviour.Binding{sample.On("wheelhouse", sample.Nothing("Insert"))}, "Insert", "+Insert -Insert"},
-		{"four modifiers", []behaviour.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt)}, "+CapsLock KeyT -CapsLock",
+		{"four modifiers", []behaviour.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt)}, "+CapsLock KeyT " +
+			"-CapsLock",
 			"+ControlLeft +AltLeft +KeyT -KeyT -AltLeft -ControlLeft"},
 
 		{"a tap", []behaviour.Binding{tapHold}, "+Space 80ms -Space", "+Space -Space"},
 		{"a hold", []behaviour.Binding{tapHold}, "+Space 250ms KeyA -Space", "+ShiftLeft +KeyA -KeyA -ShiftLeft"},
-		{"rolled over: held as soon as another key goes down", []behaviour.Binding{tapHold}, "+Space 20ms +KeyA 20ms -Space -KeyA", "+ShiftLeft +KeyA -ShiftLeft -KeyA"},
+		{"rolled over: held as soon as another key goes down", []behaviour.Binding{tapHold}, "+Space 20ms +KeyA " +
+			"20ms -Space -KeyA", "+ShiftLeft +KeyA -ShiftLeft -KeyA"},
 		{"tapped twice", []behaviour.Binding{tapHold}, "Space Space", "+Space -Space +Space -Space"},
 		{"held and let go", []behaviour.Binding{tapHold}, "+Space 300ms -Space", "+ShiftLeft -ShiftLeft"},
 
 		{"a hotkey", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlRight KeyT -ControlRight", "+ControlRight run tidegauge -ControlRight"},
-		{"one modifier more", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlLeft +ShiftLeft KeyT -ShiftLeft -ControlLeft",
+		{"one modifier more", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlLeft " +
+			"+ShiftLeft KeyT -ShiftLeft -ControlLeft",
 			"+ControlLeft +ShiftLeft +KeyT -KeyT -ShiftLeft -ControlLeft"},
-		{"the other side", []behaviour.Binding{sample.Launch(keys.CtrlLeft, "KeyT", start)}, "+ControlRight KeyT -ControlRight", "+ControlRight +KeyT -KeyT -ControlRight"},
+		{"the other side", []behaviour.Binding{sample.Launch(keys.CtrlLeft, "KeyT", start)}, "+ControlRight KeyT " +
+			"-ControlRight", "+ControlRight +KeyT -KeyT -ControlRight"},
 		{"Hyper", []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Launch(keys.Hyper, "KeyT", start)}, "+CapsLock KeyT -CapsLock", "run tidegauge"},
 		{"after the positions", []behaviour.Binding{sample.Becomes("AltLeft", "ControlLeft"), sample.Launch(keys.Ctrl, "KeyT", start)}, "+AltLeft KeyT -AltLeft",
 			"+ControlLeft run tidegauge -ControlLeft"},
@@ -119,7 +138,8 @@ func TestEngine(t *testing.T) {
 		{"a modifier alone", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "launcher"}}},
 			"MetaLeft +MetaLeft KeyA -MetaLeft", "+MetaLeft -MetaLeft launcher +MetaLeft +KeyA -KeyA -MetaLeft"},
 		{"a sequence", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyK")}, Then: []keys.Chord{{Key: sample.Key("KeyT")}},
-			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: start}}}, "+ControlLeft KeyK -ControlLeft KeyT KeyT +ControlLeft KeyK -ControlLeft KeyX KeyT",
+			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: start}}}, "+ControlLeft KeyK -ControlLeft " +
+			"KeyT KeyT +ControlLeft KeyK -ControlLeft KeyX KeyT",
 			"+ControlLeft -ControlLeft run tidegauge +KeyT -KeyT +ControlLeft -ControlLeft +KeyT -KeyT"},
 
 		{"a held layer", []behaviour.Binding{position("", "AltRight", layer("while", "nav", false)), position("nav", "KeyH", *as("ArrowLeft"))},
@@ -127,7 +147,8 @@ func TestEngine(t *testing.T) {
 		{"goes up as it went down", []behaviour.Binding{position("", "AltRight", layer("while", "nav", false)), position("nav", "KeyH", *as("ArrowLeft"))},
 			"+AltRight +KeyH -AltRight -KeyH", "+ArrowLeft -ArrowLeft"},
 		{"dead keys of a layer", []behaviour.Binding{position("", "AltRight", layer("while", "nav", true)), position("nav", "KeyH", *as("ArrowLeft"))},
-			"+AltRight KeyX +ShiftLeft KeyH -ShiftLeft -AltRight KeyX", "+ShiftLeft +ArrowLeft -ArrowLeft -ShiftLeft +KeyX -KeyX"},
+			"+AltRight KeyX +ShiftLeft KeyH -ShiftLeft -AltRight KeyX",
+			"+ShiftLeft +ArrowLeft -ArrowLeft -ShiftLeft +KeyX -KeyX"},
 		{"a switched layer", []behaviour.Binding{position("", "ScrollLock", layer("toggle", "nav", false)), position("nav", "KeyH", *as("ArrowLeft")),
 			position("nav", "ScrollLock", behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"})}, "ScrollLock KeyH KeyH ScrollLock KeyH",
 			"+ArrowLeft -ArrowLeft +ArrowLeft -ArrowLeft +KeyH -KeyH"},
@@ -136,10 +157,12 @@ func TestEngine(t *testing.T) {
 
 		{"an abbreviation and a blank", []behaviour.Binding{abbreviation("space", "exact")}, "KeyS KeyH KeyF Space",
 			"+KeyS -KeyS +KeyH -KeyH +KeyF -KeyF +Space erase 4 \"süderhaff \" -Space"},
-		{"ended by anything", []behaviour.Binding{abbreviation("any", "follow")}, "+ShiftLeft KeyS -ShiftLeft KeyH KeyF Period",
+		{"ended by anything", []behaviour.Binding{abbreviation("any", "follow")}, "+ShiftLeft KeyS -ShiftLeft KeyH " +
+			"KeyF Period",
 			"+ShiftLeft +KeyS -KeyS -ShiftLeft +KeyH -KeyH +KeyF -KeyF +Period erase 4 \"Süderhaff.\" -Period"},
 		{"ended by nothing", []behaviour.Binding{abbreviation("none", "exact")}, "KeyS KeyH KeyF", "+KeyS -KeyS +KeyH -KeyH +KeyF erase 3 \"süderhaff\" -KeyF"},
-		{"another case", []behaviour.Binding{abbreviation("space", "exact")}, "+ShiftLeft KeyS -ShiftLeft KeyH KeyF Space",
+		{"another case", []behaviour.Binding{abbreviation("space", "exact")}, "+ShiftLeft KeyS -ShiftLeft KeyH " +
+			"KeyF Space",
 			"+ShiftLeft +KeyS -KeyS -ShiftLeft +KeyH -KeyH +KeyF -KeyF +Space -Space"},
 		{"an arrow in between", []behaviour.Binding{abbreviation("space", "exact")}, "KeyS KeyH ArrowLeft KeyF Space",
 			"+KeyS -KeyS +KeyH -KeyH +ArrowLeft -ArrowLeft +KeyF -KeyF +Space -Space"},
@@ -155,8 +178,21 @@ func TestEngine(t *testing.T) {
 
 // A macro keeps its pauses.
 func TestMacroTimes(t *testing.T) {
-	e := behaviour.NewEngine([]behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F8")}, Effect: behaviour.Effect{Kind: behaviour.Plays,
-		Steps: []behaviour.Step{{Press: keys.Chord{Key: sample.Key("KeyA")}}, {Wait: 100 * time.Millisecond}, {Type: "done"}}}}}, nil)
+	e := behaviour.NewEngine(
+		[]behaviour.Binding{
+			{
+				Level: behaviour.Hotkey,
+				Chord: keys.Chord{Key: sample.Key("F8")},
+				Effect: behaviour.Effect{Kind: behaviour.Plays,
+					Steps: []behaviour.Step{
+						{Press: keys.Chord{Key: sample.Key("KeyA")}},
+						{Wait: 100 * time.Millisecond},
+						{Type: "done"},
+					}},
+			},
+		},
+		nil,
+	)
 	out := e.Handle(behaviour.Event{Key: sample.Key("F8"), Down: true, At: time.Second})
 	require.Len(t, out, 3)
 	assert.Equal(t, time.Second, out[0].At)
@@ -198,10 +234,20 @@ func TestNothingStaysDown(t *testing.T) {
 	codes := []string{"KeyA", "CapsLock", "Space", "AltRight", "ShiftLeft", "ContextMenu", "Escape"}
 	rapid.Check(t, func(t *rapid.T) {
 		bindings := sample.Positions(t, func(behaviour.Binding) bool { return true })
-		bindings = append(bindings,
-			behaviour.Binding{Chord: keys.Chord{Key: sample.Key("Space")}, Effect: behaviour.Effect{Kind: behaviour.TapHold, Within: 100 * time.Millisecond,
-				Tap: &behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("Tab")}, Hold: &behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "hold"}}},
-			behaviour.Binding{Layer: "nav", Chord: keys.Chord{Key: sample.Key("KeyA")}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl | keys.Shift}})
+		bindings = append(
+			bindings,
+			behaviour.Binding{
+				Chord: keys.Chord{Key: sample.Key("Space")},
+				Effect: behaviour.Effect{Kind: behaviour.TapHold, Within: 100 * time.Millisecond,
+					Tap:  &behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("Tab")},
+					Hold: &behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "hold"}},
+			},
+			behaviour.Binding{
+				Layer:  "nav",
+				Chord:  keys.Chord{Key: sample.Key("KeyA")},
+				Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl | keys.Shift},
+			},
+		)
 		e := behaviour.NewEngine(bindings, us)
 		at := time.Duration(0)
 		down := map[string]bool{}
@@ -209,7 +255,9 @@ func TestNothingStaysDown(t *testing.T) {
 		handle := func(board, code string) {
 			at += time.Duration(rapid.IntRange(0, 150).Draw(t, "ms")) * time.Millisecond
 			down[board+code] = !down[board+code]
-			out = append(out, e.Handle(behaviour.Event{Board: board, Key: sample.Key(code), Down: down[board+code], At: at})...)
+			out = append(
+				out,
+				e.Handle(behaviour.Event{Board: board, Key: sample.Key(code), Down: down[board+code], At: at})...)
 		}
 		boards := []string{"", "chart-table"}
 		for range rapid.IntRange(0, 30).Draw(t, "events") {
@@ -241,7 +289,10 @@ func TestNothingStaysDown(t *testing.T) {
 // What two boards hold is let go for a chord and held again in one order, whichever was
 // pressed first.
 func TestChordOverTwoBoards(t *testing.T) {
-	f6 := behaviour.Binding{Chord: keys.Chord{Key: sample.Key("F6")}, Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyX")}}}
+	f6 := behaviour.Binding{
+		Chord:  keys.Chord{Key: sample.Key("F6")},
+		Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyX")}},
+	}
 	seen := map[string]bool{}
 	for range 20 {
 		for _, order := range [][2]string{{"", "chart-table"}, {"chart-table", ""}} {
@@ -253,5 +304,9 @@ func TestChordOverTwoBoards(t *testing.T) {
 			seen[words(e.Handle(behaviour.Event{Key: sample.Key("F6"), Down: true, At: time.Second}))] = true
 		}
 	}
-	require.Equal(t, map[string]bool{"-ControlLeft -ShiftLeft +AltLeft +KeyX -KeyX -AltLeft +ControlLeft +ShiftLeft": true}, seen)
+	require.Equal(
+		t,
+		map[string]bool{"-ControlLeft -ShiftLeft +AltLeft +KeyX -KeyX -AltLeft +ControlLeft +ShiftLeft": true},
+		seen,
+	)
 }

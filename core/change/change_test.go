@@ -20,8 +20,23 @@ var (
 
 // values draws values of every type, and none.
 func values(t *rapid.T, what string) change.Value {
-	return rapid.SampledFrom([]change.Value{nil, change.Text("x"), change.Text(""), change.Texts{}, change.Texts{"one"}, change.Texts{"x", "two"},
-		change.Int(-3), change.Unsigned(3), change.Bool(true), change.Raw("(1, 'a')")}).Draw(t, what)
+	return rapid.SampledFrom(
+		[]change.Value{
+			nil,
+			change.Text("x"),
+			change.Text(""),
+			change.Texts{},
+			change.Texts{"one"},
+			change.Texts{"x", "two"},
+			change.Int(-3),
+			change.Unsigned(3),
+			change.Bool(true),
+			change.Raw("(1, 'a')"),
+		},
+	).Draw(
+		t,
+		what,
+	)
 }
 
 // machines draws a machine that has something already.
@@ -42,12 +57,32 @@ func machines(t *rapid.T) *change.Simulated {
 
 func changes(t *rapid.T) []change.Change {
 	return rapid.SliceOfN(rapid.Custom(func(t *rapid.T) change.Change {
-		path, key, word := rapid.SampledFrom(paths).Draw(t, "path"), rapid.SampledFrom(keys).Draw(t, "key"), rapid.SampledFrom(words).Draw(t, "word")
+		path, key, word := rapid.SampledFrom(
+			paths,
+		).Draw(
+			t,
+			"path",
+		), rapid.SampledFrom(
+			keys,
+		).Draw(
+			t,
+			"key",
+		), rapid.SampledFrom(
+			words,
+		).Draw(
+			t,
+			"word",
+		)
 		switch rapid.IntRange(0, 4).Draw(t, "kind") {
 		case 0:
 			return change.File{Path: path, Data: rapid.SampledFrom([][]byte{nil, {}, []byte("new\n")}).Draw(t, "data")}
 		case 1:
-			return change.Line{Path: path, Text: word, From: rapid.SampledFrom([]string{"", "/etc/a", "/etc/none"}).Draw(t, "from"), Gone: rapid.Bool().Draw(t, "gone")}
+			return change.Line{
+				Path: path,
+				Text: word,
+				From: rapid.SampledFrom([]string{"", "/etc/a", "/etc/none"}).Draw(t, "from"),
+				Gone: rapid.Bool().Draw(t, "gone"),
+			}
 		case 2:
 			return change.Setting{Store: change.Dconf, Key: key, To: values(t, "to")}
 		case 3:
@@ -85,7 +120,13 @@ func TestTakenBackWhole(t *testing.T) {
 func TestWhatOthersChangedIsLeft(t *testing.T) {
 	m := change.NewSimulated()
 	m.Values["dconf:/a"] = change.Text("before")
-	undo, err := change.Carry([]change.Change{change.Setting{Store: change.Dconf, Key: "/a", To: change.Text("ours")}, change.Member{Store: change.Dconf, Key: "/list", Item: "ours"}}, m)
+	undo, err := change.Carry(
+		[]change.Change{
+			change.Setting{Store: change.Dconf, Key: "/a", To: change.Text("ours")},
+			change.Member{Store: change.Dconf, Key: "/list", Item: "ours"},
+		},
+		m,
+	)
 	require.NoError(t, err)
 	m.Values["dconf:/list"] = change.Texts{"ours", "theirs"}
 	m.Values["dconf:/a"] = change.Text("theirs")
@@ -100,7 +141,8 @@ func TestWhatOthersChangedIsLeft(t *testing.T) {
 func TestLines(t *testing.T) {
 	include := change.Line{Path: "~/.config/i3/config", Text: "include ours", From: "/etc/i3/config"}
 	for before, want := range map[string]string{
-		"": "include ours\n", "own\n": "own\ninclude ours\n", "own": "own\ninclude ours\n", "include ours\nown\n": "include ours\nown\n", "none": "stock\ninclude ours\n",
+		"": "include ours\n", "own\n": "own\ninclude ours\n", "own": "own\ninclude ours\n",
+		"include ours\nown\n": "include ours\nown\n", "none": "stock\ninclude ours\n",
 	} {
 		m := change.NewSimulated()
 		m.Files["/etc/i3/config"] = []byte("stock")
@@ -123,7 +165,14 @@ func TestLines(t *testing.T) {
 // Who is told of changes is told behind them, also when they are taken back.
 func TestToldLast(t *testing.T) {
 	m := change.NewSimulated()
-	undo, err := change.Carry([]change.Change{change.File{Path: "a", Data: []byte("x")}, change.Call{Do: []string{"reload"}, Undo: []string{"reload"}}, change.File{Path: "b", Data: []byte("x")}}, m)
+	undo, err := change.Carry(
+		[]change.Change{
+			change.File{Path: "a", Data: []byte("x")},
+			change.Call{Do: []string{"reload"}, Undo: []string{"reload"}},
+			change.File{Path: "b", Data: []byte("x")},
+		},
+		m,
+	)
 	require.NoError(t, err)
 	require.Len(t, undo, 3)
 	assert.IsType(t, change.Call{}, undo[2])
@@ -138,8 +187,19 @@ func TestToldLast(t *testing.T) {
 func TestGVariant(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		text := rapid.StringMatching(`[ -~äß€\n\t\x01\x7f]{0,12}`)
-		v := rapid.SampledFrom([]change.Value{change.Text(text.Draw(t, "text")), change.Texts{text.Draw(t, "first"), text.Draw(t, "second")}, change.Texts{},
-			change.Int(rapid.IntRange(-9, 9).Draw(t, "n")), change.Unsigned(7), change.Bool(false)}).Draw(t, "value")
+		v := rapid.SampledFrom(
+			[]change.Value{
+				change.Text(text.Draw(t, "text")),
+				change.Texts{text.Draw(t, "first"), text.Draw(t, "second")},
+				change.Texts{},
+				change.Int(rapid.IntRange(-9, 9).Draw(t, "n")),
+				change.Unsigned(7),
+				change.Bool(false),
+			},
+		).Draw(
+			t,
+			"value",
+		)
 		require.Equal(t, v, change.ParseGVariant(change.GVariant(v)))
 	})
 	for text, want := range map[string]change.Value{

@@ -19,8 +19,14 @@ func TestShellDoesAsCarrying(t *testing.T) {
 	list := []change.Change{
 		change.File{About: change.About{In: "ours"}, Path: "~/.config/tide/ours", Data: []byte("bindings\n")},
 		change.Line{Path: "~/.config/tide/config", Text: "include ~/ours"},
-		change.Block{About: change.About{In: "list"}, Path: "~/.config/tide/list", Begins: "// tide begins", Ends: "// tide ends",
-			First: "// all\n\n", Text: "// tide begins\nA.$ [1]*\n// tide ends\n"},
+		change.Block{
+			About:  change.About{In: "list"},
+			Path:   "~/.config/tide/list",
+			Begins: "// tide begins",
+			Ends:   "// tide ends",
+			First:  "// all\n\n",
+			Text:   "// tide begins\nA.$ [1]*\n// tide ends\n",
+		},
 	}
 	compiled := change.Folder(list)
 	for path, befores := range map[string][]string{
@@ -52,7 +58,8 @@ func TestShellDoesAsCarrying(t *testing.T) {
 					want, has := string(m.Files["~/.config/tide/"+name]), m.Files["~/.config/tide/"+name] != nil
 					text, err := os.ReadFile(filepath.Join(home, ".config/tide", name))
 					assert.Equal(t, has, err == nil, "%s, %q, %s", name, before, when)
-					if when == "taken back" && before == "own" && name == path { // a shell does not know that the end was missing
+					if when == "taken back" && before == "own" &&
+						name == path { // a shell does not know that the end was missing
 						want += "\n"
 					}
 					assert.Equal(t, want, string(text), "%s, %q, %s", name, before, when)

@@ -39,7 +39,8 @@ func BenchmarkSizes(b *testing.B) {
 	for kind, rule := range large {
 		for _, n := range []int{1_000, 10_000, 50_000} {
 			b.Run(fmt.Sprintf("%s/%d", kind, n), func(b *testing.B) {
-				text := []byte("machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nremap \"Pause\" { to = \"Compose\" }\n")
+				text := []byte("machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nremap \"Pause\" " +
+					"{ to = \"Compose\" }\n")
 				for i := range n {
 					text = append(text, rule(i)...)
 				}

@@ -24,7 +24,16 @@ func load(t *testing.T, text string) *mapping.Mapping {
 }
 
 func here(has func(string) bool) check.Here {
-	return check.Here{Machine: &mapping.Machine{Name: "this-machine", System: mapping.Linux, Desktop: "xfce", Layouts: []string{"us"}}, Name: "Gauge", Has: has}
+	return check.Here{
+		Machine: &mapping.Machine{
+			Name:    "this-machine",
+			System:  mapping.Linux,
+			Desktop: "xfce",
+			Layouts: []string{"us"},
+		},
+		Name: "Gauge",
+		Has:  has,
+	}
 }
 
 func TestExample(t *testing.T) {
@@ -66,7 +75,14 @@ func TestExamples(t *testing.T) {
 		assert.LessOrEqual(t, strings.Count(string(text), "\n"), most.lines, name)
 		assert.LessOrEqual(t, strings.Count(string(text), "allow"), 1, name)
 		for line := range strings.Lines(string(text)) {
-			assert.LessOrEqual(t, utf8.RuneCountInString(strings.TrimSuffix(line, "\n")), most.columns, "%s: %s", name, line)
+			assert.LessOrEqual(
+				t,
+				utf8.RuneCountInString(strings.TrimSuffix(line, "\n")),
+				most.columns,
+				"%s: %s",
+				name,
+				line,
+			)
 		}
 	}
 }
@@ -85,7 +101,8 @@ launch "Ctrl+Meta+F12" { run = ["~/bin/mine"] }
 `
 	for _, c := range []struct{ machines, on string }{
 		{"", "this-machine"},
-		{"machine \"gauge\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\nmachine \"lab\" { system = \"windows\" }\n", "gauge"},
+		{"machine \"gauge\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\nmachine \"lab\" { system = " +
+			"\"windows\" }\n", "gauge"},
 		{"machine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\n", ""},
 	} {
 		r, err := check.Mapping(load(t, c.machines+launches), here(has), nil)

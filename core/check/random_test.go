@@ -74,7 +74,17 @@ func count(landed map[cell]*[mechanism.Exact + 1]int, mp *mapping.Mapping) {
 
 func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	var w strings.Builder
-	fmt.Fprintf(&w, "%-8s  %-14s %8s %8s %8s %8s %8s\n", "rule", "mechanism", "exact", "near", "by hand", "resident", "none")
+	fmt.Fprintf(
+		&w,
+		"%-8s  %-14s %8s %8s %8s %8s %8s\n",
+		"rule",
+		"mechanism",
+		"exact",
+		"near",
+		"by hand",
+		"resident",
+		"none",
+	)
 	var list []cell
 	for c := range landed {
 		list = append(list, c)
@@ -84,7 +94,17 @@ func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	})
 	for _, c := range list {
 		n := landed[c]
-		fmt.Fprintf(&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[mechanism.Exact], n[mechanism.Near], n[mechanism.ByHand], n[mechanism.Resident], n[mechanism.None])
+		fmt.Fprintf(
+			&w,
+			"%-8s  %-14s %8d %8d %8d %8d %8d\n",
+			c.kind,
+			c.mechanism,
+			n[mechanism.Exact],
+			n[mechanism.Near],
+			n[mechanism.ByHand],
+			n[mechanism.Resident],
+			n[mechanism.None],
+		)
 	}
 	return w.String()
 }
@@ -119,7 +139,13 @@ func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {
 		for _, name := range strings.Fields(names) {
 			n := landed[cell{kind, name}]
 			require.NotNil(t, n, "no %s lands in %s", kind, name)
-			require.NotZero(t, n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand], "no %s lands in %s", kind, name)
+			require.NotZero(
+				t,
+				n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand],
+				"no %s lands in %s",
+				kind,
+				name,
+			)
 		}
 	}
 }

@@ -32,7 +32,8 @@ machine "lab" { system = "windows" }
 `
 	for _, c := range []struct{ before, after, want string }{
 		{`remap "CapsLock" { to = "Escape" }`, `remap { to = { capslock = "Escape" } } # the same`, ""},
-		{`remap "CapsLock" { to = "Escape" }`, `remap "CapsLock" { to = "Tab" }`, "changed remap CapsLock [to Escape] [to Tab]"},
+		{`remap "CapsLock" { to = "Escape" }`, `remap "CapsLock" { to = "Tab" }`, "changed remap CapsLock [to " +
+			"Escape] [to Tab]"},
 		{``, `disable "Insert" {}`, "added disable Insert [] []"},
 		{`disable "Insert" "Pause" {}`, `disable "Pause" {}`, "removed disable Insert [] []"},
 		{`swap "AltLeft" "MetaLeft" {}`, `swap "MetaLeft" "AltLeft" {}`, ""},
@@ -41,7 +42,8 @@ machine "lab" { system = "windows" }
 		{"launch \"Ctrl+t\" {\n run = \"a\"\n why = \"x\"\n}", `launch "ctrl+t" { run = ["a", "b"] }`,
 			`changed launch Ctrl+t [run "a" why "x"] [run "a" "b"]`},
 		{"remap \"Tab\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"Tab\" {\n to = \"F1\"\n on = \"lab\"\n}",
-			"remap \"Tab\" {\n to = \"F1\"\n on = \"lab\"\n}\nremap \"Tab\" {\n to = \"F2\"\n on = \"linux\"\n}", "changed remap Tab [to Escape] [to F2]"},
+			"remap \"Tab\" {\n to = \"F1\"\n on = \"lab\"\n}\nremap \"Tab\" {\n to = \"F2\"\n on = \"linux\"\n}",
+			"changed remap Tab [to Escape] [to F2]"},
 	} {
 		var lines []string
 		for _, d := range compare.Mappings(load(t, base+c.before), load(t, base+c.after)) {
@@ -131,7 +133,11 @@ func TestFolder(t *testing.T) {
 	assert.True(t, got["vessel"].Same())
 	require.Len(t, got["lab"].Presses, 1)
 	p := got["lab"].Presses[0]
-	assert.Equal(t, "ContextMenu acts as MetaRight acts as F13", p.Place.Chord.String()+" "+p.Before.String()+" "+p.After.String())
+	assert.Equal(
+		t,
+		"ContextMenu acts as MetaRight acts as F13",
+		p.Place.Chord.String()+" "+p.Before.String()+" "+p.After.String(),
+	)
 	files := map[string]compare.FileDifference{}
 	for _, f := range got["lab"].Files {
 		files[f.Path] = f

@@ -28,7 +28,8 @@ func TestState(t *testing.T) {
 		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Open: "https://tides.example"}}, "there to open https://tides.example"},
 		{behaviour.Position, &behaviour.Effect{Kind: behaviour.TapHold, Tap: &becomes, Hold: &behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl}, Within: 200 * time.Millisecond},
 			"a key that, tapped within 200ms acts as Escape, held acts as Ctrl"},
-		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "such that it has the desktop do lock"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "such that it has the desktop " +
+			"do lock"},
 	} {
 		assert.Equal(t, c.want, state(behaviour.Place{Level: c.level}, c.e))
 	}

@@ -53,7 +53,8 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 		cells := []string{"`" + strings.ReplaceAll(a.Name, " … ", "` … `") + "`"}
 		name, _, _ := strings.Cut(a.Name, " ")
 		for _, d := range desktops {
-			mp, diags, err := mapping.Load(mapFile(fmt.Sprintf("machine \"office\" {\n system = \"linux\"\n desktop = %q\n layouts = [\"us\"]\n}\naction \"Meta+Shift+u\" { does = %q }\n", d, name)), "m.hcl", "")
+			mp, diags, err := mapping.Load(mapFile(fmt.Sprintf("machine \"office\" {\n system = \"linux\"\n "+
+				"desktop = %q\n layouts = [\"us\"]\n}\naction \"Meta+Shift+u\" { does = %q }\n", d, name)), "m.hcl", "")
 			require.NoError(t, err)
 			require.Empty(t, diags)
 			b, _, err := compile.Machine(mp, mp.Machines[0])

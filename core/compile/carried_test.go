@@ -62,8 +62,10 @@ func TestCarriedOutInGnome(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	const keys = "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings"
 	s := realtest.GnomeSession(t, home, env, home, strings.Join([]string{
-		"dconf write " + keys + " \"['" + keys + "/custom0/']\"", "dconf write " + keys + "/custom0/name \"'own'\"", "dconf write " + keys + "/custom0/binding \"'F8'\"",
-		"dconf write " + keys + "/custom0/command \"\\\"'" + recording.Program + "' own\\\"\"", "dconf write /org/gnome/desktop/wm/keybindings/close \"['<Super>F4']\"",
+		"dconf write " + keys + " \"['" + keys + "/custom0/']\"", "dconf write " + keys + "/custom0/name \"'own'\"",
+		"dconf write " + keys + "/custom0/binding \"'F8'\"",
+		"dconf write " + keys + "/custom0/command \"\\\"'" + recording.Program + "' own\\\"\"",
+		"dconf write /org/gnome/desktop/wm/keybindings/close \"['<Super>F4']\"",
 	}, "\n"))
 	store := s.Store(home)
 	s.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
@@ -76,7 +78,14 @@ func TestCarriedOutInGnome(t *testing.T) {
 
 // carriedOutAndBack carries changes out, presses their chord, takes them back, and presses it
 // again.
-func carriedOutAndBack(t *testing.T, store change.Store, list []change.Change, recording *realtest.Recording, tap func(...int), tapUntil func(string, func() bool, ...int)) {
+func carriedOutAndBack(
+	t *testing.T,
+	store change.Store,
+	list []change.Change,
+	recording *realtest.Recording,
+	tap func(...int),
+	tapUntil func(string, func() bool, ...int),
+) {
 	t.Helper()
 	require.NotEmpty(t, list)
 	chord := codes("ControlLeft", "AltLeft", "KeyG")
@@ -96,9 +105,11 @@ func carriedOutAndBack(t *testing.T, store change.Store, list []change.Change, r
 // had them, and taking all back leaves it as it was at first.
 func TestRemovedRulesAreUndone(t *testing.T) {
 	realtest.Need(t, "dconf", "dconf-cli")
-	const head = "machine \"office\" {\n  system  = \"linux\"\n  desktop = \"gnome\"\n  session = \"wayland\"\n  rights  = \"user\"\n}\n"
+	const head = "machine \"office\" {\n  system  = \"linux\"\n  desktop = \"gnome\"\n  session = \"wayland\"\n  " +
+		"rights  = \"user\"\n}\n"
 	const stay = "launch \"Ctrl+Alt+z\" { run = \"tidegauge\" }\naction \"Meta+u\" { does = \"close\" }\n"
-	const goes = "launch \"Ctrl+Alt+a\" { run = \"chart\" }\nlaunch \"Ctrl+Alt+b\" { run = \"chart\" }\naction \"Meta+y\" { does = \"maximize\" }\nrepeat { delay = \"220ms\" }\n"
+	const goes = "launch \"Ctrl+Alt+a\" { run = \"chart\" }\nlaunch \"Ctrl+Alt+b\" { run = \"chart\" }\naction " +
+		"\"Meta+y\" { does = \"maximize\" }\nrepeat { delay = \"220ms\" }\n"
 	const own = "dconf write /org/gnome/desktop/wm/keybindings/maximize \"['<Super>x']\"\n"
 	dump := func(dir string, env []string, script string) string {
 		return realtest.Bus(t, env, "set -e\ncd '"+dir+"'\n"+script+"\ndconf dump /\n")

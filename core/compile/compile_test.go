@@ -25,7 +25,11 @@ func build(t testing.TB, text string) (*mapping.Mapping, []*compile.Build, diag.
 	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
 	require.NoError(t, err)
 	require.Empty(t, diags)
-	builds, diags, err := compile.All(mp, &mapping.Machine{Name: "this-machine", System: mapping.Linux, Layouts: []string{"us"}}, nil)
+	builds, diags, err := compile.All(
+		mp,
+		&mapping.Machine{Name: "this-machine", System: mapping.Linux, Layouts: []string{"us"}},
+		nil,
+	)
 	require.NoError(t, err)
 	return mp, builds, diags
 }
@@ -49,7 +53,8 @@ func TestExampleReadsBack(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(b.Written(), got.Bindings), b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
-			assert.True(t, l.Offer.Verdict == mechanism.Exact || l.Offer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
+			assert.True(t, l.Offer.Verdict == mechanism.Exact ||
+				l.Offer.Why.String() != "", "%s on %s says nothing", l.Binding, b.Machine.Name)
 		}
 	}
 	rows := compile.Table(mp, builds)
@@ -60,10 +65,14 @@ func TestExampleReadsBack(t *testing.T) {
 // none that is said, or the action is not done for who wants one.
 func TestQuestions(t *testing.T) {
 	for on, want := range map[string]string{
-		"gnome": "exact / exact", "cinnamon": "exact / exact", "i3": "exact / exact", "sway": "exact / exact", "plasma": "exact / exact",
-		"plasma\"\n  desktop_version = \"5.27": "near without a question / none plasma does it without the question that the rule asks for",
-		"xfce":                                 "near without a question / none xfce does it without the question that the rule asks for",
-		"mate":                                 "near without a question / none mate does it without the question that the rule asks for",
+		"gnome": "exact / exact", "cinnamon": "exact / exact", "i3": "exact / exact", "sway": "exact / exact",
+		"plasma": "exact / exact",
+		"plasma\"\n  desktop_version = \"5.27": "near without a question / none plasma does it without the " +
+			"question that the rule asks for",
+		"xfce": "near without a question / none xfce does it without the question " +
+			"that the rule asks for",
+		"mate": "near without a question / none mate does it without the question " +
+			"that the rule asks for",
 	} {
 		_, builds, diags := build(t, fmt.Sprintf(`machine "m" {
   system  = "linux"
@@ -184,7 +193,8 @@ remap "Insert" {
 	}
 	assert.Equal(t, []string{"CapsLock: xkb", "ContextMenu: xkb", "Pause: xkb", "Insert on chart-table: nothing"}, got)
 	require.Len(t, diags, 1)
-	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as Hyper), and a layout holds for all boards", diags[0].Summary)
+	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as "+
+		"Hyper), and a layout holds for all boards", diags[0].Summary)
 }
 
 // A layer whose key is also tapped is held without the tap; one that nothing can switch
@@ -215,8 +225,10 @@ layer "arrows" {
 }
 `)
 	want := map[string]mechanism.Verdict{
-		"Ctrl+KeyH": mechanism.Exact, "Ctrl+BracketLeft": mechanism.None, "KeyD in layer arrows": mechanism.Exact, "KeyE in layer arrows": mechanism.Exact,
-		"KeyF in layer arrows": mechanism.None, "KeyX in layer arrows": mechanism.None, "KeyJ in layer arrows": mechanism.Exact,
+		"Ctrl+KeyH": mechanism.Exact, "Ctrl+BracketLeft": mechanism.None, "KeyD in layer arrows": mechanism.Exact,
+		"KeyE in layer arrows": mechanism.Exact,
+		"KeyF in layer arrows": mechanism.None, "KeyX in layer arrows": mechanism.None,
+		"KeyJ in layer arrows": mechanism.Exact,
 	}
 	for _, l := range builds[0].Landings {
 		if v, asked := want[l.Binding.Press()]; asked {
@@ -279,8 +291,10 @@ layer "once" {
 	const keycodes = "programs that look at keycodes (games, virtual machines) still see the old key"
 	assert.Equal(t, []string{
 		"AltRight holds layer nav: near, " + keycodes,
-		"KeyN in layer nav acts as ArrowDown: near, " + keycodes + "; under X11, Ctrl with it reaches programs such as xterm as Ctrl with the plain key",
-		"ControlRight takes the next key from layer once: resident, only X11 has a layer for one key only: say session = \"x11\" if the machine has no Wayland session",
+		"KeyN in layer nav acts as ArrowDown: near, " + keycodes + "; under X11, Ctrl with it reaches programs " +
+			"such as xterm as Ctrl with the plain key",
+		"ControlRight takes the next key from layer once: resident, only X11 has a layer for one key only: say " +
+			"session = \"x11\" if the machine has no Wayland session",
 		"KeyM in layer once acts as ArrowUp: none, nothing switches layer once on here",
 	}, got)
 }
@@ -303,7 +317,8 @@ layer "nav" {
 	for _, l := range builds[0].Landings {
 		got = append(got, l.Binding.String()+": "+l.Mechanism.Facts().Name)
 	}
-	assert.Equal(t, []string{"Pause acts as F14: hwdb", "AltRight holds layer nav: xkb", "KeyN in layer nav acts as F15: xkb", `F15 types "NHN": compose`}, got)
+	assert.Equal(t, []string{"Pause acts as F14: hwdb", "AltRight holds layer nav: xkb", "KeyN in layer nav acts " +
+		"as F15: xkb", `F15 types "NHN": compose`}, got)
 }
 
 func TestUnknownMachine(t *testing.T) {

@@ -40,7 +40,11 @@ func (tidedesk) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.O
 	for _, b := range list {
 		text = append(text, b.String()+"\n"...)
 	}
-	return mechanism.Changed([]change.Change{change.File{About: change.About{In: "tidedesk/chords"}, Path: "~/.config/tidedesk/chords", Data: text}}), nil
+	return mechanism.Changed(
+		[]change.Change{
+			change.File{About: change.About{In: "tidedesk/chords"}, Path: "~/.config/tidedesk/chords", Data: text},
+		},
+	), nil
 }
 
 // read is what reading a text finds wrong.
@@ -55,7 +59,9 @@ func read(t *testing.T, text string) diag.List {
 // be said, scopes know it, a wrong spelling of it is told, presses land there, the page of
 // mechanisms has it, and random mappings reach it.
 func TestDesktopIsOneRowAndOneMechanism(t *testing.T) {
-	remove := machine.Add(machine.Desktop{Name: "tidedesk", Title: "Tidedesk", Only: machine.X11, Called: []string{"gezeiten"}})
+	remove := machine.Add(
+		machine.Desktop{Name: "tidedesk", Title: "Tidedesk", Only: machine.X11, Called: []string{"gezeiten"}},
+	)
 	defer remove()
 	defer registry.Add(tidedesk{})()
 	_, builds, diags := build(t, `machine "mole" {
@@ -74,10 +80,18 @@ launch "Meta+F9" {
 	assert.Contains(t, string(builds[0].Folder()[0].Data), "tidedesk")
 	for said, want := range map[string]string{"gezeiten": `write "tidedesk"`, "tidesdesk": `tidedesk`} {
 		diags := read(t, "machine \"mole\" {\n  system = \"linux\"\n  desktop = \""+said+"\"\n}\n")
-		require.True(t, slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }), said)
+		require.True(
+			t,
+			slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }),
+			said,
+		)
 		assert.Contains(t, diags[0].Advice+diags[0].Summary, want)
 	}
-	assert.Regexp(t, `(?s)\n## Linux with Tidedesk, on X11\n.*\n\| a chord starts a program \| tidedesk \| exact \|`, mechanismsPage(t))
+	assert.Regexp(
+		t,
+		`(?s)\n## Linux with Tidedesk, on X11\n.*\n\| a chord starts a program \| tidedesk \| exact \|`,
+		mechanismsPage(t),
+	)
 	assert.Equal(t, "bad-name", read(t, "machine \"tidedesk\" { system = \"linux\" }\n")[0].Code)
 	reached := false
 	rapid.Check(t, func(t *rapid.T) {

@@ -17,7 +17,10 @@ func TestRecordIsOfMechanisms(t *testing.T) {
 	for _, m := range registry.List() {
 		for _, f := range placesOf(m) {
 			names = append(names, f.Name)
-			pressed := slices.ContainsFunc(mechanism.Record(), func(p mechanism.Press) bool { return p.Mechanism == f.Name })
+			pressed := slices.ContainsFunc(
+				mechanism.Record(),
+				func(p mechanism.Press) bool { return p.Mechanism == f.Name },
+			)
 			assert.Equal(t, f.Evidence == mechanism.Pressed, pressed, f.Name)
 		}
 	}
@@ -38,6 +41,11 @@ launch "Meta+F9" { run = "tidegauge" }
 `)
 		assert.Empty(t, diags)
 		assert.Equal(t, want, builds[0].Used[0].Evidence.String(), version)
-		assert.Equal(t, want == "modelled", strings.Contains(builds[0].Used[0].Basis, "not on "+version), builds[0].Used[0].Basis)
+		assert.Equal(
+			t,
+			want == "modelled",
+			strings.Contains(builds[0].Used[0].Basis, "not on "+version),
+			builds[0].Used[0].Basis,
+		)
 	}
 }

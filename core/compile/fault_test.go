@@ -15,7 +15,8 @@ import (
 // Work that breaks off names the rule that it takes, and the machine; work that does not is
 // done once.
 func TestGuard(t *testing.T) {
-	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"pier\" {\n  system = \"windows\"\n}\ndisable \"F5\" {}\ndisable \"F6\" {}\ndisable \"F7\" {}\n")}}, "m.hcl", "")
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"pier\" {\n  system = " +
+		"\"windows\"\n}\ndisable \"F5\" {}\ndisable \"F6\" {}\ndisable \"F7\" {}\n")}}, "m.hcl", "")
 	require.NoError(t, err)
 	require.Empty(t, diags)
 	for place, breaks := range map[string]func(*mapping.Mapping) bool{

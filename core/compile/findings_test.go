@@ -14,26 +14,51 @@ import (
 
 func TestFindings(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
-		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one key and has no Hyper [lab]"},
-		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: Windows maps one key to one key and has no Hyper [lab]"},
-		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is near only: programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
-		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = \"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: the machine has no desktop, which would have shortcuts [pier mole]"},
-		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",
-			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a chord comes from [mess]"},
-		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"mess\"\n except = \"chart-table\"\n}\nboard \"chart-table\" { ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = [\"chart-table\"]\n}",
-			"warning not-done Ctrl+KeyT is not done: only a running process can tell which board a chord comes from [mess]"},
-		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n fallback = \"F1\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "note fallback Space is resident: only a running process can tell a tap from a hold. Instead, Space acts as F1 (near) [gauge]\nwarning not-done KeyH in layer nav is not done: nothing switches layer nav on here [gauge]"},
-		{"group \"go\" {\n enabled = false\n hyper \"CapsLock\" {}\n}\nlaunch \"Hyper+F3\" {\n run = \"x\"\n fallback = \"Meta+k, t\"\n on = \"lab\"\n}",
-			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: Windows uses Meta+KeyK itself: it opens Cast; only a running process can follow a sequence of strokes here [lab]"},
-		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n takes = true\n}", "warning system-keeps Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
-		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep before the scancode map is looked at [lab]"},
-		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the scancode map [lab]"},
-		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: only a running process can tell a tap from a hold [gauge]"},
-		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without its tap: only a running process can tell a tap from a hold [gauge]"},
+		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one " +
+			"key and has no Hyper [lab]"},
+		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: " +
+			"Windows maps one key to one key and has no Hyper [lab]"},
+		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is near only: " +
+			"programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = " +
+			"\"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: the machine has no desktop, which would have shortcuts [pier mole]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = " +
+			"[\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = " +
+			"[\"chart-table\"]\n}",
+			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a " +
+				"chord comes from [mess]"},
+		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"mess\"\n except = \"chart-table\"\n}\nboard \"chart-table\" { " +
+			"ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = " +
+			"[\"chart-table\"]\n}",
+			"warning not-done Ctrl+KeyT is not done: only a running process can tell which board a chord comes " +
+				"from [mess]"},
+		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n fallback = \"F1\"\n on = \"gauge\"\n keys { KeyH " +
+			"= \"ArrowLeft\" }\n}", "note fallback Space is resident: only a running process can tell a tap from a " +
+			"hold. Instead, Space acts as F1 (near) [gauge]\nwarning not-done KeyH in layer nav is not done: " +
+			"nothing switches layer nav on here [gauge]"},
+		{"group \"go\" {\n enabled = false\n hyper \"CapsLock\" {}\n}\nlaunch \"Hyper+F3\" {\n run = \"x\"\n " +
+			"fallback = \"Meta+k, t\"\n on = \"lab\"\n}",
+			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: " +
+				"Windows uses Meta+KeyK itself: it opens Cast; only a running process can follow a sequence of " +
+				"strokes here [lab]"},
+		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n takes = true\n}", "warning system-keeps " +
+			"Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
+		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep " +
+			"before the scancode map is looked at [lab]"},
+		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact " +
+			"MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the " +
+			"scancode map [lab]"},
+		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = " +
+			"\"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: only a running process " +
+			"can tell a tap from a hold [gauge]"},
+		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without " +
+			"its tap: only a running process can tell a tap from a hold [gauge]"},
 		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is not done: only a running process can tell a tap from a hold [gauge]\nwarning not-done KeyH in layer nav is not done: nothing switches layer nav on here [gauge]"},
 		{"layer \"nav\" {\n while = \"F1\"\n on = \"gauge\"\n keys { KeyH = { steps = \"press F2\" } }\n}", "warning not-done KeyH in layer nav is not done: only a running process can play a macro [gauge]"},
-		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that Windows can map [lab]"},
-		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier keys only, and Insert is none [tablet]"},
+		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that " +
+			"Windows can map [lab]"},
+		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier " +
+			"keys only, and Insert is none [tablet]"},
 	} {
 		_, _, diags := build(t, machines+c.text)
 		var lines []string
@@ -51,7 +76,8 @@ func TestKeyActsForAction(t *testing.T) {
 		"linux\"\n  desktop = \"gnome": "gnome exact F9 has the desktop do volume-up", "ipados": "",
 		"windows\"\n}\nlaunch \"Ctrl+Alt+F9\" {\n  run = \"C:\\\\Tide\\\\chart.exe": "", // whose key must stay what it is
 	} {
-		mp, diags, err := mapping.Load(mapFile("machine \"m\" {\n  system = \""+system+"\"\n}\naction \"F9\" { does = \"volume-up\" }\n"), "m.hcl", "")
+		mp, diags, err := mapping.Load(mapFile("machine \"m\" {\n  system = \""+system+"\"\n}\naction \"F9\" { "+
+			"does = \"volume-up\" }\n"), "m.hcl", "")
 		require.NoError(t, err)
 		require.Empty(t, diags)
 		b, _, err := compile.Machine(mp, mp.Machines[0])
@@ -66,8 +92,15 @@ func TestKeyActsForAction(t *testing.T) {
 
 // Where it is not known what keys type, a chord may be another key.
 func TestAssumedLayout(t *testing.T) {
-	for layout, want := range map[string]string{"de": "exact", "de(nodeadkeys)": "near which key it is under layout de(nodeadkeys) is known of Linux only"} {
-		mp, diags, err := mapping.Load(mapFile("machine \"m\" {\n  system = \"windows\"\n  layouts = [\""+layout+"\"]\n}\naction \"Meta+l\" { does = \"lock\" }\n"), "m.hcl", "")
+	for layout, want := range map[string]string{"de": "exact", "de(nodeadkeys)": "near which key it is under " +
+		"layout de(nodeadkeys) is known of Linux only"} {
+		mp, diags, err := mapping.Load(
+			mapFile(
+				"machine \"m\" {\n  system = \"windows\"\n  layouts = [\""+layout+"\"]\n}\naction \"Meta+l\" { does = \"lock\" }\n",
+			),
+			"m.hcl",
+			"",
+		)
 		require.NoError(t, err)
 		require.Empty(t, diags)
 		b, _, err := compile.Machine(mp, mp.Machines[0])

@@ -21,7 +21,8 @@ var update = flag.Bool("update", false, "write the example's files into the test
 // have read. A registry file stands there as UTF-8.
 func TestExampleFiles(t *testing.T) {
 	_, builds, _ := build(t, string(examples.TideOffice))
-	archive := &txtar.Archive{Comment: []byte("The files of the example, machine by machine. Binary files are left out.\n\n")}
+	archive := &txtar.Archive{Comment: []byte("The files of the example, machine by machine. Binary files are left " +
+		"out.\n\n")}
 	for _, b := range builds {
 		for _, f := range b.Folder() {
 			text := f.Data

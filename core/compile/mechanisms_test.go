@@ -20,25 +20,30 @@ import (
 // wishes are what mappings ask for, a rule each.
 var wishes = []struct{ words, rule string }{
 	{"a key acts as another", `remap "CapsLock" { to = "Escape" }`},
-	{"so on one board only", "board \"chart-table\" { ids = [\"usb:1209:0001\"] }\nremap \"CapsLock\" {\n  to = \"Escape\"\n  on = \"chart-table\"\n}"},
+	{"so on one board only", "board \"chart-table\" { ids = [\"usb:1209:0001\"] }\nremap \"CapsLock\" {\n  to = " +
+		"\"Escape\"\n  on = \"chart-table\"\n}"},
 	{"a key does nothing", `disable "CapsLock" {}`},
 	{"a key is Hyper", `hyper "CapsLock" {}`},
 	{"a key is Compose", `remap "ScrollLock" { to = "Compose" }`},
 	{"a key types a character", `remap "ScrollLock" { to = "°" }`},
 	{"a key gives a chord", `remap "ScrollLock" { to = "Ctrl+c" }`},
-	{"a key does one thing tapped, another held", "remap \"CapsLock\" {\n  tap  = \"Escape\"\n  hold = \"ControlLeft\"\n}"},
+	{"a key does one thing tapped, another held", "remap \"CapsLock\" {\n  tap  = \"Escape\"\n  hold = " +
+		"\"ControlLeft\"\n}"},
 	{"a layer, held, gives keys", "layer \"arrows\" {\n  while = \"ControlRight\"\n  keys { KeyH = \"ArrowLeft\" }\n}"},
 	{"a button of a mouse gives a key", `remap "MouseBack" { to = "F6" }`},
 	{"a chord gives another", `remap "Ctrl+Alt+v" { to = "Ctrl+Shift+v" }`},
 	{"a chord does nothing", `disable "Meta+F7" {}`},
 	{"a chord starts a program", `launch "Ctrl+Alt+t" { run = "tidegauge" }`},
 	{"so for every user", "launch \"Ctrl+Alt+t\" {\n  run      = \"tidegauge\"\n  everyone = true\n}"},
-	{"so in one program only", "app \"chart\" {\n  linux   = \"chart.desktop\"\n  macos   = \"example.chart\"\n  windows = \"C:\\\\Tide\\\\chart.exe\"\n}\nlaunch \"Ctrl+Alt+t\" {\n  run      = \"tidegauge\"\n  in_front = [\"chart\"]\n}"},
+	{"so in one program only", "app \"chart\" {\n  linux   = \"chart.desktop\"\n  macos   = \"example.chart\"\n  " +
+		"windows = \"C:\\\\Tide\\\\chart.exe\"\n}\nlaunch \"Ctrl+Alt+t\" {\n  run      = \"tidegauge\"\n  in_front " +
+		"= [\"chart\"]\n}"},
 	{"a modifier alone starts a program", `launch "MetaLeft" { run = "tidegauge" }`},
 	{"strokes one after the other do", `launch "Ctrl+Alt+t, g" { run = "tidegauge" }`},
 	{"a chord does what the desktop can", `action "Meta+Shift+u" { does = "close" }`},
 	{"a key types a text", `snippet "F7" { text = "Süderhaff" }`},
-	{"an abbreviation becomes a text", "remap \"ScrollLock\" { to = \"Compose\" }\nsnippet {\n  abbreviation = \";shf\"\n  text         = \"Süderhaff\"\n}"},
+	{"an abbreviation becomes a text", "remap \"ScrollLock\" { to = \"Compose\" }\nsnippet {\n  abbreviation = " +
+		"\";shf\"\n  text         = \"Süderhaff\"\n}"},
 	{"a key plays a macro", `macro "F8" { steps = ["press Ctrl+c", "wait 50ms", "press Ctrl+v"] }`},
 	{"how fast keys repeat", "repeat {\n  delay = \"220ms\"\n  rate  = 40\n}"},
 	{"a key does not repeat", `repeat { never = ["KeyA"] }`},
@@ -80,7 +85,14 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 		}
 		kinds = append(kinds, fmt.Sprintf("system = \"linux\"\n  desktop = %q\n  session = %q", d.Name, session))
 	}
-	kinds = append(kinds, "system = \"linux\"\n  session = \"console\"", `system = "macos"`, `system = "windows"`, `system = "ipados"`, `system = "chromeos"`)
+	kinds = append(
+		kinds,
+		"system = \"linux\"\n  session = \"console\"",
+		`system = "macos"`,
+		`system = "windows"`,
+		`system = "ipados"`,
+		`system = "chromeos"`,
+	)
 	for _, kind := range kinds {
 		title := ""
 		for _, wish := range wishes {
@@ -99,7 +111,11 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 				if b.Machine.Session != "" && b.Machine.Session != machine.Console {
 					title += ", on " + map[string]string{machine.Wayland: "Wayland", machine.X11: "X11"}[b.Machine.Session]
 				}
-				fmt.Fprintf(&text, "\n## %s\n\n| a rule says | by | how well | what differs |\n|---|---|---|---|\n", title)
+				fmt.Fprintf(
+					&text,
+					"\n## %s\n\n| a rule says | by | how well | what differs |\n|---|---|---|---|\n",
+					title,
+				)
 			}
 			row := compile.Table(mp, []*compile.Build{b})
 			cell := row[len(row)-1].Cells[0]
@@ -114,10 +130,18 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 			if len(names) == 0 {
 				names = []string{"–"}
 			}
-			fmt.Fprintf(&text, "| %s | %s | %s | %s |\n", wish.words, strings.Join(names, ", "), cell.Verdict, strings.ReplaceAll(cell.Why.String(), "|", `\|`))
+			fmt.Fprintf(
+				&text,
+				"| %s | %s | %s | %s |\n",
+				wish.words,
+				strings.Join(names, ", "),
+				cell.Verdict,
+				strings.ReplaceAll(cell.Why.String(), "|", `\|`),
+			)
 		}
 	}
-	text.WriteString("\n## Every reason\n\nWhat a rule can be told. A fact about a system has its source; what has none comes of the mapping itself, or is ours to do.\n\n| code | reason | source |\n|---|---|---|\n")
+	text.WriteString("\n## Every reason\n\nWhat a rule can be told. A fact about a system has its source; what has " +
+		"none comes of the mapping itself, or is ours to do.\n\n| code | reason | source |\n|---|---|---|\n")
 	for _, f := range reason.All() {
 		source := f.Source
 		if f.Kind != reason.System {

@@ -52,8 +52,10 @@ action "Meta+q" {
 		}},
 	} {
 		t.Run(c.desktop, func(t *testing.T) {
-			realtest.Pressed(t, c.desktop, c.component, "in a session on Wayland, chords start programs, tile and close windows; one that is switched off does nothing")
-			realtest.Pressed(t, "xkb", c.component, "in a session on Wayland, keys, a layer and Hyper as a window sees them")
+			realtest.Pressed(t, c.desktop, c.component, "in a session on Wayland, chords start programs, tile and "+
+				"close windows; one that is switched off does nothing")
+			realtest.Pressed(t, "xkb", c.component, "in a session on Wayland, keys, a layer and Hyper as a window "+
+				"sees them")
 			home, env := realtest.Home(t)
 			recording := realtest.Recorder(t, home)
 			_, builds, diags := build(t, fmt.Sprintf(`
@@ -99,11 +101,17 @@ disable "Alt+F4" {}
 			}, c.sees...) {
 				window.sees(t, s, c)
 			}
-			s.TapUntil("the left half", func() bool { return strings.Contains(window.Output(), "width: 500") }, codes(c.left...)...)
+			s.TapUntil(
+				"the left half",
+				func() bool { return strings.Contains(window.Output(), "width: 500") },
+				codes(c.left...)...)
 			s.Tap(codes("AltLeft", "F4")...)
 			time.Sleep(time.Second)
 			assert.NotContains(t, window.Output(), "close", "Alt+F4 is switched off")
-			s.TapUntil("the window to close", func() bool { return strings.Contains(window.Output(), "close") }, codes(c.close...)...)
+			s.TapUntil(
+				"the window to close",
+				func() bool { return strings.Contains(window.Output(), "close") },
+				codes(c.close...)...)
 		})
 	}
 }
@@ -124,7 +132,10 @@ type window struct{ *realtest.Background }
 func openWindow(t *testing.T, s *realtest.Session) window {
 	t.Helper()
 	w := window{s.Start("exec stdbuf -oL wev")}
-	s.TapUntil("a window with the keyboard", func() bool { return strings.Contains(w.Output(), "sym: Escape") }, codes("Escape")...)
+	s.TapUntil(
+		"a window with the keyboard",
+		func() bool { return strings.Contains(w.Output(), "sym: Escape") },
+		codes("Escape")...)
 	return w
 }
 

@@ -75,7 +75,11 @@ func TestChordsOfSystems(t *testing.T) {
 		{mapping.MacOS, "", "dock", "fr", keys.Chord{Mods: keys.Alt | keys.Meta, Key: sample.Key("KeyD")}},
 		{mapping.ChromeOS, "", "", "us", keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyC")}}, // which is the programs'
 	} {
-		u, _ := desktop.NewTable(sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{c.layout}})).Of(c.chord)
+		u, _ := desktop.NewTable(
+			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{c.layout}}),
+		).Of(
+			c.chord,
+		)
 		assert.Equal(t, c.want, u.Name, "%s %s %s", c.system, c.version, c.chord)
 	}
 }
@@ -83,11 +87,21 @@ func TestChordsOfSystems(t *testing.T) {
 // A machine goes by the chords of the version that it says, or the newest.
 func TestVersions(t *testing.T) {
 	for _, c := range []struct{ desktop, version, since, chord, want string }{
-		{"gnome", "", "48", "<Super>s", "toggle-quick-settings"}, {"gnome", "43.9", "44", "<Super>s", "toggle-overview"}, {"gnome", "46", "46", "<Super>s", "toggle-overview"},
-		{"gnome", "3.38", "40", "<Super>s", "toggle-overview"}, {"gnome", "50", "48", "<Super>s", "toggle-quick-settings"},
-		{"plasma", "5", "6", "<Super>R", ""}, {"plasma", "6", "6.3", "<Super>R", "RecordRegion"}, {"plasma", "6.10", "6.9", "<Super>R", "RecordRegion"}, {"none", "", "1", "<Super>R", ""},
+		{"gnome", "", "48", "<Super>s", "toggle-quick-settings"},
+		{"gnome", "43.9", "44", "<Super>s", "toggle-overview"}, {"gnome", "46", "46", "<Super>s", "toggle-overview"},
+		{"gnome", "3.38", "40", "<Super>s", "toggle-overview"},
+		{"gnome", "50", "48", "<Super>s", "toggle-quick-settings"},
+		{"plasma", "5", "6", "<Super>R", ""}, {"plasma", "6", "6.3", "<Super>R", "RecordRegion"},
+		{"plasma", "6.10", "6.9", "<Super>R", "RecordRegion"}, {"none", "", "1", "<Super>R", ""},
 	} {
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: c.desktop, DesktopVersion: c.version, Layouts: []string{"us"}})
+		m := sample.Machine(
+			mapping.Machine{
+				System:         mapping.Linux,
+				Desktop:        c.desktop,
+				DesktopVersion: c.version,
+				Layouts:        []string{"us"},
+			},
+		)
 		at, _ := desktop.Accelerator(m, c.chord)
 		u, _ := desktop.NewTable(m).Of(at)
 		assert.Equal(t, c.want, u.Name, "%s %s %s", c.desktop, c.version, c.chord)
@@ -98,7 +112,9 @@ func TestVersions(t *testing.T) {
 		list := desktop.Versions(d)
 		assert.Equal(t, d == "none", len(list) == 0, d)
 		for _, v := range list {
-			m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: d, DesktopVersion: v, Layouts: []string{"us"}})
+			m := sample.Machine(
+				mapping.Machine{System: mapping.Linux, Desktop: d, DesktopVersion: v, Layouts: []string{"us"}},
+			)
 			assert.Greater(t, len(desktop.Stock(m)), 25, "%s %s", d, v)
 		}
 	}
@@ -117,6 +133,11 @@ func TestDefaultsAreUnderstood(t *testing.T) {
 func TestXfceDefaultsAreCurrent(t *testing.T) {
 	const file = "/etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"
 	realtest.NeedFile(t, file, "libxfce4ui-common")
-	out, err := exec.Command("grep", "-o", `name="&lt;Alt&gt;F10" type="string" value="maximize_window_key"`, filepath.Clean(file)).CombinedOutput()
+	out, err := exec.Command(
+		"grep",
+		"-o",
+		`name="&lt;Alt&gt;F10" type="string" value="maximize_window_key"`,
+		filepath.Clean(file),
+	).CombinedOutput()
 	require.NoError(t, err, "%s", out)
 }

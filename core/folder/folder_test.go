@@ -98,7 +98,8 @@ func TestOnlyOurs(t *testing.T) {
 			entries, err := os.ReadDir(dir)
 			require.NoError(t, err)
 			for _, e := range entries {
-				assert.False(t, strings.HasPrefix(e.Name(), ".leitstand-new-") && len(e.Name()) > 20, "%s is left over", e.Name())
+				assert.False(t, strings.HasPrefix(e.Name(), ".leitstand-new-") &&
+					len(e.Name()) > 20, "%s is left over", e.Name())
 			}
 		})
 	}
@@ -106,7 +107,10 @@ func TestOnlyOurs(t *testing.T) {
 }
 
 // forged names files that are others', with wrong digests and with paths that lead out.
-var forged = fmt.Sprintf(`{"kept": "00", "../precious": %q, ".": "", "/etc/hostname": "", "": ""}`, folder.Digest([]byte("mine")))
+var forged = fmt.Sprintf(
+	`{"kept": "00", "../precious": %q, ".": "", "/etc/hostname": "", "": ""}`,
+	folder.Digest([]byte("mine")),
+)
 
 func put(name, text string) {
 	must(os.MkdirAll(filepath.Dir(name), 0o755))
@@ -146,12 +150,21 @@ func TestAtOnce(t *testing.T) {
 
 // What a run had begun when it was killed, the next one ends, wherever it was killed.
 func TestCompleted(t *testing.T) {
-	before, after := map[string]string{"a": "1", "b": "1", "gone": "1"}, map[string]string{"a": "2", "b": "2", "new": "2"}
+	before, after := map[string]string{
+		"a":    "1",
+		"b":    "1",
+		"gone": "1",
+	}, map[string]string{
+		"a":   "2",
+		"b":   "2",
+		"new": "2",
+	}
 	for moved := range 4 {
 		dir := t.TempDir()
 		require.NoError(t, write(dir, before))
 		aside := dir + "/.leitstand-new-0123456789abcdef"
-		put(aside+"/unfinished", "Written by leitstand, and moved into place when it is whole. The next run ends what was begun.\n")
+		put(aside+"/unfinished", "Written by leitstand, and moved into place when it is whole. The next run ends "+
+			"what was begun.\n")
 		moves := []string{}
 		for i, p := range []string{"a", "b", "new"} {
 			was := ""
@@ -165,7 +178,14 @@ func TestCompleted(t *testing.T) {
 				put(aside+"/files/gauge/"+p, after[p])
 			}
 		}
-		put(aside+"/journal.json", fmt.Sprintf(`{"moves": [%s], "removals": [{"name": "gauge/gone", "was": %q}]}`, strings.Join(moves, ", "), folder.Digest([]byte("1"))))
+		put(
+			aside+"/journal.json",
+			fmt.Sprintf(
+				`{"moves": [%s], "removals": [{"name": "gauge/gone", "was": %q}]}`,
+				strings.Join(moves, ", "),
+				folder.Digest([]byte("1")),
+			),
+		)
 		require.NoError(t, folder.Write(dir, []folder.Set{set("other", map[string]string{"x": "1"})}, read))
 		found := tree(t, dir)
 		delete(found, "other/x")
@@ -182,12 +202,24 @@ func TestCompleted(t *testing.T) {
 		put(dir+"/.leitstand-new-mine/notes", "mine")
 		put(dir+"/.leitstand-new-list/unfinished", "tar the pier")
 		require.NoError(t, folder.Write(dir, nil, read))
-		assert.Equal(t, map[string]string{"gauge/a": "1", "gauge/b": "1", "gauge/gone": "1", ".leitstand-new-mine/unfinished": said, ".leitstand-new-mine/notes": "mine", ".leitstand-new-list/unfinished": "tar the pier"}, tree(t, dir))
+		assert.Equal(
+			t,
+			map[string]string{
+				"gauge/a":                        "1",
+				"gauge/b":                        "1",
+				"gauge/gone":                     "1",
+				".leitstand-new-mine/unfinished": said,
+				".leitstand-new-mine/notes":      "mine",
+				".leitstand-new-list/unfinished": "tar the pier",
+			},
+			tree(t, dir),
+		)
 	}
 	// Without a journal nothing had changed places, and nothing does.
 	dir := t.TempDir()
 	require.NoError(t, write(dir, before))
-	put(dir+"/.leitstand-new-00/unfinished", "Written by leitstand, and moved into place when it is whole. The next run ends what was begun.\n")
+	put(dir+"/.leitstand-new-00/unfinished", "Written by leitstand, and moved into place when it is whole. The "+
+		"next run ends what was begun.\n")
 	put(dir+"/.leitstand-new-00/files/gauge/a", "2")
 	require.NoError(t, folder.Write(dir, nil, read))
 	assert.Equal(t, map[string]string{"gauge/a": "1", "gauge/b": "1", "gauge/gone": "1"}, tree(t, dir))
@@ -223,7 +255,11 @@ func TestNewFolder(t *testing.T) {
 	put(dir+"/file", "x")
 	assert.ErrorContains(t, write(dir+"/file/sub/deep", map[string]string{"x": "1"}), dir+"/file is a file")
 	if runtime.GOOS == "linux" {
-		assert.ErrorContains(t, write("/proc/leitstand/deep", map[string]string{"x": "1"}), "the folder /proc/leitstand/deep cannot be made: no such file")
+		assert.ErrorContains(
+			t,
+			write("/proc/leitstand/deep", map[string]string{"x": "1"}),
+			"the folder /proc/leitstand/deep cannot be made: no such file",
+		)
 	}
 }
 

@@ -12,15 +12,24 @@ import (
 
 // The version is that of the desktop's package or session, as they are installed.
 func TestVersion(t *testing.T) {
-	const status = "Package: xfce4-settings\nStatus: install ok installed\nVersion: 4.20.1-1\n\nPackage: gnome-shell\nStatus: deinstall ok config-files\nVersion: 43.9-0\n\n" +
-		"Package: kwin-x11\nStatus: install ok installed\nVersion: 4:6.3.6-1\n\nPackage: muffin\nStatus: install ok installed\nDescription: window manager\n of Cinnamon\nVersion: 6.4.1-1\n"
+	const status = "Package: xfce4-settings\nStatus: install ok installed\nVersion: 4.20.1-1\n\nPackage: " +
+		"gnome-shell\nStatus: deinstall ok config-files\nVersion: 43.9-0\n\n" +
+		"Package: kwin-x11\nStatus: install ok installed\nVersion: 4:6.3.6-1\n\nPackage: muffin\nStatus: install " +
+		"ok installed\nDescription: window manager\n of Cinnamon\nVersion: 6.4.1-1\n"
 	for _, c := range []struct{ desktop, file, text, want string }{
-		{"XFCE", "var/lib/dpkg/status", status, "4.20"}, {"GNOME", "var/lib/dpkg/status", status, ""}, {"KDE", "var/lib/dpkg/status", status, "6.3"}, {"X-Cinnamon", "var/lib/dpkg/status", status, "6.4"},
-		{"sway", "var/lib/pacman/local/sway-1:1.10.1-2/desc", "", "1.10"}, {"KDE", "usr/share/wayland-sessions/plasma.desktop", "[Desktop Entry]\nX-KDE-PluginInfo-Version=5.27.5\n", "5.27"},
-		{"KDE", "etc/hostname", "gauge\n", "6"}, {"i3", "etc/hostname", "gauge\n", ""}, {"none", "var/lib/dpkg/status", status, ""},
+		{"XFCE", "var/lib/dpkg/status", status, "4.20"}, {"GNOME", "var/lib/dpkg/status", status, ""},
+		{"KDE", "var/lib/dpkg/status", status, "6.3"}, {"X-Cinnamon", "var/lib/dpkg/status", status, "6.4"},
+		{"sway", "var/lib/pacman/local/sway-1:1.10.1-2/desc", "", "1.10"},
+		{"KDE", "usr/share/wayland-sessions/plasma.desktop", "[Desktop Entry]\nX-KDE-PluginInfo-Version=5.27.5\n", "5.27"},
+		{"KDE", "etc/hostname", "gauge\n", "6"}, {"i3", "etc/hostname", "gauge\n", ""},
+		{"none", "var/lib/dpkg/status", status, ""},
 	} {
 		env := map[string]string{"XDG_CURRENT_DESKTOP": c.desktop, "KDE_SESSION_VERSION": "6"}
-		got := host.Machine(fstest.MapFS{c.file: {Data: []byte(c.text)}}, func(name string) string { return env[name] }, "linux")
+		got := host.Machine(
+			fstest.MapFS{c.file: {Data: []byte(c.text)}},
+			func(name string) string { return env[name] },
+			"linux",
+		)
 		assert.Equal(t, c.want, got.DesktopVersion, "%s %s", c.desktop, c.file)
 	}
 }

@@ -15,7 +15,12 @@ func TestAgain(t *testing.T) {
 	k, _ := keys.ByCode("NumpadEnter")
 	enter, _ := keys.ByCode("Enter")
 	with := func(mods keys.Mods, key keys.Key, more func(*behaviour.Binding)) behaviour.Binding {
-		b := behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: key}, Effect: behaviour.Effect{Kind: behaviour.Nothing}, Provenance: behaviour.Provenance{Kept: true, Alike: true}}
+		b := behaviour.Binding{
+			Level:      behaviour.Hotkey,
+			Chord:      keys.Chord{Mods: mods, Key: key},
+			Effect:     behaviour.Effect{Kind: behaviour.Nothing},
+			Provenance: behaviour.Provenance{Kept: true, Alike: true},
+		}
 		if more != nil {
 			more(&b)
 		}

@@ -10,7 +10,8 @@ import (
 
 // A configuration that somebody wrote becomes a mapping.
 func ExampleFiles() {
-	files := fstest.MapFS{"i3/config": {Data: []byte("bindsym Mod4+g exec tidegauge\nbindsym Mod4+F2 workspace number 2\n")}}
+	files := fstest.MapFS{"i3/config": {Data: []byte("bindsym Mod4+g exec tidegauge\nbindsym Mod4+F2 workspace " +
+		"number 2\n")}}
 	here := &machine.Machine{Name: "gauge", System: machine.Linux, Desktop: "i3", Layouts: []string{"de"}, Admin: true}
 	got, err := imports.Files([]imports.Path{{FS: files, Name: "i3/config", Shown: "i3/config"}}, here, nil)
 	if err != nil {

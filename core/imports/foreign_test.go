@@ -24,13 +24,21 @@ func TestForeignFiles(t *testing.T) {
 			`launch "Meta+b" { run = "xterm" }`, "delay is no number"},
 		{"xfce4-keyboard-shortcuts.xml", `<?xml version="1.0"?><channel name="xfce4-keyboard-shortcuts" version="1.0"><property name="commands" type="empty"><property name="custom" type="empty">` +
 			`<property name="&lt;Super&gt;t" type="string" value="xterm"/></property></property></channel>`, `launch "Meta+t" { run = "xterm" }`, ""},
-		{"i3/config", "bindsym Mod4+F12 workspace number 12\nbindsym Mod4+F1 exec\nbindsym Mod4+z workspace number 0\nbindsym Mod4+y workspace number 13\n" +
-			"mode \"resize\" {\n bindsym h resize shrink width\n bindsym Return mode \"default\"\n}\nbindsym Mod4+r mode \"resize\"\n",
-			`action "Meta+F12" { does = "workspace-12" }`, "Meta+F1 does \"exec\"\nstays in its mode\nworkspaces go from 1 to 12\nworkspace-0"},
-		{"i3/config", "bindsym --release Super_L exec left\nbindsym --release Super_R exec right\nbindsym --release Control_R exec third\n",
+		{"i3/config", "bindsym Mod4+F12 workspace number 12\nbindsym Mod4+F1 exec\nbindsym Mod4+z workspace number " +
+			"0\nbindsym Mod4+y workspace number 13\n" +
+			"mode \"resize\" {\n bindsym h resize shrink width\n bindsym Return mode \"default\"\n}\nbindsym " +
+			"Mod4+r mode \"resize\"\n",
+			`action "Meta+F12" { does = "workspace-12" }`, "Meta+F1 does \"exec\"\nstays in its mode\nworkspaces " +
+				"go from 1 to 12\nworkspace-0"},
+		{"i3/config", "bindsym --release Super_L exec left\nbindsym --release Super_R exec right\nbindsym " +
+			"--release Control_R exec third\n",
 			"MetaLeft  = \"left\"\nMetaRight = \"right\"\nCtrlRight = \"third\"", ""},
 	} {
-		got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, []string{"us"})
+		got, err := imports.Files(
+			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}},
+			here,
+			[]string{"us"},
+		)
 		require.NoError(t, err, c.name)
 		text, left, err := got.Text()
 		require.NoError(t, err, c.name)
@@ -46,14 +54,30 @@ func TestForeignFiles(t *testing.T) {
 		}
 	}
 	// Layouts that nobody knows are told, and the rest is taken over.
-	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input type:keyboard {\n  xkb_layout nowhere\n}\nbindsym Mod4+t exec xterm\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, nil)
+	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input type:keyboard " +
+		"{\n  xkb_layout nowhere\n}\nbindsym Mod4+t exec xterm\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, nil)
 	require.NoError(t, err)
 	text, left, err := got.Text()
 	require.NoError(t, err)
 	assert.Contains(t, string(text), `launch "Meta+t" { run = "xterm" }`)
 	assert.Contains(t, fmt.Sprint(left), "nowhere")
-	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"a.plist": {Data: []byte(`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
-		`<key>ProgramArguments</key><array><string>/bin/sh</string><string>-c</string><string>say hello` + "\n" + `/usr/bin/hidutil property --set '{"UserKeyMapping":[]}'</string></array></dict></plist>`)}},
-		Name: "a.plist", Shown: "a.plist"}}, here, nil)
+	_, err = imports.Files(
+		[]imports.Path{
+			{
+				FS: fstest.MapFS{
+					"a.plist": {
+						Data: []byte(
+							`<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>Label</key><string>a</string>` +
+								`<key>ProgramArguments</key><array><string>/bin/sh</string><string>-c</string><string>say hello` + "\n" + `/usr/bin/hidutil property --set '{"UserKeyMapping":[]}'</string></array></dict></plist>`,
+						),
+					},
+				},
+				Name:  "a.plist",
+				Shown: "a.plist",
+			},
+		},
+		here,
+		nil,
+	)
 	assert.ErrorContains(t, err, `"say hello" is no hidutil property command`)
 }

@@ -34,7 +34,8 @@ func TestOurOwnFiles(t *testing.T) {
 	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
 	for desktop, by := range map[string]registry.Mechanism{
 		"i3": i3.Mechanism{}, "sway": i3.Mechanism{Sway: true}, "xfce": xfce.Mechanism{}, "plasma": plasma.Mechanism{},
-		"gnome": dconf.Mechanism{Desktop: "gnome"}, "mate": dconf.Mechanism{Desktop: "mate"}, "cinnamon": dconf.Mechanism{Desktop: "cinnamon"},
+		"gnome": dconf.Mechanism{Desktop: "gnome"}, "mate": dconf.Mechanism{Desktop: "mate"},
+		"cinnamon": dconf.Mechanism{Desktop: "cinnamon"},
 	} {
 		t.Run(desktop, func(t *testing.T) {
 			rapid.Check(t, func(t *rapid.T) {
@@ -43,7 +44,8 @@ func TestOurOwnFiles(t *testing.T) {
 				m := sample.Machine(*here)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c := b.Effect.Launch.Command
-					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == mechanism.Exact && c[0] != "gtk-launch" && c[0] != "xdg-open"
+					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == mechanism.Exact &&
+						c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
 				out, err := mechanism.Write(by, m, list)
 				require.NoError(t, err)
@@ -98,17 +100,23 @@ func TestMachines(t *testing.T) {
 // Whatever a file holds, the mapping that is made of it is one.
 func FuzzImport(f *testing.F) {
 	for _, seed := range [][2]string{
-		{"config", "set $mod Mod4\nbindsym $mod+Shift+q kill\nmode \"a\" {\nbindsym x exec y\n}\nbindsym z mode \"a\"\nbindcode 38 exec true\n"},
-		{"config", "input * {\nrepeat_rate 30\n}\nbindsym --locked XF86AudioMute exec pactl set-sink-mute @DEFAULT_SINK@ toggle\n"},
+		{"config", "set $mod Mod4\nbindsym $mod+Shift+q kill\nmode \"a\" {\nbindsym x exec y\n}\nbindsym z mode " +
+			"\"a\"\nbindcode 38 exec true\n"},
+		{"config", "input * {\nrepeat_rate 30\n}\nbindsym --locked XF86AudioMute exec pactl set-sink-mute " +
+			"@DEFAULT_SINK@ toggle\n"},
 		{"k.hwdb", "evdev:atkbd:dmi:*\n KEYBOARD_KEY_3a=!esc # x\n"},
 		{"kglobalshortcutsrc", "[kwin]\nWindow Close=Meta+Q\\tAlt+F4,Alt+F4,Close\nOverview=none,Meta+W,x\n"},
 		{"dump", "[org/gnome/desktop/wm/keybindings]\nclose=['<Super>q']\n\n[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0]\nname='a'\nbinding='F9'\ncommand=\"b 'c'\"\n"},
 		{"x.xml", `<channel name="xfce4-keyboard-shortcuts" version="1.0"><property name="commands" type="empty"><property name="custom" type="empty"><property name="&lt;Super&gt;t" type="string" value="xterm"/></property></property></channel>`},
 		{"XCompose", "<Multi_key> <a> <b> : \"c\\012\"\n<F7> : \"d\"\n"},
 		{"k.map", "shift keycode 59 = F61\nstring F61 = \"x\"\n"},
-		{"k.reg", "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,01,00,3a,00,00,00,00,00\n"},
-		{"k.xkb", "// The machine's layouts with the keyboard mapping on top. Load it with:\nxkb_keymap {\n  xkb_symbols {\n    include \"pc+de\"\n    replace key <CAPS> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ Hyper_L ] };\n    modifier_map Mod3 { <CAPS> };\n  };\n};\n"},
-		{"k2.xkb", "xkb_keymap {\nxkb_keycodes { <CAPS> = 66; };\nxkb_types { type \"ONE_LEVEL\" { modifiers = none; }; };\nxkb_compat { };\nxkb_symbols { key <CAPS> { [ Escape ] }; };\n};\n"},
+		{"k.reg", "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\n\"Scancode " +
+			"Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,01,00,3a,00,00,00,00,00\n"},
+		{"k.xkb", "// The machine's layouts with the keyboard mapping on top. Load it with:\nxkb_keymap {\n  " +
+			"xkb_symbols {\n    include \"pc+de\"\n    replace key <CAPS> { type[Group1] = \"ONE_LEVEL\", " +
+			"symbols[Group1] = [ Hyper_L ] };\n    modifier_map Mod3 { <CAPS> };\n  };\n};\n"},
+		{"k2.xkb", "xkb_keymap {\nxkb_keycodes { <CAPS> = 66; };\nxkb_types { type \"ONE_LEVEL\" { modifiers = " +
+			"none; }; };\nxkb_compat { };\nxkb_symbols { key <CAPS> { [ Escape ] }; };\n};\n"},
 		{"k.url", "[InternetShortcut]\nURL=https://tides.example/\nHotKey=1623\n"},
 		{"k.plist", `{"Label"="a";"ProgramArguments"=("hidutil","property","--set","{\"UserKeyMapping\":[{\"HIDKeyboardModifierMappingSrc\":0x700000039,\"HIDKeyboardModifierMappingDst\":0x700000029}]}");}`},
 	} {
@@ -132,7 +140,10 @@ func FuzzImport(f *testing.F) {
 			for _, b := range got.Boards {
 				m.Machine.Boards = append(m.Machine.Boards, b.Name)
 			}
-			mp, _, err := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: got.Bindings}}, Left: got.Left}.Text()
+			mp, _, err := imports.Gathered{
+				Sources: []imports.Source{{Machine: m, Bindings: got.Bindings}},
+				Left:    got.Left,
+			}.Text()
 			require.NoError(t, err)
 			loaded(t, mp)
 		}
@@ -143,23 +154,41 @@ func FuzzImport(f *testing.F) {
 // about something else.
 func TestWhatIsLeft(t *testing.T) {
 	for _, c := range []struct{ name, text, mapping, left string }{
-		{"i3/config", "font pango:monospace 9\nbar {\n  status_command i3status\n}\nexec setxkbmap de -option compose:menu\nexec xset r rate 250 40\ninclude more.conf\n" +
+		{"i3/config", "font pango:monospace 9\nbar {\n  status_command i3status\n}\nexec setxkbmap de -option " +
+			"compose:menu\nexec xset r rate 250 40\ninclude more.conf\n" +
 			"bindsym Mod4+1 workspace \"1: mail\"\nexec nm-applet\n", "rate  = 40\nworkspace-1",
-			"compose:menu a layout and its options belong\ninclude more.conf the files that it includes\nthe workspace's name is left out\nfont, bar, exec not about keys"},
-		{"sway/config", "input * {\n  xkb_layout de,us\n  xkb_variant nodeadkeys,\n  xkb_options compose:menu,grp:none-such\n}\nbindsym Mod4+Return exec foot\n",
-			"layouts = [\"de(nodeadkeys)\", \"us\"]\noptions = [\"compose:menu\"]", "grp:none-such what this option does"},
-		{"gnome.ini", "[org/gnome/desktop/input-sources]\nsources=[('xkb', 'fr'), ('xkb', 'us+intl')]\nxkb-options=['compose:ralt']\n\n[org/gnome/desktop/wm/keybindings]\nswitch-applications=[]\nclose=['<Super>w']\n",
-			"layouts = [\"fr\", \"us(intl)\"]\noptions = [\"compose:ralt\"]\ndoes = \"close\"", "Alt+Tab is free: the desktop leaves it to programs\nMeta+Tab is free"},
-		{"keys.reg", "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,1d,00,3a,00,00,00,00,00\r\n\r\n" +
+			"compose:menu a layout and its options belong\ninclude more.conf the files that it includes\nthe " +
+				"workspace's name is left out\nfont, bar, exec not about keys"},
+		{"sway/config", "input * {\n  xkb_layout de,us\n  xkb_variant nodeadkeys,\n  xkb_options " +
+			"compose:menu,grp:none-such\n}\nbindsym Mod4+Return exec foot\n",
+			"layouts = [\"de(nodeadkeys)\", \"us\"]\noptions = [\"compose:menu\"]",
+			"grp:none-such what this option does"},
+		{"gnome.ini", "[org/gnome/desktop/input-sources]\nsources=[('xkb', 'fr'), ('xkb', " +
+			"'us+intl')]\nxkb-options=['compose:ralt']\n\n[org/gnome/desktop/wm/keybindings]\nswitch-applications=[]\nclose=['<Super>w']\n",
+			"layouts = [\"fr\", \"us(intl)\"]\noptions = [\"compose:ralt\"]\ndoes = \"close\"",
+			"Alt+Tab is free: the desktop leaves it to programs\nMeta+Tab is free"},
+		{"keys.reg", "Windows Registry Editor Version " +
+			"5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode " +
+			"Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,1d,00,3a,00,00,00,00,00\r\n\r\n" +
 			"[HKEY_CURRENT_USER\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\Advanced]\r\n\"DisabledHotkeys\"=\"HG\"\r\n",
-			"remap \"CapsLock\" { to = \"ControlLeft\" }", "\"DisabledHotkeys\" of the registry, only the scancode map is read"},
+			"remap \"CapsLock\" { to = \"ControlLeft\" }",
+			"\"DisabledHotkeys\" of the registry, only the scancode map is read"},
 	} {
-		got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil)
+		got, err := imports.Files(
+			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}},
+			here,
+			nil,
+		)
 		require.NoError(t, err, c.name)
 		text, left, err := got.Text()
 		require.NoError(t, err)
 		for _, want := range strings.Split(c.mapping, "\n") {
-			assert.Contains(t, strings.Join(strings.Fields(string(text)), " "), strings.Join(strings.Fields(want), " "), c.name)
+			assert.Contains(
+				t,
+				strings.Join(strings.Fields(string(text)), " "),
+				strings.Join(strings.Fields(want), " "),
+				c.name,
+			)
 		}
 		assert.NotContains(t, string(text), "disable \"", c.name)
 		for _, want := range strings.Split(c.left, "\n") {
@@ -167,11 +196,13 @@ func TestWhatIsLeft(t *testing.T) {
 		}
 	}
 	// Layouts that the user names come before those of a file.
-	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input * xkb_layout de\nbindsym Mod4+z exec foot\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, []string{"us"})
+	got, err := imports.Files([]imports.Path{{FS: fstest.MapFS{"sway/config": {Data: []byte("input * xkb_layout " +
+		"de\nbindsym Mod4+z exec foot\n")}}, Name: "sway/config", Shown: "sway/config"}}, here, []string{"us"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"us"}, got.Sources[0].Machine.Machine.Layouts)
 	// Keycodes and keysyms of X11 are no keymap of the console.
-	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
+	_, err = imports.Files([]imports.Path{{FS: fstest.MapFS{"keys": {Data: []byte("keycode 66 = " +
+		"Control_L\nclear Lock\n")}}, Name: "keys", Shown: "keys"}}, here, nil)
 	assert.ErrorContains(t, err, "none of the files that we read")
 }
 
@@ -185,7 +216,8 @@ func TestWhatIsRefused(t *testing.T) {
 	doubling.WriteString("bindsym Mod4+z exec $a60\nbindsym Mod4+y exec foot\n")
 	var modes strings.Builder
 	for n := range 8 {
-		fmt.Fprintf(&modes, "mode \"m%d\" {\nbindsym a mode \"m%d\"\nbindsym b mode \"m%[2]d\"\nbindsym c mode \"m%[2]d\"\nbindsym d mode \"m%[2]d\"\n}\n", n, n+1)
+		fmt.Fprintf(&modes, "mode \"m%d\" {\nbindsym a mode \"m%d\"\nbindsym b mode \"m%[2]d\"\nbindsym c mode "+
+			"\"m%[2]d\"\nbindsym d mode \"m%[2]d\"\n}\n", n, n+1)
 	}
 	modes.WriteString("mode \"m8\" {\nbindsym a exec foot\n}\nbindsym Mod4+m mode \"m0\"\n")
 	for name, c := range map[string]struct{ text, wrong string }{
@@ -217,8 +249,11 @@ func TestCutOffFiles(t *testing.T) {
 	archives, err := filepath.Glob("testdata/*.txtar")
 	require.NoError(t, err)
 	files := map[string][]byte{
-		"i3/config": []byte("bindsym Mod4+a exec --no-startup-id \"exec printf '%b' 'tide\\0141\\0142' | sh\"\nmode \"x\" {\n bindsym b exec c\n}\nbindsym Mod4+m mode \"x\"\n"),
-		"keys.reg":  []byte("Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode Map\"=hex:00,00,00,00,00,00,00,00,02,\\\r\n  00,00,00,1d,00,3a,00,00,00,00,00\r\n"),
+		"i3/config": []byte("bindsym Mod4+a exec --no-startup-id \"exec printf '%b' 'tide\\0141\\0142' | " +
+			"sh\"\nmode \"x\" {\n bindsym b exec c\n}\nbindsym Mod4+m mode \"x\"\n"),
+		"keys.reg": []byte("Windows Registry Editor Version " +
+			"5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode " +
+			"Map\"=hex:00,00,00,00,00,00,00,00,02,\\\r\n  00,00,00,1d,00,3a,00,00,00,00,00\r\n"),
 	}
 	for _, a := range archives {
 		parsed, err := txtar.ParseFile(a)
@@ -242,7 +277,9 @@ func TestCutOffFiles(t *testing.T) {
 			}
 			tried++
 			k := by.For()
-			m := sample.Machine(mapping.Machine{System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: []string{"de"}})
+			m := sample.Machine(
+				mapping.Machine{System: k.System, Desktop: k.Desktop, Session: k.Session, Layouts: []string{"de"}},
+			)
 			step := max(1, len(data)/400)
 			for n := 0; n <= len(data); n += step {
 				for _, end := range []string{"", "\\", "\"", "'"} {

@@ -78,7 +78,8 @@ func changes(t require.TestingT, fsys fs.FS, b *compile.Build) []behaviour.Chang
 func direct(list []behaviour.Binding) []behaviour.Binding {
 	spare := map[keys.Key]behaviour.Effect{}
 	for _, b := range list {
-		if n, err := strconv.Atoi(strings.TrimPrefix(b.Chord.String(), "F")); err == nil && n > 12 && b.Level == behaviour.Hotkey {
+		if n, err := strconv.Atoi(strings.TrimPrefix(b.Chord.String(), "F")); err == nil && n > 12 &&
+			b.Level == behaviour.Hotkey {
 			spare[b.Chord.Key] = b.Effect
 		}
 	}
@@ -131,7 +132,16 @@ func TestCompiledComesBack(t *testing.T) {
 		require.False(t, diags.HasErrors(), "%v\n%s\nof\n%s", diags, over, text)
 		for _, b := range again {
 			for _, c := range changes(t, fsys, b) {
-				t.Fatalf("%s on %s: %v, then %v\n%s\nof\n%s\nleft: %v", c.Press, b.Machine.Name, c.Before, c.After, over, text, left)
+				t.Fatalf(
+					"%s on %s: %v, then %v\n%s\nof\n%s\nleft: %v",
+					c.Press,
+					b.Machine.Name,
+					c.Before,
+					c.After,
+					over,
+					text,
+					left,
+				)
 			}
 		}
 	})
@@ -143,15 +153,27 @@ func TestMeans(t *testing.T) {
 	word := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
 	desktops := slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !machine.HasSession(d, "x11") })
 	rapid.Check(t, func(t *rapid.T) {
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Session: "x11", Desktop: rapid.SampledFrom(desktops).Draw(t, "desktop"),
-			Layouts: rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "us"}, {"ch(fr)"}}).Draw(t, "layouts")})
+		m := sample.Machine(
+			mapping.Machine{
+				System:  mapping.Linux,
+				Session: "x11",
+				Desktop: rapid.SampledFrom(desktops).Draw(t, "desktop"),
+				Layouts: rapid.SampledFrom(
+					[][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "us"}, {"ch(fr)"}},
+				).Draw(
+					t,
+					"layouts",
+				),
+			},
+		)
 		hypers := 0
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			hyper := b.Effect.Kind == behaviour.Modifier
 			if hyper {
 				hypers++
 			}
-			return (!hyper || hypers == 1 && m.Hyper == machine.RealHyper) && b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
+			return (!hyper || hypers == 1 && m.Hyper == machine.RealHyper) &&
+				b.Effect.Key != sample.Key("MouseMiddle") // a hyper may stand for one thing only
 		})
 		list = sample.Layers(t, m, list, func(behaviour.Binding) bool { return true })
 		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == machine.RealHyper }
@@ -176,7 +198,12 @@ func TestMeans(t *testing.T) {
 			}
 		}
 		list = append(list, hotkeys...)
-		list = append(list, sample.Setting("repeat delay", "250ms"), sample.Setting("repeat rate", "33/s"), sample.Setting("repeat of KeyA", "never"))
+		list = append(
+			list,
+			sample.Setting("repeat delay", "250ms"),
+			sample.Setting("repeat rate", "33/s"),
+			sample.Setting("repeat of KeyA", "never"),
+		)
 		behaviour.Sort(list)
 
 		text, left, err := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: list}}}.Text()

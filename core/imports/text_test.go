@@ -21,11 +21,16 @@ import (
 // A mapping is written in the order in which people think of it, names that clash are told
 // apart, and what cannot stand in a file as it is, is escaped.
 func TestText(t *testing.T) {
-	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "x11", Layouts: []string{"us"}})
+	m := sample.Machine(
+		mapping.Machine{System: mapping.Linux, Desktop: "gnome", Session: "x11", Layouts: []string{"us"}},
+	)
 	long := strings.Repeat("tide", 11)
 	g := imports.Gathered{
 		Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
-			sample.Setting("repeat of KeyA", "never"), sample.Setting("repeat of KeyB", "always"), sample.Setting("repeat delay", "250ms"),
+			sample.Setting(
+				"repeat of KeyA",
+				"never",
+			), sample.Setting("repeat of KeyB", "always"), sample.Setting("repeat delay", "250ms"),
 			sample.Launch(keys.Meta, "KeyA", behaviour.Launch{App: "org.tides.Gauge.desktop"}),
 			sample.Launch(keys.Meta, "KeyB", behaviour.Launch{App: "example.mess.Gauge.desktop"}),
 			sample.Launch(keys.Meta, "KeyC", behaviour.Launch{App: "example.harbour.Gauge.desktop"}),
@@ -50,7 +55,11 @@ func TestText(t *testing.T) {
 func TestRefusedRulesAreLeft(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Layouts: []string{"us"}})
 	g := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
-		sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{"a\x00b"}}), sample.Launch(keys.Meta, "KeyB", behaviour.Launch{Command: []string{"x"}}),
+		sample.Launch(
+			keys.Meta,
+			"KeyA",
+			behaviour.Launch{Command: []string{"a\x00b"}},
+		), sample.Launch(keys.Meta, "KeyB", behaviour.Launch{Command: []string{"x"}}),
 	}}}}
 	text, left, err := g.Text()
 	require.NoError(t, err)
@@ -65,12 +74,26 @@ func TestRefusedRulesAreLeft(t *testing.T) {
 func TestRulesOfOneBoardAreParted(t *testing.T) {
 	board := &mapping.Board{Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.BuiltIn}}}
 	source := func(name string, list ...behaviour.Binding) imports.Source {
-		m := sample.Machine(mapping.Machine{Name: name, System: mapping.Linux, Desktop: "xfce", Layouts: []string{"us"}, Boards: []string{"wheelhouse"}})
+		m := sample.Machine(
+			mapping.Machine{
+				Name:    name,
+				System:  mapping.Linux,
+				Desktop: "xfce",
+				Layouts: []string{"us"},
+				Boards:  []string{"wheelhouse"},
+			},
+		)
 		m.Boards = []*mapping.Board{board}
 		return imports.Source{Machine: m, Bindings: list}
 	}
 	own := sample.On("wheelhouse", sample.Becomes("CapsLock", "Tab"))
-	g := imports.Gathered{Sources: []imports.Source{source("office", sample.Becomes("CapsLock", "Escape"), own), source("mess", own), source("shed", own)}}
+	g := imports.Gathered{
+		Sources: []imports.Source{
+			source("office", sample.Becomes("CapsLock", "Escape"), own),
+			source("mess", own),
+			source("shed", own),
+		},
+	}
 	text, left, err := g.Text()
 	require.NoError(t, err)
 	assert.Empty(t, left)

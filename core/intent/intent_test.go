@@ -97,18 +97,27 @@ func TestResolve(t *testing.T) {
 		{"office", `disable "Insert" "Pause" {}`, "Insert does nothing\nPause does nothing"},
 		{"office", "disable \"Insert\" {\n enabled = false\n}", ""},
 		{"office", `disable "Insert" { on = "macos" }`, ""},
-		{"vessel", "on \"macos\" {\n disable \"Insert\" { on = [\"chart-table\"] }\n}", "Insert on chart-table does nothing"},
+		{"vessel", "on \"macos\" {\n disable \"Insert\" { on = [\"chart-table\"] }\n}", "Insert on chart-table " +
+			"does nothing"},
 		{"mess", `disable "Insert" { on = "chart-table" }`, ""},
-		{"vessel", `disable "Insert" { on = ["chart-table", "wheelhouse"] }`, "Insert on chart-table does nothing\nInsert on wheelhouse does nothing"},
+		{"vessel", `disable "Insert" { on = ["chart-table", "wheelhouse"] }`, "Insert on chart-table does " +
+			"nothing\nInsert on wheelhouse does nothing"},
 
 		// Hyper, as each machine can have it.
 		{"mess", `hyper "CapsLock" {}`, "CapsLock acts as Hyper"},
 		{"office", `hyper "CapsLock" {}`, "CapsLock acts as Ctrl+Alt+Shift+Meta"},
 		{"vessel", `hyper "CapsLock" { fallback = "Escape" }`, "CapsLock acts as Escape instead of Hyper"},
 		{"vessel", `hyper "CapsLock" {}`, "CapsLock acts as Hyper"},
-		{"vessel", "hyper \"CapsLock\" {\n fallback = \"ControlLeft\"\n instead = \"Ctrl+Alt\"\n}\nlaunch \"Hyper+s\" { run = \"x\" }\nlaunch \"Hyper+Shift+g, Hyper+x\" {\n run = \"y\"\n fallback = \"Meta+F1\"\n}\nlaunch \"Hyper+h\" {\n run = \"z\"\n fallback = \"F1\"\n}\nremap \"Hyper+v\" { to = \"Ctrl+v\" }",
-			"CapsLock acts as ControlLeft instead of Hyper\nCtrl+Alt+KeyS run x instead of Hyper+KeyS\nCtrl+Alt+Shift+KeyG, Ctrl+Alt+KeyX run y instead of Shift+Hyper+KeyG, Hyper+KeyX\nF1 run z instead of Hyper+KeyH\nCtrl+Alt+KeyV gives Ctrl+KeyV instead of Hyper+KeyV"},
-		{"office", "hyper \"CapsLock\" {\n instead = \"Ctrl+Alt\"\n as = { macos = \"Ctrl\", other = \"Ctrl+Shift\" }\n}\nlaunch \"Hyper+s\" { run = \"x\" }", "CapsLock acts as Ctrl+Shift\nCtrl+Shift+KeyS run x"},
+		{"vessel", "hyper \"CapsLock\" {\n fallback = \"ControlLeft\"\n instead = \"Ctrl+Alt\"\n}\nlaunch " +
+			"\"Hyper+s\" { run = \"x\" }\nlaunch \"Hyper+Shift+g, Hyper+x\" {\n run = \"y\"\n fallback = " +
+			"\"Meta+F1\"\n}\nlaunch \"Hyper+h\" {\n run = \"z\"\n fallback = \"F1\"\n}\nremap \"Hyper+v\" { to = " +
+			"\"Ctrl+v\" }",
+			"CapsLock acts as ControlLeft instead of Hyper\nCtrl+Alt+KeyS run x instead of " +
+				"Hyper+KeyS\nCtrl+Alt+Shift+KeyG, Ctrl+Alt+KeyX run y instead of Shift+Hyper+KeyG, Hyper+KeyX\nF1 " +
+				"run z instead of Hyper+KeyH\nCtrl+Alt+KeyV gives Ctrl+KeyV instead of Hyper+KeyV"},
+		{"office", "hyper \"CapsLock\" {\n instead = \"Ctrl+Alt\"\n as = { macos = \"Ctrl\", other = " +
+			"\"Ctrl+Shift\" }\n}\nlaunch \"Hyper+s\" { run = \"x\" }", "CapsLock acts as " +
+			"Ctrl+Shift\nCtrl+Shift+KeyS run x"},
 		{"office", "hyper \"CapsLock\" { instead = \"Ctrl+Alt\" }\nhyper \"Insert\" { on = \"linux\" }", "CapsLock acts as Ctrl+Alt+Shift+Meta\nInsert acts as Ctrl+Alt+Shift+Meta\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
 
 		// Chords.
@@ -119,23 +128,29 @@ func TestResolve(t *testing.T) {
 		{"office", `launch "Ctrl++" { run = "x" }`, "Ctrl+BracketRight run x"},
 		{"office", `launch "Ctrl+?" { run = "x" }`, "Ctrl+? run x ('?' needs Shift under layout de)\n" + `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
 		{"office", `launch "Ctrl+@" { run = "x" }`, "Ctrl+@ run x ('@' needs AltGr under layout de)\n" + `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
-		{"office", `launch "Ctrl+é" { run = "x" }`, "Ctrl+é run x (no key types 'é' under layout de)\nno key types 'é' under layout de → name the key by its code, which `leitstand keys` lists"},
+		{"office", `launch "Ctrl+é" { run = "x" }`, "Ctrl+é run x (no key types 'é' under layout de)\nno key types " +
+			"'é' under layout de → name the key by its code, which `leitstand keys` lists"},
 		{"office", `launch "Ctrl+Space" { run = "x" }`, "Ctrl+Space run x"},
 
 		// Fallbacks.
-		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = [\"Meta+F1\", \"Ctrl+F1\"]\n}", "Ctrl+F1 run x instead of Meta+KeyT"},
+		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = [\"Meta+F1\", \"Ctrl+F1\"]\n}", "Ctrl+F1 run x " +
+			"instead of Meta+KeyT"},
 		{"office", "launch \"Ctrl+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+KeyT run x"},
 		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = \"Meta+F1\"\n}", "Meta+KeyT run x"},
 
 		{"office", "hyper \"CapsLock\" {}\nlaunch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "CapsLock acts as Ctrl+Alt+Shift+Meta\nCtrl+F1 run x instead of Ctrl+Alt+Shift+Meta+KeyT"},
-		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 run x instead of Hyper+KeyT"},
+		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 run x instead of " +
+			"Hyper+KeyT"},
 		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT run x"},
 
 		// Hyper with a tap, and for other modifiers.
 		{"mess", "hyper \"CapsLock\" { tap = \"Escape\" }", "CapsLock acts as Hyper instead of tap and hold (lost)"},
-		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab instead of tap and hold"},
-		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nlaunch \"Hyper+t\" { run = \"x\" }", "CapsLock acts as Ctrl+Alt\nCtrl+Alt+KeyT run x"},
-		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nhyper \"Tab\" {}", "CapsLock acts as Ctrl+Alt\nTab acts as Ctrl+Alt\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
+		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab " +
+			"instead of tap and hold"},
+		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nlaunch \"Hyper+t\" { run = \"x\" }", "CapsLock acts as " +
+			"Ctrl+Alt\nCtrl+Alt+KeyT run x"},
+		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nhyper \"Tab\" {}", "CapsLock acts as Ctrl+Alt\nTab " +
+			"acts as Ctrl+Alt\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
 
 		// Remaps of every kind.
 		{"office", `remap "F7" { to = "Ctrl+z" }`, "F7 gives Ctrl+KeyY"},
@@ -152,17 +167,23 @@ func TestResolve(t *testing.T) {
 		// Hands.
 		{"office", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft acts as MetaLeft\nMetaLeft acts as AltLeft"},
 		{"office", `hands { primary = "thumb" }`, "AltLeft acts as ControlLeft\nControlLeft acts as AltLeft"},
-		{"office", "hands {\n primary = \"thumb\"\n sides = \"both\"\n}", "AltLeft acts as ControlLeft\nAltRight acts as ControlRight\nControlLeft acts as AltLeft\nControlRight acts as AltRight"},
-		{"vessel", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft on chart-table acts as MetaLeft\nMetaLeft on chart-table acts as AltLeft\n" +
+		{"office", "hands {\n primary = \"thumb\"\n sides = \"both\"\n}", "AltLeft acts as ControlLeft\nAltRight " +
+			"acts as ControlRight\nControlLeft acts as AltLeft\nControlRight acts as AltRight"},
+		{"vessel", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft on chart-table acts as MetaLeft\nMetaLeft " +
+			"on chart-table acts as AltLeft\n" +
 			"AltLeft on wheelhouse acts as MetaLeft\nMetaLeft on wheelhouse acts as AltLeft"},
-		{"vessel", "hands {\n primary = \"corner\"\n on = \"chart-table\"\n}", "ControlLeft on chart-table acts as MetaLeft\nMetaLeft on chart-table acts as ControlLeft"},
+		{"vessel", "hands {\n primary = \"corner\"\n on = \"chart-table\"\n}", "ControlLeft on chart-table acts as " +
+			"MetaLeft\nMetaLeft on chart-table acts as ControlLeft"},
 
 		// Layers.
-		{"office", "layer \"nav\" {\n while = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
-			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in layer nav types \"€\"\n" +
+		{"office", "layer \"nav\" {\n while = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  " +
+			"KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
+			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in " +
+				"layer nav types \"€\"\n" +
 				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav has the desktop do tile-left"},
 		{"office", "layer \"nav\" {\n toggle = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
-			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
+			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav " +
+				"leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
 		{"office", "layer \"a\" {\n while = \"F1\"\n keys { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
 
 		// Texts, macros, settings, actions.
@@ -172,43 +193,65 @@ func TestResolve(t *testing.T) {
 		{"office", `macro "F8" { steps = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
 			`F8 plays press Ctrl+KeyY, hold ShiftLeft, wait 50ms, release ShiftLeft, type "a b"`},
 		{"office", "repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}",
-			"repeat delay is 220ms\nrepeat rate is 40/s\naccents of a held letter is false\nrepeat of CapsLock is never"},
-		{"office", "native \"plasma\" { settings = { \"kwinrc Windows Placement\" = \"Smart\" } }\nnative \"macos\" { settings = { \"a b\" = 3 } }", "kwinrc Windows Placement is Smart"},
-		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
-		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
+			"repeat delay is 220ms\nrepeat rate is 40/s\naccents of a held letter is false\nrepeat of CapsLock " +
+				"is never"},
+		{"office", "native \"plasma\" { settings = { \"kwinrc Windows Placement\" = \"Smart\" } }\nnative " +
+			"\"macos\" { settings = { \"a b\" = 3 } }", "kwinrc Windows Placement is Smart"},
+		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
+			"does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
+		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
+			"does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
 		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
-		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = let.words }\n}", `Ctrl+Alt+KeyG run a "b c"`},
-		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch \"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
+		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = " +
+			"let.words }\n}", `Ctrl+Alt+KeyG run a "b c"`},
+		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch " +
+			"\"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
-			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one of them by another chord"},
-		{"office", "group \"g\" {\n enabled = false\n disable \"Insert\" {}\n}\ngroup \"h\" {\n on \"linux\" {\n  disable \"Pause\" {}\n }\n}", "Pause does nothing"},
+			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one " +
+				"of them by another chord"},
+		{"office", "group \"g\" {\n enabled = false\n disable \"Insert\" {}\n}\ngroup \"h\" {\n on \"linux\" {\n  " +
+			"disable \"Pause\" {}\n }\n}", "Pause does nothing"},
 
 		// Programs.
 		{"office", `launch "Ctrl+t" { app = "terminal" }`, "Ctrl+KeyT run xterm"},
 		{"vessel", `launch "Ctrl+t" { app = "terminal" }`, `Ctrl+KeyT start nothing (app "terminal" names no program for macos)`},
-		{"office", "launch \"Ctrl+t\" {\n open = \"https://tides.example\"\n dir = \"/log\"\n}", "Ctrl+KeyT open https://tides.example in /log"},
+		{"office", "launch \"Ctrl+t\" {\n open = \"https://tides.example\"\n dir = \"/log\"\n}", "Ctrl+KeyT open " +
+			"https://tides.example in /log"},
 
 		// Rules that meet.
 		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\non \"macos\" {\n remap \"CapsLock\" { to = \"Tab\" }\n}",
 			"CapsLock acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
-		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
-			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
+		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = " +
+			"\"chart-table\"\n}",
+			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock: remap CapsLock = Tab beats " +
+				"remap CapsLock = Escape"},
 		// On two boards the narrower rule wins twice, and is told once.
-		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = [\"chart-table\", \"wheelhouse\"]\n}",
-			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock on wheelhouse acts as Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
+		{"vessel", "remap \"CapsLock\" { to = \"Escape\" }\nremap \"CapsLock\" {\n to = \"Tab\"\n on = " +
+			"[\"chart-table\", \"wheelhouse\"]\n}",
+			"CapsLock acts as Escape\nCapsLock on chart-table acts as Tab\nCapsLock on wheelhouse acts as " +
+				"Tab\nCapsLock: remap CapsLock = Tab beats remap CapsLock = Escape"},
 		{"office", "remap \"CapsLock\" { to = \"Escape\" }\ndisable \"CapsLock\" {}",
 			"two rules claim CapsLock → take one of them out, or scope one more narrowly, inside the other's scope"},
-		{"vessel", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"macos\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}",
-			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; a third rule, nested in both scopes, says which is meant where both hold"},
-		{"mess", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"CapsLock\" {\n to = \"Tab\"\n on = \"chart-table\"\n}", "CapsLock acts as Escape"},
+		{"vessel", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"macos\"\n}\nremap \"CapsLock\" {\n to = " +
+			"\"Tab\"\n on = \"chart-table\"\n}",
+			"CapsLock acts as Escape\ntwo rules claim CapsLock → neither scope is part of the other; a third rule, " +
+				"nested in both scopes, says which is meant where both hold"},
+		{"mess", "remap \"CapsLock\" {\n to = \"Escape\"\n on = \"linux\"\n}\nremap \"CapsLock\" {\n to = " +
+			"\"Tab\"\n on = \"chart-table\"\n}", "CapsLock acts as Escape"},
 		{"office", "launch \"Ctrl+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }",
-			"two rules claim Ctrl+KeyT → Ctrl+KeyT is for either side: say CtrlRight+KeyT in it, and the two are apart"},
+			"two rules claim Ctrl+KeyT → Ctrl+KeyT is for either side: say CtrlRight+KeyT in it, and the two " +
+				"are apart"},
 		{"office", "launch \"Shift+CtrlRight+F9\" { run = \"x\" }\nlaunch \"Ctrl+Shift+F9\" { run = \"y\" }",
-			"two rules claim CtrlRight+Shift+F9 → Ctrl+Shift+F9 is for either side: say CtrlLeft+Shift+F9 in it, and the two are apart"},
+			"two rules claim CtrlRight+Shift+F9 → Ctrl+Shift+F9 is for either side: say CtrlLeft+Shift+F9 in it, " +
+				"and the two are apart"},
 		{"office", "launch \"Ctrl+k, t\" { run = \"x\" }\nlaunch \"Ctrl+k\" { run = \"y\" }",
-			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one of them by another chord"},
-		{"office", "modifier \"Go\" { other = \"Hyper\" }\nhyper \"CapsLock\" {}\nlaunch \"Go+t\" { run = \"x\" }\nlaunch \"Go+Shift+t\" { run = \"y\" }",
-			"CapsLock acts as Ctrl+Alt+Shift+Meta\ntwo rules claim Ctrl+Alt+Shift+Meta+KeyT: Hyper holds Ctrl+Alt+Shift+Meta on office → modifiers that Hyper holds make no difference there: use another key for one of them, or let Hyper stand for fewer with as"},
+			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one " +
+				"of them by another chord"},
+		{"office", "modifier \"Go\" { other = \"Hyper\" }\nhyper \"CapsLock\" {}\nlaunch \"Go+t\" { run = \"x\" " +
+			"}\nlaunch \"Go+Shift+t\" { run = \"y\" }",
+			"CapsLock acts as Ctrl+Alt+Shift+Meta\ntwo rules claim Ctrl+Alt+Shift+Meta+KeyT: Hyper holds " +
+				"Ctrl+Alt+Shift+Meta on office → modifiers that Hyper holds make no difference there: use another " +
+				"key for one of them, or let Hyper stand for fewer with as"},
 		{"office", "launch \"CtrlRight+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }", "CtrlRight+KeyT run x\nCtrlLeft+KeyT run y"},
 		{"office", "launch \"Ctrl+y\" { run = \"x\" }\nlaunch \"Ctrl+KeyZ\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyZ → take one of them out, or scope one more narrowly, inside the other's scope"},
@@ -238,7 +281,8 @@ func TestLettersAndDigitsAreEverywhere(t *testing.T) {
 		}
 	}
 	for _, layout := range keys.LayoutNames() {
-		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: fmt.Appendf(nil, "machine \"m\" {\n  system  = \"linux\"\n  layouts = [%q]\n}\n%s", layout, &rules)}}, "m.hcl", "")
+		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: fmt.Appendf(nil, "machine \"m\" {\n  system  = "+
+			"\"linux\"\n  layouts = [%q]\n}\n%s", layout, &rules)}}, "m.hcl", "")
 		require.NoError(t, err)
 		require.Empty(t, diags)
 		_, diags = intent.Resolve(mp, mp.Machines[0], nil)
@@ -250,13 +294,17 @@ func TestLettersAndDigitsAreEverywhere(t *testing.T) {
 // the rest of the rule is done.
 func TestWhatALayoutLacks(t *testing.T) {
 	for rules, want := range map[string]string{
-		"launch \"Ctrl+é\" {\n run = \"x\"\n allow = \"no-such-character\"\n}": "Ctrl+é run x (no key types 'é' under layout de)",
-		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 run x instead of Ctrl+é\nno key types 'é' under layout de → name the key by its code, which `leitstand keys` lists\n" +
+		"launch \"Ctrl+é\" {\n run = \"x\"\n allow = \"no-such-character\"\n}": "Ctrl+é run x (no key types 'é' " +
+			"under layout de)",
+		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 run x instead of Ctrl+é\nno " +
+			"key types 'é' under layout de → name the key by its code, which `leitstand keys` lists\n" +
 			"'~' needs AltGr under layout de → if that is meant, write \"Ctrl+AltGr++\"",
-		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":                                                      "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
-		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":                                                  "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
-		"macro \"F7\" {\n steps = \"press Ctrl+é\"\n allow = \"no-such-character\"\n}":                                         "F7 macro F7 (no key types 'é' under layout de)",
-		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys {\n  KeyA = \"Ctrl+é\"\n  KeyB = \"F2\"\n }\n}": "F1 holds layer a\nKeyA in layer a Ctrl+é (no key types 'é' under layout de)\nKeyB in layer a acts as F2",
+		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":              "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
+		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":          "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
+		"macro \"F7\" {\n steps = \"press Ctrl+é\"\n allow = \"no-such-character\"\n}": "F7 macro F7 (no key types 'é' under layout de)",
+		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys {\n  KeyA = \"Ctrl+é\"\n  KeyB = " +
+			"\"F2\"\n }\n}": "F1 holds layer a\nKeyA in layer a Ctrl+é (no key types 'é' under layout de)\nKeyB in " +
+			"layer a acts as F2",
 	} {
 		in, diags := resolve(t, "office", rules)
 		assert.Equal(t, want, said(in, diags), rules)

@@ -111,7 +111,10 @@ func TestParseChord(t *testing.T) {
 // What a chord prints reads back as the same chord.
 func TestChordPrintsAndReads(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		c := keys.Chord{Mods: keys.Mods(rapid.Uint16Range(0, 1<<15-1).Draw(t, "mods")), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")}
+		c := keys.Chord{
+			Mods: keys.Mods(rapid.Uint16Range(0, 1<<15-1).Draw(t, "mods")),
+			Key:  rapid.SampledFrom(keys.All()).Draw(t, "key"),
+		}
 		if c.Mods == 0 && c.Key.IsModifier() {
 			return // alone, it is the modifier
 		}
@@ -163,10 +166,12 @@ func TestFindCharacter(t *testing.T) {
 		mods   keys.Mods
 	}{
 		{"de", 'z', "KeyY", 0}, {"de", 'Z', "KeyY", 0}, {"de", 'ü', "BracketLeft", 0}, {"de", '+', "BracketRight", 0},
-		{"de", '?', "Minus", keys.Shift}, {"de", '@', "KeyQ", keys.AltGr}, {"de", '^', "Backquote", 0}, {"de", ' ', "Space", 0},
+		{"de", '?', "Minus", keys.Shift}, {"de", '@', "KeyQ", keys.AltGr}, {"de", '^', "Backquote", 0},
+		{"de", ' ', "Space", 0},
 		{"fr", 'a', "KeyQ", 0}, {"fr", 'w', "KeyZ", 0}, {"fr", '1', "Digit1", keys.Shift}, {"fr", 'é', "Digit2", 0},
 		{"us", '+', "Equal", keys.Shift}, {"us(dvorak)", 's', "Semicolon", 0}, {"gb", '#', "Backslash", 0},
-		{"es", 'ñ', "Semicolon", 0}, {"it", 'è', "BracketLeft", 0}, {"se", 'å', "BracketLeft", 0}, {"ch", 'ö', "Semicolon", 0},
+		{"es", 'ñ', "Semicolon", 0}, {"it", 'è', "BracketLeft", 0}, {"se", 'å', "BracketLeft", 0},
+		{"ch", 'ö', "Semicolon", 0},
 	} {
 		l, ok := keys.FindLayout(c.layout)
 		require.True(t, ok, c.layout)
@@ -185,7 +190,8 @@ func TestFindCharacter(t *testing.T) {
 
 func TestSearch(t *testing.T) {
 	for words, want := range map[string][]string{
-		"caps": {"CapsLock"}, "0x70039": {"CapsLock"}, "LSGT": {"IntlBackslash"}, "arrows up": {"ArrowUp"}, "nothing like it": nil,
+		"caps": {"CapsLock"}, "0x70039": {"CapsLock"}, "LSGT": {"IntlBackslash"}, "arrows up": {"ArrowUp"},
+		"nothing like it": nil,
 	} {
 		var got []string
 		for _, k := range keys.Search(strings.Fields(words)) {
@@ -212,14 +218,25 @@ func TestKeysyms(t *testing.T) {
 		assert.Equal(t, want, got, name)
 	}
 	de, _ := keys.FindLayout("de")
-	assert.Equal(t, []string{"Ü", "Z", "^", "Escape"}, []string{de.Cap(sample.Key("BracketLeft")), de.Cap(sample.Key("KeyY")), de.Cap(sample.Key("Backquote")), de.Cap(sample.Key("Escape"))})
+	assert.Equal(
+		t,
+		[]string{"Ü", "Z", "^", "Escape"},
+		[]string{
+			de.Cap(sample.Key("BracketLeft")),
+			de.Cap(sample.Key("KeyY")),
+			de.Cap(sample.Key("Backquote")),
+			de.Cap(sample.Key("Escape")),
+		},
+	)
 }
 
 // Names of other systems for a modifier are told ours.
 func TestOtherNamesOfModifiers(t *testing.T) {
 	for name, want := range map[string]string{
-		"Control": "Ctrl", "ControlLeft": "CtrlLeft", "ControlRight": "CtrlRight", "Strg": "Ctrl", "Option": "Alt", "opt": "Alt", "Mod1": "Alt",
-		"Command": "Meta", "cmd": "Meta", "Super": "Meta", "Win": "Meta", "Windows": "Meta", "GUI": "Meta", "Mod4": "Meta",
+		"Control": "Ctrl", "ControlLeft": "CtrlLeft", "ControlRight": "CtrlRight", "Strg": "Ctrl", "Option": "Alt",
+		"opt": "Alt", "Mod1": "Alt",
+		"Command": "Meta", "cmd": "Meta", "Super": "Meta", "Win": "Meta", "Windows": "Meta", "GUI": "Meta",
+		"Mod4":     "Meta",
 		"Umschalt": "Shift", "AltGraph": "AltGr", "Globe": "Fn",
 	} {
 		_, err := keys.ParseChord(name+"+F1", []string{"Ctrl"}, nil)
@@ -233,13 +250,20 @@ func TestOtherNamesOfModifiers(t *testing.T) {
 // Names by which people call keys are told the code.
 func TestOtherNamesOfKeys(t *testing.T) {
 	for name, want := range map[string]string{
-		"esc": "Escape", "Return": "Enter", "del": "Delete", "ins": "Insert", "caps": "CapsLock", "capslock": "CapsLock", "pgup": "PageUp", "pgdn": "PageDown",
-		"left": "ArrowLeft", "right": "ArrowRight", "up": "ArrowUp", "down": "ArrowDown", "menu": "ContextMenu", "apps": "ContextMenu", "print": "PrintScreen",
-		"lctrl": "ControlLeft", "rctrl": "ControlRight", "ctrl": "ControlLeft", "control": "ControlLeft", "alt": "AltLeft", "option": "AltLeft",
-		"optionleft": "AltLeft", "optionright": "AltRight", "altgr": "AltRight", "altgraph": "AltRight", "shift": "ShiftLeft", "meta": "MetaLeft", "super": "MetaLeft", "win": "MetaLeft",
-		"cmd": "MetaLeft", "command": "MetaLeft", "superleft": "MetaLeft", "superright": "MetaRight", "winleft": "MetaLeft", "winright": "MetaRight",
-		"commandleft": "MetaLeft", "commandright": "MetaRight", "globe": "Fn", "spacebar": "Space", "volumeup": "AudioVolumeUp", "volumedown": "AudioVolumeDown",
-		"mute": "AudioVolumeMute", "play": "MediaPlayPause", "grave": "Backquote", "iso": "IntlBackslash", "apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
+		"esc": "Escape", "Return": "Enter", "del": "Delete", "ins": "Insert", "caps": "CapsLock",
+		"capslock": "CapsLock", "pgup": "PageUp", "pgdn": "PageDown",
+		"left": "ArrowLeft", "right": "ArrowRight", "up": "ArrowUp", "down": "ArrowDown", "menu": "ContextMenu",
+		"apps": "ContextMenu", "print": "PrintScreen",
+		"lctrl": "ControlLeft", "rctrl": "ControlRight", "ctrl": "ControlLeft", "control": "ControlLeft",
+		"alt": "AltLeft", "option": "AltLeft",
+		"optionleft": "AltLeft", "optionright": "AltRight", "altgr": "AltRight", "altgraph": "AltRight",
+		"shift": "ShiftLeft", "meta": "MetaLeft", "super": "MetaLeft", "win": "MetaLeft",
+		"cmd": "MetaLeft", "command": "MetaLeft", "superleft": "MetaLeft", "superright": "MetaRight",
+		"winleft": "MetaLeft", "winright": "MetaRight",
+		"commandleft": "MetaLeft", "commandright": "MetaRight", "globe": "Fn", "spacebar": "Space",
+		"volumeup": "AudioVolumeUp", "volumedown": "AudioVolumeDown",
+		"mute": "AudioVolumeMute", "play": "MediaPlayPause", "grave": "Backquote", "iso": "IntlBackslash",
+		"apostrophe": "Quote", "hyphen": "Minus", "dot": "Period", "kpenter": "NumpadEnter",
 	} {
 		assert.Equal(t, "write "+strconv.Quote(want), keys.KeyAdvice(name, nil), name)
 	}
@@ -248,8 +272,10 @@ func TestOtherNamesOfKeys(t *testing.T) {
 // A section of the board has its name, as the standard that names the codes has it.
 func TestSections(t *testing.T) {
 	for code, want := range map[string]string{
-		"KeyA": "writing area", "Enter": "functional", "Convert": "international", "Insert": "control pad", "ArrowUp": "arrows", "Numpad5": "numpad",
-		"F5": "function", "AudioVolumeUp": "media and launch", "Sleep": "power", "Copy": "editing", "MouseBack": "mouse",
+		"KeyA": "writing area", "Enter": "functional", "Convert": "international", "Insert": "control pad",
+		"ArrowUp": "arrows", "Numpad5": "numpad",
+		"F5": "function", "AudioVolumeUp": "media and launch", "Sleep": "power", "Copy": "editing",
+		"MouseBack": "mouse",
 	} {
 		k, ok := keys.ByCode(code)
 		require.True(t, ok, code)

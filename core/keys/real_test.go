@@ -18,19 +18,28 @@ import (
 // evdevName is the kernel's name for each key whose evdev name is not the code
 // spelled otherwise.
 var kernelNames = map[string]string{
-	"Backquote": "GRAVE", "IntlYen": "YEN", "BracketLeft": "LEFTBRACE", "BracketRight": "RIGHTBRACE", "Quote": "APOSTROPHE",
+	"Backquote": "GRAVE", "IntlYen": "YEN", "BracketLeft": "LEFTBRACE", "BracketRight": "RIGHTBRACE",
+	"Quote":         "APOSTROPHE",
 	"IntlBackslash": "102ND", "Period": "DOT", "IntlRo": "RO", "AltLeft": "LEFTALT", "AltRight": "RIGHTALT",
-	"ContextMenu": "COMPOSE", "ControlLeft": "LEFTCTRL", "ControlRight": "RIGHTCTRL", "MetaLeft": "LEFTMETA", "MetaRight": "RIGHTMETA",
-	"ShiftLeft": "LEFTSHIFT", "ShiftRight": "RIGHTSHIFT", "Convert": "HENKAN", "KanaMode": "KATAKANAHIRAGANA", "Lang1": "HANGEUL",
+	"ContextMenu": "COMPOSE", "ControlLeft": "LEFTCTRL", "ControlRight": "RIGHTCTRL", "MetaLeft": "LEFTMETA",
+	"MetaRight": "RIGHTMETA",
+	"ShiftLeft": "LEFTSHIFT", "ShiftRight": "RIGHTSHIFT", "Convert": "HENKAN", "KanaMode": "KATAKANAHIRAGANA",
+	"Lang1": "HANGEUL",
 	"Lang2": "HANJA", "Lang3": "KATAKANA", "Lang4": "HIRAGANA", "Lang5": "ZENKAKUHANKAKU", "NonConvert": "MUHENKAN",
-	"ArrowDown": "DOWN", "ArrowLeft": "LEFT", "ArrowRight": "RIGHT", "ArrowUp": "UP", "NumpadAdd": "KPPLUS", "NumpadComma": "KPCOMMA",
-	"NumpadDecimal": "KPDOT", "NumpadDivide": "KPSLASH", "NumpadEnter": "KPENTER", "NumpadEqual": "KPEQUAL", "NumpadHash": "NUMERIC_POUND",
-	"NumpadMultiply": "KPASTERISK", "NumpadParenLeft": "KPLEFTPAREN", "NumpadParenRight": "KPRIGHTPAREN", "NumpadStar": "NUMERIC_STAR",
-	"NumpadSubtract": "KPMINUS", "Escape": "ESC", "PrintScreen": "SYSRQ", "BrowserBack": "BACK", "BrowserFavorites": "BOOKMARKS",
-	"BrowserForward": "FORWARD", "BrowserHome": "HOMEPAGE", "BrowserRefresh": "REFRESH", "BrowserSearch": "SEARCH", "BrowserStop": "STOP",
-	"Eject": "EJECTCD", "LaunchApp1": "FILE", "LaunchApp2": "CALC", "LaunchMail": "MAIL", "MediaPlayPause": "PLAYPAUSE",
+	"ArrowDown": "DOWN", "ArrowLeft": "LEFT", "ArrowRight": "RIGHT", "ArrowUp": "UP", "NumpadAdd": "KPPLUS",
+	"NumpadComma":   "KPCOMMA",
+	"NumpadDecimal": "KPDOT", "NumpadDivide": "KPSLASH", "NumpadEnter": "KPENTER", "NumpadEqual": "KPEQUAL",
+	"NumpadHash":     "NUMERIC_POUND",
+	"NumpadMultiply": "KPASTERISK", "NumpadParenLeft": "KPLEFTPAREN", "NumpadParenRight": "KPRIGHTPAREN",
+	"NumpadStar":     "NUMERIC_STAR",
+	"NumpadSubtract": "KPMINUS", "Escape": "ESC", "PrintScreen": "SYSRQ", "BrowserBack": "BACK",
+	"BrowserFavorites": "BOOKMARKS",
+	"BrowserForward":   "FORWARD", "BrowserHome": "HOMEPAGE", "BrowserRefresh": "REFRESH", "BrowserSearch": "SEARCH",
+	"BrowserStop": "STOP",
+	"Eject":       "EJECTCD", "LaunchApp1": "FILE", "LaunchApp2": "CALC", "LaunchMail": "MAIL", "MediaPlayPause": "PLAYPAUSE",
 	"MediaSelect": "CONFIG", "MediaStop": "STOPCD", "MediaTrackNext": "NEXTSONG", "MediaTrackPrevious": "PREVIOUSSONG",
-	"AudioVolumeDown": "VOLUMEDOWN", "AudioVolumeMute": "MUTE", "AudioVolumeUp": "VOLUMEUP", "WakeUp": "WAKEUP", "Select": "FRONT",
+	"AudioVolumeDown": "VOLUMEDOWN", "AudioVolumeMute": "MUTE", "AudioVolumeUp": "VOLUMEUP", "WakeUp": "WAKEUP",
+	"Select": "FRONT",
 }
 
 var spelledOtherwise = regexp.MustCompile(`^(?:Digit|Key)(.)$|^Numpad(\d)$`)
@@ -60,7 +69,14 @@ func TestEvdevCodesAreTheKernels(t *testing.T) {
 		}
 		if name == "" {
 			name = regexp.MustCompile(`[a-z]+`).ReplaceAllStringFunc(k.String(), func(s string) string {
-				return string(regexp.MustCompile(`.`).ReplaceAllFunc([]byte(s), func(b []byte) []byte { return []byte{b[0] &^ 0x20} }))
+				return string(
+					regexp.MustCompile(
+						`.`,
+					).ReplaceAllFunc(
+						[]byte(s),
+						func(b []byte) []byte { return []byte{b[0] &^ 0x20} },
+					),
+				)
 			})
 		}
 		want, known := codes[name]

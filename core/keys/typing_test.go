@@ -41,14 +41,19 @@ func TestType(t *testing.T) {
 		system, layout, strokes, want string
 	}{
 		{"linux", "de", "Equal KeyE", "é"}, {"windows", "de", "Equal KeyE", "é"}, {"macos", "de", "Equal KeyE", "é"},
-		{"linux", "de", "Equal Shift+KeyE", "É"}, {"windows", "fr", "BracketLeft KeyE", "ê"}, {"macos", "fr", "BracketLeft KeyE", "ê"},
-		{"macos", "us", "Alt+KeyE KeyE", "é"}, {"macos", "us", "Alt+KeyU KeyU", "ü"}, {"macos", "us", "Alt+KeyE Space", "´"},
-		{"windows", "us(intl)", "Quote KeyE", "é"}, {"windows", "us(intl)", "Quote Space", "'"}, {"windows", "us(intl)", "Quote KeyT", "'t"},
+		{"linux", "de", "Equal Shift+KeyE", "É"}, {"windows", "fr", "BracketLeft KeyE", "ê"},
+		{"macos", "fr", "BracketLeft KeyE", "ê"},
+		{"macos", "us", "Alt+KeyE KeyE", "é"}, {"macos", "us", "Alt+KeyU KeyU", "ü"},
+		{"macos", "us", "Alt+KeyE Space", "´"},
+		{"windows", "us(intl)", "Quote KeyE", "é"}, {"windows", "us(intl)", "Quote Space", "'"},
+		{"windows", "us(intl)", "Quote KeyT", "'t"},
 		{"linux", "us", "Quote KeyE", "'e"}, {"windows", "us", "Quote KeyE", "'e"},
-		{"windows", "es", "Quote KeyE", "é"}, {"macos", "es", "Quote KeyE", "é"}, {"windows", "pt", "BracketRight KeyE", "é"}, {"windows", "se", "Equal KeyE", "é"},
+		{"windows", "es", "Quote KeyE", "é"}, {"macos", "es", "Quote KeyE", "é"},
+		{"windows", "pt", "BracketRight KeyE", "é"}, {"windows", "se", "Equal KeyE", "é"},
 		{"windows", "no", "AltGr+KeyA KeyE", "e"}, // a press that types nothing leaves nothing
 		{"linux", "de", "Equal KeyT", ""}, {"windows", "de", "Equal KeyT", "´t"}, {"macos", "de", "Equal KeyT", "´t"},
-		{"windows", "de", "AltGr+KeyQ", "@"}, {"macos", "de", "Alt+KeyL", "@"}, {"macos", "de", "Alt+KeyQ", "«"}, {"windows", "de", "AltGr+KeyA", ""},
+		{"windows", "de", "AltGr+KeyQ", "@"}, {"macos", "de", "Alt+KeyL", "@"}, {"macos", "de", "Alt+KeyQ", "«"},
+		{"windows", "de", "AltGr+KeyA", ""},
 		{"macos", "de", "Backquote KeyO", "ô"}, {"macos", "de", "IntlBackslash", "<"}, {"macos", "us", "Backquote", "`"}, {"macos", "gb", "Backquote", "§"},
 		{"windows", "de", "CapsLock KeyA Digit1", "A1"}, {"linux", "de", "CapsLock KeyA Shift+KeyA Digit1", "Aa1"},
 		{"windows", "de", "Ctrl+KeyA", ""}, {"linux", "cz", "Equal Equal KeyE", ""},
@@ -74,7 +79,14 @@ func TestAcuteAccent(t *testing.T) {
 					if sym == "dead_acute" && level < len(held) && known {
 						at, ok := l.Find('e')
 						require.True(t, ok)
-						assert.Equal(t, "é", typing(t, l, held[level]+k.String(), at.Key.String()), "%s %s", system, name)
+						assert.Equal(
+							t,
+							"é",
+							typing(t, l, held[level]+k.String(), at.Key.String()),
+							"%s %s",
+							system,
+							name,
+						)
 						tried[system]++
 					}
 				}
@@ -108,7 +120,16 @@ func TestFindLayoutOn(t *testing.T) {
 	}
 	assert.Greater(t, differ["macos"], 15)
 	w, _, _ := keys.FindLayoutOn("windows", "fr")
-	assert.Equal(t, []string{"Q", "A", "M", "OEM_5"}, []string{w.VirtualKey(key(t, "KeyA")), w.VirtualKey(key(t, "KeyQ")), w.VirtualKey(key(t, "Semicolon")), w.VirtualKey(key(t, "Backslash"))})
+	assert.Equal(
+		t,
+		[]string{"Q", "A", "M", "OEM_5"},
+		[]string{
+			w.VirtualKey(key(t, "KeyA")),
+			w.VirtualKey(key(t, "KeyQ")),
+			w.VirtualKey(key(t, "Semicolon")),
+			w.VirtualKey(key(t, "Backslash")),
+		},
+	)
 	for _, c := range []struct {
 		system, layout string
 		char           rune

@@ -65,7 +65,11 @@ snippet {
 }
 `)
 	require.Len(t, diags, 1)
-	assert.Equal(t, `";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`, diags[0].Summary)
+	assert.Equal(
+		t,
+		`";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`,
+		diags[0].Summary,
+	)
 	assert.Equal(t, "compose", builds[0].Landings[0].Mechanism.Facts().Name)
 	assert.Nil(t, builds[0].Landings[1].Mechanism)
 }
@@ -110,9 +114,12 @@ on "chart-table" {
 		}
 	}
 	assert.Equal(t, []string{
-		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb", "pier Insert on chart-table hwdb",
-		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb", "gauge Insert on chart-table xkb",
-		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing", "mole Insert on chart-table nothing",
+		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb",
+		"pier Insert on chart-table hwdb",
+		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb",
+		"gauge Insert on chart-table xkb",
+		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing",
+		"mole Insert on chart-table nothing",
 	}, got)
 }
 
@@ -127,5 +134,9 @@ action "Meta+Shift+u" { does = "maximize" }
 action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
 	assert.Equal(t, mechanism.Near, builds[0].Landings[0].Offer.Verdict)
-	assert.Equal(t, mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer)
+	assert.Equal(
+		t,
+		mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")},
+		builds[0].Landings[1].Offer,
+	)
 }

@@ -22,13 +22,18 @@ func TestFormat(t *testing.T) {
 		{"a {\nids=[ \"x\",\"y\" ,]\n}\n", "a {\n  ids = [\"x\", \"y\", ]\n}\n"},
 		// What ends on another line is not lined up with what follows it.
 		{"a {\nlong_name = 1\nsteps=[\n{ press=\"a\" },# one\n      { type = \"bc\" }, # two\n]\nx=2\n}\n",
-			"a {\n  long_name = 1\n  steps = [\n    { press = \"a\" }, # one\n    { type = \"bc\" }, # two\n  ]\n  x = 2\n}\n"},
-		{"a {\nsteps = [{\npress = \"a\"\n}, {\nwait=\"1s\"\n}]\n}\n", "a {\n  steps = [{\n    press = \"a\"\n    }, {\n    wait = \"1s\"\n  }]\n}\n"},
-		{"a {\ntext = <<-END\n   one\n two\nEND\nwhy = \"x\"\n}\n", "a {\n  text = <<-END\n   one\n two\nEND\n  why  = \"x\"\n}\n"},
+			"a {\n  long_name = 1\n  steps = [\n    { press = \"a\" }, # one\n    { type = \"bc\" }, # two\n  ]\n  " +
+				"x = 2\n}\n"},
+		{"a {\nsteps = [{\npress = \"a\"\n}, {\nwait=\"1s\"\n}]\n}\n", "a {\n  steps = [{\n    press = \"a\"\n    " +
+			"}, {\n    wait = \"1s\"\n  }]\n}\n"},
+		{"a {\ntext = <<-END\n   one\n two\nEND\nwhy = \"x\"\n}\n", "a {\n  text = <<-END\n   one\n two\nEND\n  " +
+			"why  = \"x\"\n}\n"},
 		{"a {\r\nb=1 # c\t\r\n}\r\n", "a {\r\n  b = 1 # c\t\r\n}\r\n"},
 		// Rows of a table are lined up, however their presses are written.
-		{"a {\nto={\nCapsLock=\"Escape\"\n\"Ctrl+Alt+v\"  =\"Ctrl+v\" # paste\n( let.x )={ tap=\"a\",hold=\"b\"}\n\"=\" = \"x\"\n}\n}\n",
-			"a {\n  to = {\n    CapsLock     = \"Escape\"\n    \"Ctrl+Alt+v\" = \"Ctrl+v\" # paste\n    (let.x)      = { tap = \"a\", hold = \"b\" }\n    \"=\"          = \"x\"\n  }\n}\n"},
+		{"a {\nto={\nCapsLock=\"Escape\"\n\"Ctrl+Alt+v\"  =\"Ctrl+v\" # paste\n( let.x )={ " +
+			"tap=\"a\",hold=\"b\"}\n\"=\" = \"x\"\n}\n}\n",
+			"a {\n  to = {\n    CapsLock     = \"Escape\"\n    \"Ctrl+Alt+v\" = \"Ctrl+v\" # paste\n    (let.x)    " +
+				"  = { tap = \"a\", hold = \"b\" }\n    \"=\"          = \"x\"\n  }\n}\n"},
 		{"\n\n   \n", "\n\n\n"},
 		{"", ""},
 	} {
@@ -67,7 +72,8 @@ func TestFormatOfExample(t *testing.T) {
 
 func FuzzFormat(f *testing.F) {
 	f.Add([]byte(examples.TideOffice))
-	for _, s := range []string{"a=[1,\n2]", "a = <<E\nx\nE\n", "a { b = \"${1}\" } // c", "/* a\nb */ a = -1 + f(2).x[0]", "a = 1 ? 2 : !true\n#", "a=[for x in y : x]"} {
+	for _, s := range []string{"a=[1,\n2]", "a = <<E\nx\nE\n", "a { b = \"${1}\" } // c", "/* a\nb */ a = -1 + " +
+		"f(2).x[0]", "a = 1 ? 2 : !true\n#", "a=[for x in y : x]"} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, src []byte) {

@@ -27,16 +27,17 @@ func TestHostileTexts(t *testing.T) {
 		"unclosed texts":     {strings.Repeat("remap \"\n", 100_000), "quotes are not closed"},
 		"a number":           {"version = " + strings.Repeat("7", 3_000_000) + "\n", "more than 100 digits"},
 		"unknown attributes": {strings.Repeat("abcdefgh = 1\n", 250_000), "attributes stand outside"},
-		"attributes of one":  {"let {\n" + strings.Repeat("abcdefgh = 1\n", 250_000) + "}\n", "a block has more than 5000 attributes"},
-		"unknown blocks":     {strings.Repeat("abc {}\n", 400_000), "brackets"},
-		"a long name":        {"remap \"" + strings.Repeat("x", 3_900_000) + "\" { to = \"F1\" }\n", "is no key"},
-		"brackets":           {"let { a = " + strings.Repeat("[", 500_000) + " }\n", "nested more than"},
-		"traversals":         {"version = a" + strings.Repeat(".a", 500_000) + "\n", "characters outside of texts"},
-		"indices":            {"version = a" + strings.Repeat("[0]", 500_000) + "\n", "characters outside of texts"},
-		"machines":           {blocksOf("machine", `system = "linux"`), "more than 500 machines or boards"},
-		"boards":             {blocksOf("board", `ids = ["built-in"]`), "more than 500 machines or boards"},
-		"colons":             {strings.Repeat(": = ,\n", 400_000), "attributes stand outside"},
-		"comments":           {"version = 1 " + strings.Repeat("/*", 500_000), ""},
+		"attributes of one": {"let {\n" + strings.Repeat("abcdefgh = 1\n", 250_000) + "}\n", "a block has more " +
+			"than 5000 attributes"},
+		"unknown blocks": {strings.Repeat("abc {}\n", 400_000), "brackets"},
+		"a long name":    {"remap \"" + strings.Repeat("x", 3_900_000) + "\" { to = \"F1\" }\n", "is no key"},
+		"brackets":       {"let { a = " + strings.Repeat("[", 500_000) + " }\n", "nested more than"},
+		"traversals":     {"version = a" + strings.Repeat(".a", 500_000) + "\n", "characters outside of texts"},
+		"indices":        {"version = a" + strings.Repeat("[0]", 500_000) + "\n", "characters outside of texts"},
+		"machines":       {blocksOf("machine", `system = "linux"`), "more than 500 machines or boards"},
+		"boards":         {blocksOf("board", `ids = ["built-in"]`), "more than 500 machines or boards"},
+		"colons":         {strings.Repeat(": = ,\n", 400_000), "attributes stand outside"},
+		"comments":       {"version = 1 " + strings.Repeat("/*", 500_000), ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			var before, after runtime.MemStats

@@ -117,7 +117,11 @@ func TestStringsAreLiteral(t *testing.T) {
 	for _, w := range m.Rules[0].(*mapping.Launch).Run {
 		run = append(run, w.Value)
 	}
-	assert.Equal(t, []string{"sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", "two ${lines}\n  here\n"}, run)
+	assert.Equal(
+		t,
+		[]string{"sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", "two ${lines}\n  here\n"},
+		run,
+	)
 }
 
 func TestFolder(t *testing.T) {
@@ -168,8 +172,12 @@ func TestOtherNames(t *testing.T) {
 		"system":  {"mac": "macos", "OSX": "macos", "darwin": "macos", "win": "windows", "ios": "ipados", "ipad": "ipados", "chrome": "chromeos", "ubuntu": "linux", "debian": "linux", "fedora": "linux"},
 		"desktop": {"kde": "plasma", "KWin": "plasma", "kubuntu": "plasma", "ubuntu": "gnome", "mutter": "gnome", "xfwm4": "xfce", "xubuntu": "xfce", "marco": "mate", "muffin": "cinnamon", "mint": "cinnamon"},
 		"layouts": {"german": "de", "deutsch": "de", "qwertz": "de", "English": "us", "american": "us", "qwerty": "us", "british": "gb", "uk": "gb", "french": "fr", "azerty": "fr", "spanish": "es", "italian": "it",
-			"portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk", "finnish": "fi", "dutch": "nl", "belgian": "be", "swiss": "ch", "austrian": "at", "polish": "pl", "czech": "cz",
-			"slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr", "japanese": "jp", "canadian": "ca", "icelandic": "is", "romanian": "ro", "croatian": "hr", "bulgarian": "bg"},
+			"portuguese": "pt", "brazilian": "br", "swedish": "se", "norwegian": "no", "danish": "dk",
+			"finnish": "fi", "dutch": "nl", "belgian": "be", "swiss": "ch", "austrian": "at", "polish": "pl",
+			"czech":  "cz",
+			"slovak": "sk", "hungarian": "hu", "russian": "ru", "ukrainian": "ua", "greek": "gr", "turkish": "tr",
+			"japanese": "jp", "canadian": "ca", "icelandic": "is", "romanian": "ro", "croatian": "hr",
+			"bulgarian": "bg"},
 	} {
 		for name, want := range names {
 			text := "machine \"m\" {\n  system = \"linux\"\n  " + attr + " = \"" + name + "\"\n}\n"
@@ -185,7 +193,10 @@ func TestOtherNames(t *testing.T) {
 // Groups and scopes are nested up to ten deep.
 func TestNesting(t *testing.T) {
 	for depth, want := range map[int]string{10: "", 12: "groups are nested more than ten deep"} {
-		_, diags := load(t, strings.Repeat("group \"g\" {\n", depth)+"disable \"Insert\" {}\n"+strings.Repeat("}\n", depth))
+		_, diags := load(
+			t,
+			strings.Repeat("group \"g\" {\n", depth)+"disable \"Insert\" {}\n"+strings.Repeat("}\n", depth),
+		)
 		assert.Equal(t, want != "", strings.Contains(said(diags), "ten deep"), depth)
 		assert.Contains(t, said(diags), want)
 	}
@@ -202,7 +213,8 @@ func TestWrongRulesAreNone(t *testing.T) {
 
 // A machine stands for the computers whose names it gives, or for that of its own name.
 func TestHosts(t *testing.T) {
-	m, diags := load(t, "machine \"office\" { system = \"linux\" }\nmachine \"lab\" {\n  system = \"linux\"\n  hosts  = [\"pc-a-*\", \"tower\"]\n}\n")
+	m, diags := load(t, "machine \"office\" { system = \"linux\" }\nmachine \"lab\" {\n  system = \"linux\"\n  "+
+		"hosts  = [\"pc-a-*\", \"tower\"]\n}\n")
 	require.Empty(t, said(diags))
 	for host, want := range map[string]string{"Office": "office", "PC-A-07": "lab", "tower": "lab", "lab": "", "pc-b-1": "", "": ""} {
 		got := ""
@@ -244,4 +256,17 @@ func FuzzLoad(f *testing.F) {
 }
 
 // ruleBlocks are the blocks that each give one rule or more.
-var ruleBlocks = []string{"hands", "swap", "hyper", "remap", "disable", "launch", "action", "layer", "snippet", "macro", "repeat", "native"}
+var ruleBlocks = []string{
+	"hands",
+	"swap",
+	"hyper",
+	"remap",
+	"disable",
+	"launch",
+	"action",
+	"layer",
+	"snippet",
+	"macro",
+	"repeat",
+	"native",
+}

@@ -24,7 +24,11 @@ group "night" {
   repeat { rate = 40 }
 }
 `)
-	assert.Equal(t, []string{"launch Ctrl+Alt+g", "launch Ctrl+Alt+G", "remap CapsLock", "group night", "disable F1", "repeat"}, mp.RuleNames())
+	assert.Equal(
+		t,
+		[]string{"launch Ctrl+Alt+g", "launch Ctrl+Alt+G", "remap CapsLock", "group night", "disable F1", "repeat"},
+		mp.RuleNames(),
+	)
 	for name, want := range map[string]int{"launch ctrl+alt+g": 2, "remap CapsLock": 1, "group night": 2, "night": 2, "repeat": 1} {
 		list, err := mp.Named(name)
 		require.NoError(t, err)

@@ -16,8 +16,10 @@ import (
 func FuzzParts(f *testing.F) {
 	f.Add([]byte(examples.TideOffice), uint16(700))
 	for _, s := range []string{
-		"a = 1\nb \"c\" {\n}\n# end\nd = [\n1,\n]\n", "a = 1\na = 2\n", "a = <<E\nb = 1\nE\nc = 2\n", "/* a\nb\n*/\nc = 1\n", "/* a\nb = 1\nc = 2\n",
-		"a {\n", "a = \"x\nb = \"y\"\n", "a = (\n1\n)\r\nb = 2\r\n", "a {\nb = 1\n}\n}\nc = 3\n", "\"a\n\"b = 1\n", "a\n= 1\nb = 2", "a = 1 +\n2\nb = ä\n",
+		"a = 1\nb \"c\" {\n}\n# end\nd = [\n1,\n]\n", "a = 1\na = 2\n", "a = <<E\nb = 1\nE\nc = 2\n",
+		"/* a\nb\n*/\nc = 1\n", "/* a\nb = 1\nc = 2\n",
+		"a {\n", "a = \"x\nb = \"y\"\n", "a = (\n1\n)\r\nb = 2\r\n", "a {\nb = 1\n}\n}\nc = 3\n", "\"a\n\"b = 1\n",
+		"a\n= 1\nb = 2", "a = 1 +\n2\nb = ä\n",
 	} {
 		f.Add([]byte(s), uint16(1))
 	}

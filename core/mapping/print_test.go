@@ -20,7 +20,15 @@ func TestPrint(t *testing.T) {
 			Attr{"while", Str("KeyF")},
 			Block{Type: "keys", Items: []Item{Attr{"KeyJ", Short{{"does", Str("close")}}}}},
 		}},
-		Block{Type: "remap", Items: []Item{Attr{"to", Table{{"CapsLock", Str("Escape")}, {"Ctrl+Alt+v", Str("${x}\n\u202e\"")}, {"in", Bool(true)}}}}},
+		Block{
+			Type: "remap",
+			Items: []Item{
+				Attr{
+					"to",
+					Table{{"CapsLock", Str("Escape")}, {"Ctrl+Alt+v", Str("${x}\n\u202e\"")}, {"in", Bool(true)}},
+				},
+			},
+		},
 	})
 	require.NoError(t, err)
 	assert.Equal(t, `# Taken over from  [31m
@@ -48,7 +56,15 @@ remap {
 func TestPrintedTextsAreRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		why := rapid.StringOf(rapid.Rune().Filter(func(r rune) bool { return r != 0 })).Draw(t, "why")
-		text, err := Print([]Item{Block{Type: "remap", Labels: []string{"CapsLock"}, Items: []Item{Attr{"to", Str("Escape")}, Attr{"why", Str(why)}}}})
+		text, err := Print(
+			[]Item{
+				Block{
+					Type:   "remap",
+					Labels: []string{"CapsLock"},
+					Items:  []Item{Attr{"to", Str("Escape")}, Attr{"why", Str(why)}},
+				},
+			},
+		)
 		require.NoError(t, err)
 		mp, diags, err := Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
 		require.NoError(t, err)

@@ -47,7 +47,13 @@ func TestReferenceIsComplete(t *testing.T) {
 			continue
 		}
 		assert.ElementsMatch(t, names(s.attrs), documented(s.typ), "the table of %s", s.typ)
-		assert.Regexp(t, "(?m)^ *"+s.typ+"\\b", strings.Join(example.FindStringSubmatch(body), ""), "the example of %s", s.typ)
+		assert.Regexp(
+			t,
+			"(?m)^ *"+s.typ+"\\b",
+			strings.Join(example.FindStringSubmatch(body), ""),
+			"the example of %s",
+			s.typ,
+		)
 	}
 	for _, f := range example.FindAllStringSubmatch(string(text), -1) {
 		_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte(f[1])}}, "m.hcl", "")

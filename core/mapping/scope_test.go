@@ -58,7 +58,8 @@ func TestScopeApplies(t *testing.T) {
 		{`on = "linux"`, "office: every; gauge: every; shed: every"},
 		{`on = ["linux", "lab"]`, "office: every; gauge: every; shed: every; lab: every"},
 		{`on = ["linux", "chart-table"]`, "office: chart-table"},
-		{`on = ["linux", "lab", "wheelhouse", "chart-table"]`, "office: chart-table wheelhouse; gauge: wheelhouse; lab: chart-table"},
+		{`on = ["linux", "lab", "wheelhouse", "chart-table"]`, "office: chart-table wheelhouse; gauge: wheelhouse; " +
+			"lab: chart-table"},
 		{`on = "outside"`, "office: chart-table; gauge: outside; lab: chart-table"},
 		{`on = ["gnome"]`, "office: every; shed: every"},
 		{`on = ["gnome", "i3", "gauge", "lab"]`, "gauge: every"},
@@ -67,7 +68,8 @@ func TestScopeApplies(t *testing.T) {
 		{`on = ["macos", "gnome"]`, ""},
 		{`except = ["linux", "macos"]`, "lab: every"},
 		{`except = ["gnome", "wheelhouse"]`, "gauge: every but wheelhouse; lab: every; vessel: every"},
-		{`except = "outside"`, "office: every but chart-table; gauge: every but outside; shed: every; lab: every but chart-table; vessel: every"},
+		{`except = "outside"`, "office: every but chart-table; gauge: every but outside; shed: every; lab: every " +
+			"but chart-table; vessel: every"},
 		{"on = \"linux\"\n  except = [\"shed\", \"chart-table\"]", "office: every but chart-table; gauge: every"},
 		{"on = [\"wheelhouse\", \"chart-table\"]\n  except = \"chart-table\"", "office: wheelhouse; gauge: wheelhouse"},
 	} {
@@ -140,7 +142,23 @@ func TestScopeWithin(t *testing.T) {
 
 // What is said to be part of another scope is: on every machine and board of the mapping.
 func TestScopeWithinIsTrue(t *testing.T) {
-	names := []string{"linux", "windows", "macos", "gnome", "i3", "plasma", "wayland", "x11", "office", "gauge", "shed", "lab", "chart-table", "wheelhouse", "outside"}
+	names := []string{
+		"linux",
+		"windows",
+		"macos",
+		"gnome",
+		"i3",
+		"plasma",
+		"wayland",
+		"x11",
+		"office",
+		"gauge",
+		"shed",
+		"lab",
+		"chart-table",
+		"wheelhouse",
+		"outside",
+	}
 	within := 0
 	rapid.Check(t, func(t *rapid.T) {
 		attrs := func(what string) string {
@@ -195,9 +213,14 @@ disable "F9" {
 }
 `)
 	for name, want := range map[string]string{
-		"shed": "it is for macos: disable F1, disable F8\nit is for i3, wayland, and the machine does not say its session: disable F2\nit is for the board outside, which the machine does not have: disable F3\n" +
-			"it leaves out gnome: disable F4\nit is switched off: disable F5\nthe group \"night\" is switched off: disable F6\nits settings are for windows: native windows\nit is for the board wheelhouse, which the machine does not have: disable F9",
-		"office": "it is for macos: disable F1, disable F8\nit leaves out gnome: disable F4\nit is switched off: disable F5\nthe group \"night\" is switched off: disable F6\nits settings are for windows: native windows\nit leaves out the machine's boards that it is for: disable F9",
+		"shed": "it is for macos: disable F1, disable F8\nit is for i3, wayland, and the machine does not say its " +
+			"session: disable F2\nit is for the board outside, which the machine does not have: disable F3\n" +
+			"it leaves out gnome: disable F4\nit is switched off: disable F5\nthe group \"night\" is switched off: " +
+			"disable F6\nits settings are for windows: native windows\nit is for the board wheelhouse, which " +
+			"the machine does not have: disable F9",
+		"office": "it is for macos: disable F1, disable F8\nit leaves out gnome: disable F4\nit is switched off: " +
+			"disable F5\nthe group \"night\" is switched off: disable F6\nits settings are for windows: native " +
+			"windows\nit leaves out the machine's boards that it is for: disable F9",
 	} {
 		m, _ := mp.Machine(name)
 		var got []string
@@ -234,8 +257,25 @@ disable "F5" {
 	assert.Equal(t, s[0].Key(), s[1].Key())
 	assert.NotEqual(t, s[1].Key(), s[2].Key())
 	assert.Equal(t, s[3].Key(), s[4].Key())
-	assert.Equal(t, []string{"on chart-table, office or linux", "on lab, not on wheelhouse, not on chart-table", "on lab, not on chart-table, wheelhouse", ""},
-		[]string{s[0].Where(), s[3].Where(), s[4].Where(), mapping.Scope{}.Where()})
-	assert.Equal(t, []string{"chart-table, office or linux", "linux or office, chart-table", "linux or office", "lab, not wheelhouse, not chart-table", "lab, not chart-table, not wheelhouse"},
-		[]string{s[0].String(), s[1].String(), s[2].String(), s[3].String(), s[4].String()})
+	assert.Equal(
+		t,
+		[]string{
+			"on chart-table, office or linux",
+			"on lab, not on wheelhouse, not on chart-table",
+			"on lab, not on chart-table, wheelhouse",
+			"",
+		},
+		[]string{s[0].Where(), s[3].Where(), s[4].Where(), mapping.Scope{}.Where()},
+	)
+	assert.Equal(
+		t,
+		[]string{
+			"chart-table, office or linux",
+			"linux or office, chart-table",
+			"linux or office",
+			"lab, not wheelhouse, not chart-table",
+			"lab, not chart-table, not wheelhouse",
+		},
+		[]string{s[0].String(), s[1].String(), s[2].String(), s[3].String(), s[4].String()},
+	)
 }

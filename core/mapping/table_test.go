@@ -18,7 +18,11 @@ func rulesOf(t *testing.T, text string) []string {
 	require.Empty(t, said(diags), text)
 	var list []string
 	for _, r := range m.Rules {
-		line := fmt.Sprintf("%d: %s", r.Head().Range.Start.Line, strings.Join(append([]string{mapping.Title(r)}, mapping.Details(r)...), " | "))
+		line := fmt.Sprintf(
+			"%d: %s",
+			r.Head().Range.Start.Line,
+			strings.Join(append([]string{mapping.Title(r)}, mapping.Details(r)...), " | "),
+		)
 		if on := r.Head().Scope.String(); on != "" {
 			line += " | on " + on
 		}
@@ -77,13 +81,16 @@ launch {
 13: launch Hyper+g tidegauge | run "tidegauge" "Süderhaff" | dir /srv | fallback F9
 14: launch F12 x | run "x" | dir /srv | fallback F9`},
 		{"action { does = { \"Meta+q\" = \"close\" } }", "1: action Meta+q close | does close"},
-		{"macro { steps = { F7 = [\"press F1\", { text = \"a b\" }], F8 = \"press F2\" } }", "1: macro F7 | steps press F1 | steps type a b\n1: macro F8 | steps press F2"},
-		{"disable {\n  keys = [\n    \"Insert\",\n    \"Meta+h\",\n  ]\n  why = \"x\"\n}", "3: disable Insert | why \"x\"\n4: disable Meta+h | why \"x\""},
+		{"macro { steps = { F7 = [\"press F1\", { text = \"a b\" }], F8 = \"press F2\" } }", "1: macro F7 | steps " +
+			"press F1 | steps type a b\n1: macro F8 | steps press F2"},
+		{"disable {\n  keys = [\n    \"Insert\",\n    \"Meta+h\",\n  ]\n  why = \"x\"\n}", "3: disable Insert | " +
+			"why \"x\"\n4: disable Meta+h | why \"x\""},
 		{"disable { keys = \"Insert\" }", "1: disable Insert"},
 	} {
 		assert.Equal(t, c.want, strings.Join(rulesOf(t, c.text), "\n"))
 	}
-	assert.Equal(t, []string{"1: snippet ;ä | end space | case exact | text \"a\u0308\"", "1: snippet nhn | end any | case exact | text \"NHN\""},
+	assert.Equal(t, []string{"1: snippet ;ä | end space | case exact | text \"a\u0308\"", "1: snippet nhn | end " +
+		"any | case exact | text \"NHN\""},
 		rulesOf(t, "snippet { abbreviation = { \";\u00e4\" = \"a\u0308\", nhn = { text = \"NHN\", end = \"any\" } } }"))
 }
 

@@ -77,7 +77,11 @@ func TestTextsOverLines(t *testing.T) {
 		"<<EOT\nE\nEOT\n":                    "E\n",
 		"<<-E\n    a\n      b %{c}\n    E\n": "a\n  b %{c}\n",
 	} {
-		mp, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("snippet \"F9\" {\n  text = " + text + "}\ndisable \"F5\" {}\n")}}, "m.hcl", "")
+		mp, diags, err := Load(
+			fstest.MapFS{"m.hcl": {Data: []byte("snippet \"F9\" {\n  text = " + text + "}\ndisable \"F5\" {}\n")}},
+			"m.hcl",
+			"",
+		)
 		require.NoError(t, err)
 		require.Empty(t, diags, text)
 		require.Len(t, mp.Rules, 2)
@@ -99,20 +103,24 @@ func TestWholeLines(t *testing.T) {
 // Names become folders on every system.
 func TestNamesThatSystemsCanHave(t *testing.T) {
 	for name, ok := range map[string]bool{
-		"con": false, "Con": false, "NUL": false, "lpt1": false, "COM9": false, "console": false, "Gnome": false, "freebsd": false, "consoles": true, "com": true, "com10": true,
+		"con": false, "Con": false, "NUL": false, "lpt1": false, "COM9": false, "console": false, "Gnome": false,
+		"freebsd": false, "consoles": true, "com": true, "com10": true,
 		"tafel": true, "Süderhaff": true, "Su\u0308derhaff": true, "a\u202egnp": false, "a\u200bb": false, "a×b": false,
 		"-x": false, "a.b": false, "../x": false, "a/b": false, "": false, "a b": false,
 	} {
 		assert.Equal(t, ok, IsName(name), "%q", name)
-		_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: fmt.Appendf(nil, "machine %q {\n  system = \"windows\"\n  layouts = [\"us\"]\n}\n", name)}}, "m.hcl", "")
+		_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: fmt.Appendf(nil, "machine %q {\n  system = "+
+			"\"windows\"\n  layouts = [\"us\"]\n}\n", name)}}, "m.hcl", "")
 		require.NoError(t, err)
 		assert.Equal(t, ok, len(diags) == 0, "%q %v", name, diags)
 	}
 	// No scope names a program, and a river is no desktop.
-	_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("app \"console\" { linux = \"tidegauge\" }\nmachine \"river\" { system = \"linux\" }\nlaunch \"F9\" { app = \"console\" }\n")}}, "m.hcl", "")
+	_, diags, err := Load(fstest.MapFS{"m.hcl": {Data: []byte("app \"console\" { linux = \"tidegauge\" }\nmachine " +
+		"\"river\" { system = \"linux\" }\nlaunch \"F9\" { app = \"console\" }\n")}}, "m.hcl", "")
 	require.NoError(t, err)
 	assert.Empty(t, diags)
-	_, diags, err = Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"Pier\" {\n  system = \"windows\"\n}\nmachine \"pier\" {\n  system = \"windows\"\n}\n")}}, "m.hcl", "")
+	_, diags, err = Load(fstest.MapFS{"m.hcl": {Data: []byte("machine \"Pier\" {\n  system = " +
+		"\"windows\"\n}\nmachine \"pier\" {\n  system = \"windows\"\n}\n")}}, "m.hcl", "")
 	require.NoError(t, err)
 	require.Len(t, diags, 1)
 	assert.Contains(t, diags[0].Range.String(), "m.hcl:4")
@@ -129,8 +137,9 @@ func TestGroupFilesStayInTheFolder(t *testing.T) {
 	put("secret.hcl", "harbour code 4711\n")
 	put("in/parts/ok.hcl", "disable \"F5\" {}\n")
 	for link, to := range map[string]string{
-		"one.hcl": "../secret.hcl", "two.hcl": filepath.Join(dir, "secret.hcl"), "out": "..", "three.hcl": "out/secret.hcl",
-		"loop.hcl": "loop.hcl", "good.hcl": "parts/ok.hcl", "p": "parts", "up.hcl": "p/../parts/ok.hcl",
+		"one.hcl": "../secret.hcl", "two.hcl": filepath.Join(dir, "secret.hcl"), "out": "..",
+		"three.hcl": "out/secret.hcl",
+		"loop.hcl":  "loop.hcl", "good.hcl": "parts/ok.hcl", "p": "parts", "up.hcl": "p/../parts/ok.hcl",
 	} {
 		if err := os.Symlink(to, filepath.Join(in, link)); err != nil {
 			t.Skipf("no links here: %v", err)

@@ -10,6 +10,10 @@ import (
 )
 
 func TestFolderIsAFileSystem(t *testing.T) {
-	f := mechanism.Folder{{Path: "xkb/rules/evdev", Data: []byte("a")}, {Path: "STEPS.md", Data: []byte("bc")}, {Path: "xkb/keymap.xkb"}}
+	f := mechanism.Folder{
+		{Path: "xkb/rules/evdev", Data: []byte("a")},
+		{Path: "STEPS.md", Data: []byte("bc")},
+		{Path: "xkb/keymap.xkb"},
+	}
 	require.NoError(t, fstest.TestFS(f, "xkb/rules/evdev", "STEPS.md", "xkb/keymap.xkb"))
 }

@@ -30,7 +30,8 @@ func TestWeigh(t *testing.T) {
 	}{
 		{record, "plasma", "6.3", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
 		{record, "plasma", "6", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
-		{record, "plasma", "6.4", mechanism.Pressed, mechanism.Modelled, "pressed on kcalc 22.12, kwin 5.27 and 6.3, not on 6.4: chords pressed"},
+		{record, "plasma", "6.4", mechanism.Pressed, mechanism.Modelled, "pressed on kcalc 22.12, kwin 5.27 and " +
+			"6.3, not on 6.4: chords pressed"},
 		{strings.Replace(record, "kwin\t6.3", "kwin\t6.2", 1), "plasma", "6.3", mechanism.Pressed, mechanism.Modelled, "pressed on kcalc 22.12, kwin 5.27 and 6.2, not on 6.3: chords pressed"},
 		{record, "hwdb", "", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
 		{"", "hwdb", "", mechanism.Pressed, mechanism.Modelled, "by documentation only"},

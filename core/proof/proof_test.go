@@ -80,7 +80,8 @@ layer "edit" {
 	// Another chord than the usual one is found.
 	for i, f := range b.Files {
 		if f.Path == "xkb/keymap.xkb" {
-			b.Files[i].Data = []byte(strings.Replace(string(f.Data), "RedirectKey(key=<AB03>, clearMods=Mod4, modifiers=Control)", "RedirectKey(key=<AB03>, clearMods=Mod4)", 1))
+			b.Files[i].Data = []byte(strings.Replace(string(f.Data), "RedirectKey(key=<AB03>, clearMods=Mod4, "+
+				"modifiers=Control)", "RedirectKey(key=<AB03>, clearMods=Mod4)", 1))
 			require.NotEqual(t, f.Data, b.Files[i].Data)
 		}
 	}
@@ -115,9 +116,25 @@ func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) 
 // Random mappings of positions are proved, under any layouts.
 func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
+		layouts := rapid.SliceOfNDistinct(
+			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}),
+			1,
+			3,
+			rapid.ID[string],
+		).Draw(
+			t,
+			"layouts",
+		)
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: session, Layouts: layouts, Options: sample.Options(t, layouts)})
+		m := sample.Machine(
+			mapping.Machine{
+				System:  mapping.Linux,
+				Desktop: "i3",
+				Session: session,
+				Layouts: layouts,
+				Options: sample.Options(t, layouts),
+			},
+		)
 		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		b := landed(t, m, list)
@@ -130,14 +147,28 @@ func TestRandomMappingsAreProved(t *testing.T) {
 // what a board's file has lost is found.
 func TestRandomBoardsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "ru"}), 1, 2, rapid.ID[string]).Draw(t, "layouts")
+		layouts := rapid.SliceOfNDistinct(
+			rapid.SampledFrom([]string{"de", "us", "fr", "ru"}),
+			1,
+			2,
+			rapid.ID[string],
+		).Draw(
+			t,
+			"layouts",
+		)
 		where := mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts}
 		if rapid.Bool().Draw(t, "sway") {
 			where.Desktop, where.Session = "sway", "wayland"
 		}
 		m := sample.Machine(where)
 		m.Boards = []*mapping.Board{
-			{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 1}, {Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}}},
+			{
+				Name: "chart-table",
+				IDs: []mapping.BoardID{
+					{Bus: mapping.USB, Vendor: 0x1209, Product: 1},
+					{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2},
+				},
+			},
 			{Name: "wheelhöuse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
 		}
 		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
@@ -158,7 +189,10 @@ func TestRandomBoardsAreProved(t *testing.T) {
 		}
 		for i, f := range b.Files {
 			if lines := strings.SplitAfter(string(f.Data), "\n"); strings.HasPrefix(f.Path, "xkb/board") {
-				at := slices.IndexFunc(lines, func(l string) bool { return strings.Contains(l, "VoidSymbol") && strings.HasSuffix(l, "};\n") })
+				at := slices.IndexFunc(lines, func(l string) bool {
+					return strings.Contains(l, "VoidSymbol") &&
+						strings.HasSuffix(l, "};\n")
+				})
 				if at < 0 {
 					continue
 				}
@@ -174,13 +208,33 @@ func TestRandomBoardsAreProved(t *testing.T) {
 // them is not.
 func TestRandomChordsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(t, "layouts")
-		m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts, Options: sample.Options(t, layouts)})
+		layouts := rapid.SliceOfNDistinct(
+			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}),
+			1,
+			3,
+			rapid.ID[string],
+		).Draw(
+			t,
+			"layouts",
+		)
+		m := sample.Machine(
+			mapping.Machine{
+				System:  mapping.Linux,
+				Desktop: "i3",
+				Session: "x11",
+				Layouts: layouts,
+				Options: sample.Options(t, layouts),
+			},
+		)
 		hyper := sample.Modifier("ScrollLock", keys.Hyper)
 		has := xkb.Mechanism{}.Take(m, hyper).Verdict == mechanism.Exact // options may have it already
 		list := sample.Chords(t, func(b behaviour.Binding) bool {
 			other := hyper.Chord.Key
-			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) && xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
+			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) &&
+				xkb.Mechanism{}.Take(
+					m,
+					b,
+				).Verdict >= mechanism.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
 		})
 		if has {
 			list = append(list, hyper)
@@ -198,7 +252,8 @@ func TestRandomChordsAreProved(t *testing.T) {
 		line := lines[at]
 		// Not every layout has AltGr.
 		reached := !strings.Contains(line, "Mod5")
-		if reached && (strings.Contains(line, "map[") || strings.Contains(line, "preserve[")) || strings.Contains(line, "RedirectKey") {
+		if reached && (strings.Contains(line, "map[") || strings.Contains(line, "preserve[")) ||
+			strings.Contains(line, "RedirectKey") {
 			mutant := slices.Concat(lines[:at], lines[at+1:])
 			whole, err := xkb.Open(m, files)
 			require.NoError(t, err)
@@ -265,7 +320,8 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Layouts: []string{"de"}})
 	first, second := sample.Becomes("ContextMenu", "CapsLock"), sample.Modifier("CapsLock", keys.Hyper)
 	b := &compile.Build{Landed: &land.Landed{Intent: &intent.Intent{Machine: m}, Landings: []land.Landing{
-		{Entry: &intent.Entry{Binding: first}, Mechanism: hwdb.Mechanism{}}, {Entry: &intent.Entry{Binding: second}, Mechanism: xkb.Mechanism{}},
+		{Entry: &intent.Entry{Binding: first}, Mechanism: hwdb.Mechanism{}},
+		{Entry: &intent.Entry{Binding: second}, Mechanism: xkb.Mechanism{}},
 	}}}
 	for _, w := range []struct {
 		target registry.Mechanism
@@ -365,113 +421,6 @@ repeat {
   rate  = 50
 }
 `
-
-// meaningless are the lines of the example's files that change nothing when they
-// are dropped or changed, and why.
-var meaningless = []struct{ part, why string }{
-	{"name='Leitstand ", "what a panel calls a shortcut"},
-	{"Description=", "what systemd calls a unit"},
-	{"RemainAfterExit=", "whether a unit that has ended counts as running"},
-	{"partial modifier_keys", "flags that only choose a section when none is named"},
-	{"Name=", "the name of a desktop file, for people"},
-	{"Comment=", "as above"},
-	{"NoDisplay=", "whether menus show a desktop file"},
-	{"StartupNotify=", "whether a desktop file's program has a pointer that waits"},
-	{"X-GNOME-Autostart-Phase=", "when a session starts it, at the beginning or a little later"},
-	{"xkb_geometry", "the picture of a board"},
-	{"include \"evdev+aliases", "names of letters' keys that no symbols of ours use"},
-	{"level_name[", "a name for people"},
-	{"Lock] = ", "no key of the machine that has it locks capitals"},
-	{"<?xml", "the XML declaration, which has defaults"},
-	{"<!DOCTYPE", "as above"},
-	{"<plist", "the library reads a property list without it; a second parser is asked in the target's tests"},
-	{"</plist", "as above"},
-	{`include "%L"`, "whether the language's own sequences stand beside ours, which a user's file may say otherwise"},
-	{",none,", "the third field of a shortcut, which is for people"},
-	{"value=\"xfwm4\"", "the other provider of shortcuts, whose settings are not ours"},
-}
-
-// Every line of every compiled file of the example is dropped and, in a second
-// run, changed: what is noticed is counted, and what is not must be known to mean
-// nothing.
-func TestMutationsAreNoticed(t *testing.T) {
-	noticed, all, bytes, binary := 0, 0, 0, 0
-	for _, b := range append(build(t, string(examples.TideOffice)), build(t, everyMechanism)...) {
-		files := filesOf(b)
-		for path, f := range files {
-			if path == "STEPS.md" || path == "machine.json" || strings.HasSuffix(path, ".lnk") || strings.HasSuffix(path, ".reg") {
-				continue // for people, or not made of lines; the binary files are below
-			}
-			lines := strings.SplitAfter(string(f.Data), "\n")
-			for i, line := range lines {
-				if strings.TrimSpace(line) == "" {
-					continue
-				}
-				for what, instead := range map[string]string{"lose": "", "have changed": changed(line)} {
-					all++
-					mutant := slices.Clone(lines)
-					mutant[i] = instead
-					if mutationNoticed(t, b, files, path, strings.Join(mutant, "")) {
-						noticed++
-						continue
-					}
-					known := isComment(path, line) || slices.ContainsFunc(meaningless, func(m struct{ part, why string }) bool { return strings.Contains(line, m.part) })
-					assert.True(t, known, "%s of %s may %s the line %q unnoticed (%q)", path, b.Machine.Name, what, line, instead)
-				}
-			}
-		}
-		// Of binary files every byte is changed.
-		for path, f := range files {
-			if !strings.HasSuffix(path, ".lnk") && !strings.HasSuffix(path, ".reg") {
-				continue
-			}
-			for i := range f.Data {
-				binary++
-				mutant := slices.Clone(f.Data)
-				mutant[i] ^= 0x41
-				if mutationNoticed(t, b, files, path, string(mutant)) {
-					bytes++
-				}
-			}
-		}
-	}
-	t.Logf("%d of %d mutations of lines noticed (%.1f %%), the others known to mean nothing", noticed, all, 100*float64(noticed)/float64(all))
-	t.Logf("%d of %d changes of bytes noticed (%.1f %%); the rest of a link is for readers that we are not", bytes, binary, 100*float64(bytes)/float64(binary))
-	assert.Greater(t, noticed, all*6/10)
-	assert.Greater(t, bytes, binary*3/10)
-}
-
-// isComment says whether a line is a comment by the rules of its file's format.
-func isComment(path, line string) bool {
-	line = strings.TrimSpace(line)
-	if strings.HasPrefix(path, "xkb/") && path != "xkb/load-keymaps" && !strings.HasSuffix(path, ".desktop") {
-		return strings.HasPrefix(line, "//")
-	}
-	return strings.HasPrefix(line, "#") || strings.HasPrefix(line, "<!--") || strings.HasPrefix(line, ";")
-}
-
-// changed is a line with its last letter or digit another.
-func changed(line string) string {
-	i := strings.LastIndexFunc(line, func(r rune) bool { return r >= '0' && r <= '9' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' })
-	if i < 0 {
-		return "x" + line
-	}
-	other := map[bool]byte{true: '8', false: 'q'}[line[i] >= '0' && line[i] <= '9']
-	if line[i] == other {
-		other++
-	}
-	return line[:i] + string(other) + line[i+1:]
-}
-
-func mutationNoticed(t *testing.T, b *compile.Build, files fstest.MapFS, path, text string) bool {
-	t.Helper()
-	mutant := fstest.MapFS{}
-	for p, f := range files {
-		mutant[p] = f
-	}
-	mutant[path] = &fstest.MapFile{Data: []byte(text)}
-	return wrong(b, mutant)
-}
 
 func BenchmarkProof(b *testing.B) {
 	builds := build(b, string(examples.TideOffice))

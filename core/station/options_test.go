@@ -21,11 +21,15 @@ func TestModifiersByOption(t *testing.T) {
 		option, key string
 		want        keys.Mods
 	}{
-		{"", "AltLeft", keys.AltLeft}, {"", "AltRight", keys.AltRight}, {"", "MetaLeft", keys.MetaLeft}, {"", "CapsLock", 0}, {"", "Fn", keys.Fn},
-		{"altwin:swap_lalt_lwin", "AltLeft", keys.MetaLeft}, {"altwin:swap_lalt_lwin", "MetaLeft", keys.AltLeft}, {"altwin:swap_lalt_lwin", "AltRight", keys.AltRight},
+		{"", "AltLeft", keys.AltLeft}, {"", "AltRight", keys.AltRight}, {"", "MetaLeft", keys.MetaLeft},
+		{"", "CapsLock", 0}, {"", "Fn", keys.Fn},
+		{"altwin:swap_lalt_lwin", "AltLeft", keys.MetaLeft}, {"altwin:swap_lalt_lwin", "MetaLeft", keys.AltLeft},
+		{"altwin:swap_lalt_lwin", "AltRight", keys.AltRight},
 		{"altwin:hyper_win", "MetaLeft", keys.MetaLeft}, {"altwin:hyper_win", "MetaRight", keys.MetaRight},
-		{"caps:ctrl_modifier", "CapsLock", keys.Ctrl}, {"ctrl:swapcaps", "CapsLock", keys.CtrlLeft}, {"ctrl:swapcaps", "ControlLeft", 0},
-		{"caps:hyper", "CapsLock", keys.Meta}, {"lv3:lsgt_switch", "IntlBackslash", keys.AltGr}, {"lv5:ralt_switch", "AltRight", 0},
+		{"caps:ctrl_modifier", "CapsLock", keys.Ctrl}, {"ctrl:swapcaps", "CapsLock", keys.CtrlLeft},
+		{"ctrl:swapcaps", "ControlLeft", 0},
+		{"caps:hyper", "CapsLock", keys.Meta}, {"lv3:lsgt_switch", "IntlBackslash", keys.AltGr},
+		{"lv5:ralt_switch", "AltRight", 0},
 	} {
 		options := ""
 		if c.option != "" {
@@ -75,12 +79,15 @@ launch "Ctrl+F9" { run = "tidegauge" }
 // joins what is typed with Shift.
 func TestAskBesideStock(t *testing.T) {
 	for _, c := range []struct{ desktop, layout, press, want string }{
-		{"mate", "us", "Alt+F4", "goes to the program in front, as Alt+F4"}, {"mate", "us", "Ctrl+Meta+F8", "has the desktop do close"},
+		{"mate", "us", "Alt+F4", "goes to the program in front, as Alt+F4"},
+		{"mate", "us", "Ctrl+Meta+F8", "has the desktop do close"},
 		{"plasma", "us", "Alt+F4", "has the desktop do close"}, {"gnome", "us", "Alt+F4", "has the desktop do close"},
-		{"i3", "de", "Equal, Shift+KeyE", "waits for the key that ´ is to be put on; then types É"}, {"i3", "de", "AltGr+KeyQ", "types @"},
+		{"i3", "de", "Equal, Shift+KeyE", "waits for the key that ´ is to be put on; then types É"},
+		{"i3", "de", "AltGr+KeyQ", "types @"},
 		{"i3", "us", "Shift+ArrowUp", "goes to the program in front, as Shift+ArrowUp"},
 	} {
-		text := fmt.Sprintf("machine \"m\" {\n  system = \"linux\"\n  desktop = %q\n  layouts = [%q]\n}\naction \"Ctrl+Meta+F8\" { does = \"close\" }\n", c.desktop, c.layout)
+		text := fmt.Sprintf("machine \"m\" {\n  system = \"linux\"\n  desktop = %q\n  layouts = [%q]\n}\naction "+
+			"\"Ctrl+Meta+F8\" { does = \"close\" }\n", c.desktop, c.layout)
 		mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
 		require.NoError(t, err)
 		require.Empty(t, diags)

@@ -50,13 +50,17 @@ layer "arrows" {
 	for _, c := range []struct{ strokes, does, wanted string }{
 		{"KeyZ 80ms", "0 KeyZ down: KeyZ down; 81 KeyZ up: KeyZ up", ""},
 		{"hold ControlRight, h, release ControlRight",
-			"0 ControlRight down: ; 51 KeyH down: ArrowLeft down; 102 KeyH up: ArrowLeft up; 153 ControlRight up: ", ""},
-		{"Meta+c 10ms", "0 MetaLeft down: MetaLeft down; 1 KeyC down: MetaLeft up, ControlLeft down, KeyC tapped, ControlLeft up, MetaLeft down; 12 KeyC up: ; 13 MetaLeft up: MetaLeft up", ""},
+			"0 ControlRight down: ; 51 KeyH down: ArrowLeft down; 102 KeyH up: ArrowLeft up; 153 ControlRight up: ",
+			""},
+		{"Meta+c 10ms", "0 MetaLeft down: MetaLeft down; 1 KeyC down: MetaLeft up, ControlLeft down, KeyC tapped, " +
+			"ControlLeft up, MetaLeft down; 12 KeyC up: ; 13 MetaLeft up: MetaLeft up", ""},
 		// What a press means can depend on its time.
 		{"CapsLock 100ms", "0 CapsLock down: Hyper down; 101 CapsLock up: Hyper up", ""},
 		{"hold CapsLock, wait 1s, t, release CapsLock",
-			"0 CapsLock down: Hyper down; 1051 KeyT down: run tidegauge; 1102 KeyT up: ; 1153 CapsLock up: Hyper up", ""},
-		{"Pause 300ms", "0 Pause down: Pause down; 301 Pause up: Pause up", "0 Pause down: ; 200 : ShiftRight down; 301 Pause up: ShiftRight up"},
+			"0 CapsLock down: Hyper down; 1051 KeyT down: run tidegauge; 1102 KeyT up: ; 1153 CapsLock up: Hyper up",
+			""},
+		{"Pause 300ms", "0 Pause down: Pause down; 301 Pause up: Pause up", "0 Pause down: ; 200 : ShiftRight " +
+			"down; 301 Pause up: ShiftRight up"},
 		{"Pause 90ms", "0 Pause down: Pause down; 91 Pause up: Pause up", "0 Pause down: ; 91 Pause up: F13 tapped"},
 	} {
 		require.True(t, station.Timed(c.strokes), c.strokes)

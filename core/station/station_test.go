@@ -65,19 +65,31 @@ func TestAsk(t *testing.T) {
 	for _, c := range []struct{ machine, chord, want string }{
 		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
 		{"office", "Hyper+t", "office: run xterm | board: press CapsLock and KeyT (T) | desktop plasma: run xterm"},
-		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here Ctrl+Alt+KeyT does it"},
-		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltLeft or AltRight and KeyT (T) | by hand steps: run xterm\n" +
-			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltRight or MetaLeft and KeyT (T) | by hand steps: run xterm"},
+		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here " +
+			"Ctrl+Alt+KeyT does it"},
+		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and " +
+			"AltLeft or AltRight and KeyT (T) | by hand steps: run xterm\n" +
+			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltRight or " +
+			"MetaLeft and KeyT (T) | by hand steps: run xterm"},
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
-		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},
-		{"vessel", "Insert", "vessel: acts as Insert | board: press Insert\nvessel chart-table: acts as ControlLeft | board: press Insert | board: its own firmware sends CapsLock | kernel hidutil: it acts as ControlLeft"},
-		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | kernel hwdb: it acts as KeyY | layout: KeyY types z under de"},
+		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as " +
+			"MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},
+		{"vessel", "Insert", "vessel: acts as Insert | board: press Insert\nvessel chart-table: acts as " +
+			"ControlLeft | board: press Insert | board: its own firmware sends CapsLock | kernel hidutil: it acts " +
+			"as ControlLeft"},
+		{"mess", "KeyQ", "mess: types z | board: press KeyQ (Q) | kernel hwdb: it acts as KeyY | layout: KeyY " +
+			"types z under de"},
 		{"mess", "z", "mess: types z | board: press KeyY (Z) | layout: KeyY types z under de"},
-		{"mess", "Ctrl+z", "mess: goes to the program in front, as Ctrl+KeyY | board: press ControlLeft and KeyQ (Q) or KeyY (Z)"},
-		{"mess", "Ctrl+F8", "mess: workspace 8 | board: press ControlLeft and F8 | desktop Xfce: workspace 8 | wanted plays type \"x\", but: only a running process can play a macro"},
-		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
-		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press ControlLeft and KeyK (K) | board: press KeyT (T) | " +
-			"layout: KeyT types t under de | wanted run x, but: not written yet: a way to follow a sequence of strokes here"},
+		{"mess", "Ctrl+z", "mess: goes to the program in front, as Ctrl+KeyY | board: press ControlLeft and KeyQ " +
+			"(Q) or KeyY (Z)"},
+		{"mess", "Ctrl+F8", "mess: workspace 8 | board: press ControlLeft and F8 | desktop Xfce: workspace 8 | " +
+			"wanted plays type \"x\", but: only a running process can play a macro"},
+		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: " +
+			"it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
+		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press " +
+			"ControlLeft and KeyK (K) | board: press KeyT (T) | " +
+			"layout: KeyT types t under de | wanted run x, but: not written yet: a way to follow a sequence of " +
+			"strokes here"},
 		{"mess", "Ctrl+?", `'?' needs Shift under layout de: if that is meant, write "Ctrl+Shift+ß"`},
 		{"mess", "Crtl+t", `"Crtl" is no modifier: did you mean "Ctrl"?`},
 	} {
@@ -143,7 +155,8 @@ func TestAskOfManyKeys(t *testing.T) {
 func TestAskOfOneRule(t *testing.T) {
 	for _, c := range []struct{ system, rule, chord, want string }{
 		{"linux\"\n  desktop = \"xfce", `launch "Ctrl+Alt+t" { run = "x" }`, "Ctrl+Alt+t", "run x"},
-		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "goes through the taskbar (run x; here Ctrl+Alt+KeyT does it)"},
+		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "goes through " +
+			"the taskbar (run x; here Ctrl+Alt+KeyT does it)"},
 		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Ctrl+Alt+t", "run x"},
 		{"windows", "launch \"Hyper+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}\nhyper \"CapsLock\" {}", "Hyper+t", "cannot be pressed (run x; here Ctrl+Alt+KeyT does it)"},
 		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes through the taskbar (run x, but: `},
@@ -281,7 +294,8 @@ launch "CtrlRight" { run = "xterm" }
 		"CapsLock holds three modifiers more",
 	)
 	for chord, want := range map[string]string{
-		"Ctrl+F9": "ControlLeft", "CtrlLeft+F9": "ControlLeft", "Alt+F9": "AltLeft", "AltLeft+F9": "AltLeft", "AltGr+F9": "AltRight",
+		"Ctrl+F9": "ControlLeft", "CtrlLeft+F9": "ControlLeft", "Alt+F9": "AltLeft", "AltLeft+F9": "AltLeft",
+		"AltGr+F9": "AltRight",
 		"Shift+F9": "ShiftLeft or ShiftRight", "ShiftLeft+F9": "ShiftLeft", "ShiftRight+F9": "ShiftRight",
 		"Meta+F9": "MetaLeft or MetaRight", "MetaLeft+F9": "MetaLeft", "MetaRight+F9": "MetaRight",
 	} {

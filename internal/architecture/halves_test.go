@@ -36,7 +36,11 @@ func calls(t *testing.T, dir string) map[*types.Func][]*types.Func {
 			files = append(files, file)
 		}
 	}
-	info := &types.Info{Defs: map[*ast.Ident]types.Object{}, Uses: map[*ast.Ident]types.Object{}, Selections: map[*ast.SelectorExpr]*types.Selection{}}
+	info := &types.Info{
+		Defs:       map[*ast.Ident]types.Object{},
+		Uses:       map[*ast.Ident]types.Object{},
+		Selections: map[*ast.SelectorExpr]*types.Selection{},
+	}
 	config := types.Config{Importer: nothing{}, Error: func(error) {}}
 	_, _ = config.Check(dir, set, files, info) // what it does not know is of other packages
 	all := map[*types.Func][]*types.Func{}

@@ -119,8 +119,10 @@ func TestOutputLost(t *testing.T) {
 	config := filepath.Join(dir, "config")
 	require.NoError(t, os.WriteFile(config, []byte("bindsym Mod4+g exec tidegauge\n"), 0o644))
 	for _, args := range [][]string{
-		{"validate", "-f", mapping[0]}, {"validate", "-f", mapping[0], "--format", "json"}, {"press", "KeyA", "-f", mapping[0]}, {"chords", "-f", mapping[0]},
-		{"diff", mapping[0], mapping[0]}, {"import", config}, {"keys"}, {"compile", "-f", mapping[0], "-o", filepath.Join(dir, "out")}, {"--help"}, {"--version"},
+		{"validate", "-f", mapping[0]}, {"validate", "-f", mapping[0], "--format", "json"},
+		{"press", "KeyA", "-f", mapping[0]}, {"chords", "-f", mapping[0]},
+		{"diff", mapping[0], mapping[0]}, {"import", config}, {"keys"},
+		{"compile", "-f", mapping[0], "-o", filepath.Join(dir, "out")}, {"--help"}, {"--version"},
 	} {
 		run := exec.Command(leitstand, args...)
 		run.Stdout = full
@@ -142,8 +144,10 @@ func TestDevicesAndPipes(t *testing.T) {
 	require.NoError(t, err, "%s", out)
 	require.NoError(t, os.WriteFile(group, []byte("group \"of the pier\" {\n  file = \"pipe.hcl\"\n}\n"), 0o644))
 	for _, args := range [][]string{
-		{"validate", "-f", pipe}, {"validate", "-f", "/dev/zero"}, {"validate", "-f", dir}, {"validate", "-f", group}, {"format", pipe},
-		{"import", pipe}, {"import", "/dev/zero"}, {"import", dir}, {"diff", pipe, group}, {"compile", "-f", group, "-o", pipe},
+		{"validate", "-f", pipe}, {"validate", "-f", "/dev/zero"}, {"validate", "-f", dir}, {"validate", "-f", group},
+		{"format", pipe},
+		{"import", pipe}, {"import", "/dev/zero"}, {"import", dir}, {"diff", pipe, group},
+		{"compile", "-f", group, "-o", pipe},
 	} {
 		run := exec.Command(leitstand, args...)
 		var said bytes.Buffer
@@ -164,9 +168,12 @@ func TestOutputIsHarmless(t *testing.T) {
 	const signs = "\u001b]0;x\u0007\u009b31m\u202e\u2066\u200b\ufeff\r"
 	escaped := `\u001b]0;x\u0007\u009b31m\u202e\u2066\u200b\ufeff\r`
 	texts := map[string]string{
-		"texts.hcl": "machine \"m\" {\n  system = \"linux\"\n  desktop = \"gnome\"\n}\nlaunch \"Meta+F1\" {\n  run = [\"" + escaped + "\", \"" + escaped + "\"]\n  why = \"" + escaped + "\"\n}\nsnippet \"F7\" { text = \"x\u202ey\" }\n",
-		"raw.hcl":   "remap \"Caps\u202eLock\" { to = \"Esc\u009bape\" } # \u2066\u200b\nlaunch \"Meta+\u202e\" { run = \"x\" }\nmachine \"a\u202eb\" { system = \"linux\" }\n",
-		"config":    "bindsym Mod4+g exec \"x\u202e\u009b\"\nbindsym Mod4+h layout \u001b[2Jtoggle\n",
+		"texts.hcl": "machine \"m\" {\n  system = \"linux\"\n  desktop = \"gnome\"\n}\nlaunch \"Meta+F1\" {\n  " +
+			"run = [\"" + escaped + "\", \"" + escaped + "\"]\n  why = \"" + escaped + "\"\n}\nsnippet \"F7\" { " +
+			"text = \"x\u202ey\" }\n",
+		"raw.hcl": "remap \"Caps\u202eLock\" { to = \"Esc\u009bape\" } # \u2066\u200b\nlaunch \"Meta+\u202e\" { " +
+			"run = \"x\" }\nmachine \"a\u202eb\" { system = \"linux\" }\n",
+		"config": "bindsym Mod4+g exec \"x\u202e\u009b\"\nbindsym Mod4+h layout \u001b[2Jtoggle\n",
 	}
 	hostile := filepath.Join(dir, "a\u202eb\u001b[2J.hcl")
 	require.NoError(t, os.WriteFile(hostile, []byte(texts["raw.hcl"]), 0o644))
@@ -175,10 +182,16 @@ func TestOutputIsHarmless(t *testing.T) {
 	}
 	at := func(name string) string { return filepath.Join(dir, name) }
 	for _, args := range [][]string{
-		{"validate", "-f", at("texts.hcl"), "--explain", "--notes"}, {"validate", "-f", at("raw.hcl")}, {"validate", "-f", hostile}, {"validate", "-f", hostile, "--format", "json"},
-		{"validate", "-f", at("texts.hcl"), "--format", "json"}, {"validate", "-f", hostile, "--format", "sarif"}, {"validate", "-f", at("none" + signs)}, {"validate", "--machine", signs, "-f", at("texts.hcl")},
-		{"press", "Meta+F1", "-f", at("texts.hcl")}, {"press", signs, "-f", at("texts.hcl")}, {"press", "--find", "x", "-f", at("texts.hcl")}, {"chords", "Meta", "-f", at("texts.hcl")}, {"chords", signs, "-f", at("texts.hcl")},
-		{"diff", at("texts.hcl"), hostile}, {"compile", "-f", at("texts.hcl"), "-o", at("out")}, {"diff", at("out"), "-f", at("texts.hcl")}, {"import", at("config")}, {"import", hostile}, {"keys", signs}, {"format", hostile}, {signs},
+		{"validate", "-f", at("texts.hcl"), "--explain", "--notes"}, {"validate", "-f", at("raw.hcl")},
+		{"validate", "-f", hostile}, {"validate", "-f", hostile, "--format", "json"},
+		{"validate", "-f", at("texts.hcl"), "--format", "json"}, {"validate", "-f", hostile, "--format", "sarif"},
+		{"validate", "-f", at("none" + signs)}, {"validate", "--machine", signs, "-f", at("texts.hcl")},
+		{"press", "Meta+F1", "-f", at("texts.hcl")}, {"press", signs, "-f", at("texts.hcl")},
+		{"press", "--find", "x", "-f", at("texts.hcl")}, {"chords", "Meta", "-f", at("texts.hcl")},
+		{"chords", signs, "-f", at("texts.hcl")},
+		{"diff", at("texts.hcl"), hostile}, {"compile", "-f", at("texts.hcl"), "-o", at("out")},
+		{"diff", at("out"), "-f", at("texts.hcl")}, {"import", at("config")}, {"import", hostile}, {"keys", signs},
+		{"format", hostile}, {signs},
 	} {
 		out, _ := exec.Command(leitstand, args...).CombinedOutput()
 		assert.NotEmpty(t, out, "%v", args)

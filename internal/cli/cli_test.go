@@ -30,7 +30,10 @@ func TestScripts(t *testing.T) {
 		},
 		RequireExplicitExec: true,
 		UpdateScripts:       *update,
-		Cmds:                map[string]func(*testscript.TestScript, bool, []string){"sarif": holdsSchema(sarifSchema), "schema": holdsOurSchema},
+		Cmds: map[string]func(*testscript.TestScript, bool, []string){
+			"sarif":  holdsSchema(sarifSchema),
+			"schema": holdsOurSchema,
+		},
 	})
 }
 

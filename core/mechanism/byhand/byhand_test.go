@@ -23,13 +23,15 @@ func TestSteps(t *testing.T) {
 		words   string // of the verdict
 		step    string
 	}{
-		{mapping.IPadOS, sample.Becomes("CapsLock", "Escape"), mechanism.ByHand, "panel", "set **Caps Lock** to **Escape**"},
+		{mapping.IPadOS, sample.Becomes("CapsLock", "Escape"), mechanism.ByHand, "panel", "set **Caps Lock** to " +
+			"**Escape**"},
 		{mapping.IPadOS, sample.Becomes("MetaLeft", "ControlRight"), mechanism.ByHand, "left and right are one", "set **Command** to **Control**"},
 		{mapping.IPadOS, sample.Nothing("Fn"), mechanism.ByHand, "panel", "set **Globe** to **No Action**"},
 		{mapping.IPadOS, sample.Nothing("Insert"), mechanism.None, "modifier keys only", ""},
 		{mapping.IPadOS, sample.Becomes("CapsLock", "F13"), mechanism.None, "cannot make", ""},
 		{mapping.IPadOS, sample.Modifier("CapsLock", keys.Hyper), mechanism.None, "no Hyper", ""},
-		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.ByHand, "panel", "set **Launcher** to **Caps Lock**"},
+		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.ByHand, "panel", "set **Launcher** to " +
+			"**Caps Lock**"},
 		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
 		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},
@@ -97,7 +99,11 @@ func TestPanels(t *testing.T) {
 func TestShellLine(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"us"}})
 	out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{
-		sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"}),
+		sample.Launch(
+			keys.Ctrl,
+			"KeyT",
+			behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"},
+		),
 	})
 	require.NoError(t, err)
 	assert.Equal(t, []string{`cd '/log files' && tidegauge "it's \$HOME"`}, out.Steps[0].Lines)

@@ -28,9 +28,24 @@ type store struct {
 var stores = []store{
 	{native.Mechanism{Store: change.Dconf}, "gnome", mapping.Linux, []string{"/org/tide/gauge/", "/org/tide/"}},
 	{native.Mechanism{Store: change.Xfconf}, "xfce", mapping.Linux, []string{"tide:/gauge/", "tide:/"}},
-	{native.Mechanism{Store: change.KDE}, "plasma", mapping.Linux, []string{"tiderc [Gauge] ", "tiderc [Gauge][Station 3] "}},
-	{native.Mechanism{Store: change.Defaults}, "macos", mapping.MacOS, []string{"example.tide ", "example.tide.gauge "}},
-	{native.Mechanism{Store: change.Registry}, "windows", mapping.Windows, []string{`HKCU\Software\Tide:`, `HKLM\Software\Süderhaff Tide:`}},
+	{
+		native.Mechanism{Store: change.KDE},
+		"plasma",
+		mapping.Linux,
+		[]string{"tiderc [Gauge] ", "tiderc [Gauge][Station 3] "},
+	},
+	{
+		native.Mechanism{Store: change.Defaults},
+		"macos",
+		mapping.MacOS,
+		[]string{"example.tide ", "example.tide.gauge "},
+	},
+	{
+		native.Mechanism{Store: change.Registry},
+		"windows",
+		mapping.Windows,
+		[]string{`HKCU\Software\Tide:`, `HKLM\Software\Süderhaff Tide:`},
+	},
 }
 
 func (s store) machine() *mechanism.Machine {
@@ -52,12 +67,17 @@ func TestReadsWhatItWrites(t *testing.T) {
 			taken := 0
 			m := s.machine()
 			require.True(t, s.Serves(m))
-			text := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{0,12}`), rapid.SampledFrom([]string{"true", "0", "-7", "0.5", "uint32 5", "[x]"}))
+			text := rapid.OneOf(
+				rapid.Just(sample.Nasty),
+				rapid.StringMatching(`[ -~äß€\n\t]{0,12}`),
+				rapid.SampledFrom([]string{"true", "0", "-7", "0.5", "uint32 5", "[x]"}),
+			)
 			rapid.Check(t, func(rt *rapid.T) {
 				var list []mechanism.Binding
 				for _, key := range rapid.SliceOfNDistinct(rapid.StringMatching(`[a-z][a-z-]{0,6}`), 1, 4, rapid.ID).Draw(rt, "keys") {
 					name := rapid.SampledFrom(s.names).Draw(rt, "in") + key
-					if typ := rapid.SampledFrom([]string{"", "", "", " uint32", " double", " uint", " x"}).Draw(rt, "type"); s.system == mapping.Linux && s.of != "plasma" {
+					if typ := rapid.SampledFrom([]string{"", "", "", " uint32", " double", " uint", " x"}).Draw(rt, "type"); s.system == mapping.Linux &&
+						s.of != "plasma" {
 						name += typ
 					}
 					v := rapid.OneOf(
@@ -65,7 +85,10 @@ func TestReadsWhatItWrites(t *testing.T) {
 						rapid.Map(rapid.Int64(), func(n int64) behaviour.Value { return behaviour.Whole(n) }),
 						rapid.Map(rapid.IntRange(-3, 3), func(n int) behaviour.Value { return behaviour.Whole(n) }),
 						rapid.Map(rapid.Bool(), func(b bool) behaviour.Value { return behaviour.Truth(b) }),
-						rapid.Map(rapid.SliceOfN(text, 0, 3), func(l []string) behaviour.Value { return append(behaviour.Words{}, l...) }),
+						rapid.Map(
+							rapid.SliceOfN(text, 0, 3),
+							func(l []string) behaviour.Value { return append(behaviour.Words{}, l...) },
+						),
 					).Draw(rt, "value")
 					b := set(s.of, name, v)
 					answer := s.Take(m, b)
@@ -116,7 +139,8 @@ func TestTake(t *testing.T) {
 	} {
 		for _, s := range stores {
 			got := s.Take(s.machine(), set(c.of, c.name, c.value))
-			assert.Equal(t, s.of == c.of && c.words == "", got.Verdict == mechanism.Exact, "%s on %s: %s", c.name, s.of, got.Why.String())
+			assert.Equal(t, s.of == c.of &&
+				c.words == "", got.Verdict == mechanism.Exact, "%s on %s: %s", c.name, s.of, got.Why.String())
 			if s.of == c.of {
 				assert.Contains(t, got.Why.String(), c.words)
 			}

@@ -47,16 +47,21 @@ func TestSetInRealStores(t *testing.T) {
 		{stores[1], "xfconf-query", "xfconf", []mechanism.Binding{
 			set("xfce", "xfwm4:/general/click_to_focus", behaviour.Truth(false)), set("xfce", "xfwm4:/general/snap_width", behaviour.Whole(33)),
 			set("xfce", "tide:/gauge/station", behaviour.Word(sample.Nasty)), set("xfce", "tide:/gauge/height double", behaviour.Word("-5.25")), set("xfce", "tide:/gauge/count uint", behaviour.Whole(7)),
-		}, "xfconf-query -c xfwm4 -p /general/snap_width -n -t int -s 5", "for c in xfwm4 tide; do xfconf-query -c $c -l -v 2>&1 | LC_ALL=C sort; done", map[string]string{
-			"xfconf-query -c xfwm4 -p /general/click_to_focus": "false", "xfconf-query -c xfwm4 -p /general/snap_width": "33",
-			"xfconf-query -c tide -p /gauge/station": sample.Nasty, "xfconf-query -c tide -p /gauge/height": "-5.250000", "xfconf-query -c tide -p /gauge/count": "7",
+		}, "xfconf-query -c xfwm4 -p /general/snap_width -n -t int -s 5", "for c in xfwm4 tide; do xfconf-query -c " +
+			"$c -l -v 2>&1 | LC_ALL=C sort; done", map[string]string{
+			"xfconf-query -c xfwm4 -p /general/click_to_focus": "false",
+			"xfconf-query -c xfwm4 -p /general/snap_width":     "33",
+			"xfconf-query -c tide -p /gauge/station":           sample.Nasty,
+			"xfconf-query -c tide -p /gauge/height":            "-5.250000", "xfconf-query -c tide -p /gauge/count": "7",
 		}},
 		{stores[2], "gdbus", "libglib2.0-bin", []mechanism.Binding{
 			set("plasma", "kwinrc [Windows] FocusPolicy", behaviour.Word("FocusFollowsMouse")), set("plasma", "kwinrc [Windows] DelayFocusInterval", behaviour.Whole(220)),
 			set("plasma", "tiderc [Gauge][Station 3] On", behaviour.Truth(true)), set("plasma", "tiderc [Gauge] Name", behaviour.Word(strings.TrimSpace(sample.Nasty))),
-		}, p.Writer + " --file kwinrc --group Windows --key FocusPolicy own", "cat .config/kwinrc; cat .config/tiderc 2>/dev/null || true", map[string]string{
+		}, p.Writer + " --file kwinrc --group Windows --key FocusPolicy own", "cat .config/kwinrc; cat " +
+			".config/tiderc 2>/dev/null || true", map[string]string{
 			reader + " --file kwinrc --group Windows --key FocusPolicy": "FocusFollowsMouse", reader + " --file kwinrc --group Windows --key DelayFocusInterval": "220",
-			reader + " --file tiderc --group Gauge --group 'Station 3' --key On": "true", reader + " --file tiderc --group Gauge --key Name": strings.TrimSpace(sample.Nasty),
+			reader + " --file tiderc --group Gauge --group 'Station 3' --key On": "true", reader + " --file tiderc " +
+				"--group Gauge --key Name": strings.TrimSpace(sample.Nasty),
 		}},
 	} {
 		t.Run(c.of, func(t *testing.T) {
@@ -73,7 +78,13 @@ func TestSetInRealStores(t *testing.T) {
 				require.NoError(t, os.WriteFile(file, f.Data, 0o644))
 			}
 			part := "\necho '==='\n"
-			script := "set -e\ncd '" + home + "'; mkdir -p .config\n" + c.own + part + c.dump + part + lines(out.Back) + c.dump + part + lines(out.Steps) + lines(out.Steps) + c.dump + part
+			script := "set -e\ncd '" + home + "'; mkdir -p .config\n" + c.own + part + c.dump + part + lines(
+				out.Back,
+			) + c.dump + part + lines(
+				out.Steps,
+			) + lines(
+				out.Steps,
+			) + c.dump + part
 			var asked []string
 			for ask := range c.reads {
 				asked = append(asked, ask)
@@ -98,7 +109,11 @@ func TestSetInRealStores(t *testing.T) {
 func TestImportedByRegistryEditor(t *testing.T) {
 	s := native.Mechanism{Store: change.Registry}
 	list := []mechanism.Binding{
-		set("windows", `HKCU\Control Panel\Keyboard:KeyboardDelay`, behaviour.Word("1")), set("windows", `HKCU\Software\Süderhaff:Path gauge`, behaviour.Word(`C:\Tide\"x"`)),
+		set(
+			"windows",
+			`HKCU\Control Panel\Keyboard:KeyboardDelay`,
+			behaviour.Word("1"),
+		), set("windows", `HKCU\Software\Süderhaff:Path gauge`, behaviour.Word(`C:\Tide\"x"`)),
 		set("windows", `HKLM\Software\Tide:Count`, behaviour.Whole(4000000000)),
 	}
 	m := stores[4].machine()

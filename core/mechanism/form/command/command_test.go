@@ -70,7 +70,10 @@ func TestHome(t *testing.T) {
 // A launch reads back as itself, as words and as a script.
 func TestLaunch(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		l := behaviour.Launch{Confirm: rapid.Bool().Draw(t, "asks"), Dir: rapid.OneOf(rapid.Just(""), word).Draw(t, "dir")}
+		l := behaviour.Launch{
+			Confirm: rapid.Bool().Draw(t, "asks"),
+			Dir:     rapid.OneOf(rapid.Just(""), word).Draw(t, "dir"),
+		}
 		switch rapid.IntRange(0, 2).Draw(t, "kind") {
 		case 0:
 			l.App = "gauge.desktop"
@@ -97,7 +100,11 @@ func TestClear(t *testing.T) {
 			assert.LessOrEqual(t, len([]rune(text)), 170)
 		}
 	})
-	assert.Equal(t, `run tidegauge --station "Süderhaff 3"`, command.Clear(behaviour.Launch{Command: []string{"tidegauge", "--station", "Süderhaff 3"}}))
+	assert.Equal(
+		t,
+		`run tidegauge --station "Süderhaff 3"`,
+		command.Clear(behaviour.Launch{Command: []string{"tidegauge", "--station", "Süderhaff 3"}}),
+	)
 }
 
 // Whatever line is split, its words written as a line are those words; and a line that a

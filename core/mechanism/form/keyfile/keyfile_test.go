@@ -16,7 +16,14 @@ func TestLines(t *testing.T) {
 	}
 	assert.Equal(t, []keyfile.Line{
 		{Number: 1, Text: "first=1", Name: "first", Value: "1", Key: true},
-		{Number: 5, Text: "Window Close = Alt+F4=x", Group: "kwin][Sub", Name: "Window Close", Value: "Alt+F4=x", Key: true},
+		{
+			Number: 5,
+			Text:   "Window Close = Alt+F4=x",
+			Group:  "kwin][Sub",
+			Name:   "Window Close",
+			Value:  "Alt+F4=x",
+			Key:    true,
+		},
 		{Number: 6, Text: "neither", Group: "kwin][Sub", Name: "neither"},
 		{Number: 8, Text: "a=", Name: "a", Key: true},
 		{Number: 9, Text: "[open", Name: "[open"},
@@ -29,7 +36,11 @@ func TestEach(t *testing.T) {
 	assert.NoError(t, keyfile.Each("[a]\nb=c\n", nothing))
 	assert.EqualError(t, keyfile.Each("[a]\nb\n", nothing), "2: neither a group nor a key")
 	assert.EqualError(t, keyfile.Each("b=c\n", nothing), "1: neither a group nor a key")
-	assert.EqualError(t, keyfile.Each("[a]\n\nb=c\n", func(keyfile.Line) error { return assert.AnError }), "3: "+assert.AnError.Error())
+	assert.EqualError(
+		t,
+		keyfile.Each("[a]\n\nb=c\n", func(keyfile.Line) error { return assert.AnError }),
+		"3: "+assert.AnError.Error(),
+	)
 }
 
 func FuzzLines(f *testing.F) {

@@ -24,11 +24,21 @@ func machine(layouts ...string) *mechanism.Machine {
 }
 
 func snippet(mods keys.Mods, code, text string) mechanism.Binding {
-	return mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: text}}
+	return mechanism.Binding{
+		Level:  behaviour.Hotkey,
+		Chord:  keys.Chord{Mods: mods, Key: sample.Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Types, Text: text},
+	}
 }
 
 func abbreviation(word, text string) mechanism.Binding {
-	return mechanism.Binding{Level: behaviour.Typing, Word: word, Case: "exact", End: "space", Effect: behaviour.Effect{Kind: behaviour.Types, Text: text}}
+	return mechanism.Binding{
+		Level:  behaviour.Typing,
+		Word:   word,
+		Case:   "exact",
+		End:    "space",
+		Effect: behaviour.Effect{Kind: behaviour.Types, Text: text},
+	}
 }
 
 func write(t require.TestingT, m *mechanism.Machine, list []mechanism.Binding) []byte {
@@ -77,7 +87,9 @@ func TestReadAndComposed(t *testing.T) {
 					at, ok := m.Layouts[0].FindExact(r)
 					require.True(rt, ok)
 					s, _ := m.Layouts[0].Symbols(at.Key)
-					press(s.Level[map[keys.Mods]int{0: 0, keys.Shift: 1, keys.AltGr: 2, keys.Shift | keys.AltGr: 3}[at.Mods]])
+					press(
+						s.Level[map[keys.Mods]int{0: 0, keys.Shift: 1, keys.AltGr: 2, keys.Shift | keys.AltGr: 3}[at.Mods]],
+					)
 				}
 			} else {
 				s, _ := m.Layouts[0].Symbols(b.Chord.Key)
@@ -121,7 +133,10 @@ func TestRead(t *testing.T) {
 		"<Multi_key> <F7> : \"x\"":                             "is no key that types a character",
 		"<Multi_key> <a> <b> : \"x\"\n<Multi_key> <a> : \"y\"": `leitstand.compose:3: "ab" and "a" begin alike`,
 	} {
-		_, err := compose.Mechanism{}.Read(machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte("# leitstand begins\n" + text)}})
+		_, err := compose.Mechanism{}.Read(
+			machine("us"),
+			fstest.MapFS{"compose/leitstand.compose": {Data: []byte("# leitstand begins\n" + text)}},
+		)
 		assert.ErrorContains(t, err, want)
 	}
 }

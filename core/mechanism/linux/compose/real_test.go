@@ -44,7 +44,13 @@ func TestPressedInPrograms(t *testing.T) {
 	}
 	out, err := mechanism.Write(compose.Mechanism{}, m, list)
 	require.NoError(t, err)
-	layout, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{{Chord: keys.Chord{Key: sample.Key("Pause")}, Effect: behaviour.Effect{Kind: behaviour.Composes}}})
+	layout, err := mechanism.Write(
+		xkb.Mechanism{},
+		m,
+		[]mechanism.Binding{
+			{Chord: keys.Chord{Key: sample.Key("Pause")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
+		},
+	)
 	require.NoError(t, err)
 	for _, c := range []struct {
 		program, start, class string
@@ -79,7 +85,12 @@ func TestPressedInPrograms(t *testing.T) {
 			server.LoadKeymap(filepath.Join(home, "keymap.xkb"))
 			server.Session(env, c.start)
 			realtest.WaitFor(t, "the window", func() bool {
-				return server.Window(c.class).Width > 0 && server.Output("sh", "-c", "xdotool windowfocus --sync $(xdotool search --onlyvisible --class "+c.class+" | tail -n 1) && echo done") != ""
+				return server.Window(c.class).Width > 0 &&
+					server.Output(
+						"sh",
+						"-c",
+						"xdotool windowfocus --sync $(xdotool search --onlyvisible --class "+c.class+" | tail -n 1) && echo done",
+					) != ""
 			})
 			press := func(chords ...string) {
 				for _, chord := range chords {
@@ -100,18 +111,26 @@ func TestPressedInPrograms(t *testing.T) {
 				return server.Output("xclip", "-o", "-selection", "clipboard")
 			}
 			if c.clear == nil {
-				realtest.WaitFor(t, "the terminal's program", func() bool { _, err := os.Stat(filepath.Join(home, "typed")); return err == nil })
+				realtest.WaitFor(
+					t,
+					"the terminal's program",
+					func() bool { _, err := os.Stat(filepath.Join(home, "typed")); return err == nil },
+				)
 			}
 			const want = "a" + single + "y" + abbreviated + "ownb"
 			got := ""
-			realtest.WaitFor(t, "what is typed", func() bool { // a window that has just come may not take the first keys
-				if c.clear != nil || got == "" {
-					press(c.clear...)
-					press("KeyA", "F7", "KeyZ", "Pause", "KeyS", "KeyH", "Digit3", "F8", "KeyB")
-				}
-				got = typed()
-				return got == want || c.clear == nil && len(got) >= len(want)
-			})
+			realtest.WaitFor(
+				t,
+				"what is typed",
+				func() bool { // a window that has just come may not take the first keys
+					if c.clear != nil || got == "" {
+						press(c.clear...)
+						press("KeyA", "F7", "KeyZ", "Pause", "KeyS", "KeyH", "Digit3", "F8", "KeyB")
+					}
+					got = typed()
+					return got == want || c.clear == nil && len(got) >= len(want)
+				},
+			)
 			assert.Equal(t, want, got)
 		})
 	}

@@ -89,11 +89,23 @@ const bootCodes = 128
 
 // random is bindings that the console takes.
 func random(t *rapid.T, m *mechanism.Machine) []mechanism.Binding {
-	mods := rapid.SampledFrom([]keys.Mods{0, keys.Ctrl, keys.Alt, keys.AltGr, keys.Ctrl | keys.Alt, keys.Shift | keys.Alt, keys.Ctrl | keys.Shift | keys.Alt | keys.AltGr})
+	mods := rapid.SampledFrom(
+		[]keys.Mods{
+			0,
+			keys.Ctrl,
+			keys.Alt,
+			keys.AltGr,
+			keys.Ctrl | keys.Alt,
+			keys.Shift | keys.Alt,
+			keys.Ctrl | keys.Shift | keys.Alt | keys.AltGr,
+		},
+	)
 	from := rapid.Custom(func(t *rapid.T) keys.Chord {
 		return keys.Chord{Mods: mods.Draw(t, "modifiers"), Key: rapid.SampledFrom(keys.All()).Draw(t, "key")}
 	})
-	to := rapid.SampledFrom([]keys.Mods{0, keys.Shift, keys.AltGr, keys.Ctrl, keys.Alt, keys.Alt | keys.Shift, keys.Ctrl | keys.Alt})
+	to := rapid.SampledFrom(
+		[]keys.Mods{0, keys.Shift, keys.AltGr, keys.Ctrl, keys.Alt, keys.Alt | keys.Shift, keys.Ctrl | keys.Alt},
+	)
 	text := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,40}`))
 	var list []mechanism.Binding
 	for _, c := range rapid.SliceOfNDistinct(from, 1, 8, rapid.ID[keys.Chord]).Draw(t, "chords") {
@@ -104,7 +116,10 @@ func random(t *rapid.T, m *mechanism.Machine) []mechanism.Binding {
 		case 1:
 			e = behaviour.Effect{Kind: behaviour.Becomes, Key: rapid.SampledFrom(keys.All()).Draw(t, "to")}
 		case 2:
-			e = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: to.Draw(t, "with"), Key: rapid.SampledFrom(keys.All()).Draw(t, "to")}}
+			e = behaviour.Effect{
+				Kind:  behaviour.Sends,
+				Chord: keys.Chord{Mods: to.Draw(t, "with"), Key: rapid.SampledFrom(keys.All()).Draw(t, "to")},
+			}
 			if e.Chord.Mods == 0 {
 				e = behaviour.Effect{Kind: behaviour.Becomes, Key: e.Chord.Key}
 			}
@@ -165,9 +180,21 @@ func TestLoaded(t *testing.T) {
 		return behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)}
 	}
 	list := []mechanism.Binding{
-		chord(keys.Ctrl, "KeyH", becomes("Backspace")), chord(keys.Alt, "KeyH", becomes("ArrowLeft")), chord(keys.Alt, "KeyJ", becomes("PageDown")),
-		chord(keys.Alt, "KeyK", sends(keys.Ctrl, "KeyC")), chord(keys.Alt, "KeyZ", sends(keys.Alt, "KeyZ")), chord(keys.AltGr, "KeyP", sends(keys.Shift, "Digit7")),
-		chord(keys.Alt, "KeyU", becomes("BracketLeft")), sample.Act(keys.Alt, "Digit3", "workspace-3"), sample.Act(keys.Alt, "ArrowRight", "next-workspace"),
+		chord(
+			keys.Ctrl,
+			"KeyH",
+			becomes("Backspace"),
+		), chord(keys.Alt, "KeyH", becomes("ArrowLeft")), chord(keys.Alt, "KeyJ", becomes("PageDown")),
+		chord(
+			keys.Alt,
+			"KeyK",
+			sends(keys.Ctrl, "KeyC"),
+		), chord(keys.Alt, "KeyZ", sends(keys.Alt, "KeyZ")), chord(keys.AltGr, "KeyP", sends(keys.Shift, "Digit7")),
+		chord(
+			keys.Alt,
+			"KeyU",
+			becomes("BracketLeft"),
+		), sample.Act(keys.Alt, "Digit3", "workspace-3"), sample.Act(keys.Alt, "ArrowRight", "next-workspace"),
 		chord(0, "F9", types("Süderhaff \"3\"\n\\")),
 	}
 	path := filepath.Join(t.TempDir(), "f.map")
@@ -175,7 +202,12 @@ func TestLoaded(t *testing.T) {
 	entries := compiled(t, path)
 	for i, want := range []uint16{0x7F, 0x0601, 0x0119, 0x03, 0x0879, '/', 0xF0FC, 0x0502, 0x0211, 0x016D} {
 		b := list[i]
-		assert.Equal(t, fmt.Sprintf("%#x", want), fmt.Sprintf("%#x", entries[place{bits(b.Chord.Mods), sample.Evdev(b.Chord.Key)}]), b.String())
+		assert.Equal(
+			t,
+			fmt.Sprintf("%#x", want),
+			fmt.Sprintf("%#x", entries[place{bits(b.Chord.Mods), sample.Evdev(b.Chord.Key)}]),
+			b.String(),
+		)
 	}
 	table, _ := realtest.Output(t, "loadkeys", "--mktable", path)
 	_, table, _ = strings.Cut(table, "func_buf[] = {")
@@ -236,7 +268,9 @@ func compiled(t *testing.T, path string) map[place]uint16 {
 func TestKeysOfTerminals(t *testing.T) {
 	m := machine("us")
 	for _, code := range []string{"Enter", "Backspace", "Space", "Delete", "Home", "End", "PageUp", "PageDown", "ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown", "Escape", "Tab", "Insert"} {
-		list := []mechanism.Binding{chord(keys.Alt, "KeyX", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)})}
+		list := []mechanism.Binding{
+			chord(keys.Alt, "KeyX", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)}),
+		}
 		require.GreaterOrEqual(t, console.Mechanism{}.Take(m, list[0]).Verdict, mechanism.Near, code)
 		got, err := console.Mechanism{}.Read(m, folder(write(t, m, list)))
 		require.NoError(t, err, code)
@@ -280,7 +314,17 @@ func TestTooManyTexts(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := machine("de")
-	f.Add(write(f, m, []mechanism.Binding{chord(0, "F7", types(sample.Nasty)), chord(keys.Alt, "KeyH", sends(keys.Ctrl, "KeyA")), sample.Act(keys.Alt, "Digit3", "workspace-3")}))
+	f.Add(
+		write(
+			f,
+			m,
+			[]mechanism.Binding{
+				chord(0, "F7", types(sample.Nasty)),
+				chord(keys.Alt, "KeyH", sends(keys.Ctrl, "KeyA")),
+				sample.Act(keys.Alt, "Digit3", "workspace-3"),
+			},
+		),
+	)
 	f.Fuzz(func(t *testing.T, data string) {
 		_, _ = console.Mechanism{}.Read(m, folder(string(data)))
 	})
@@ -288,14 +332,22 @@ func FuzzRead(f *testing.F) {
 
 // The unit is switched off while its file is there, or a dangling link is left.
 func TestTakenBackInOrder(t *testing.T) {
-	out, err := mechanism.Write(console.Mechanism{}, machine("de"), []mechanism.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F7")},
-		Effect: behaviour.Effect{Kind: behaviour.Types, Text: "NHN"}}})
+	out, err := mechanism.Write(
+		console.Mechanism{},
+		machine("de"),
+		[]mechanism.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Key: sample.Key("F7")},
+			Effect: behaviour.Effect{Kind: behaviour.Types, Text: "NHN"}}},
+	)
 	require.NoError(t, err)
 	var lines []string
 	for _, s := range out.Back {
 		lines = append(lines, s.Lines...)
 	}
 	all := strings.Join(lines, "\n")
-	assert.Less(t, strings.Index(all, "systemctl disable leitstand-console"), strings.Index(all, "rm -f /etc/leitstand/console.map"))
+	assert.Less(
+		t,
+		strings.Index(all, "systemctl disable leitstand-console"),
+		strings.Index(all, "rm -f /etc/leitstand/console.map"),
+	)
 	assert.Contains(t, all, "systemctl disable leitstand-console")
 }

@@ -46,14 +46,27 @@ func TestPressedOnConsole(t *testing.T) {
 	}
 	keymap := []byte(write(t, m, list))
 	k := realtest.Boot(t, map[string][]byte{"console.map": keymap})
-	kept := realtest.Specimen{Component: "Linux", Version: k.Version(), Layouts: []string{"us"}, Files: []string{"console.map"}}
+	kept := realtest.Specimen{
+		Component: "Linux",
+		Version:   k.Version(),
+		Layouts:   []string{"us"},
+		Files:     []string{"console.map"},
+	}
 	k.Pressed("console", "keys, chords and texts on a console")
 	press := func(c keys.Chord, chord func(...int) realtest.Reaction) realtest.Reaction {
 		got := chord(sample.Scancodes(c)...)
-		kept.Presses = append(kept.Presses, realtest.SpecimenPress{Keys: sample.Held(c), Typed: got.Typed, Console: got.Console})
+		kept.Presses = append(
+			kept.Presses,
+			realtest.SpecimenPress{Keys: sample.Held(c), Typed: got.Typed, Console: got.Console},
+		)
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}
 	}
-	assert.Equal(t, realtest.Reaction{Typed: "A"}, press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord), "which no rule is about")
+	assert.Equal(
+		t,
+		realtest.Reaction{Typed: "A"},
+		press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord),
+		"which no rule is about",
+	)
 	for _, c := range cases {
 		chord := k.Chord
 		if c.want.Console != 0 {

@@ -25,7 +25,11 @@ func TestReadsSpecimens(t *testing.T) {
 		require.NoError(t, err)
 		compared := 0
 		for _, p := range s.Presses {
-			chord, err := keys.ParseChord(strings.ReplaceAll(strings.ReplaceAll(strings.Join(p.Keys, "+"), "ControlLeft", "Ctrl"), "Left+", "+"), nil, nil)
+			chord, err := keys.ParseChord(
+				strings.ReplaceAll(strings.ReplaceAll(strings.Join(p.Keys, "+"), "ControlLeft", "Ctrl"), "Left+", "+"),
+				nil,
+				nil,
+			)
 			require.NoError(t, err)
 			c := keys.Chord{Key: chord.Key}
 			for _, name := range chord.Mods {

@@ -23,7 +23,12 @@ func machine(desktop string, layouts ...string) *mechanism.Machine {
 }
 
 // back writes bindings and reads them again.
-func back(t require.TestingT, desktop string, m *mechanism.Machine, list []mechanism.Binding) ([]mechanism.Binding, string) {
+func back(
+	t require.TestingT,
+	desktop string,
+	m *mechanism.Machine,
+	list []mechanism.Binding,
+) ([]mechanism.Binding, string) {
 	w := dconf.Mechanism{Desktop: desktop}
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
@@ -45,7 +50,8 @@ func TestReadsWhatItWrites(t *testing.T) {
 				m := machine(desktop, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c, answer := b.Effect.Launch.Command, dconf.Mechanism{Desktop: desktop}.Take(m, b)
-					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" &&
+						c[0] != "xdg-open" && c[0] != "sh"
 				})
 				list = sample.Apart(m, list)
 				got, _ := back(t, desktop, m, list)
@@ -103,7 +109,12 @@ func TestRepeat(t *testing.T) {
 		m := machine(c.desktop, "us")
 		answer := dconf.Mechanism{Desktop: c.desktop}.Take(m, sample.Setting("repeat rate", c.rate))
 		assert.Contains(t, answer.Why.String(), c.words)
-		got, text := back(t, c.desktop, m, []mechanism.Binding{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", c.rate)})
+		got, text := back(
+			t,
+			c.desktop,
+			m,
+			[]mechanism.Binding{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", c.rate)},
+		)
 		assert.Contains(t, text, c.text)
 		if answer.Does != nil {
 			assert.Equal(t, *answer.Does, got[1].Effect)
@@ -118,7 +129,11 @@ func TestEveryone(t *testing.T) {
 	for _, desktop := range desktops {
 		m := machine(desktop, "de")
 		w := dconf.Mechanism{Desktop: desktop}
-		list := []mechanism.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Setting("repeat delay", "220ms")}
+		list := []mechanism.Binding{
+			sample.Act(keys.Hyper, "KeyQ", "close"),
+			sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}),
+			sample.Setting("repeat delay", "220ms"),
+		}
 		assert.False(t, w.Take(m, list[0]).ForAll, "not asked for")
 		for i := range list {
 			list[i].Everyone = true
@@ -151,24 +166,43 @@ func TestRead(t *testing.T) {
 		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand0]\nname='a'\n":                           "lacks its name, command or binding",
 		"[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/leitstand1]\nname='a'\nbinding='a'\ncommand='a'\n": "leitstand0 is missing",
 		"close=[]\n": "neither a group nor a key",
-		"[org/gnome/desktop/background]\npicture='x'\n":           "no folder of shortcuts",
-		"[org/mate/desktop/keybindings/leitstand0]\n\nname='x'\n": "dconf/gnome.ini:3: /org/mate/desktop/keybindings/leitstand0/ is no folder of this desktop",
+		"[org/gnome/desktop/background]\npicture='x'\n": "no folder of shortcuts",
+		"[org/mate/desktop/keybindings/leitstand0]\n\nname='x'\n": "dconf/gnome.ini:3: " +
+			"/org/mate/desktop/keybindings/leitstand0/ is no folder of this desktop",
 	} {
-		_, err := dconf.Mechanism{Desktop: "gnome"}.Read(machine("gnome", "us"), fstest.MapFS{"dconf/gnome.ini": {Data: []byte(text)}})
+		_, err := dconf.Mechanism{
+			Desktop: "gnome",
+		}.Read(
+			machine("gnome", "us"),
+			fstest.MapFS{"dconf/gnome.ini": {Data: []byte(text)}},
+		)
 		assert.ErrorContains(t, err, want)
 	}
 }
 
 func FuzzRead(f *testing.F) {
 	m := machine("gnome", "fr", "us")
-	out, err := mechanism.Write(dconf.Mechanism{Desktop: "gnome"}, m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
-		sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	out, err := mechanism.Write(
+		dconf.Mechanism{Desktop: "gnome"},
+		m,
+		[]behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
+			sample.Launch(
+				keys.Hyper|keys.Shift,
+				"Digit7",
+				behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+			)},
+	)
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		for _, desktop := range desktops {
 			_, _ = dconf.Mechanism{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/" + desktop + ".ini": {Data: data}})
-			_, _ = dconf.Mechanism{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/everyone/" + desktop + ".ini": {Data: data}, "dconf/everyone/locks": {Data: data}})
+			_, _ = dconf.Mechanism{
+				Desktop: desktop,
+			}.Read(
+				m,
+				fstest.MapFS{"dconf/everyone/" + desktop + ".ini": {Data: data}, "dconf/everyone/locks": {Data: data}},
+			)
 		}
 	})
 }
@@ -182,19 +216,39 @@ func TestModifierAlone(t *testing.T) {
 	}
 	for value, e := range map[string]behaviour.Effect{"''": {Kind: behaviour.Nothing}, "'Super_L'": {Kind: behaviour.Acts, Action: "overview"}} {
 		b := alone(keys.Meta, e)
-		assert.Equal(t, map[behaviour.Kind]mechanism.Verdict{behaviour.Nothing: mechanism.Exact, behaviour.Acts: mechanism.Near}[e.Kind], w.Take(m, b).Verdict)
+		assert.Equal(
+			t,
+			map[behaviour.Kind]mechanism.Verdict{behaviour.Nothing: mechanism.Exact, behaviour.Acts: mechanism.Near}[e.Kind],
+			w.Take(m, b).Verdict,
+		)
 		got, text := back(t, "gnome", m, []mechanism.Binding{b})
 		assert.Equal(t, "[org/gnome/mutter]\noverlay-key="+value+"\n", text)
 		assert.Empty(t, behaviour.Compare(got, []mechanism.Binding{b}))
 	}
-	assert.Contains(t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Why.String(), "one thing by a modifier alone")
-	assert.Contains(t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Why.String(), "one thing by a modifier alone")
+	assert.Contains(
+		t,
+		w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Why.String(),
+		"one thing by a modifier alone",
+	)
+	assert.Contains(
+		t,
+		w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Why.String(),
+		"one thing by a modifier alone",
+	)
 	for desktop, words := range map[string]string{"mate": "MATE has no shortcut", "cinnamon": "its menu keeps"} {
-		answer := dconf.Mechanism{Desktop: desktop}.Take(machine(desktop, "de"), alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}))
+		answer := dconf.Mechanism{
+			Desktop: desktop,
+		}.Take(
+			machine(desktop, "de"),
+			alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}),
+		)
 		assert.Equal(t, mechanism.None, answer.Verdict)
 		assert.Contains(t, answer.Why.String(), words)
 	}
-	got, err := w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}})
+	got, err := w.Read(
+		m,
+		fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}},
+	)
 	require.NoError(t, err)
 	assert.Contains(t, got[0].String(), "leaves the overview to")
 	_, err = w.Read(m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key=['x']\n")}})

@@ -27,7 +27,11 @@ func need(t *testing.T) {
 	schemas := "/usr/share/glib-2.0/schemas/"
 	realtest.NeedFile(t, schemas+"org.gnome.desktop.wm.keybindings.gschema.xml", "gsettings-desktop-schemas")
 	realtest.NeedFile(t, schemas+"org.gnome.shell.gschema.xml", "gnome-shell-common")
-	realtest.NeedFile(t, schemas+"org.gnome.settings-daemon.plugins.media-keys.gschema.xml", "gnome-settings-daemon-common")
+	realtest.NeedFile(
+		t,
+		schemas+"org.gnome.settings-daemon.plugins.media-keys.gschema.xml",
+		"gnome-settings-daemon-common",
+	)
 	realtest.NeedFile(t, schemas+"org.mate.control-center.keybinding.gschema.xml", "mate-control-center-common")
 	realtest.NeedFile(t, schemas+"org.cinnamon.desktop.keybindings.gschema.xml", "cinnamon-desktop-data")
 }
@@ -45,7 +49,8 @@ func schemaOf(folder string) string {
 		}
 	}
 	for from, to := range map[string]string{
-		"org/mate/marco": "org/mate/Marco", "org/mate/settings-daemon": "org/mate/SettingsDaemon", "org/mate/desktop/peripherals/keyboard": "org/mate/peripherals-keyboard",
+		"org/mate/marco": "org/mate/Marco", "org/mate/settings-daemon": "org/mate/SettingsDaemon",
+		"org/mate/desktop/peripherals/keyboard": "org/mate/peripherals-keyboard",
 	} {
 		folder = strings.Replace(folder, from, to, 1)
 	}
@@ -66,7 +71,14 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			list = append(list, taken, sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s"),
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}))
 			if desktop == "gnome" {
-				list = append(list, mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Nothing}})
+				list = append(
+					list,
+					mechanism.Binding{
+						Level:  behaviour.Hotkey,
+						Chord:  keys.Chord{Mods: keys.Meta},
+						Effect: behaviour.Effect{Kind: behaviour.Nothing},
+					},
+				)
 			}
 			out, err := mechanism.Write(w, m, list)
 			require.NoError(t, err)
@@ -93,7 +105,11 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 				key, value, _ := strings.Cut(value, " ")
 				// gsettings prints a text with a quote in double quotes.
 				if strings.HasPrefix(got[i], `"`) {
-					value = `"` + strings.ReplaceAll(strings.ReplaceAll(value[1:len(value)-1], `\'`, `'`), `"`, `\"`) + `"`
+					value = `"` + strings.ReplaceAll(
+						strings.ReplaceAll(value[1:len(value)-1], `\'`, `'`),
+						`"`,
+						`\"`,
+					) + `"`
 				}
 				assert.Equal(t, name+" "+key+" "+value, name+" "+key+" "+got[i])
 			}
@@ -109,15 +125,28 @@ func TestImportsWhatIsDumped(t *testing.T) {
 		t.Run(desktop, func(t *testing.T) {
 			m := machine(desktop, "de")
 			w := dconf.Mechanism{Desktop: desktop}
-			list := []mechanism.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Off(keys.Ctrl|keys.Alt, "Delete"), sample.Setting("repeat delay", "220ms"),
-				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}})}
+			list := []mechanism.Binding{
+				sample.Act(keys.Hyper, "KeyQ", "close"),
+				sample.Off(keys.Ctrl|keys.Alt, "Delete"),
+				sample.Setting("repeat delay", "220ms"),
+				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}),
+			}
 			out, err := mechanism.Write(w, m, list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			file := filepath.Join(home, "in.ini")
 			require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
-			dump := realtest.Bus(t, env, "set -e\nsh -c '"+strings.ReplaceAll(strings.Join(append([]string{"dconf load / < " + file}, more(out)...), "\n"), "'", `'\''`)+"'\n"+
-				"gsettings set org.gnome.desktop.interface clock-format 24h\ngsettings set org.gnome.desktop.input-sources sources \"[('xkb', 'de')]\"\ndconf dump /")
+			dump := realtest.Bus(
+				t,
+				env,
+				"set -e\nsh -c '"+strings.ReplaceAll(
+					strings.Join(append([]string{"dconf load / < " + file}, more(out)...), "\n"),
+					"'",
+					`'\''`,
+				)+"'\n"+
+					"gsettings set org.gnome.desktop.interface clock-format 24h\ngsettings set "+
+					"org.gnome.desktop.input-sources sources \"[('xkb', 'de')]\"\ndconf dump /",
+			)
 			require.True(t, w.Knows("dump", []byte(dump)), "%s", dump)
 			got, err := w.Import(m, []byte(dump), nil)
 			require.NoError(t, err)
@@ -143,7 +172,11 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 	for _, desktop := range desktops {
 		t.Run(desktop, func(t *testing.T) {
 			m := machine(desktop, "de")
-			list := []mechanism.Binding{sample.Act(keys.Hyper, "KeyQ", "close"), sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Setting("repeat delay", "220ms")}
+			list := []mechanism.Binding{
+				sample.Act(keys.Hyper, "KeyQ", "close"),
+				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}),
+				sample.Setting("repeat delay", "220ms"),
+			}
 			for i := range list {
 				list[i].Everyone = true
 				require.GreaterOrEqual(t, dconf.Mechanism{Desktop: desktop}.Take(m, list[i]).Verdict, mechanism.Near)
@@ -156,15 +189,27 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(db, "90-leitstand"), out.Files[0].Data, 0o644))
 			require.NoError(t, os.WriteFile(filepath.Join(db, "locks/90-leitstand"), out.Files[1].Data, 0o644))
 			profile := filepath.Join(home, "profile")
-			require.NoError(t, os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644))
+			require.NoError(
+				t,
+				os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644),
+			)
 			script := "set -e\ndconf compile " + filepath.Join(home, "local") + " " + db + "\n"
 			n := 0
 			for key := range strings.Lines(string(out.Files[1].Data)) {
 				key = strings.TrimSuffix(key, "\n")
-				script += fmt.Sprintf("test -n \"$(dconf read %s)\"; gsettings writable %s %s\n", key, schemaOf(strings.Trim(filepath.Dir(key), "/")), filepath.Base(key))
+				script += fmt.Sprintf(
+					"test -n \"$(dconf read %s)\"; gsettings writable %s %s\n",
+					key,
+					schemaOf(strings.Trim(filepath.Dir(key), "/")),
+					filepath.Base(key),
+				)
 				n++
 			}
-			assert.Equal(t, strings.Repeat("false\n", n), realtest.Bus(t, append(env, "DCONF_PROFILE="+profile), script))
+			assert.Equal(
+				t,
+				strings.Repeat("false\n", n),
+				realtest.Bus(t, append(env, "DCONF_PROFILE="+profile), script),
+			)
 		})
 	}
 }
@@ -176,7 +221,11 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 	for desktop, own := range map[string]string{"gnome": "'/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom0/'", "cinnamon": "'custom0'", "mate": ""} {
 		m := machine(desktop, "us")
 		list := []mechanism.Binding{
-			sample.Launch(keys.Meta|keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), sample.Launch(keys.Meta|keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
+			sample.Launch(
+				keys.Meta|keys.Ctrl,
+				"KeyT",
+				behaviour.Launch{Command: []string{"tidegauge"}},
+			), sample.Launch(keys.Meta|keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 			sample.Act(keys.Meta, "KeyU", "close"), sample.Act(keys.Meta, "KeyY", "maximize"),
 		}
 		out, err := mechanism.Write(dconf.Mechanism{Desktop: desktop}, m, list)
@@ -197,7 +246,8 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 			case change.Member: // beside which the user has one already
 				before += "dconf write " + c.Key + " \"[" + own + "]\"\n"
 			case change.Setting:
-				if strings.HasSuffix(c.Key, "/close") || strings.HasSuffix(c.Key, "/close-window") { // which the user has otherwise
+				if strings.HasSuffix(c.Key, "/close") ||
+					strings.HasSuffix(c.Key, "/close-window") { // which the user has otherwise
 					_, list := c.To.(change.Texts)
 					before += "dconf write " + c.Key + " " + map[bool]string{true: `"['<Super>x', 'a\\\\b']"`, false: `"'<Mod4>x'"`}[list] + "\n"
 				}
@@ -205,7 +255,8 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		}
 		had := realtest.Bus(t, env, "set -e\n"+before+"dconf dump /\n")
 		require.Contains(t, had, "close=")
-		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"), "what was never done is not taken back")
+		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"), "what was never "+
+			"done is not taken back")
 		has := realtest.Bus(t, env, "set -e\n"+script(out.Steps)+script(out.Steps)+"dconf dump /\n")
 		require.Equal(t, 2, strings.Count(has, "name='Leitstand "), has)
 		if own != "" {
@@ -216,7 +267,12 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 }
 
 // desktopWith starts a desktop's programs with the compiled keyfile and a terminal.
-func desktopWith(t *testing.T, m *mechanism.Machine, list []mechanism.Binding, start string) (server *realtest.Server, home string) {
+func desktopWith(
+	t *testing.T,
+	m *mechanism.Machine,
+	list []mechanism.Binding,
+	start string,
+) (server *realtest.Server, home string) {
 	t.Helper()
 	realtest.Need(t, "xterm", "xterm")
 	server = realtest.XServer(t)
@@ -233,7 +289,10 @@ func desktopWith(t *testing.T, m *mechanism.Machine, list []mechanism.Binding, s
 	require.NoError(t, err)
 	file := filepath.Join(home, "in.ini")
 	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
-	server.Session(append(env, "LIBGL_ALWAYS_SOFTWARE=1", "XDG_SESSION_TYPE=x11"), "dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait")
+	server.Session(
+		append(env, "LIBGL_ALWAYS_SOFTWARE=1", "XDG_SESSION_TYPE=x11"),
+		"dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait",
+	)
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	return server, home
 }
@@ -276,15 +335,28 @@ func TestPressedUnderMate(t *testing.T) {
 	off := sample.Off(keys.Alt, "F4")
 	starts := []mechanism.Binding{
 		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
-		sample.Launch(keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two", "~/log 3"}, Dir: "~"}),
+		sample.Launch(
+			keys.Meta|keys.Shift,
+			"KeyZ",
+			behaviour.Launch{Command: []string{program, "two", "~/log 3"}, Dir: "~"},
+		),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
 	maximize := sample.Act(keys.Meta, "KeyM", "maximize")
-	server, home := desktopWith(t, m, append([]mechanism.Binding{left, right, maximize, off}, starts...), "marco --no-composite & "+daemon+" &")
+	server, home := desktopWith(
+		t,
+		m,
+		append([]mechanism.Binding{left, right, maximize, off}, starts...),
+		"marco --no-composite & "+daemon+" &",
+	)
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
 	tiles(t, server, maximize, whole)
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00" + home + "/log 3\x00in " + home + "\x00", "three\x00"}
+	want := []string{
+		"one\x00" + sample.Nasty + "\x00\x00in ",
+		"two\x00" + home + "/log 3\x00in " + home + "\x00",
+		"three\x00",
+	}
 	server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
 		done := recording.Expect(want[i], want)
@@ -306,9 +378,25 @@ func TestPressedUnderMutterAndMuffin(t *testing.T) {
 		t.Run(desktop, func(t *testing.T) {
 			program, _, _ := strings.Cut(start, " ")
 			realtest.Need(t, program, program)
-			realtest.NeedFile(t, "/usr/share/glib-2.0/schemas/org.cinnamon.settings-daemon.peripherals.gschema.xml", "cinnamon-settings-daemon") // muffin ends without it
+			realtest.NeedFile(
+				t,
+				"/usr/share/glib-2.0/schemas/org.cinnamon.settings-daemon.peripherals.gschema.xml",
+				"cinnamon-settings-daemon",
+			) // muffin ends without it
 			m := machine(desktop, "de")
-			left, right, end := sample.Act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), sample.Act(keys.Meta, "ArrowRight", "tile-right"), sample.Act(keys.Hyper, "KeyQ", "close")
+			left, right, end := sample.Act(
+				keys.Hyper|keys.Shift,
+				"KeyZ",
+				"tile-left",
+			), sample.Act(
+				keys.Meta,
+				"ArrowRight",
+				"tile-right",
+			), sample.Act(
+				keys.Hyper,
+				"KeyQ",
+				"close",
+			)
 			maximize := sample.Act(keys.Meta|keys.Ctrl, "KeyM", "maximize")
 			server, _ := desktopWith(t, m, []mechanism.Binding{left, right, maximize, end}, start)
 			tiles(t, server, left, leftHalf)

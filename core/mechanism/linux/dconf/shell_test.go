@@ -70,11 +70,27 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	program := recording.Program
 	starts := map[string]mechanism.Binding{
-		"<Hyper>t":          sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}}),
-		"<Super><Shift>g":   sample.Launch(keys.Meta|keys.Shift, "KeyG", behaviour.Launch{Command: []string{"~/record it", "two", "~/log 3"}, Dir: "~"}),
-		"<Control><Alt>F11": sample.Launch(keys.Ctrl|keys.Alt, "F11", behaviour.Launch{Command: []string{program, "three"}}),
+		"<Hyper>t": sample.Launch(
+			keys.Hyper,
+			"KeyT",
+			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}},
+		),
+		"<Super><Shift>g": sample.Launch(
+			keys.Meta|keys.Shift,
+			"KeyG",
+			behaviour.Launch{Command: []string{"~/record it", "two", "~/log 3"}, Dir: "~"},
+		),
+		"<Control><Alt>F11": sample.Launch(
+			keys.Ctrl|keys.Alt,
+			"F11",
+			behaviour.Launch{Command: []string{program, "three"}},
+		),
 	}
-	want := map[string]string{"<Hyper>t": "one\x00" + sample.Nasty + "\x00\x0050%\x00in ", "<Super><Shift>g": "two\x00" + home + "/log 3\x00in " + home + "\x00", "<Control><Alt>F11": "three\x00in "}
+	want := map[string]string{
+		"<Hyper>t":          "one\x00" + sample.Nasty + "\x00\x0050%\x00in ",
+		"<Super><Shift>g":   "two\x00" + home + "/log 3\x00in " + home + "\x00",
+		"<Control><Alt>F11": "three\x00in ",
+	}
 	var list []mechanism.Binding
 	for _, b := range starts {
 		list = append(list, b)
@@ -101,7 +117,10 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	for accel := range starts {
 		realtest.WaitFor(t, "the daemon to ask for "+accel, func() bool { return s.id(accel) != 0 })
 		done := recording.Expect(want[accel], nil)
-		require.NoError(t, conn.Emit(shellPath, shellName+".AcceleratorActivated", s.id(accel), map[string]dbus.Variant{}))
+		require.NoError(
+			t,
+			conn.Emit(shellPath, shellName+".AcceleratorActivated", s.id(accel), map[string]dbus.Variant{}),
+		)
 		realtest.WaitFor(t, accel, done)
 	}
 }

@@ -26,10 +26,18 @@ const path = "hwdb/90-leitstand.hwdb"
 
 // machine has a board of two buses, one of its own, and the built-in one.
 func machine(admin bool) *mechanism.Machine {
-	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "wayland", Layouts: []string{"de"}})
+	m := sample.Machine(
+		mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "wayland", Layouts: []string{"de"}},
+	)
 	m.Admin = admin
 	m.Boards = []*mapping.Board{
-		{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 0xAB}, {Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}}},
+		{
+			Name: "chart-table",
+			IDs: []mapping.BoardID{
+				{Bus: mapping.USB, Vendor: 0x1209, Product: 0xAB},
+				{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2},
+			},
+		},
 		{Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
 		{Name: "own", IDs: []mapping.BoardID{{Bus: mapping.BuiltIn}}},
 	}
@@ -112,7 +120,10 @@ func TestSystemdGivesWhatIsMeant(t *testing.T) {
 	realtest.Need(t, "systemd-hwdb", "udev")
 	m := machine(true)
 	text := write(t, m, []mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.Nothing("Insert"),
-		sample.On("chart-table", sample.Becomes("CapsLock", "ControlLeft")), sample.On("own", sample.Becomes("MetaLeft", "AltLeft"))})
+		sample.On(
+			"chart-table",
+			sample.Becomes("CapsLock", "ControlLeft"),
+		), sample.On("own", sample.Becomes("MetaLeft", "AltLeft"))})
 	root := t.TempDir()
 	dir := filepath.Join(root, "etc/udev/hwdb.d")
 	require.NoError(t, os.MkdirAll(dir, 0o755))
@@ -123,8 +134,9 @@ func TestSystemdGivesWhatIsMeant(t *testing.T) {
 		"evdev:input:b0003v1209p00ABe0110-e0,1,4": "KEYBOARD_KEY_70039=leftctrl KEYBOARD_KEY_70049=reserved",
 		"evdev:input:b0005v1209p0002e0001-e0,1,4": "KEYBOARD_KEY_70039=leftctrl KEYBOARD_KEY_70049=reserved",
 		"evdev:input:b0003v1209p0003e0110-e0,1,4": "KEYBOARD_KEY_70039=esc KEYBOARD_KEY_70049=reserved",
-		"evdev:atkbd:dmi:bvnTide:bvr1:bd:svn:pn":  "KEYBOARD_KEY_3a=esc KEYBOARD_KEY_d2=reserved KEYBOARD_KEY_db=leftalt",
-		"evdev:input:b0019v0000p0001e0000":        "",
+		"evdev:atkbd:dmi:bvnTide:bvr1:bd:svn:pn": "KEYBOARD_KEY_3a=esc KEYBOARD_KEY_d2=reserved " +
+			"KEYBOARD_KEY_db=leftalt",
+		"evdev:input:b0019v0000p0001e0000": "",
 	} {
 		cmd := exec.Command("systemd-hwdb", "query", "--root", root, device)
 		out, err := cmd.Output()
@@ -135,23 +147,31 @@ func TestSystemdGivesWhatIsMeant(t *testing.T) {
 
 func TestRead(t *testing.T) {
 	for text, want := range map[string]string{
-		" KEYBOARD_KEY_3a=esc\n":                                       "hwdb:1: a key stands without a pattern",
-		"evdev:input:b0003*\n":                                         "has no keys",
-		"evdev:input:b0003*\n KEYBOARD_KEY_7003A=esc\n":                "hwdb:2: \" KEYBOARD_KEY_7003A=esc\" is no key of a board",
+		" KEYBOARD_KEY_3a=esc\n": "hwdb:1: a key stands without a pattern",
+		"evdev:input:b0003*\n":   "has no keys",
+		"evdev:input:b0003*\n KEYBOARD_KEY_7003A=esc\n": "hwdb:2: \" KEYBOARD_KEY_7003A=esc\" is no " +
+			"key of a board",
 		"evdev:input:b0003*\n KEYBOARD_KEY_7003a=esc\nevdev:atkbd:*\n": "a pattern stands behind keys",
 		"evdev:input:b0003*\n KEYBOARD_KEY_fffff=esc\n":                "no key has the scan code fffff",
 	} {
 		_, err := hwdb.Mechanism{}.Read(machine(true), fstest.MapFS{path: {Data: []byte(text)}})
 		assert.ErrorContains(t, err, want)
 	}
-	got, err := hwdb.Mechanism{}.Read(machine(true), fstest.MapFS{path: {Data: []byte("evdev:input:b0003*\n KEYBOARD_KEY_70039=escape\n")}})
+	got, err := hwdb.Mechanism{}.Read(machine(true), fstest.MapFS{path: {Data: []byte("evdev:input:b0003*\n " +
+		"KEYBOARD_KEY_70039=escape\n")}})
 	require.NoError(t, err)
 	assert.Equal(t, behaviour.Other, got[0].Effect.Kind, "the kernel calls the key esc")
 }
 
 func FuzzRead(f *testing.F) {
 	m := machine(true)
-	f.Add(write(f, m, []mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("own", sample.Nothing("Insert"))}))
+	f.Add(
+		write(
+			f,
+			m,
+			[]mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("own", sample.Nothing("Insert"))},
+		),
+	)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = hwdb.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
 	})
@@ -170,7 +190,11 @@ func TestImportsStockDatabase(t *testing.T) {
 	assert.NotEmpty(t, got.Boards)
 	assert.Greater(t, len(got.Bindings), 20)
 	for _, b := range got.Bindings {
-		assert.True(t, slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Board }), b.String())
+		assert.True(
+			t,
+			slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Board }),
+			b.String(),
+		)
 	}
 	lines := strings.Split(string(text), "\n")
 	for _, l := range got.Left {

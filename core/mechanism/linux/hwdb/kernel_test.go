@@ -20,11 +20,22 @@ import (
 func TestPressedOnKernel(t *testing.T) {
 	realtest.Pressed(t, "hwdb", "udev", "keys of a board and of all, as the driver gives them")
 	m := machine(true)
-	m.Boards = []*mapping.Board{{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}}}
+	m.Boards = []*mapping.Board{
+		{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}},
+	}
 	list := []mechanism.Binding{
-		sample.Becomes("CapsLock", "Escape"), sample.Becomes("MetaLeft", "AltLeft"), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("ContextMenu", "F13"),
-		sample.Becomes("ScrollLock", "MediaPlayPause"), sample.Becomes("NumpadEnter", "KeyZ"), sample.Becomes("IntlBackslash", "ShiftLeft"), sample.Nothing("Insert"),
-		sample.On("chart-table", sample.Becomes("CapsLock", "ControlLeft")), sample.On("chart-table", sample.Becomes("KeyA", "ArrowLeft")), sample.On("chart-table", sample.Nothing("F1")),
+		sample.Becomes(
+			"CapsLock",
+			"Escape",
+		), sample.Becomes("MetaLeft", "AltLeft"), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("ContextMenu", "F13"),
+		sample.Becomes(
+			"ScrollLock",
+			"MediaPlayPause",
+		), sample.Becomes("NumpadEnter", "KeyZ"), sample.Becomes("IntlBackslash", "ShiftLeft"), sample.Nothing("Insert"),
+		sample.On(
+			"chart-table",
+			sample.Becomes("CapsLock", "ControlLeft"),
+		), sample.On("chart-table", sample.Becomes("KeyA", "ArrowLeft")), sample.On("chart-table", sample.Nothing("F1")),
 	}
 	for _, b := range list {
 		require.Equal(t, mechanism.Exact, hwdb.Mechanism{}.Take(m, b).Verdict, b.String())
@@ -46,8 +57,10 @@ func TestPressedOnKernel(t *testing.T) {
 			k.Unplug()
 		}
 		acts := map[string]string{
-			"CapsLock": "Escape", "MetaLeft": "AltLeft", "AltLeft": "MetaLeft", "ContextMenu": "F13", "ScrollLock": "MediaPlayPause", "NumpadEnter": "KeyZ",
-			"IntlBackslash": "ShiftLeft", "Insert": "", "KeyA": "KeyA", "F1": "F1", "MetaRight": "MetaRight", "Numpad0": "Numpad0", "Enter": "Enter",
+			"CapsLock": "Escape", "MetaLeft": "AltLeft", "AltLeft": "MetaLeft", "ContextMenu": "F13",
+			"ScrollLock": "MediaPlayPause", "NumpadEnter": "KeyZ",
+			"IntlBackslash": "ShiftLeft", "Insert": "", "KeyA": "KeyA", "F1": "F1", "MetaRight": "MetaRight",
+			"Numpad0": "Numpad0", "Enter": "Enter",
 		}
 		for _, from := range slices.Sorted(maps.Keys(acts)) {
 			to := acts[from]
@@ -59,7 +72,10 @@ func TestPressedOnKernel(t *testing.T) {
 				want = []int{sample.Evdev(sample.Key(to))}
 			}
 			got := k.Chord(sample.Scancode(sample.Key(from)))
-			kept.Presses = append(kept.Presses, realtest.SpecimenPress{Keys: []string{from}, Board: c.device, Codes: got.Pressed})
+			kept.Presses = append(
+				kept.Presses,
+				realtest.SpecimenPress{Keys: []string{from}, Board: c.device, Codes: got.Pressed},
+			)
 			assert.Equal(t, want, got.Pressed, "%s on %s", from, c.board)
 			if want != nil {
 				assert.Equal(t, c.device, got.Board, from)

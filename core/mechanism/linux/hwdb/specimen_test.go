@@ -22,7 +22,9 @@ func TestReadsSpecimens(t *testing.T) {
 		data, err := os.ReadFile(filepath.Join(dir, s.Files[0]))
 		require.NoError(t, err)
 		m := machine(true)
-		m.Boards = []*mapping.Board{{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}}}
+		m.Boards = []*mapping.Board{
+			{Name: "chart-table", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x627, Product: 1}}},
+		}
 		list, err := hwdb.Mechanism{}.Read(m, fstest.MapFS{"hwdb/" + s.Files[0]: {Data: data}})
 		require.NoError(t, err)
 		require.Greater(t, len(s.Presses), 20)

@@ -97,8 +97,10 @@ func TestTake(t *testing.T) {
 		words   string
 	}{
 		{"i3", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Exact, ""},
-		{"sway", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us it is the key that types z"},
-		{"i3", []string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, which types the same"},
+		{"sway", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us " +
+			"it is the key that types z"},
+		{"i3", []string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, " +
+			"which types the same"},
 		{"i3", []string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.None, "AltGr"},
 		{"sway", []string{"de"}, sample.Launch(keys.MetaLeft, "KeyT", start), mechanism.None, "MetaLeft"},
 		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), mechanism.None, "no keysym"},
@@ -106,7 +108,8 @@ func TestTake(t *testing.T) {
 		{"i3", []string{"de"}, sample.Nothing("Insert"), mechanism.None, ""},
 		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), mechanism.None, "all keys repeat alike"},
 		{"i3", []string{"de"}, mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyO")},
-			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, mechanism.None, "no command for overview"},
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, mechanism.None, "no command for " +
+			"overview"},
 	} {
 		got := both[c.desktop].Take(machine(c.desktop, c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -123,20 +126,26 @@ func TestRead(t *testing.T) {
 		"bindsym Mod4+t mode \"x\"":   "there is no mode \"x\"",
 		"mode \"x\" {":                "a brace is not closed",
 		"font pango:monospace":        "is nothing that we know",
-		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead deeper than we follow, or in a circle",
+		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead deeper than we follow, " +
+			"or in a circle",
 		"bindsym Mod4+KP_1 kill": "whether NumLock is on or off",
 	} {
 		_, err := i3.Mechanism{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte(text)}})
 		assert.ErrorContains(t, err, want)
 	}
-	got, err := i3.Mechanism{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte("bindsym Mod4+t exec --no-startup-id exec echo $mod\n")}})
+	got, err := i3.Mechanism{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte("bindsym Mod4+t exec " +
+		"--no-startup-id exec echo $mod\n")}})
 	require.NoError(t, err)
 	assert.Equal(t, behaviour.Other, got[0].Effect.Kind, "a variable of the user's may stand there")
 }
 
 func FuzzRead(f *testing.F) {
 	m := machine("i3", "fr", "us")
-	one := sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})
+	one := sample.Launch(
+		keys.Hyper|keys.Shift,
+		"Digit7",
+		behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+	)
 	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
 	out, err := mechanism.Write(i3.Mechanism{}, m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
 	require.NoError(f, err)
@@ -163,11 +172,16 @@ func TestModifierAlone(t *testing.T) {
 		out, err := mechanism.Write(w, m, list)
 		require.NoError(t, err)
 		path, text := out.Files[0].Path, string(out.Files[0].Data)
-		assert.Regexp(t, "(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec", text)
+		assert.Regexp(
+			t,
+			"(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec",
+			text,
+		)
 		got, err := w.Read(m, fstest.MapFS{path: {Data: []byte(text)}})
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(got, list), text)
-		for bad, want := range map[string]string{"bindsym --release a kill\n": "no modifier", "bindsym --release Super_L kill\nbindsym --release Super_L kill\n": "twice"} {
+		for bad, want := range map[string]string{"bindsym --release a kill\n": "no modifier", "bindsym --release " +
+			"Super_L kill\nbindsym --release Super_L kill\n": "twice"} {
 			_, err = w.Read(m, fstest.MapFS{path: {Data: []byte(bad)}})
 			assert.ErrorContains(t, err, want)
 		}
@@ -214,8 +228,18 @@ func TestReadsManyModes(t *testing.T) {
 	for i := range 2 * 26 * 26 * 26 {
 		first := chord(i)
 		first.Mods = keys.Meta
-		list = append(list, mechanism.Binding{Level: behaviour.Hotkey, Chord: first, Then: []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
-			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge"}}}})
+		list = append(
+			list,
+			mechanism.Binding{
+				Level: behaviour.Hotkey,
+				Chord: first,
+				Then:  []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
+				Effect: behaviour.Effect{
+					Kind:   behaviour.Launches,
+					Launch: behaviour.Launch{Command: []string{"tidegauge"}},
+				},
+			},
+		)
 	}
 	out, err := mechanism.Write(i3.Mechanism{}, m, list)
 	require.NoError(t, err)

@@ -39,7 +39,10 @@ func loadHyper(t *testing.T, server *realtest.Server, m *mechanism.Machine, home
 func everyButton(w i3.Mechanism, m *mechanism.Machine) []mechanism.Binding {
 	var list []mechanism.Binding
 	for _, k := range keys.Buttons() {
-		if b := sample.Launch(keys.Ctrl|keys.Alt, k.String(), behaviour.Launch{Command: []string{"true"}}); w.Take(m, b).Verdict >= mechanism.Near {
+		if b := sample.Launch(keys.Ctrl|keys.Alt, k.String(), behaviour.Launch{Command: []string{"true"}}); w.Take(
+			m,
+			b,
+		).Verdict >= mechanism.Near {
 			list = append(list, b)
 		}
 	}
@@ -95,7 +98,14 @@ func press(t *testing.T, server *realtest.Server, b mechanism.Binding, done func
 }
 
 // config writes a configuration of the user's own that includes the compiled file.
-func config(t *testing.T, home string, w i3.Mechanism, m *mechanism.Machine, list []mechanism.Binding, own string) string {
+func config(
+	t *testing.T,
+	home string,
+	w i3.Mechanism,
+	m *mechanism.Machine,
+	list []mechanism.Binding,
+	own string,
+) string {
 	t.Helper()
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
@@ -109,7 +119,8 @@ func config(t *testing.T, home string, w i3.Mechanism, m *mechanism.Machine, lis
 // sequences start, exactly so, moves between workspaces, and closes windows. A
 // chord that is switched off reaches no program.
 func TestPressedUnderI3(t *testing.T) {
-	realtest.Pressed(t, "i3", "i3", "chords, sequences, a modifier alone, buttons and a layer start programs, move windows and workspaces")
+	realtest.Pressed(t, "i3", "i3", "chords, sequences, a modifier alone, buttons and a layer start programs, move "+
+		"windows and workspaces")
 	realtest.Need(t, "i3", "i3-wm")
 	realtest.Need(t, "xterm", "xterm")
 	server := realtest.XServer(t)
@@ -123,8 +134,16 @@ func TestPressedUnderI3(t *testing.T) {
 	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}, {Mods: keys.Ctrl, Key: sample.Key("KeyA")}}
 	starts := []mechanism.Binding{
-		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}}),
-		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "~"}, Dir: "~/a b"}),
+		sample.Launch(
+			keys.Hyper,
+			"KeyT",
+			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
+		),
+		sample.Launch(
+			keys.Ctrl|keys.Alt,
+			"KeyZ",
+			behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "~"}, Dir: "~/a b"},
+		),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
 		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
 		sample.Launch(keys.Hyper|keys.Shift, "Numpad1", behaviour.Launch{Command: []string{program, "five"}}),
@@ -133,14 +152,44 @@ func TestPressedUnderI3(t *testing.T) {
 		sample.Launch(0, "MouseForward", behaviour.Launch{Command: []string{program, "seven"}}),
 		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "eight"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00" + filepath.Join(home, "a b") + "\x00" + home + "\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00", "four\x00", "five\x00", "sequence\x00", "six\x00", "seven\x00", "eight\x00"}
+	want := []string{
+		"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ",
+		"two\x00" + filepath.Join(home, "a b") + "\x00" + home + "\x00in " + filepath.Join(home, "a b") + "\x00",
+		"three\x00",
+		"four\x00",
+		"five\x00",
+		"sequence\x00",
+		"six\x00",
+		"seven\x00",
+		"eight\x00",
+	}
 	off := sample.Off(0, "F10")
-	list := append([]mechanism.Binding{off, sample.Act(keys.Meta, "Digit3", "workspace-3"), sample.Act(keys.Meta, "Digit1", "workspace-1"),
-		sample.Act(keys.Meta, "KeyQ", "close"), sample.Act(keys.Meta, "KeyF", "full-screen"), sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)
+	list := append(
+		[]mechanism.Binding{
+			off,
+			sample.Act(keys.Meta, "Digit3", "workspace-3"),
+			sample.Act(keys.Meta, "Digit1", "workspace-1"),
+			sample.Act(
+				keys.Meta,
+				"KeyQ",
+				"close",
+			),
+			sample.Act(keys.Meta, "KeyF", "full-screen"),
+			sample.Setting("repeat delay", "300ms"),
+			sample.Setting("repeat rate", "50/s"),
+		},
+		starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, i3.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
 	}
-	main := config(t, home, i3.Mechanism{}, m, append(append(list, modifierAlone(program)), everyButton(i3.Mechanism{}, m)...), "# i3 config file (v4)\nset $mod broken\n")
+	main := config(
+		t,
+		home,
+		i3.Mechanism{},
+		m,
+		append(append(list, modifierAlone(program)), everyButton(i3.Mechanism{}, m)...),
+		"# i3 config file (v4)\nset $mod broken\n",
+	)
 	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
 	require.NotContains(t, complaints, "ERROR")
 	server.Session(env, fmt.Sprintf("i3 -c '%s' & sleep 1; xterm -class one & wait", main))
@@ -150,7 +199,12 @@ func TestPressedUnderI3(t *testing.T) {
 	for group := range m.Layouts {
 		server.LockGroup(uint32(group))
 		for i, b := range starts {
-			press(t, server, b, recording.Expect(want[i], append(want, "alone\x00"))) // which a button with Meta does as well
+			press(
+				t,
+				server,
+				b,
+				recording.Expect(want[i], append(want, "alone\x00")),
+			) // which a button with Meta does as well
 		}
 	}
 	server.LockGroup(0)
@@ -171,7 +225,11 @@ func TestPressedUnderI3(t *testing.T) {
 	server.Tap(sample.Evdevs(list[2].Chord)...)
 	realtest.WaitFor(t, "workspace 1", shown)
 	server.Tap(sample.Evdevs(list[4].Chord)...)
-	realtest.WaitFor(t, "the whole screen", func() bool { w := server.Window("one"); return w.Width >= 998 && w.Height >= 598 })
+	realtest.WaitFor(t, "the whole screen", func() bool {
+		w := server.Window("one")
+		return w.Width >= 998 &&
+			w.Height >= 598
+	})
 	server.Tap(sample.Evdevs(list[3].Chord)...)
 	realtest.WaitFor(t, "the window to close", func() bool { return !shown() })
 
@@ -180,13 +238,15 @@ func TestPressedUnderI3(t *testing.T) {
 	presses := p.Chords([][]int{{sample.Evdev(sample.Key("KeyA"))}})
 	assert.Len(t, presses[0], 1, "a key that is free reaches the program")
 	server.Tap(sample.Evdev(sample.Key("F10")))
-	assert.Equal(t, "a", p.Chord(sample.Evdev(sample.Key("KeyA")))[0].Keysym, "nothing of the key switched off arrived before")
+	assert.Equal(t, "a", p.Chord(sample.Evdev(sample.Key("KeyA")))[0].Keysym, "nothing of the key switched off "+
+		"arrived before")
 }
 
 // sway, nested in an X server with the compiled option and the compiled file,
 // starts what the chords and sequences start. It must not run as root.
 func TestPressedUnderSway(t *testing.T) {
-	realtest.Pressed(t, "sway", "sway", "chords, sequences, a modifier alone and buttons start programs, move windows and workspaces")
+	realtest.Pressed(t, "sway", "sway", "chords, sequences, a modifier alone and buttons start programs, move "+
+		"windows and workspaces")
 	realtest.Need(t, "sway", "sway")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -205,18 +265,32 @@ func TestPressedUnderSway(t *testing.T) {
 	sequence := sample.Launch(keys.Hyper, "KeyG", behaviour.Launch{Command: []string{program, "sequence"}})
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}}
 	starts := []mechanism.Binding{
-		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}}),
+		sample.Launch(
+			keys.Hyper,
+			"KeyT",
+			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
+		),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
 		sequence,
 		sample.Launch(keys.Meta, "MouseMiddle", behaviour.Launch{Command: []string{program, "four"}}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ", "two\x00in " + home + "\x00", "three\x00", "sequence\x00", "four\x00"}
-	list := append(sample.Actions(func(b mechanism.Binding) bool { return both["sway"].Take(m, b).Verdict >= mechanism.Near }),
-		append([]mechanism.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")}, starts...)...)
+	want := []string{
+		"one\x00" + sample.Nasty + "\x00\x00$mod\x00in ",
+		"two\x00in " + home + "\x00",
+		"three\x00",
+		"sequence\x00",
+		"four\x00",
+	}
+	list := append(
+		sample.Actions(func(b mechanism.Binding) bool { return both["sway"].Take(m, b).Verdict >= mechanism.Near }),
+		append(
+			[]mechanism.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")},
+			starts...)...)
 	list = append(append(list, modifierAlone(program)), everyButton(both["sway"], m)...)
 	main := config(t, home, both["sway"], m, list,
-		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options leitstand:mapping\n}\n")
+		"set $mod broken\nxwayland disable\ninput type:keyboard {\n  xkb_layout de\n  xkb_options "+
+			"leitstand:mapping\n}\n")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "XKB_DEFAULT_LAYOUT=de")
 	run := server.Nobody(home, env)
 	check := run("WLR_BACKENDS=headless", "sway", "-C", "-c", main)
@@ -233,9 +307,17 @@ func TestPressedUnderSway(t *testing.T) {
 			t.Logf("sway printed:\n%s", text)
 		}
 	})
-	server.TapUntil("the first shortcut", func() bool { server.Focus("sway"); return recording.Any() }, sample.Evdevs(starts[2].Chord)...)
+	server.TapUntil(
+		"the first shortcut",
+		func() bool { server.Focus("sway"); return recording.Any() },
+		sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
-		press(t, server, b, recording.Expect(want[i], append(want, "alone\x00"))) // which a button with Meta does as well
+		press(
+			t,
+			server,
+			b,
+			recording.Expect(want[i], append(want, "alone\x00")),
+		) // which a button with Meta does as well
 	}
 
 	pressAlone(t, server, recording, want)
@@ -270,7 +352,8 @@ func TestImportsDefaults(t *testing.T) {
 		bound := 0
 		for _, l := range lines {
 			l = strings.TrimSpace(l)
-			if (strings.HasPrefix(l, "bindsym $mod") || strings.HasPrefix(l, "bindsym Mod1")) && !strings.Contains(l, `mode "`) {
+			if (strings.HasPrefix(l, "bindsym $mod") || strings.HasPrefix(l, "bindsym Mod1")) &&
+				!strings.Contains(l, `mode "`) {
 				bound++
 			}
 		}
@@ -296,7 +379,11 @@ func TestEveryoneUnderSway(t *testing.T) {
 	realtest.NeedFile(t, "/etc/sway/config", "sway")
 	m := machine("sway", "de")
 	w := i3.Mechanism{Sway: true}
-	list := []mechanism.Binding{sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Act(keys.Meta, "F10", "close"), sample.Setting("repeat rate", "40/s")}
+	list := []mechanism.Binding{
+		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}),
+		sample.Act(keys.Meta, "F10", "close"),
+		sample.Setting("repeat rate", "40/s"),
+	}
 	for i := range list {
 		assert.False(t, w.Take(m, list[i]).ForAll)
 		list[i].Everyone = true
@@ -322,8 +409,20 @@ func TestEveryoneUnderSway(t *testing.T) {
 	require.NoError(t, os.MkdirAll(folder, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
 	main := filepath.Join(home, "config")
-	require.NoError(t, os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644))
-	text, err := server.Nobody(home, append(env, "WLR_RENDERER=pixman"))("WLR_BACKENDS=headless", "sway", "-C", "-c", main).CombinedOutput()
+	require.NoError(
+		t,
+		os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644),
+	)
+	text, err := server.Nobody(
+		home,
+		append(env, "WLR_RENDERER=pixman"),
+	)(
+		"WLR_BACKENDS=headless",
+		"sway",
+		"-C",
+		"-c",
+		main,
+	).CombinedOutput()
 	require.NoError(t, err, "%s", text)
 	require.NotContains(t, string(text), "Error on line")
 }

@@ -56,7 +56,8 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch.Command, plasma.Mechanism{}.Take(m, b)
-			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
+				c[0] != "sh"
 		})
 		got, text := back(t, m, list)
 		require.Empty(t, behaviour.Compare(got, list), text)
@@ -65,7 +66,9 @@ func TestReadsWhatItWrites(t *testing.T) {
 
 func TestActionsReadBack(t *testing.T) {
 	m := machine("de")
-	list := sample.Actions(func(b mechanism.Binding) bool { return plasma.Mechanism{}.Take(m, b).Verdict >= mechanism.Near })
+	list := sample.Actions(
+		func(b mechanism.Binding) bool { return plasma.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
+	)
 	assert.Greater(t, len(list), 55)
 	got, _ := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list))
@@ -83,10 +86,12 @@ func TestTake(t *testing.T) {
 		{[]string{"de"}, sample.Launch(keys.Hyper, "KeyT", start), mechanism.None, "know no Hyper"},
 		{[]string{"de"}, sample.Launch(keys.Meta, "Comma", start), mechanism.None, "no name for Comma"},
 		{[]string{"de"}, sample.Launch(keys.Meta, "Numpad1", start), mechanism.None, "no name for Numpad1"},
-		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), mechanism.Near, "under layout us it is the key that types Meta+Ctrl+Z there"},
+		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), mechanism.Near, "under layout us " +
+			"it is the key that types Meta+Ctrl+Z there"},
 		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "close"), mechanism.Near, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
 		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "tile-left"), mechanism.Exact, ""},
-		{[]string{"us"}, sample.Act(keys.Meta, "KeyI", "notifications"), mechanism.None, "no shortcut for notifications"},
+		{[]string{"us"}, sample.Act(keys.Meta, "KeyI", "notifications"), mechanism.None, "no shortcut for " +
+			"notifications"},
 		{[]string{"us"}, sample.Setting("repeat of KeyA", "never"), mechanism.None, "all keys repeat alike"},
 		{[]string{"us"}, sample.Nothing("Insert"), mechanism.None, ""},
 	} {
@@ -105,7 +110,8 @@ func TestTakenChords(t *testing.T) {
 	off := sample.Off(keys.Meta, "KeyD")
 	got, text := back(t, m, []mechanism.Binding{off, taking})
 	assert.Empty(t, behaviour.Compare(got, []mechanism.Binding{off, taking}))
-	for _, line := range []string{`Window Close=Meta+Left\tAlt+F4,none,Close Window`, "Window Quick Tile Left=none,none,Quick Tile Window to the Left", "Show Desktop=none,none,Peek at Desktop", "Exec=true"} {
+	for _, line := range []string{`Window Close=Meta+Left\tAlt+F4,none,Close Window`, "Window Quick Tile " +
+		"Left=none,none,Quick Tile Window to the Left", "Show Desktop=none,none,Peek at Desktop", "Exec=true"} {
 		assert.Contains(t, text, line+"\n")
 	}
 }
@@ -133,11 +139,22 @@ func TestRead(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
 	out, err := mechanism.Write(plasma.Mechanism{}, m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"),
-		sample.Launch(keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+		sample.Launch(
+			keys.Ctrl|keys.Shift,
+			"Digit7",
+			behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+		)})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data, out.Files[1].Data)
 	f.Fuzz(func(t *testing.T, shortcuts, program []byte) {
-		_, _ = plasma.Mechanism{}.Read(m, fstest.MapFS{"plasma/kglobalshortcutsrc": {Data: shortcuts}, "plasma/kcminputrc": {Data: shortcuts}, "plasma/leitstand-0.desktop": {Data: program}})
+		_, _ = plasma.Mechanism{}.Read(
+			m,
+			fstest.MapFS{
+				"plasma/kglobalshortcutsrc":  {Data: shortcuts},
+				"plasma/kcminputrc":          {Data: shortcuts},
+				"plasma/leitstand-0.desktop": {Data: program},
+			},
+		)
 	})
 }
 
@@ -152,21 +169,39 @@ func TestModifierAlone(t *testing.T) {
 		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: words}}
 	}
 	list := []mechanism.Binding{
-		modifierAlone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}), modifierAlone(keys.Ctrl, run("tidegauge", sample.Nasty)),
-		modifierAlone(keys.Alt, behaviour.Effect{Kind: behaviour.Nothing}), modifierAlone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
+		modifierAlone(
+			keys.Meta,
+			behaviour.Effect{Kind: behaviour.Acts, Action: "overview"},
+		), modifierAlone(keys.Ctrl, run("tidegauge", sample.Nasty)),
+		modifierAlone(
+			keys.Alt,
+			behaviour.Effect{Kind: behaviour.Nothing},
+		), modifierAlone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
 	}
 	for _, b := range list {
 		require.Equal(t, mechanism.Exact, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
 	}
-	assert.Contains(t, plasma.Mechanism{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(), "nothing for MetaLeft alone")
-	assert.Contains(t, plasma.Mechanism{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(), "nothing for Alt+Meta alone")
+	assert.Contains(
+		t,
+		plasma.Mechanism{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(),
+		"nothing for MetaLeft alone",
+	)
+	assert.Contains(
+		t,
+		plasma.Mechanism{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(),
+		"nothing for Alt+Meta alone",
+	)
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
 	for _, f := range out.Files {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
-	assert.Contains(t, string(files["plasma/kwinrc"].Data), "\nMeta=org.kde.kglobalaccel,/component/kwin,org.kde.kglobalaccel.Component,invokeShortcut,Overview\n")
+	assert.Contains(
+		t,
+		string(files["plasma/kwinrc"].Data),
+		"\nMeta=org.kde.kglobalaccel,/component/kwin,org.kde.kglobalaccel.Component,invokeShortcut,Overview\n",
+	)
 	got, err := plasma.Mechanism{}.Read(m, files)
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list))
@@ -184,12 +219,18 @@ func TestModifierAlone(t *testing.T) {
 			f[i] += "x"
 			value = strings.Join(f, ",")
 		}
-		got, err = plasma.Mechanism{}.Read(m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + value + "\n")}})
+		got, err = plasma.Mechanism{}.Read(
+			m,
+			fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + value + "\n")}},
+		)
 		require.NoError(t, err)
 		require.Len(t, got, 1)
 		assert.Equal(t, behaviour.Other, got[0].Effect.Kind, "%s: %s", value, got[0])
 	}
-	got, err = plasma.Mechanism{}.Read(m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + call + "\n")}})
+	got, err = plasma.Mechanism{}.Read(
+		m,
+		fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + call + "\n")}},
+	)
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list[:1]))
 }
@@ -199,7 +240,11 @@ func TestModifierAlone(t *testing.T) {
 func TestMovedByPlasma6(t *testing.T) {
 	m := machine("de")
 	list := []mechanism.Binding{
-		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", "--all"}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Command: []string{"plot"}}),
+		sample.Launch(
+			keys.Meta,
+			"F9",
+			behaviour.Launch{Command: []string{"tidegauge", "--all"}},
+		), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Command: []string{"plot"}}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -208,7 +253,12 @@ func TestMovedByPlasma6(t *testing.T) {
 	for _, f := range out.Files {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
-	moved := regexp.MustCompile(`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`).ReplaceAllString(string(files[shortcuts].Data), "[services][$1]\n_launch=$2")
+	moved := regexp.MustCompile(
+		`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`,
+	).ReplaceAllString(
+		string(files[shortcuts].Data),
+		"[services][$1]\n_launch=$2",
+	)
 	require.Equal(t, 3, strings.Count(moved, "[services]["), moved)
 	files[shortcuts] = &fstest.MapFile{Data: []byte(moved)}
 	got, err := plasma.Mechanism{}.Read(m, files)
@@ -223,10 +273,23 @@ func TestMovedByPlasma6(t *testing.T) {
 func TestModifierAloneInPlasma6(t *testing.T) {
 	m := machine("de")
 	m.DesktopVersion = "6.3"
-	run := behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}}
+	run := behaviour.Effect{
+		Kind:   behaviour.Launches,
+		Launch: behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}},
+	}
 	list := []mechanism.Binding{
-		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl}, Effect: run}, {Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}},
-		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: run, Request: behaviour.Request{Takes: true}}, sample.Act(keys.Meta, "KeyU", "close"),
+		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl}, Effect: run},
+		{
+			Level:  behaviour.Hotkey,
+			Chord:  keys.Chord{Mods: keys.Alt},
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"},
+		},
+		{
+			Level:   behaviour.Hotkey,
+			Chord:   keys.Chord{Mods: keys.Meta},
+			Effect:  run,
+			Request: behaviour.Request{Takes: true},
+		}, sample.Act(keys.Meta, "KeyU", "close"),
 	}
 	for _, b := range list {
 		require.Equal(t, mechanism.Exact, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
@@ -251,7 +314,10 @@ func TestButtons(t *testing.T) {
 	assert.Contains(t, plasma.Mechanism{}.Take(m, back1).Why.String(), "in its Wayland session")
 	m.Session = "wayland"
 	chord := mechanism.Binding{Chord: keys.Chord{Key: sample.Key("MouseForward")},
-		Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl | keys.Shift, Key: sample.Key("KeyZ")}}}
+		Effect: behaviour.Effect{
+			Kind:  behaviour.Sends,
+			Chord: keys.Chord{Mods: keys.Ctrl | keys.Shift, Key: sample.Key("KeyZ")},
+		}}
 	list := []mechanism.Binding{back1, chord, sample.Setting("repeat rate", "40/s")}
 	for _, b := range list[:2] {
 		answer := plasma.Mechanism{}.Take(m, b)
@@ -265,10 +331,17 @@ func TestButtons(t *testing.T) {
 	}
 	got, text := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list), text)
-	assert.Equal(t, "plasma/kcminputrc\n[Keyboard]\nRepeatRate=40\n\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\nExtraButton2=Key,Ctrl+Shift+Y\n", text)
+	assert.Equal(
+		t,
+		"plasma/kcminputrc\n[Keyboard]\nRepeatRate=40\n\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\nExtraButton2=Key,Ctrl+Shift+Y\n",
+		text,
+	)
 	_, text = back(t, m, list[:1])
 	assert.Equal(t, "plasma/kcminputrc\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\n", text)
-	_, err := plasma.Mechanism{}.Read(m, fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}})
+	_, err := plasma.Mechanism{}.Read(
+		m,
+		fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}},
+	)
 	assert.ErrorContains(t, err, "no button that we know")
 }
 
@@ -291,7 +364,8 @@ func TestEveryone(t *testing.T) {
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
 	require.Len(t, out.Files, 3)
-	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && sudo cp plasma/everyone/leitstand.sh ")
+	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && "+
+		"sudo cp plasma/everyone/leitstand.sh ")
 	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files[0].Data))
 	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files[0].Goes)
 	got, err := w.Read(m, mechanism.Folder(out.Files))

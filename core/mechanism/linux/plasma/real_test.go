@@ -36,13 +36,20 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	m.DesktopVersion = p.Version
 	var list []mechanism.Binding
 	for _, k := range keys.All() {
-		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Mechanism{}).Take(m, b).Verdict >= mechanism.Near {
+		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Mechanism{}).Take(
+			m,
+			b,
+		).Verdict >= mechanism.Near {
 			list = append(list, b)
 		}
 	}
 	require.Greater(t, len(list), 80)
-	list = append(list, sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"), sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
-		sample.Launch(keys.Meta, "F7", behaviour.Launch{Command: []string{"tidegauge"}}))
+	list = append(
+		list,
+		sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"),
+		sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
+		sample.Launch(keys.Meta, "F7", behaviour.Launch{Command: []string{"tidegauge"}}),
+	)
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	of := func(text string) string {
@@ -58,9 +65,25 @@ tell 'Window Quick Tile Left' '([285212728, 0, 0, 0],)'
 tell 'Window Maximize'
 `
 	wait := func(name string) string {
-		return "\ntouch '" + home + "/" + name + "'; while ! [ -e '" + home + "/after " + name + "' ]; do sleep 0.1; done\n"
+		return "\ntouch '" + home + "/" + name + "'; while ! [ -e '" + home + "/after " + name + "' ]; do sleep " +
+			"0.1; done\n"
 	}
-	server.Session(env, p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait("own")+linesOf(out.Back)+"\n"+linesOf(out.Steps)+wait("steps")+linesOf(out.Back)+wait("back")+"wait")
+	server.Session(
+		env,
+		p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait(
+			"own",
+		)+linesOf(
+			out.Back,
+		)+"\n"+linesOf(
+			out.Steps,
+		)+wait(
+			"steps",
+		)+linesOf(
+			out.Back,
+		)+wait(
+			"back",
+		)+"wait",
+	)
 	kept := ""
 	reached := func(name string, has func() bool) {
 		realtest.WaitFor(t, name, func() bool {
@@ -99,7 +122,11 @@ func TestKeptByPlasma6(t *testing.T) {
 		t.Skip("Plasma 5 keeps the form that we write")
 	}
 	list := []mechanism.Binding{
-		sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
+		sample.Launch(
+			keys.Meta,
+			"F9",
+			behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}},
+		), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -131,7 +158,12 @@ func TestKeptByPlasma6(t *testing.T) {
 
 	// Taken back while the keeper runs, nothing of ours is left when it has run once more.
 	const run = "& keeper=$!; sleep 2; "
-	server.Session(env, p.Keeper+run+linesOf(out.Back)+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"")
+	server.Session(
+		env,
+		p.Keeper+run+linesOf(
+			out.Back,
+		)+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"",
+	)
 	realtest.WaitFor(t, "the keeper's end", func() bool {
 		_, err := os.Stat(filepath.Join(home, "done"))
 		return err == nil
@@ -145,7 +177,8 @@ func TestKeptByPlasma6(t *testing.T) {
 // modifiers, start programs, exactly so, and tile windows; a chord that is switched
 // off does nothing.
 func TestPressedUnderPlasma(t *testing.T) {
-	realtest.Pressed(t, "plasma", "kwin on X11", "chords and modifiers alone start programs, tile and close windows; one that is switched off does nothing")
+	realtest.Pressed(t, "plasma", "kwin on X11", "chords and modifiers alone start programs, tile and close "+
+		"windows; one that is switched off does nothing")
 	p := needDesktop(t)
 	realtest.Need(t, "xterm", "xterm")
 	server := realtest.XServer(t)
@@ -169,14 +202,37 @@ func TestPressedUnderPlasma(t *testing.T) {
 	off := sample.Off(keys.Alt, "F4")
 	starts := []mechanism.Binding{
 		sample.Launch(four, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
-		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "[a]", "{a,b}"}, Dir: "~/a b"}),
-		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}}),
+		sample.Launch(
+			keys.Ctrl|keys.Alt,
+			"KeyZ",
+			behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "[a]", "{a,b}"}, Dir: "~/a b"},
+		),
+		sample.Launch(
+			keys.Meta|keys.Shift,
+			"Digit7",
+			behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}},
+		),
 		sample.Launch(four, "Digit8", behaviour.Launch{Command: []string{program, "four", "[a]", "{a,b}"}}),
 		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "spare"}}),
 		sample.Launch(keys.Meta, "F9", behaviour.Launch{App: "gauge.desktop"}),
 	}
-	want := []string{"one\x00" + sample.Nasty + "\x00\x00in ", "two\x00" + filepath.Join(home, "a b") + "\x00[a]\x00{a,b}\x00in " + filepath.Join(home, "a b") + "\x00", "three\x00Süderhaff 3\x00in", "four\x00[a]\x00{a,b}\x00", "spare\x00", "five\x00"}
-	loneMeta, loneCtrl := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "lone"}})
+	want := []string{
+		"one\x00" + sample.Nasty + "\x00\x00in ",
+		"two\x00" + filepath.Join(home, "a b") + "\x00[a]\x00{a,b}\x00in " + filepath.Join(home, "a b") + "\x00",
+		"three\x00Süderhaff 3\x00in",
+		"four\x00[a]\x00{a,b}\x00",
+		"spare\x00",
+		"five\x00",
+	}
+	loneMeta, loneCtrl := sample.Act(
+		keys.Meta,
+		"KeyA",
+		"maximize",
+	), sample.Launch(
+		keys.Ctrl,
+		"KeyA",
+		behaviour.Launch{Command: []string{program, "lone"}},
+	)
 	loneMeta.Chord.Key, loneCtrl.Chord.Key = keys.None, keys.None
 	list := append([]mechanism.Binding{left, right, maximize, end, off, loneMeta, loneCtrl}, starts...)
 	for _, b := range list {
@@ -192,11 +248,23 @@ func TestPressedUnderPlasma(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
 		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
 	}
-	require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"), []byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(
+			filepath.Join(apps, "gauge.desktop"),
+			[]byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"),
+			0o644,
+		),
+	)
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
 	// The steps are taken in one session, and count in the next.
 	begin := p.Keeper + " & keeper=$!; sleep 2; kwin_x11 & manager=$!; sleep 4\n"
-	server.Session(env, "cd '"+home+"'\n"+begin+linesOf(out.Steps)+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait")
+	server.Session(
+		env,
+		"cd '"+home+"'\n"+begin+linesOf(
+			out.Steps,
+		)+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait",
+	)
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
 	press := func(b mechanism.Binding) {
 		if b.Chord.Mods == four {
@@ -229,7 +297,11 @@ func TestPressedUnderPlasma(t *testing.T) {
 	server.Tap(sample.Evdev(sample.Key("ControlLeft")))
 	realtest.WaitFor(t, "Ctrl alone", done)
 	server.Tap(sample.Evdev(sample.Key("MetaLeft")))
-	realtest.WaitFor(t, "Meta alone to give the window its size back", func() bool { return server.Window("one").Width < whole })
+	realtest.WaitFor(
+		t,
+		"Meta alone to give the window its size back",
+		func() bool { return server.Window("one").Width < whole },
+	)
 
 	press(off)
 	time.Sleep(time.Second)
@@ -274,7 +346,10 @@ func (m magnifier) copies(c keys.Chord) bool {
 	m.Run("sh", "-c", "echo text | xclip -i -selection clipboard > /dev/null 2>&1")
 	m.Tap(sample.Evdevs(c)...)
 	time.Sleep(time.Second)
-	return strings.Contains(m.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard", "-t", "TARGETS"), "image/png")
+	return strings.Contains(
+		m.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard", "-t", "TARGETS"),
+		"image/png",
+	)
 }
 
 // A program of KDE copies by the chords of the compiled file and by those that it had, and
@@ -286,12 +361,28 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	m := machine("de")
-	layout, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)})
+	layout, err := mechanism.Write(
+		xkb.Mechanism{},
+		m,
+		[]mechanism.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)},
+	)
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
 	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
 	server.LoadKeymap(keymap)
-	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(keys.Meta, "KeyU", "copy"), sample.Act(keys.Ctrl, "KeyC", "undo")
+	first, second, undo := sample.Act(
+		keys.Alt,
+		"KeyC",
+		"copy",
+	), sample.Act(
+		keys.Meta,
+		"KeyU",
+		"copy",
+	), sample.Act(
+		keys.Ctrl,
+		"KeyC",
+		"undo",
+	)
 	undo.Takes = true
 	list := []mechanism.Binding{first, second, undo}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -303,7 +394,11 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	program := startMagnifier(t, server, env)
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(first.Chord) })
 	realtest.WaitFor(t, "the copy by the second chord", func() bool { return program.copies(second.Chord) })
-	realtest.WaitFor(t, "the copy by a chord that it had", func() bool { return program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}) })
+	realtest.WaitFor(
+		t,
+		"the copy by a chord that it had",
+		func() bool { return program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}) },
+	)
 	assert.False(t, program.copies(undo.Chord), "Ctrl+C was taken from copying")
 
 	got, err := plasma.Mechanism{}.Read(m, mechanism.Folder(out.Files))
@@ -313,7 +408,8 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 
 // What is for everyone counts in a program of KDE, whatever the user's own file says.
 func TestEveryoneInProgramOfKDE(t *testing.T) {
-	realtest.Pressed(t, "plasma for everyone", "kmag beside Plasma", "chords copy as the system's file says, whatever the user's own does")
+	realtest.Pressed(t, "plasma for everyone", "kmag beside Plasma", "chords copy as the system's file says, "+
+		"whatever the user's own does")
 	realtest.Need(t, "kmag", "kmag")
 	realtest.Need(t, "xclip", "xclip")
 	server := realtest.XServer(t)
@@ -341,7 +437,10 @@ func TestSettingsAreTakenBack(t *testing.T) {
 	m.DesktopVersion = p.Version
 	m.Session = "wayland"
 	out, err := mechanism.Write(plasma.Mechanism{}, m, []mechanism.Binding{
-		sample.Setting("repeat delay", "220ms"), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
+		sample.Setting(
+			"repeat delay",
+			"220ms",
+		), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
 	})
 	require.NoError(t, err)
 	home, env := realtest.Home(t)
@@ -356,7 +455,8 @@ func TestSettingsAreTakenBack(t *testing.T) {
 		require.NoError(t, err)
 		return string(text)
 	}
-	own := p.Writer + " --file kcminputrc --group Keyboard --key NumLock 1\n" + p.Writer + " --file kdeglobals --group Shortcuts --key Find Ctrl+F"
+	own := p.Writer + " --file kcminputrc --group Keyboard --key NumLock 1\n" + p.Writer + " --file kdeglobals " +
+		"--group Shortcuts --key Find Ctrl+F"
 	do([]mechanism.Step{{Lines: []string{own}}})
 	input, globals := read("kcminputrc"), read("kdeglobals")
 	do(out.Steps)

@@ -41,8 +41,16 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			program := recording.Program
 			bindings := []mechanism.Binding{
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
-				sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}}),
-				sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"~/record it", "three", "~/a b"}, Dir: "~/a b"}),
+				sample.Launch(
+					keys.Ctrl|keys.Alt,
+					"KeyZ",
+					behaviour.Launch{Command: []string{program, "two", "", "ende"}},
+				),
+				sample.Launch(
+					keys.Meta|keys.Shift,
+					"Digit7",
+					behaviour.Launch{Command: []string{"~/record it", "three", "~/a b"}, Dir: "~/a b"},
+				),
 				sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
 				sample.Launch(keys.Hyper|keys.Shift, "ArrowLeft", behaviour.Launch{App: "gauge.desktop"}),
 				sample.Launch(keys.Hyper|keys.Ctrl, "Minus", behaviour.Launch{Command: []string{program, "six"}}),
@@ -68,13 +76,32 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			if old { // which has what a modifier does alone, but not as it is meant
 				const override = `<property name="override" type="bool" value="true"></property>`
 				require.Contains(t, text, override)
-				text = strings.Replace(text, override, override+`<property name="Super_R" type="string" value="'`+program+`' alone"/>`, 1)
+				text = strings.Replace(
+					text,
+					override,
+					override+`<property name="Super_R" type="string" value="'`+program+`' alone"/>`,
+					1,
+				)
 			}
 			require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), []byte(text), 0o644))
-			require.NoError(t, os.WriteFile(filepath.Join(apps, "gauge.desktop"),
-				[]byte(fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program)), 0o644))
+			require.NoError(t, os.WriteFile(
+				filepath.Join(apps, "gauge.desktop"),
+				[]byte(
+					fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program),
+				),
+				0o644,
+			))
 
-			layout, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper}}})
+			layout, err := mechanism.Write(
+				xkb.Mechanism{},
+				m,
+				[]mechanism.Binding{
+					{
+						Chord:  keys.Chord{Key: sample.Key("CapsLock")},
+						Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Hyper},
+					},
+				},
+			)
 			require.NoError(t, err)
 			keymap := filepath.Join(home, "keymap.xkb")
 			for _, f := range layout.Files {
@@ -83,14 +110,29 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 				}
 			}
 			// The layout panel of the settings daemon would put its own keymap on top.
-			require.NoError(t, os.WriteFile(filepath.Join(config, "keyboard-layout.xml"), []byte(`<?xml version="1.0" encoding="UTF-8"?>
+			require.NoError(
+				t,
+				os.WriteFile(
+					filepath.Join(config, "keyboard-layout.xml"),
+					[]byte(`<?xml version="1.0" encoding="UTF-8"?>
 <channel name="keyboard-layout" version="1.0"><property name="Default" type="empty"><property name="XkbDisable" type="bool" value="true"/></property></channel>
-`), 0o644))
+`),
+					0o644,
+				),
+			)
 			server.LoadKeymap(keymap)
-			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check --replace & wait")
+			server.Session(append(env, "DISPLAY="+server.Display), "xfsettingsd --no-daemon --disable-wm-check "+
+				"--replace & wait")
 
 			server.TapUntil("the first shortcut", recording.Any, sample.Evdevs(bindings[3].Chord)...)
-			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00\x00ende\x00in ", "three\x00" + filepath.Join(home, "a b") + "\x00in " + filepath.Join(home, "a b") + "\x00", "four\x00in ", "five\x00in ", "six\x00in "}
+			want := []string{
+				"one\x00" + sample.Nasty + "\x00in ",
+				"two\x00\x00ende\x00in ",
+				"three\x00" + filepath.Join(home, "a b") + "\x00in " + filepath.Join(home, "a b") + "\x00",
+				"four\x00in ",
+				"five\x00in ",
+				"six\x00in ",
+			}
 			for i, b := range bindings[:6] {
 				server.TapUntil(b.String(), recording.Expect(want[i], want), sample.Evdevs(b.Chord)...)
 			}
@@ -130,10 +172,28 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 		return strings.Join(list, "\n")
 	}
 	dump := func(file string) string {
-		return "for c in xfce4-keyboard-shortcuts keyboards; do xfconf-query -c $c -l -v 2>&1 | LC_ALL=C sort; done > '" + filepath.Join(home, file) + "'\n"
+		return "for c in xfce4-keyboard-shortcuts keyboards; do xfconf-query -c $c -l -v 2>&1 | LC_ALL=C sort; " +
+			"done > '" + filepath.Join(home, file) + "'\n"
 	}
-	server.Session(env, "xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(out.Back)+"\n"+lines(out.Steps)+"\n"+lines(out.Steps)+
-		"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(out.Back)+"\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait")
+	server.Session(
+		env,
+		"xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump(
+			"had",
+		)+lines(
+			out.Back,
+		)+"\n"+lines(
+			out.Steps,
+		)+"\n"+lines(
+			out.Steps,
+		)+
+			"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(
+			out.Back,
+		)+"\n"+lines(
+			out.Back,
+		)+"\n"+dump(
+			"has",
+		)+"touch '"+home+"/done'; wait",
+	)
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
 			if strings.Contains(line, "repeat rate:") {
@@ -145,11 +205,16 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	})
 	realtest.WaitFor(t, "the shortcut", func() bool {
 		server.Tap(sample.Evdevs(b.Chord)...)
-		return slices.ContainsFunc(recording.Starts(), func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") })
+		return slices.ContainsFunc(
+			recording.Starts(),
+			func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") },
+		)
 	})
 	// xfconfd keeps it in a file of its own, in time.
 	realtest.WaitFor(t, "xfconfd's file", func() bool {
-		text, err := os.ReadFile(filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"))
+		text, err := os.ReadFile(
+			filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"),
+		)
 		if err != nil {
 			return false
 		}
@@ -157,7 +222,11 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 		return err == nil && len(got.Left) == 0 && len(behaviour.Compare(got.Bindings, []mechanism.Binding{b})) == 0
 	})
 	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
-	realtest.WaitFor(t, "all to be taken back", func() bool { _, err := os.Stat(filepath.Join(home, "done")); return err == nil })
+	realtest.WaitFor(
+		t,
+		"all to be taken back",
+		func() bool { _, err := os.Stat(filepath.Join(home, "done")); return err == nil },
+	)
 	time.Sleep(time.Second)
 	starts := len(recording.Starts())
 	server.Tap(sample.Evdevs(b.Chord)...)
@@ -174,7 +243,8 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 // What the system's files lock counts for a user who has it otherwise, and leaves alone what
 // the user has beside; nobody can change it.
 func TestEveryoneUnderXfsettingsd(t *testing.T) {
-	realtest.Pressed(t, "xfce for everyone", "xfsettingsd", "chords start what the system's file locks, whatever the user's own says")
+	realtest.Pressed(t, "xfce for everyone", "xfsettingsd", "chords start what the system's file locks, whatever "+
+		"the user's own says")
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	realtest.Need(t, "xfconf-query", "xfconf")
 	server := realtest.XServer(t)
@@ -203,8 +273,16 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	}
 	// The user's own, otherwise.
 	user, err := mechanism.Write(xfce.Mechanism{}, m, []mechanism.Binding{
-		sample.Launch(0, "F7", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Launch(0, "F8", behaviour.Launch{Command: []string{program, "beside"}}),
-		sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "theirs"}}), sample.Setting("repeat rate", "20/s")})
+		sample.Launch(
+			0,
+			"F7",
+			behaviour.Launch{Command: []string{program, "theirs"}},
+		), sample.Launch(0, "F8", behaviour.Launch{Command: []string{program, "beside"}}),
+		sample.Launch(
+			0,
+			"F9",
+			behaviour.Launch{Command: []string{program, "theirs"}},
+		), sample.Setting("repeat rate", "20/s")})
 	require.NoError(t, err)
 	for _, f := range user.Files {
 		file := strings.Replace(f.Goes, "~", home, 1)
@@ -213,8 +291,17 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	}
 	// root is not locked out.
 	run := server.Nobody(home, env)
-	server.Background(run("XDG_CONFIG_DIRS="+system+":/etc/xdg", "dbus-run-session", "--", "sh", "-c", "xfsettingsd --no-daemon --disable-wm-check --replace & "+
-		"sleep 2; xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F9 -n -t string -s \"'"+program+"' changed\"; wait"))
+	server.Background(
+		run(
+			"XDG_CONFIG_DIRS="+system+":/etc/xdg",
+			"dbus-run-session",
+			"--",
+			"sh",
+			"-c",
+			"xfsettingsd --no-daemon --disable-wm-check --replace & "+
+				"sleep 2; xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F9 -n -t string -s \"'"+program+"' changed\"; wait",
+		),
+	)
 	beside, want := recording.Expect("beside\x00", nil), []string{"ours\x00", "beside\x00"}
 	server.TapUntil("what the user has beside", beside, sample.Evdev(sample.Key("F8")))
 	server.TapUntil("what is locked", recording.Expect("ours\x00", want), sample.Evdev(sample.Key("F9")))
@@ -234,7 +321,19 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	m := machine("de")
-	left, right, maximize := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(keys.Meta|keys.Shift, "ArrowRight", "tile-right"), sample.Act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
+	left, right, maximize := sample.Act(
+		keys.Meta,
+		"ArrowLeft",
+		"tile-left",
+	), sample.Act(
+		keys.Meta|keys.Shift,
+		"ArrowRight",
+		"tile-right",
+	), sample.Act(
+		keys.Ctrl|keys.Alt,
+		"KeyZ",
+		"maximize",
+	)
 	bottom := sample.Act(0, "F14", "tile-bottom")
 	out, err := mechanism.Write(xfce.Mechanism{}, m, []mechanism.Binding{left, right, maximize, bottom})
 	require.NoError(t, err)

@@ -27,7 +27,8 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch.Command, xfce.Mechanism{}.Take(m, b)
-			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" && c[0] != "sh"
+			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
+				c[0] != "sh"
 		})
 		out, err := mechanism.Write(xfce.Mechanism{}, m, list)
 		require.NoError(t, err)
@@ -51,9 +52,11 @@ func TestTake(t *testing.T) {
 	}{
 		{[]string{"de"}, sample.Launch(keys.Hyper|keys.Shift, "KeyT", start), mechanism.Exact, ""},
 		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyT", start), mechanism.Exact, ""},
-		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us it is the key that types z"},
+		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us it is " +
+			"the key that types z"},
 		{[]string{"us"}, sample.Launch(keys.Hyper, "AudioVolumeUp", start), mechanism.Exact, ""},
-		{[]string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, which types the same"},
+		{[]string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, which " +
+			"types the same"},
 		{[]string{"ru", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Exact, ""},
 		{[]string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.None, "AltGr"},
 		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), mechanism.None, "CtrlLeft"},
@@ -73,8 +76,12 @@ func TestActions(t *testing.T) {
 	letters := "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 	taken := 0
 	for i, a := range action.All() {
-		b := behaviour.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: a.Name}, Chord: keys.Chord{
-			Mods: []keys.Mods{keys.Hyper, keys.Meta, keys.Ctrl | keys.Alt}[i/26], Key: sample.Key("Key" + letters[i%26:i%26+1])}}
+		b := behaviour.Binding{
+			Level:  behaviour.Hotkey,
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: a.Name},
+			Chord: keys.Chord{
+				Mods: []keys.Mods{keys.Hyper, keys.Meta, keys.Ctrl | keys.Alt}[i/26], Key: sample.Key("Key" + letters[i%26:i%26+1])},
+		}
 		if (xfce.Mechanism{}).Take(m, b).Verdict == mechanism.Exact {
 			taken++
 			list = append(list, b)
@@ -106,20 +113,41 @@ func TestRepeat(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(got, list))
 	}
-	assert.Contains(t, xfce.Mechanism{}.Take(m, sample.Setting("repeat of KeyA", "never")).Why.String(), "all keys repeat alike")
-	_, err := xfce.Mechanism{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}})
+	assert.Contains(
+		t,
+		xfce.Mechanism{}.Take(m, sample.Setting("repeat of KeyA", "never")).Why.String(),
+		"all keys repeat alike",
+	)
+	_, err := xfce.Mechanism{}.Read(
+		m,
+		fstest.MapFS{"xfce/keyboards.xml": {Data: []byte(`<channel name="keyboards" version="1.0"></channel>`)}},
+	)
 	assert.ErrorContains(t, err, "KeyRepeat is missing")
 }
 
 // XML cannot hold most control characters: such a command is refused.
 func TestControlCharacterRefused(t *testing.T) {
-	_, err := mechanism.Write(xfce.Mechanism{}, machine("us"), []behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})})
+	_, err := mechanism.Write(
+		xfce.Mechanism{},
+		machine("us"),
+		[]behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})},
+	)
 	require.ErrorContains(t, err, "U+001B")
 }
 
 func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
-	out, err := mechanism.Write(xfce.Mechanism{}, m, []behaviour.Binding{sample.Launch(keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"})})
+	out, err := mechanism.Write(
+		xfce.Mechanism{},
+		m,
+		[]behaviour.Binding{
+			sample.Launch(
+				keys.Hyper|keys.Shift,
+				"Digit7",
+				behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+			),
+		},
+	)
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -142,7 +170,11 @@ func TestEveryone(t *testing.T) {
 	out, err := mechanism.Write(w, m, []mechanism.Binding{b})
 	require.NoError(t, err)
 	require.Len(t, out.Files, 2)
-	assert.Equal(t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes)
+	assert.Equal(
+		t,
+		"/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml",
+		out.Files[0].Goes,
+	)
 	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
 	_, err = w.Read(m, mechanism.Folder(out.Files))
 	assert.ErrorContains(t, err, "is not locked")
@@ -158,7 +190,13 @@ func TestModifierAlone(t *testing.T) {
 	}
 	lock := sample.Act(keys.AltLeft, "KeyA", "lock")
 	lock.Chord.Key = keys.None
-	list := []mechanism.Binding{modifierAlone(keys.Meta, "tidegauge", sample.Nasty), modifierAlone(keys.CtrlRight, "a"), modifierAlone(keys.ShiftLeft, "b"), modifierAlone(keys.ShiftRight, "c"), lock}
+	list := []mechanism.Binding{
+		modifierAlone(keys.Meta, "tidegauge", sample.Nasty),
+		modifierAlone(keys.CtrlRight, "a"),
+		modifierAlone(keys.ShiftLeft, "b"),
+		modifierAlone(keys.ShiftRight, "c"),
+		lock,
+	}
 	for _, b := range list {
 		m.DesktopVersion = "4.18"
 		assert.Contains(t, xfce.Mechanism{}.Take(m, b).Why.String(), "before 4.20")
@@ -187,7 +225,11 @@ func TestModifierAlone(t *testing.T) {
 
 // The files of 4.20 call themselves XML 1.1.
 func TestImportsXML11(t *testing.T) {
-	out, err := mechanism.Write(xfce.Mechanism{}, machine("de"), []mechanism.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})})
+	out, err := mechanism.Write(
+		xfce.Mechanism{},
+		machine("de"),
+		[]mechanism.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})},
+	)
 	require.NoError(t, err)
 	text := bytes.Replace(out.Files[0].Data, []byte(`version="1.0"`), []byte(`version="1.1"`), 1)
 	got, err := xfce.Mechanism{}.Import(machine("de"), text, nil)

@@ -23,7 +23,10 @@ import (
 
 // withBoards gives a machine two boards.
 func withBoards(m *mechanism.Machine, ids ...mapping.BoardID) *mechanism.Machine {
-	m.Boards = []*mapping.Board{{Name: "chart-table", IDs: ids}, {Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}}}
+	m.Boards = []*mapping.Board{
+		{Name: "chart-table", IDs: ids},
+		{Name: "wheelhouse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
+	}
 	return m
 }
 
@@ -49,7 +52,8 @@ func TestTakeOfBoards(t *testing.T) {
 		words   string
 	}{
 		{withBoards(machine("x11", "xfce", "de"), usb), insert, mechanism.Near, "plugged in later"},
-		{withBoards(machine("x11", "xfce", "de"), usb), hyper, mechanism.Near, "a board that is plugged in later has it when its keymap is loaded again"},
+		{withBoards(machine("x11", "xfce", "de"), usb), hyper, mechanism.Near, "a board that is plugged in later " +
+			"has it when its keymap is loaded again"},
 		{withBoards(machine("wayland", "sway", "de"), usb), hyper, mechanism.Exact, ""},
 		{withBoards(machine("wayland", "gnome", "de"), usb), hyper, mechanism.None, "all boards alike"},
 		{withBoards(machine("", "gnome", "de"), usb), hyper, mechanism.None, "all boards alike"},
@@ -97,7 +101,11 @@ func TestBoardsReadBack(t *testing.T) {
 // other board; run again, it does so for one that has come.
 func TestBoardsPressedInX(t *testing.T) {
 	realtest.Need(t, "xinput", "xinput")
-	m := withBoards(machine("x11", "i3", "de"), mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2}, mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1})
+	m := withBoards(
+		machine("x11", "i3", "de"),
+		mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2},
+		mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1},
+	)
 	dir := write(t, m, ofBoards)
 	server := realtest.XServer(t)
 	// Keys are pressed on the board of the X test extension. The drivers of real boards
@@ -114,7 +122,12 @@ func TestBoardsPressedInX(t *testing.T) {
 	check("Insert", "Escape")
 	server.Run("xinput", "set-prop", "--type=int", "--format=32", device, "Device Product ID", "4617", "1")
 	check("XF86Tools", "Hyper_L")
-	assert.Equal(t, 0x20, p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1].State, "Hyper alone")
+	assert.Equal(
+		t,
+		0x20,
+		p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1].State,
+		"Hyper alone",
+	)
 	server.Run("xinput", "set-prop", "--type=int", "--format=32", device, "Device Product ID", "4617", "3")
 	check("VoidSymbol", "Escape")
 	server.Run("xinput", "set-prop", "--type=int", "--format=32", device, "Device Product ID", "4617", "4")
@@ -127,7 +140,18 @@ func TestBoardsCompiledByLibxkbcommon(t *testing.T) {
 	m := withBoards(machine("wayland", "sway", "de"), mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1})
 	dir := write(t, m, ofBoards)
 	for name, want := range map[string]string{"board-chart-table": "XF86Tools", "board-wheelhouse": "VoidSymbol", "mapping": "Insert"} {
-		out, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults", "--layout", "de", "--options", "leitstand:"+name)
+		out, complaints := realtest.Output(
+			t,
+			"xkbcli",
+			"compile-keymap",
+			"--include",
+			filepath.Join(dir, "xkb"),
+			"--include-defaults",
+			"--layout",
+			"de",
+			"--options",
+			"leitstand:"+name,
+		)
 		assert.Empty(t, complaints)
 		at := strings.Index(out, "key <INS>")
 		require.Positive(t, at)
@@ -164,7 +188,19 @@ func TestBoardUnderSway(t *testing.T) {
 	require.Len(t, lines, 2)
 	main := filepath.Join(home, ".config/sway/config")
 	require.NoError(t, os.MkdirAll(filepath.Dir(main), 0o755))
-	require.NoError(t, os.WriteFile(main, []byte("xwayland disable\n"+strings.Join(lines, "\n")+"\ninput type:keyboard xkb_layout de\nbindsym XF86Tools exec touch "+home+"/board\nbindsym XF86Launch5 exec touch "+home+"/every\n"), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(
+			main,
+			[]byte(
+				"xwayland disable\n"+strings.Join(
+					lines,
+					"\n",
+				)+"\ninput type:keyboard xkb_layout de\nbindsym XF86Tools exec touch "+home+"/board\nbindsym XF86Launch5 exec touch "+home+"/every\n",
+			),
+			0o644,
+		),
+	)
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "SWAYSOCK="+home+"/socket")
 	run := server.Nobody(home, env)
 	server.Background(run("WLR_BACKENDS=x11", "sway", "-c", main))

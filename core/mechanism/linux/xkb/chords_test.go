@@ -59,10 +59,24 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 	realtest.Need(t, "xkbcomp", "x11-xkb-utils")
 	dir := t.TempDir()
 	rapid.Check(t, func(rt *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string]).Draw(rt, "layouts")
+		layouts := rapid.SliceOfNDistinct(
+			rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}),
+			1,
+			3,
+			rapid.ID[string],
+		).Draw(
+			rt,
+			"layouts",
+		)
 		m := withOptions(sample.Options(rt, layouts), "x11", "i3", layouts...)
-		list := sample.Chords(rt, func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near })
-		if hyper := sample.Modifier("CapsLock", keys.Hyper); (xkb.Mechanism{}).Take(m, hyper).Verdict >= mechanism.Near {
+		list := sample.Chords(
+			rt,
+			func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
+		)
+		if hyper := sample.Modifier("CapsLock", keys.Hyper); (xkb.Mechanism{}).Take(
+			m,
+			hyper,
+		).Verdict >= mechanism.Near {
 			list = append(list, hyper)
 		}
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
@@ -82,7 +96,9 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		ours := layout.Keymap("")
 		in, dump := filepath.Join(dir, "in.xkb"), filepath.Join(dir, "out.xkb")
 		require.NoError(rt, os.WriteFile(in, files["xkb/keymap.xkb"].Data, 0o644))
-		printed, err := exec.Command("xkbcomp", append(realtest.DataOfThisMachine(), "-w0", "-xkb", in, dump)...).CombinedOutput()
+		printed, err := exec.Command(
+			"xkbcomp",
+			append(realtest.DataOfThisMachine(), "-w0", "-xkb", in, dump)...).CombinedOutput()
 		require.NoError(rt, err, "%s", printed)
 		text, err := os.ReadFile(dump)
 		require.NoError(rt, err)
@@ -94,7 +110,15 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 			require.True(rt, ok1 && ok2)
 			for g := range layouts {
 				for on := range keymap.Masks {
-					require.Equal(rt, ours.At(a, keymap.Mask(on), g), theirs.At(z, keymap.Mask(on), g), "%s with %v in group %d", b.Chord.Key, keymap.Mask(on).Names(), g+1)
+					require.Equal(
+						rt,
+						ours.At(a, keymap.Mask(on), g),
+						theirs.At(z, keymap.Mask(on), g),
+						"%s with %v in group %d",
+						b.Chord.Key,
+						keymap.Mask(on).Names(),
+						g+1,
+					)
 				}
 			}
 		}
@@ -103,7 +127,10 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 
 // key is a key by itself that gives a chord.
 func key(code string, mods keys.Mods, to string) mechanism.Binding {
-	return mechanism.Binding{Chord: keys.Chord{Key: sample.Key(code)}, Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: sample.Key(to)}}}
+	return mechanism.Binding{
+		Chord:  keys.Chord{Key: sample.Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: sample.Key(to)}},
+	}
 }
 
 // Chords are pressed in a real X server: a program gets the other key, with the other
@@ -116,9 +143,24 @@ func TestChordsPressedInX(t *testing.T) {
 		m := machine("x11", "i3", layouts...)
 		list := []mechanism.Binding{
 			sample.Modifier("CapsLock", keys.Hyper),
-			gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
-			gives(keys.Alt, "KeyC", 0, "Insert"), gives(keys.Ctrl|keys.Alt, "KeyC", 0, "Delete"), gives(keys.Ctrl|keys.Meta, "KeyC", 0, "End"), // ten levels
-			gives(keys.Ctrl, "KeyH", 0, "Backspace"), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
+			gives(
+				keys.Meta,
+				"KeyC",
+				keys.Ctrl,
+				"KeyC",
+			), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
+			gives(
+				keys.Alt,
+				"KeyC",
+				0,
+				"Insert",
+			), gives(keys.Ctrl|keys.Alt, "KeyC", 0, "Delete"), gives(keys.Ctrl|keys.Meta, "KeyC", 0, "End"), // ten levels
+			gives(
+				keys.Ctrl,
+				"KeyH",
+				0,
+				"Backspace",
+			), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
 			key("F7", keys.Ctrl, "KeyV"), key("Pause", keys.Alt|keys.Shift, "ArrowUp"),
 		}
 		server.LoadKeymap(filepath.Join(write(t, m, list), "xkb/keymap.xkb"))
@@ -130,14 +172,16 @@ func TestChordsPressedInX(t *testing.T) {
 			{[]string{"MetaLeft", "KeyC"}, "KeyC", ctrl},
 			{[]string{"MetaLeft", "ShiftLeft", "KeyC"}, "KeyC", ctrl | shift},
 			{[]string{"MetaLeft", "AltLeft", "KeyC"}, "KeyC", mod4 | mod1},
-			{[]string{"AltLeft", "KeyC"}, "Insert", 0}, {[]string{"AltLeft", "ControlLeft", "KeyC"}, "Delete", 0}, {[]string{"ControlLeft", "MetaLeft", "KeyC"}, "End", 0},
+			{[]string{"AltLeft", "KeyC"}, "Insert", 0}, {[]string{"AltLeft", "ControlLeft", "KeyC"}, "Delete", 0},
+			{[]string{"ControlLeft", "MetaLeft", "KeyC"}, "End", 0},
 			{[]string{"ControlLeft", "KeyH"}, "Backspace", 0},
 			{[]string{"ControlRight", "ShiftLeft", "KeyH"}, "KeyH", ctrl | shift},
 			{[]string{"CapsLock", "ArrowLeft"}, "Home", 0},
 			{[]string{"CapsLock", "ShiftLeft", "ArrowLeft"}, "ArrowLeft", mod3 | shift},
 			{[]string{"MetaRight", "Digit7"}, "F4", mod1},
 			{[]string{"KeyC"}, "KeyC", 0},
-			{[]string{"F7"}, "KeyV", ctrl}, {[]string{"ShiftLeft", "F7"}, "KeyV", ctrl | shift}, {[]string{"Pause"}, "ArrowUp", mod1 | shift},
+			{[]string{"F7"}, "KeyV", ctrl}, {[]string{"ShiftLeft", "F7"}, "KeyV", ctrl | shift},
+			{[]string{"Pause"}, "ArrowUp", mod1 | shift},
 		} {
 			var chord []int
 			for _, k := range c.keys {
@@ -149,7 +193,14 @@ func TestChordsPressedInX(t *testing.T) {
 				}
 				events := p.Chord(chord...)
 				last := events[len(events)-1]
-				assert.Equal(t, fmt.Sprintf("%d with %#x", sample.Evdev(sample.Key(c.to))+8, c.state), fmt.Sprintf("%d with %#x", last.Keycode, last.State&^0x10), "%v, NumLock %v", c.keys, numlock)
+				assert.Equal(
+					t,
+					fmt.Sprintf("%d with %#x", sample.Evdev(sample.Key(c.to))+8, c.state),
+					fmt.Sprintf("%d with %#x", last.Keycode, last.State&^0x10),
+					"%v, NumLock %v",
+					c.keys,
+					numlock,
+				)
 				if numlock {
 					p.Chord(sample.Evdev(sample.Key("NumLock")))
 				}
@@ -162,7 +213,11 @@ func TestChordsPressedInX(t *testing.T) {
 // the layout types.
 func TestEditingPressedInX(t *testing.T) {
 	m := machine("x11", "i3", "fr")
-	list := []mechanism.Binding{sample.Act(keys.Meta, "KeyK", "copy"), sample.Act(keys.Meta|keys.Shift, "KeyK", "redo"), sample.Act(keys.Alt, "KeyJ", "undo")}
+	list := []mechanism.Binding{
+		sample.Act(keys.Meta, "KeyK", "copy"),
+		sample.Act(keys.Meta|keys.Shift, "KeyK", "redo"),
+		sample.Act(keys.Alt, "KeyJ", "undo"),
+	}
 	for _, b := range list {
 		answer := xkb.Mechanism{}.Take(m, b)
 		assert.Equal(t, mechanism.Near, answer.Verdict, "%s: %s", b, answer.Why.String())

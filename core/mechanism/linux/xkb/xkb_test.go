@@ -24,7 +24,15 @@ import (
 // of session.
 func TestReadsWhatItWrites(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom(keys.LayoutNames()), 1, 4, rapid.ID[string]).Draw(t, "layouts")
+		layouts := rapid.SliceOfNDistinct(
+			rapid.SampledFrom(keys.LayoutNames()),
+			1,
+			4,
+			rapid.ID[string],
+		).Draw(
+			t,
+			"layouts",
+		)
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		desktop := rapid.SampledFrom([]string{"none", "plasma"}).Draw(t, "desktop")
 		m := withOptions(sample.Options(t, layouts), session, desktop, layouts...)
@@ -84,7 +92,8 @@ func TestTake(t *testing.T) {
 		{sample.Modifier("CapsLock", intent.Four), mechanism.Near, "Hyper is Ctrl+Alt+Shift+Meta here"},
 		{sample.Becomes("CapsLock", "Escape"), mechanism.Near, "still see the old key"},
 		{sample.Nothing("Insert"), mechanism.Near, "still see the old key"},
-		{sample.On("wheelhouse", sample.Nothing("Insert")), mechanism.None, "a session knows a board by its numbers only"},
+		{sample.On("wheelhouse", sample.Nothing("Insert")), mechanism.None, "a session knows a board by its " +
+			"numbers only"},
 		{sample.Nothing("Fn"), mechanism.None, "does not reach the layout"},
 		{sample.Becomes("CapsLock", "NumpadClear"), mechanism.None, "no meaning"},
 		{sample.Modifier("CapsLock", keys.Ctrl|keys.Shift), mechanism.Near, "Hyper is Ctrl+Shift here"},
@@ -94,13 +103,20 @@ func TestTake(t *testing.T) {
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
 		assert.Contains(t, got.Why.String(), c.words)
 	}
-	assert.False(t, xkb.Mechanism{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})))
+	assert.False(
+		t,
+		xkb.Mechanism{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})),
+	)
 }
 
 // A file that was changed by hand is read as what it says now, or refused.
 func TestReadsWhatIsThere(t *testing.T) {
 	m := machine("wayland", "sway", "de")
-	out, err := mechanism.Write(xkb.Mechanism{}, m, []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")})
+	out, err := mechanism.Write(
+		xkb.Mechanism{},
+		m,
+		[]behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")},
+	)
 	require.NoError(t, err)
 	text, fsys := "", fstest.MapFS{}
 	for _, f := range out.Files {
@@ -113,7 +129,8 @@ func TestReadsWhatIsThere(t *testing.T) {
 		{"[ Shift_L ]", "[ Shift_R ]", "IntlBackslash acts as ShiftRight"},
 		{"modifier_map Shift { <LSGT>, <LFSH> };", "", "types Shift_L without being the modifier Shift"},
 		{"modifier_map Shift", "modifier_map Mod4", "types Shift_L and is the modifier Mod4"},
-		{"key <HYPR> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ VoidSymbol ] };", "", "also on Mod4 beside Super"},
+		{"key <HYPR> { type[Group1] = \"ONE_LEVEL\", symbols[Group1] = [ VoidSymbol ] };", "", "also on Mod4 " +
+			"beside Super"},
 		{"modifier_map Mod3 { <CAPS> };", "modifier_map Mod3 { <CAPS>, <HYPR> };", "also on Mod4 beside Super"},
 		{"[ Shift_L ]", "[ x, X ]", "IntlBackslash types x and is the modifier Shift"},
 		{"key <LSGT>", "lock <LSGT>", `"lock" is no statement`},
@@ -141,12 +158,35 @@ func TestReadsEveryLayout(t *testing.T) {
 	at := func(layer, code string, e behaviour.Effect) mechanism.Binding {
 		return mechanism.Binding{Layer: layer, Chord: keys.Chord{Key: sample.Key(code)}, Effect: e}
 	}
-	list := append(sample.Layered("nav", "ControlRight", "KeyH", "ArrowLeft"),
-		at("nav", "KeyJ", behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"}), at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
-		at("nav", "KeyL", behaviour.Effect{Kind: behaviour.Composes}), at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
-		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}), at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
-		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
-		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"), sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift))
+	list := append(
+		sample.Layered("nav", "ControlRight", "KeyH", "ArrowLeft"),
+		at(
+			"nav",
+			"KeyJ",
+			behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"},
+		),
+		at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
+		at(
+			"nav",
+			"KeyL",
+			behaviour.Effect{Kind: behaviour.Composes},
+		),
+		at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
+		at(
+			"",
+			"F9",
+			behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"},
+		),
+		at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
+		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}),
+		sample.Becomes("Pause", "F5"),
+		sample.Modifier(
+			"CapsLock",
+			keys.Hyper,
+		),
+		sample.Nothing("Insert"),
+		sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift),
+	)
 	out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 	require.NoError(t, err)
 	fsys := fstest.MapFS{}
@@ -181,7 +221,11 @@ func FuzzRead(f *testing.F) {
 	require.NoError(f, err)
 	x11 := machine("x11", "i3", "de")
 	x11.Layers = []string{"arrows"}
-	chords, err := mechanism.Write(xkb.Mechanism{}, x11, append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")))
+	chords, err := mechanism.Write(
+		xkb.Mechanism{},
+		x11,
+		append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")),
+	)
 	require.NoError(f, err)
 	for _, file := range append(out.Files, chords.Files...) {
 		f.Add(string(file.Data))

@@ -75,7 +75,10 @@ func TestReadsWhatIsThere(t *testing.T) {
 	} {
 		text := out.Files[0].Data
 		require.True(t, bytes.Contains(text, []byte(c.old)), "%s in %s", c.old, text)
-		got, err := hidutil.Mechanism{}.Read(m, fstest.MapFS{path: {Data: bytes.Replace(text, []byte(c.old), []byte(c.new), 1)}})
+		got, err := hidutil.Mechanism{}.Read(
+			m,
+			fstest.MapFS{path: {Data: bytes.Replace(text, []byte(c.old), []byte(c.new), 1)}},
+		)
 		said := ""
 		if err != nil {
 			said = err.Error()
@@ -89,7 +92,11 @@ func TestReadsWhatIsThere(t *testing.T) {
 
 func FuzzRead(f *testing.F) {
 	m := vessel(f)
-	out, err := mechanism.Write(hidutil.Mechanism{}, m, []behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))})
+	out, err := mechanism.Write(
+		hidutil.Mechanism{},
+		m,
+		[]behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))},
+	)
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {

@@ -47,7 +47,8 @@ func TestReadBySecondParser(t *testing.T) {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "agent.plist")
 	require.NoError(t, os.WriteFile(path, out.Files[0].Data, 0o644))
-	text, _ := realtest.Output(t, "/usr/bin/python3", "-c", "import plistlib,json,sys; print(json.dumps(plistlib.load(open(sys.argv[1],'rb'))))", path)
+	text, _ := realtest.Output(t, "/usr/bin/python3", "-c", "import plistlib,json,sys; "+
+		"print(json.dumps(plistlib.load(open(sys.argv[1],'rb'))))", path)
 	var agent map[string]any
 	require.NoError(t, json.Unmarshal([]byte(text), &agent))
 	assert.Equal(t, "leitstand.keymapping", agent["Label"])
@@ -60,7 +61,10 @@ func TestReadBySecondParser(t *testing.T) {
 	// arguments in hidutil's place.
 	log := filepath.Join(dir, "log")
 	recorder := filepath.Join(dir, "recorder")
-	require.NoError(t, os.WriteFile(recorder, []byte("#!/bin/sh\nfor a; do printf '%s\\n' \"$a\"; done >> "+log+"\n"), 0o755))
+	require.NoError(
+		t,
+		os.WriteFile(recorder, []byte("#!/bin/sh\nfor a; do printf '%s\\n' \"$a\"; done >> "+log+"\n"), 0o755),
+	)
 	script := strings.ReplaceAll(args[2].(string), "/usr/bin/hidutil", recorder)
 	shell := exec.Command(args[0].(string), args[1].(string), script)
 	printed, err := shell.CombinedOutput()

@@ -81,9 +81,31 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 	}
 	const key = `"HKLM\SYSTEM\CurrentControlSet\Control\Keyboard Layout"`
 	export := func(name string) []string { return []string{"reg export " + key + ` C:\lab\` + name} }
-	script := slices.Concat([]string{"@echo off", `cd /d C:\lab`, "reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`}, export("own"),
-		lines(out.Back), export("untouched"), lines(out.Steps), lines(out.Steps), export("ours"), lines(out.Back), export("back"),
-		[]string{"reg delete " + key + ` /v "Scancode Map" /f`}, export("none"), lines(out.Steps), export("again"), lines(out.Back), export("nothing"))
+	script := slices.Concat(
+		[]string{
+			"@echo off",
+			`cd /d C:\lab`,
+			"reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`,
+		},
+		export("own"),
+		lines(
+			out.Back,
+		),
+		export("untouched"),
+		lines(out.Steps),
+		lines(out.Steps),
+		export("ours"),
+		lines(out.Back),
+		export("back"),
+		[]string{
+			"reg delete " + key + ` /v "Scancode Map" /f`,
+		},
+		export("none"),
+		lines(out.Steps),
+		export("again"),
+		lines(out.Back),
+		export("nothing"),
+	)
 	require.NoError(t, os.WriteFile(wine.Path("lab/do.bat"), []byte(strings.Join(script, "\r\n")+"\r\n"), 0o644))
 	wine.Run("cmd", "/c", `C:\lab\do.bat`)
 	has := func(name string) string {

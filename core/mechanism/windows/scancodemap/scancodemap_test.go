@@ -78,7 +78,8 @@ func TestLines(t *testing.T) {
 
 // Files that Windows would take otherwise, or not at all, are refused.
 func TestRefused(t *testing.T) {
-	const head = "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n"
+	const head = "Windows Registry Editor Version " +
+		"5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n"
 	utf16 := func(s string) []byte {
 		b, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(s))
 		require.NoError(t, err)

@@ -80,7 +80,17 @@ func TestReadByShellLink(t *testing.T) {
 func TestReadByExiftool(t *testing.T) {
 	realtest.Need(t, "exiftool", "libimage-exiftool-perl")
 	m := machine("de")
-	written, err := mechanism.Write(shelllink.Mechanism{}, m, []mechanism.Binding{sample.Launch(ctrlAlt, "KeyY", behaviour.Launch{Command: []string{`C:\gauge\tidegauge.exe`, "--now"}, Dir: `C:\gauge`})})
+	written, err := mechanism.Write(
+		shelllink.Mechanism{},
+		m,
+		[]mechanism.Binding{
+			sample.Launch(
+				ctrlAlt,
+				"KeyY",
+				behaviour.Launch{Command: []string{`C:\gauge\tidegauge.exe`, "--now"}, Dir: `C:\gauge`},
+			),
+		},
+	)
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
 	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))
@@ -102,7 +112,11 @@ func TestReadByExiftool(t *testing.T) {
 func TestVariablePathReadByExiftool(t *testing.T) {
 	realtest.Need(t, "exiftool", "libimage-exiftool-perl")
 	const program = `%LOCALAPPDATA%\Microsoft\WindowsApps\wt.exe`
-	written, err := mechanism.Write(shelllink.Mechanism{}, machine("de"), []mechanism.Binding{sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{program}})})
+	written, err := mechanism.Write(
+		shelllink.Mechanism{},
+		machine("de"),
+		[]mechanism.Binding{sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{program}})},
+	)
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
 	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))

@@ -46,7 +46,11 @@ func TestWebAddress(t *testing.T) {
 	b := sample.Launch(ctrlAlt, "KeyW", behaviour.Launch{Open: "https://tides.example/süderhaff?q=100%25&x=%&ü"})
 	out, err := mechanism.Write(shelllink.Mechanism{}, m, []behaviour.Binding{b})
 	require.NoError(t, err)
-	assert.Equal(t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n", string(out.Files[0].Data))
+	assert.Equal(
+		t,
+		"[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n",
+		string(out.Files[0].Data),
+	)
 	got, err := shelllink.Mechanism{}.Read(m, folder(out.Files))
 	require.NoError(t, err)
 	assert.Equal(t, []behaviour.Binding{b}, got)
@@ -88,6 +92,9 @@ func FuzzReadLink(f *testing.F) {
 		f.Add(file.Data)
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
-		_, _ = shelllink.Mechanism{}.Read(m, fstest.MapFS{"shelllink/a.lnk": {Data: data}, "shelllink/b.url": {Data: data}})
+		_, _ = shelllink.Mechanism{}.Read(
+			m,
+			fstest.MapFS{"shelllink/a.lnk": {Data: data}, "shelllink/b.url": {Data: data}},
+		)
 	})
 }

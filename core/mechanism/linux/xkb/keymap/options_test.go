@@ -24,8 +24,21 @@ func compiledWith(t testing.TB, options []string, layouts ...string) *keymap.Key
 		name, variant := keys.SplitLayout(l)
 		names, variants = append(names, name), append(variants, variant)
 	}
-	text, complaints := realtest.Output(t, "xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105",
-		"--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","), "--options", strings.Join(options, ","))
+	text, complaints := realtest.Output(
+		t,
+		"xkbcli",
+		"compile-keymap",
+		"--rules",
+		"evdev",
+		"--model",
+		"pc105",
+		"--layout",
+		strings.Join(names, ","),
+		"--variant",
+		strings.Join(variants, ","),
+		"--options",
+		strings.Join(options, ","),
+	)
 	require.Empty(t, complaints)
 	k, err := keymap.Parse("compiled", text)
 	require.NoError(t, err)
@@ -73,7 +86,14 @@ func differs(a, b *keymap.Keymap, groups int) string {
 					continue
 				}
 				if p, q := a.At(x, keymap.Mask(on), g), b.At(y, keymap.Mask(on), g); p != q {
-					return fmt.Sprintf("%s in group %d with %v: %+v, and compiled %+v", k, g, keymap.Mask(on).Names(), p, q)
+					return fmt.Sprintf(
+						"%s in group %d with %v: %+v, and compiled %+v",
+						k,
+						g,
+						keymap.Mask(on).Names(),
+						p,
+						q,
+					)
 				}
 			}
 		}
@@ -84,7 +104,8 @@ func differs(a, b *keymap.Keymap, groups int) string {
 // sharp says whether two presses differ in the capital of ß, which libxkbcommon 1.7 does not
 // know.
 func sharp(p, q keymap.Outcome) bool {
-	return slices.Contains([]string{"ssharp", "U1E9E"}, p.Keysym) && slices.Contains([]string{"ssharp", "U1E9E"}, q.Keysym)
+	return slices.Contains([]string{"ssharp", "U1E9E"}, p.Keysym) &&
+		slices.Contains([]string{"ssharp", "U1E9E"}, q.Keysym)
 }
 
 // Every option does on our keymaps what it does on those of xkeyboard-config.
@@ -121,6 +142,12 @@ func TestOptionsTogether(tb *testing.T) {
 				}
 			}
 		}
-		require.Empty(t, differs(builtWith(tb, options, layouts...), compiledWith(tb, options, layouts...), len(layouts)), "%v on %v", options, layouts)
+		require.Empty(
+			t,
+			differs(builtWith(tb, options, layouts...), compiledWith(tb, options, layouts...), len(layouts)),
+			"%v on %v",
+			options,
+			layouts,
+		)
 	})
 }

@@ -43,7 +43,15 @@ func TestWhatIsSharedIsResolvedAgain(t *testing.T) {
 				moved++
 			}
 			for on := range Masks {
-				if !assert.Equal(t, alone.At(alone.Keys[n], Mask(on), 0), k.At(key, Mask(on), 0), "%s, %s with %v", name, n, Mask(on).Names()) {
+				if !assert.Equal(
+					t,
+					alone.At(alone.Keys[n], Mask(on), 0),
+					k.At(key, Mask(on), 0),
+					"%s, %s with %v",
+					name,
+					n,
+					Mask(on).Names(),
+				) {
 					break
 				}
 			}

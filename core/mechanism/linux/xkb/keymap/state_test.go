@@ -58,7 +58,12 @@ func TestGroupLatch(t *testing.T) {
 	for range 2 {
 		change.Groups = append(change.Groups, keymap.GroupOf("ONE_LEVEL", []string{"VoidSymbol"}))
 	}
-	other := keymap.Change{Groups: []keymap.Group{keymap.GroupOf("ONE_LEVEL", []string{"h"}), keymap.GroupOf("ONE_LEVEL", []string{"Left"})}}
+	other := keymap.Change{
+		Groups: []keymap.Group{
+			keymap.GroupOf("ONE_LEVEL", []string{"h"}),
+			keymap.GroupOf("ONE_LEVEL", []string{"Left"}),
+		},
+	}
 	k := keymap.Build([]*keys.Layout{de}, map[string]keymap.Change{"RCTL": change, "AC06": other}, nil)
 	s := k.NewState()
 	press := func(name string) string { got := s.Get(k.Keys[name]).Keysym; s.Press(k.Keys[name]); return got }

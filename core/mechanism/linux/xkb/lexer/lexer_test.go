@@ -28,8 +28,32 @@ func words(text string) (list []string, complaint string) {
 func TestWords(t *testing.T) {
 	got, complaint := words("key <AB03> { // the third\n\ttype= \"A \\\" b\", [ä_1, 0x1F, 12] /* and\nso on */ };")
 	assert.Empty(t, complaint)
-	assert.Equal(t, []string{"ident key", "<", "ident AB03", ">", "{", "ident type", "=", `string "A \" b"`, ",", "[", "ident ä_1", ",", "int 0x1F", ",", "int 12", "]", "}", ";"}, got)
-	for text, want := range map[string]string{"\n \"a": "2:2: a string does not end", "a\n/* b": "2:1: a comment does not end", "\"a\\": "1:1: a string does not end"} {
+	assert.Equal(
+		t,
+		[]string{
+			"ident key",
+			"<",
+			"ident AB03",
+			">",
+			"{",
+			"ident type",
+			"=",
+			`string "A \" b"`,
+			",",
+			"[",
+			"ident ä_1",
+			",",
+			"int 0x1F",
+			",",
+			"int 12",
+			"]",
+			"}",
+			";",
+		},
+		got,
+	)
+	for text, want := range map[string]string{"\n \"a": "2:2: a string does not end", "a\n/* b": "2:1: a comment " +
+		"does not end", "\"a\\": "1:1: a string does not end"} {
 		_, complaint := words(text)
 		assert.Equal(t, want, complaint)
 	}

@@ -179,8 +179,7 @@ func (a *auditor) lost() {
 // modifiers are the keys of modifierOf.
 var modifiers = sync.OnceValue(func() []keys.Key {
 	return slices.DeleteFunc(
-		keys.All(),
-		func(k keys.Key) bool { return modifierOf(k) == 0 && k.String() != "AltRight" },
+		keys.All(), func(k keys.Key) bool { return modifierOf(k) == 0 && k.String() != "AltRight" },
 	)
 })
 
@@ -420,8 +419,7 @@ func (a *auditor) notes() {
 				nil,
 				at,
 				fmt.Sprintf(
-					"what %s does holds in your session: not on the log-in screen, nor on a text console",
-					f.Name,
+					"what %s does holds in your session: not on the log-in screen, nor on a text console", f.Name,
 				),
 				"",
 			)
@@ -435,8 +433,7 @@ func unusedBoards(mp *mapping.Mapping) diag.List {
 	f, _ := Find("unused-board")
 	for _, b := range mp.Boards {
 		used := slices.ContainsFunc(
-			mp.Machines,
-			func(m *machine.Machine) bool { return slices.Contains(m.Boards, b.Name) },
+			mp.Machines, func(m *machine.Machine) bool { return slices.Contains(m.Boards, b.Name) },
 		)
 		if !used && len(mp.Machines) > 0 {
 			list = append(list, diag.Diagnostic{

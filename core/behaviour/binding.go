@@ -132,10 +132,7 @@ func (p Place) compare(o Place) int {
 		cmp.Compare(p.Layer, o.Layer),
 		cmp.Compare(p.Chord.Key, o.Chord.Key),
 		cmp.Compare(p.Chord.Mods, o.Chord.Mods),
-		cmp.Compare(
-			p.Then,
-			o.Then,
-		),
+		cmp.Compare(p.Then, o.Then),
 		cmp.Compare(p.Word, o.Word),
 		cmp.Compare(p.Option.Kind, o.Option.Kind),
 		cmp.Compare(p.Option.Key, o.Option.Key),

@@ -305,8 +305,6 @@ func TestChordOverTwoBoards(t *testing.T) {
 		}
 	}
 	require.Equal(
-		t,
-		map[string]bool{"-ControlLeft -ShiftLeft +AltLeft +KeyX -KeyX -AltLeft +ControlLeft +ShiftLeft": true},
-		seen,
+		t, map[string]bool{"-ControlLeft -ShiftLeft +AltLeft +KeyX -KeyX -AltLeft +ControlLeft +ShiftLeft": true}, seen,
 	)
 }

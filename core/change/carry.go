@@ -247,17 +247,13 @@ func carrySetting(c Setting, s Store) (Change, error) {
 		return nil, ErrChanged
 	}
 	return Setting{
-			About:   c.About,
-			Store:   c.Store,
-			Key:     c.Key,
-			To:      before,
-			Expects: c.To,
-			Held:    true,
-		}, s.Set(
-			c.Store,
-			c.Key,
-			c.To,
-		)
+		About:   c.About,
+		Store:   c.Store,
+		Key:     c.Key,
+		To:      before,
+		Expects: c.To,
+		Held:    true,
+	}, s.Set(c.Store, c.Key, c.To)
 }
 
 func carryMember(c Member, s Store) (Change, error) {

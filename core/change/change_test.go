@@ -33,10 +33,7 @@ func values(t *rapid.T, what string) change.Value {
 			change.Bool(true),
 			change.Raw("(1, 'a')"),
 		},
-	).Draw(
-		t,
-		what,
-	)
+	).Draw(t, what)
 }
 
 // machines draws a machine that has something already.
@@ -57,22 +54,9 @@ func machines(t *rapid.T) *change.Simulated {
 
 func changes(t *rapid.T) []change.Change {
 	return rapid.SliceOfN(rapid.Custom(func(t *rapid.T) change.Change {
-		path, key, word := rapid.SampledFrom(
-			paths,
-		).Draw(
-			t,
-			"path",
-		), rapid.SampledFrom(
-			keys,
-		).Draw(
-			t,
-			"key",
-		), rapid.SampledFrom(
-			words,
-		).Draw(
-			t,
-			"word",
-		)
+		path, key, word := rapid.SampledFrom(paths).Draw(t, "path"), rapid.SampledFrom(keys).Draw(
+			t, "key",
+		), rapid.SampledFrom(words).Draw(t, "word")
 		switch rapid.IntRange(0, 4).Draw(t, "kind") {
 		case 0:
 			return change.File{Path: path, Data: rapid.SampledFrom([][]byte{nil, {}, []byte("new\n")}).Draw(t, "data")}
@@ -196,10 +180,7 @@ func TestGVariant(t *testing.T) {
 				change.Unsigned(7),
 				change.Bool(false),
 			},
-		).Draw(
-			t,
-			"value",
-		)
+		).Draw(t, "value")
 		require.Equal(t, v, change.ParseGVariant(change.GVariant(v)))
 	})
 	for text, want := range map[string]change.Value{

@@ -76,12 +76,7 @@ func TestExamples(t *testing.T) {
 		assert.LessOrEqual(t, strings.Count(string(text), "allow"), 1, name)
 		for line := range strings.Lines(string(text)) {
 			assert.LessOrEqual(
-				t,
-				utf8.RuneCountInString(strings.TrimSuffix(line, "\n")),
-				most.columns,
-				"%s: %s",
-				name,
-				line,
+				t, utf8.RuneCountInString(strings.TrimSuffix(line, "\n")), most.columns, "%s: %s", name, line,
 			)
 		}
 	}

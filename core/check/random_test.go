@@ -75,15 +75,7 @@ func count(landed map[cell]*[mechanism.Exact + 1]int, mp *mapping.Mapping) {
 func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	var w strings.Builder
 	fmt.Fprintf(
-		&w,
-		"%-8s  %-14s %8s %8s %8s %8s %8s\n",
-		"rule",
-		"mechanism",
-		"exact",
-		"near",
-		"by hand",
-		"resident",
-		"none",
+		&w, "%-8s  %-14s %8s %8s %8s %8s %8s\n", "rule", "mechanism", "exact", "near", "by hand", "resident", "none",
 	)
 	var list []cell
 	for c := range landed {
@@ -140,11 +132,7 @@ func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {
 			n := landed[cell{kind, name}]
 			require.NotNil(t, n, "no %s lands in %s", kind, name)
 			require.NotZero(
-				t,
-				n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand],
-				"no %s lands in %s",
-				kind,
-				name,
+				t, n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand], "no %s lands in %s", kind, name,
 			)
 		}
 	}

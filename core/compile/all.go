@@ -188,8 +188,7 @@ func (c *Cell) differs(a mechanism.Offer, press string) {
 	}
 	c.Why = c.Why.And(a.Why...)
 	i := slices.IndexFunc(
-		c.each,
-		func(d difference) bool { return d.answer.Verdict == a.Verdict && slices.Equal(d.answer.Why, a.Why) },
+		c.each, func(d difference) bool { return d.answer.Verdict == a.Verdict && slices.Equal(d.answer.Why, a.Why) },
 	)
 	if i < 0 {
 		i = len(c.each)

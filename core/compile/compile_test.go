@@ -26,9 +26,7 @@ func build(t testing.TB, text string) (*mapping.Mapping, []*compile.Build, diag.
 	require.NoError(t, err)
 	require.Empty(t, diags)
 	builds, diags, err := compile.All(
-		mp,
-		&mapping.Machine{Name: "this-machine", System: mapping.Linux, Layouts: []string{"us"}},
-		nil,
+		mp, &mapping.Machine{Name: "this-machine", System: mapping.Linux, Layouts: []string{"us"}}, nil,
 	)
 	require.NoError(t, err)
 	return mp, builds, diags

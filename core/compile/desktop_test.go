@@ -81,9 +81,7 @@ launch "Meta+F9" {
 	for said, want := range map[string]string{"gezeiten": `write "tidedesk"`, "tidesdesk": `tidedesk`} {
 		diags := read(t, "machine \"mole\" {\n  system = \"linux\"\n  desktop = \""+said+"\"\n}\n")
 		require.True(
-			t,
-			slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }),
-			said,
+			t, slices.ContainsFunc(diags, func(d diag.Diagnostic) bool { return d.Code == "unknown-value" }), said,
 		)
 		assert.Contains(t, diags[0].Advice+diags[0].Summary, want)
 	}

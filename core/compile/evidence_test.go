@@ -18,8 +18,7 @@ func TestRecordIsOfMechanisms(t *testing.T) {
 		for _, f := range placesOf(m) {
 			names = append(names, f.Name)
 			pressed := slices.ContainsFunc(
-				mechanism.Record(),
-				func(p mechanism.Press) bool { return p.Mechanism == f.Name },
+				mechanism.Record(), func(p mechanism.Press) bool { return p.Mechanism == f.Name },
 			)
 			assert.Equal(t, f.Evidence == mechanism.Pressed, pressed, f.Name)
 		}

@@ -42,12 +42,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
 			d.Summary = fmt.Sprintf(
-				"%s is %s: %s. Instead, %s (%s)",
-				press,
-				l.Verdict(),
-				l.Why(),
-				l.StandIn(),
-				l.Offer.Verdict,
+				"%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict,
 			)
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident:
 			d.Code = "not-done"
@@ -117,8 +112,7 @@ func hyperAdvice(mp *mapping.Mapping) string {
 // setTwice tells which native settings another rule of the mapping sets as well.
 func setTwice(mp *mapping.Mapping, b *Build) diag.List {
 	if !slices.ContainsFunc(
-		b.Landings,
-		func(l land.Landing) bool { return l.Binding.Option.Kind == behaviour.Native },
+		b.Landings, func(l land.Landing) bool { return l.Binding.Option.Kind == behaviour.Native },
 	) {
 		return nil
 	}
@@ -150,13 +144,9 @@ func setTwice(mp *mapping.Mapping, b *Build) diag.List {
 				Range:    h.Range,
 				Line:     mp.SourceLine(h.Range),
 				Machines: []string{b.Machine.Name},
-				Summary: fmt.Sprintf(
-					"%s is set by %s as well",
-					key,
-					mapping.Subject(first.Rules[0]),
-				),
-				Advice:  "leave one of the two out",
-				Related: []diag.Related{{Range: first.Rules[0].Head().Range, Words: "which needs it"}},
+				Summary:  fmt.Sprintf("%s is set by %s as well", key, mapping.Subject(first.Rules[0])),
+				Advice:   "leave one of the two out",
+				Related:  []diag.Related{{Range: first.Rules[0].Head().Range, Words: "which needs it"}},
 			},
 		)
 	}

@@ -62,9 +62,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 				back,
 				mechanism.Step{
 					Text: fmt.Sprintf(
-						"Take out by hand what %s did: %s. How it got there is not known.",
-						l.Press(),
-						l.Effect,
+						"Take out by hand what %s did: %s. How it got there is not known.", l.Press(), l.Effect,
 					),
 				},
 			)

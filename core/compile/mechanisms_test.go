@@ -112,9 +112,7 @@ better. *Not written yet* is ours to do; all else is so on that system. A test k
 					title += ", on " + map[string]string{machine.Wayland: "Wayland", machine.X11: "X11"}[b.Machine.Session]
 				}
 				fmt.Fprintf(
-					&text,
-					"\n## %s\n\n| a rule says | by | how well | what differs |\n|---|---|---|---|\n",
-					title,
+					&text, "\n## %s\n\n| a rule says | by | how well | what differs |\n|---|---|---|---|\n", title,
 				)
 			}
 			row := compile.Table(mp, []*compile.Build{b})

@@ -97,9 +97,7 @@ func Stock(m *intent.Machine) []Use {
 func kind(m *intent.Machine) string {
 	return strings.Join(
 		slices.Concat(
-			[]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session},
-			m.Machine.Layouts,
-			m.Options,
+			[]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session}, m.Machine.Layouts, m.Options,
 		),
 		"\x00",
 	)
@@ -144,8 +142,7 @@ func Spelled(m *intent.Machine) map[string][]string {
 // not a layout has it.
 func Spells(m *intent.Machine, accel, action string) bool {
 	return slices.ContainsFunc(
-		lines(m.Desktop, Version(m)),
-		func(l line) bool { return l.accel == accel && l.name == action },
+		lines(m.Desktop, Version(m)), func(l line) bool { return l.accel == accel && l.name == action },
 	)
 }
 

@@ -77,9 +77,7 @@ func TestChordsOfSystems(t *testing.T) {
 	} {
 		u, _ := desktop.NewTable(
 			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{c.layout}}),
-		).Of(
-			c.chord,
-		)
+		).Of(c.chord)
 		assert.Equal(t, c.want, u.Name, "%s %s %s", c.system, c.version, c.chord)
 	}
 }

@@ -137,8 +137,7 @@ func (t *tree) plan(j *journal, s Set, read ReadRecord) error {
 			return fmt.Errorf("%s is a folder where a file should go; move it away", filepath.Join(t.dir, name))
 		case !info.Mode().IsRegular():
 			return fmt.Errorf(
-				"%s is a link or a device where a file should go; move it away",
-				filepath.Join(t.dir, name),
+				"%s is a link or a device where a file should go; move it away", filepath.Join(t.dir, name),
 			)
 		}
 		was, err := t.root.ReadFile(name)

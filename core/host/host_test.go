@@ -26,9 +26,7 @@ func TestVersion(t *testing.T) {
 	} {
 		env := map[string]string{"XDG_CURRENT_DESKTOP": c.desktop, "KDE_SESSION_VERSION": "6"}
 		got := host.Machine(
-			fstest.MapFS{c.file: {Data: []byte(c.text)}},
-			func(name string) string { return env[name] },
-			"linux",
+			fstest.MapFS{c.file: {Data: []byte(c.text)}}, func(name string) string { return env[name] }, "linux",
 		)
 		assert.Equal(t, c.want, got.DesktopVersion, "%s %s", c.desktop, c.file)
 	}

@@ -175,19 +175,14 @@ func TestWhatIsLeft(t *testing.T) {
 			"\"DisabledHotkeys\" of the registry, only the scancode map is read"},
 	} {
 		got, err := imports.Files(
-			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}},
-			here,
-			nil,
+			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil,
 		)
 		require.NoError(t, err, c.name)
 		text, left, err := got.Text()
 		require.NoError(t, err)
 		for _, want := range strings.Split(c.mapping, "\n") {
 			assert.Contains(
-				t,
-				strings.Join(strings.Fields(string(text)), " "),
-				strings.Join(strings.Fields(want), " "),
-				c.name,
+				t, strings.Join(strings.Fields(string(text)), " "), strings.Join(strings.Fields(want), " "), c.name,
 			)
 		}
 		assert.NotContains(t, string(text), "disable \"", c.name)

@@ -62,8 +62,7 @@ func Files(paths []Path, here *machine.Machine, named []string) (Gathered, error
 	}
 	if !mapping.IsName(here.Name) {
 		return Gathered{}, fmt.Errorf(
-			"%q cannot be a machine's name: use letters, digits, hyphens and underscores",
-			here.Name,
+			"%q cannot be a machine's name: use letters, digits, hyphens and underscores", here.Name,
 		)
 	}
 	g := &gatherer{here: here, named: len(named) > 0}

@@ -158,11 +158,8 @@ func TestMeans(t *testing.T) {
 				System:  mapping.Linux,
 				Session: "x11",
 				Desktop: rapid.SampledFrom(desktops).Draw(t, "desktop"),
-				Layouts: rapid.SampledFrom(
-					[][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "us"}, {"ch(fr)"}},
-				).Draw(
-					t,
-					"layouts",
+				Layouts: rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "us"}, {"ch(fr)"}}).Draw(
+					t, "layouts",
 				),
 			},
 		)

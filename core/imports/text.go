@@ -127,8 +127,7 @@ func apart(list []share) []share {
 			for i, o := range list {
 				if o.board == "" && slices.Contains(o.machines, m) &&
 					slices.ContainsFunc(
-						o.positions(),
-						func(k string) bool { return slices.Contains(sh.positions(), k) },
+						o.positions(), func(k string) bool { return slices.Contains(sh.positions(), k) },
 					) {
 					id += fmt.Sprint(i, " ")
 				}

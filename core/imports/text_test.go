@@ -28,8 +28,7 @@ func TestText(t *testing.T) {
 	g := imports.Gathered{
 		Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
 			sample.Setting(
-				"repeat of KeyA",
-				"never",
+				"repeat of KeyA", "never",
 			), sample.Setting("repeat of KeyB", "always"), sample.Setting("repeat delay", "250ms"),
 			sample.Launch(keys.Meta, "KeyA", behaviour.Launch{App: "org.tides.Gauge.desktop"}),
 			sample.Launch(keys.Meta, "KeyB", behaviour.Launch{App: "example.mess.Gauge.desktop"}),
@@ -56,9 +55,7 @@ func TestRefusedRulesAreLeft(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Linux, Desktop: "gnome", Layouts: []string{"us"}})
 	g := imports.Gathered{Sources: []imports.Source{{Machine: m, Bindings: []behaviour.Binding{
 		sample.Launch(
-			keys.Meta,
-			"KeyA",
-			behaviour.Launch{Command: []string{"a\x00b"}},
+			keys.Meta, "KeyA", behaviour.Launch{Command: []string{"a\x00b"}},
 		), sample.Launch(keys.Meta, "KeyB", behaviour.Launch{Command: []string{"x"}}),
 	}}}}
 	text, left, err := g.Text()

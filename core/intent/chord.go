@@ -58,10 +58,7 @@ func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
 			at,
 			"no-such-modifier",
 			fmt.Sprintf("modifier %q stands for nothing on %s", name, r.Machine.System),
-			fmt.Sprintf(
-				"add %s = … or other = … to it",
-				r.Machine.System,
-			),
+			fmt.Sprintf("add %s = … or other = … to it", r.Machine.System),
 			diag.Related{Range: own.Range, Words: "defined here"},
 		)
 	}

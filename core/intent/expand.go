@@ -97,8 +97,7 @@ func repeat(rule *mapping.Repeat) []Entry {
 	}
 	if rule.Accents != nil {
 		list = append(
-			list,
-			setting(rule, rule.Range, behaviour.Option{Kind: behaviour.Accents}, behaviour.Truth(*rule.Accents)),
+			list, setting(rule, rule.Range, behaviour.Option{Kind: behaviour.Accents}, behaviour.Truth(*rule.Accents)),
 		)
 	}
 	for i, k := range slices.Concat(rule.Never, rule.Always) {
@@ -306,11 +305,7 @@ func (r *resolver) steps(steps []mapping.Step) ([]behaviour.Step, bool) {
 
 // one is the entry of a rule with one press, fallbacks considered.
 func (r *resolver) one(
-	rule mapping.Rule,
-	press mapping.Trigger,
-	fallback []mapping.Trigger,
-	effect behaviour.Effect,
-	missing reason.List,
+	rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect, missing reason.List,
 ) []Entry {
 	list := r.pressed(rule, press, fallback, effect)
 	for i := range list {
@@ -332,10 +327,7 @@ func asWritten(p mapping.Trigger) behaviour.Binding {
 // pressed is the entry of a press: the first of the press and its fallbacks that
 // the machine can have.
 func (r *resolver) pressed(
-	rule mapping.Rule,
-	press mapping.Trigger,
-	fallback []mapping.Trigger,
-	effect behaviour.Effect,
+	rule mapping.Rule, press mapping.Trigger, fallback []mapping.Trigger, effect behaviour.Effect,
 ) []Entry {
 	if press.Key != keys.None {
 		return []Entry{position(rule, press.Key, press.Range, effect)}

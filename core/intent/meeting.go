@@ -18,11 +18,8 @@ func (r *resolver) meeting(a, b *Entry, nested bool) (summary, advice string) {
 	}
 	switch {
 	case len(short.Then) < len(long.Then):
-		return fmt.Sprintf(
-			"%s begins %s",
-			claimed(short),
-			claimed(long),
-		), "what waits for the next stroke cannot act on the first: begin one of them by another chord"
+		return fmt.Sprintf("%s begins %s", claimed(short), claimed(long)),
+			"what waits for the next stroke cannot act on the first: begin one of them by another chord"
 	case r.sameByHyper(a, b):
 		return fmt.Sprintf("%s: Hyper holds %s on %s", summary, strings.Join(r.HyperMods.Names(), "+"), r.Machine.Name),
 			"modifiers that Hyper holds make no difference there: use another key for one of them, or let Hyper " +

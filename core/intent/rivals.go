@@ -77,8 +77,7 @@ func (r *resolver) decideRivals(claims []claim) {
 // a board.
 func contested(claims []claim, rivals []int, i int, board string) bool {
 	return slices.ContainsFunc(
-		rivals,
-		func(j int) bool { return j != i && !claims[j].reach.Every && claims[j].on(board) },
+		rivals, func(j int) bool { return j != i && !claims[j].reach.Every && claims[j].on(board) },
 	) ||
 		leftOut(claims, rivals, board)
 }
@@ -95,8 +94,7 @@ func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) 
 	b := claims[i].entry.Binding
 	return b.Layer == "" &&
 		!slices.ContainsFunc(
-			rivals,
-			func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) },
+			rivals, func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) },
 		)
 }
 

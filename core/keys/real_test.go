@@ -72,10 +72,7 @@ func TestEvdevCodesAreTheKernels(t *testing.T) {
 				return string(
 					regexp.MustCompile(
 						`.`,
-					).ReplaceAllFunc(
-						[]byte(s),
-						func(b []byte) []byte { return []byte{b[0] &^ 0x20} },
-					),
+					).ReplaceAllFunc([]byte(s), func(b []byte) []byte { return []byte{b[0] &^ 0x20} }),
 				)
 			})
 		}

@@ -286,8 +286,7 @@ func keysOfUnheldLayers(b *Landed) (list []strike) {
 			list = append(list, strike{at: i, why: reason.LayerNeverOn.Of(l.Binding.Layer), by: -1})
 		case l.at(mechanism.Layout) && modifiers[l.Binding.Chord.Key] > 0:
 			list = append(
-				list,
-				strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1},
+				list, strike{at: i, why: reason.ModifierInLayers.Of(), by: modifiers[l.Binding.Chord.Key] - 1},
 			)
 		}
 	}

@@ -135,8 +135,6 @@ action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
 	assert.Equal(t, mechanism.Near, builds[0].Landings[0].Offer.Verdict)
 	assert.Equal(
-		t,
-		mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")},
-		builds[0].Landings[1].Offer,
+		t, mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer,
 	)
 }

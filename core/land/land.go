@@ -145,11 +145,8 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 		l.Offer.Why = l.Offer.Why.And(l.Less...)
 		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone &&
 			!(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
-			l.Offer.Verdict, l.Offer.Why = min(
-				l.Offer.Verdict,
-				mechanism.Near,
-			), l.Offer.Why.And(
-				reason.OnlyThisUser.Of()...)
+			l.Offer.Verdict = min(l.Offer.Verdict, mechanism.Near)
+			l.Offer.Why = l.Offer.Why.And(reason.OnlyThisUser.Of()...)
 		}
 	}
 	return b
@@ -214,10 +211,7 @@ func answer(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry,
 
 // ask asks the mechanisms for a press that the mapping means.
 func ask(
-	in *intent.Intent,
-	mechanisms []registry.Mechanism,
-	e *intent.Entry,
-	b behaviour.Binding,
+	in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, b behaviour.Binding,
 ) ([]way, mechanism.Offer) {
 	switch {
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:

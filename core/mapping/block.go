@@ -137,10 +137,7 @@ func labelAdvice(s *schema, name string) string {
 		return "write what it stands for"
 	}
 	return fmt.Sprintf(
-		"in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }",
-		s.typ,
-		s.tables[0],
-		name,
+		"in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }", s.typ, s.tables[0], name,
 	)
 }
 
@@ -226,9 +223,7 @@ func (b *block) get(name string) (hclsyntax.Expression, cty.Value, bool) {
 			"contradiction",
 			fmt.Sprintf("a table stands in a block without a label, and this one has %q", b.labels[0].Value),
 			fmt.Sprintf(
-				"write %s { %s = { … } }, with the press of each row before its equals sign",
-				b.schema.typ,
-				name,
+				"write %s { %s = { … } }, with the press of each row before its equals sign", b.schema.typ, name,
 			),
 		)
 		return nil, cty.NilVal, false

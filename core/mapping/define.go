@@ -176,10 +176,7 @@ func (b *block) pairs(name string) [][2]Text {
 	for _, m := range b.members(name) {
 		if m.value.IsNull() || m.value.Type() != cty.String {
 			b.add(
-				m.at,
-				"wrong-type",
-				fmt.Sprintf("%s must be %s", m.name.Value, formWords[formText]),
-				"put it in quotes",
+				m.at, "wrong-type", fmt.Sprintf("%s must be %s", m.name.Value, formWords[formText]), "put it in quotes",
 			)
 			continue
 		}

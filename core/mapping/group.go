@@ -109,11 +109,8 @@ func (b *block) groupFile() {
 // inGroupFile does something with the names that a group's file sees.
 func (l *loader) inGroupFile(file string, g groupFile, do func()) {
 	lets, exact, mine, inFile := l.lets, l.exactLets, l.mine, l.inFile
-	l.lets, l.exactLets, l.mine, l.inFile, l.constants = maps.Clone(
-		lets,
-	), maps.Clone(
-		exact,
-	), map[string]bool{}, file, nil
+	l.lets, l.exactLets, l.mine = maps.Clone(lets), maps.Clone(exact), map[string]bool{}
+	l.inFile, l.constants = file, nil
 	for name, v := range g.lets {
 		l.lets[name] = v
 		delete(l.exactLets, name)

@@ -108,9 +108,7 @@ func TestWrongGroupFiles(t *testing.T) {
 		{"group \"g\" { file = \"../g.hcl\" }", "", "leads out of the mapping's folder"},
 	} {
 		_, diags, err := mapping.Load(
-			files(map[string]string{"m.hcl": c.main + "\n", "g.hcl": c.inner + "\n"}),
-			"m.hcl",
-			"",
+			files(map[string]string{"m.hcl": c.main + "\n", "g.hcl": c.inner + "\n"}), "m.hcl", "",
 		)
 		require.NoError(t, err)
 		assert.Contains(t, said(diags), c.want, c.main)

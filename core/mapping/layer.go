@@ -59,10 +59,7 @@ func (b *block) layer(c Common) (Rule, bool) {
 	r.Tap, r.Leave, r.Fallback = tap, leave, fallback
 	ok = ok && okTap && okLeave && okFallback
 	r.Dead = b.called(
-		"others",
-		"pass",
-		[]string{"pass", "off"},
-		func(word string) (string, bool) { return "off", word == "dead" },
+		"others", "pass", []string{"pass", "off"}, func(word string) (string, bool) { return "off", word == "dead" },
 	) == "off"
 	if tap.Given() && r.How != While {
 		b.add(tap.Range, "contradiction", "only a layer that is held has a tap", "take tap out, or use while")
@@ -164,8 +161,7 @@ func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value)
 func (b *block) keyOutput(fit bool) (Output, bool) {
 	o := Output{Range: b.head()}
 	said := slices.DeleteFunc(
-		[]string{"does", "text", "app", "run", "open", "steps"},
-		func(a string) bool { return !b.has(a) },
+		[]string{"does", "text", "app", "run", "open", "steps"}, func(a string) bool { return !b.has(a) },
 	)
 	if b.has("tap") || b.has("hold") {
 		said = append(said, "tap and hold")

@@ -63,9 +63,7 @@ func (b *block) options(m *Machine) {
 				t.Range,
 				"option-unknown-here",
 				fmt.Sprintf(
-					"what option %s does under layouts %s is not known",
-					t.Value,
-					strings.Join(m.Layouts, ", "),
+					"what option %s does under layouts %s is not known", t.Value, strings.Join(m.Layouts, ", "),
 				),
 				"say what you want of its keys with rules",
 			)

@@ -118,9 +118,7 @@ func TestStringsAreLiteral(t *testing.T) {
 		run = append(run, w.Value)
 	}
 	assert.Equal(
-		t,
-		[]string{"sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", "two ${lines}\n  here\n"},
-		run,
+		t, []string{"sh", "-c", "echo ${HOME} %{if} $${x} ${", "tab\tquote\" ü ü", "two ${lines}\n  here\n"}, run,
 	)
 }
 
@@ -194,8 +192,7 @@ func TestOtherNames(t *testing.T) {
 func TestNesting(t *testing.T) {
 	for depth, want := range map[int]string{10: "", 12: "groups are nested more than ten deep"} {
 		_, diags := load(
-			t,
-			strings.Repeat("group \"g\" {\n", depth)+"disable \"Insert\" {}\n"+strings.Repeat("}\n", depth),
+			t, strings.Repeat("group \"g\" {\n", depth)+"disable \"Insert\" {}\n"+strings.Repeat("}\n", depth),
 		)
 		assert.Equal(t, want != "", strings.Contains(said(diags), "ten deep"), depth)
 		assert.Contains(t, said(diags), want)

@@ -74,8 +74,7 @@ func textsOf(v cty.Value) ([]string, bool) {
 func (b *block) native(c Common) (Rule, bool) {
 	r := &Native{Common: c, For: b.labels[0]}
 	known := slices.Concat(
-		machine.Systems,
-		slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }),
+		machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return d == machine.None }),
 	)
 	ok := true
 	if !slices.Contains(known, r.For.Value) {
@@ -105,8 +104,7 @@ func (b *block) native(c Common) (Rule, bool) {
 				m.at,
 				"wrong-type",
 				fmt.Sprintf(
-					"the setting %q must be a string, a list of strings, a whole number, true or false",
-					m.name.Value,
+					"the setting %q must be a string, a list of strings, a whole number, true or false", m.name.Value,
 				),
 				"",
 			)

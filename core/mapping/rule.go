@@ -258,10 +258,7 @@ func (b *block) remap(c Common) (Rule, bool) {
 	switch to, held := b.has("to"), b.has("tap") || b.has("hold"); {
 	case !to && !held:
 		b.add(
-			c.Range,
-			"missing-attribute",
-			"the remap does not say to what",
-			"add to = \"Escape\", or the key you mean",
+			c.Range, "missing-attribute", "the remap does not say to what", "add to = \"Escape\", or the key you mean",
 		)
 		return nil, false
 	case to && held:
@@ -299,10 +296,7 @@ func (b *block) remap(c Common) (Rule, bool) {
 		return nil, false
 	case to && len(from.Strokes) == 1 && r.To.Chord != nil && from.Strokes[0].Chord.String() == r.To.Chord.String():
 		b.add(
-			r.To.Range,
-			"remap-to-itself",
-			"the chord is mapped to itself",
-			"name another chord, or take the rule out",
+			r.To.Range, "remap-to-itself", "the chord is mapped to itself", "name another chord, or take the rule out",
 		)
 		return nil, false
 	case to && b.has("fallback"):

@@ -156,8 +156,7 @@ func (s Scope) Applies(mp *Mapping, m *Machine) Reach {
 		if len(here) == 0 {
 			return Reach{
 				Why: fmt.Sprintf(
-					"it is for the board %s, which the machine does not have",
-					strings.Join(c.Boards, " or "),
+					"it is for the board %s, which the machine does not have", strings.Join(c.Boards, " or "),
 				),
 			}
 		}
@@ -294,8 +293,7 @@ func (c *Clause) avoids(name string, mp *Mapping) bool {
 	}
 	if _, board := mp.Board(name); board {
 		return each(
-			c.Boards,
-			func(b string) bool { return !mp.among(b, []string{name}) && !mp.among(name, []string{b}) },
+			c.Boards, func(b string) bool { return !mp.among(b, []string{name}) && !mp.among(name, []string{b}) },
 		)
 	}
 	return each(c.Places, apart) || each(c.Desktops, apart)

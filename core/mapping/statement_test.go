@@ -61,9 +61,7 @@ func TestTitlesAndDetails(t *testing.T) {
 		require.Empty(t, said(diags), c.rule)
 		require.Len(t, m.Rules, 1)
 		assert.Equal(
-			t,
-			c.want,
-			strings.Join(append([]string{mapping.Title(m.Rules[0])}, mapping.Details(m.Rules[0])...), " | "),
+			t, c.want, strings.Join(append([]string{mapping.Title(m.Rules[0])}, mapping.Details(m.Rules[0])...), " | "),
 		)
 	}
 }

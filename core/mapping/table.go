@@ -188,7 +188,6 @@ func (b *block) readRow(in setting, s *schema, at diag.Range, labels []Text, att
 // each.
 func (l *loader) told(r diag.Range, code, summary string) bool {
 	return slices.ContainsFunc(
-		l.diags,
-		func(d diag.Diagnostic) bool { return d.Range == r && d.Code == code && d.Summary == summary },
+		l.diags, func(d diag.Diagnostic) bool { return d.Range == r && d.Code == code && d.Summary == summary },
 	)
 }

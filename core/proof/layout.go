@@ -325,10 +325,7 @@ func (p *prover) wanted(
 // modifiers in which the two sides differ. What they do can only go by the watched
 // modifiers.
 func (p *prover) compare(
-	k keys.Key,
-	watched keymap.Mask,
-	both func(on keymap.Mask, group int) (want, got keymap.Outcome),
-	l land.Landing,
+	k keys.Key, watched keymap.Mask, both func(on keymap.Mask, group int) (want, got keymap.Outcome), l land.Landing,
 ) {
 	best := -1
 	var defect Defect

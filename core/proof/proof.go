@@ -320,11 +320,7 @@ func (r *Result) Diagnostics(mp *mapping.Mapping) diag.List {
 		list = append(list, diag.Diagnostic{
 			Code: "not-proved", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
 			Summary: fmt.Sprintf(
-				"%s: pressing %s should do: %s; the written files do: %s",
-				said,
-				d.Press,
-				d.Want,
-				d.Got,
+				"%s: pressing %s should do: %s; the written files do: %s", said, d.Press, d.Want, d.Got,
 			),
 			Advice: "this is a fault of the program, not of the mapping; until it is mended, scope the rule away " +
 				"from this machine",

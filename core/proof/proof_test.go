@@ -117,14 +117,8 @@ func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) 
 func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}),
-			1,
-			3,
-			rapid.ID[string],
-		).Draw(
-			t,
-			"layouts",
-		)
+			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string],
+		).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		m := sample.Machine(
 			mapping.Machine{
@@ -148,14 +142,8 @@ func TestRandomMappingsAreProved(t *testing.T) {
 func TestRandomBoardsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom([]string{"de", "us", "fr", "ru"}),
-			1,
-			2,
-			rapid.ID[string],
-		).Draw(
-			t,
-			"layouts",
-		)
+			rapid.SampledFrom([]string{"de", "us", "fr", "ru"}), 1, 2, rapid.ID[string],
+		).Draw(t, "layouts")
 		where := mapping.Machine{System: mapping.Linux, Desktop: "i3", Session: "x11", Layouts: layouts}
 		if rapid.Bool().Draw(t, "sway") {
 			where.Desktop, where.Session = "sway", "wayland"
@@ -209,14 +197,8 @@ func TestRandomBoardsAreProved(t *testing.T) {
 func TestRandomChordsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}),
-			1,
-			3,
-			rapid.ID[string],
-		).Draw(
-			t,
-			"layouts",
-		)
+			rapid.SampledFrom([]string{"de", "us", "fr", "gb", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string],
+		).Draw(t, "layouts")
 		m := sample.Machine(
 			mapping.Machine{
 				System:  mapping.Linux,
@@ -232,8 +214,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 			other := hyper.Chord.Key
 			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) &&
 				xkb.Mechanism{}.Take(
-					m,
-					b,
+					m, b,
 				).Verdict >= mechanism.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
 		})
 		if has {

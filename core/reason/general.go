@@ -5,55 +5,31 @@ var (
 	NoHyper      = system("no-hyper", "{system} has no Hyper", "HID usage tables: no usage is Hyper")
 	DoneBy       = system("done-by", "{system} does it by {chord}", "the list of chords that systems use")
 	KeyActsForIt = system(
-		"key-acts-for-it",
-		"{key} acts as the key {other}, in chords, too",
-		"the mechanisms that change keys",
+		"key-acts-for-it", "{key} acts as the key {other}, in chords, too", "the mechanisms that change keys",
 	)
-	OwnedBy = system(
-		"owned-by",
-		"{system} uses {chord} itself: it {does}",
-		"the list of chords that systems use",
-	)
+	OwnedBy         = system("owned-by", "{system} uses {chord} itself: it {does}", "the list of chords that systems use")
 	StockBut        = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere  = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
-	NoProgramsThere = system(
-		"no-programs-there",
-		"{system} lets no program see the keyboard",
-		"its rules for programs",
-	)
-	OnlyProcess = system(
-		"only-process",
-		"only a running process can {what}",
-		"no file of these systems says it",
-	)
-	NoStore = system(
+	NoProgramsThere = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")
+	OnlyProcess     = system("only-process", "only a running process can {what}", "no file of these systems says it")
+	NoStore         = system(
 		"no-store",
 		"{desktop} has no store of settings: what its files say is said in its own configuration",
 		"its manual",
 	)
 	AllKeysRepeat  = system("all-keys-repeat", "all keys repeat alike here", "the settings that the desktop has")
 	AllBoardsAlike = system(
-		"all-boards-alike",
-		"the setting holds for all boards alike",
-		"the settings that the desktop has",
+		"all-boards-alike", "the setting holds for all boards alike", "the settings that the desktop has",
 	)
 	NoQuestionAsked = system(
-		"no-question-asked",
-		"{mechanism} does it without the question that the rule asks for",
-		pressed,
+		"no-question-asked", "{mechanism} does it without the question that the rule asks for", pressed,
 	)
-	WithoutQuestion  = system("without-question", "without a question", pressed)
-	QuestionByZenity = system("question-by-zenity", "zenity asks before it starts, and must be installed", pressed)
-	NoSuchShortcut   = system(
-		"no-such-shortcut",
-		"{desktop} has no shortcut for {action}",
-		"the list of its shortcuts",
-	)
+	WithoutQuestion      = system("without-question", "without a question", pressed)
+	QuestionByZenity     = system("question-by-zenity", "zenity asks before it starts, and must be installed", pressed)
+	NoSuchShortcut       = system("no-such-shortcut", "{desktop} has no shortcut for {action}", "the list of its shortcuts")
 	NoSuchModifier       = system("no-such-modifier", "{who} know no {modifiers}", "the spelling of its chords")
 	OnlyKeysAreShortcuts = system(
-		"only-keys-are-shortcuts",
-		"only a chord with a key of the board is a shortcut",
-		pressed,
+		"only-keys-are-shortcuts", "only a chord with a key of the board is a shortcut", pressed,
 	)
 	NoStrokeByModifier = system("no-stroke-by-modifier", "a modifier alone is no stroke of a sequence", pressed)
 	NoKeysymOfItsOwn   = fromMapping("no-keysym-of-its-own", "the layouts give {key} no keysym of its own")
@@ -63,9 +39,7 @@ var (
 		pressed,
 	)
 	TypesTheSame = system(
-		"types-the-same",
-		"{desktop} goes by the character: {key}, which types the same, does it as well",
-		pressed,
+		"types-the-same", "{desktop} goes by the character: {key}, which types the same, does it as well", pressed,
 	)
 	MayTypeTheSame = system(
 		"may-type-the-same",
@@ -78,21 +52,15 @@ var (
 		"the stock chords of that desktop",
 	)
 	OneChord = system(
-		"one-chord",
-		"{desktop} has one chord for it: {chord} does it no longer",
-		"the schema of its settings",
+		"one-chord", "{desktop} has one chord for it: {chord} does it no longer", "the schema of its settings",
 	)
 	CommandNotHeld = system(
 		"command-not-held",
 		"{place} cannot hold the command: {what}",
 		"GVariant text format; XML 1.0: Char; POSIX: Shell Command Language",
 	)
-	NoUsage    = system("no-usage", "{key} has no HID usage", "USB HID usage tables")
-	NoScanCode = system(
-		"no-scan-code",
-		"{key} has no scan code",
-		"the kernel: drivers/input/keyboard/atkbd.c",
-	)
+	NoUsage       = system("no-usage", "{key} has no HID usage", "USB HID usage tables")
+	NoScanCode    = system("no-scan-code", "{key} has no scan code", "the kernel: drivers/input/keyboard/atkbd.c")
 	NoButtonsHere = system("no-buttons-here", "what reads a board takes no buttons of a mouse from it", pressed)
 	NoKeysOfMouse = system("no-keys-of-mouse", "what reads a mouse takes no keys from it", pressed)
 )

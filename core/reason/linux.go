@@ -7,15 +7,9 @@ var (
 		"X11 sees no key beyond evdev code 247, and {key} is {code}",
 		"X11 core protocol: keycodes end at 255",
 	)
-	NoKernelKey = system(
-		"no-kernel-key",
-		"the kernel has no key for {key}",
-		"the kernel: input-event-codes.h",
-	)
+	NoKernelKey    = system("no-kernel-key", "the kernel has no key for {key}", "the kernel: input-event-codes.h")
 	KeycodesDiffer = system(
-		"keycodes-differ",
-		"programs that look at keycodes (games, virtual machines) still see the old key",
-		pressed,
+		"keycodes-differ", "programs that look at keycodes (games, virtual machines) still see the old key", pressed,
 	)
 	LayoutForAllBoards = system(
 		"layout-for-all-boards",
@@ -23,9 +17,7 @@ var (
 		"the libinput drivers of Wayland compositors",
 	)
 	BoardByNumbers = system(
-		"board-by-numbers",
-		"a session knows a board by its numbers only",
-		"udev: what it tells sessions",
+		"board-by-numbers", "a session knows a board by its numbers only", "udev: what it tells sessions",
 	)
 	BoardChangesKeys = system(
 		"board-changes-keys",
@@ -33,9 +25,7 @@ var (
 		"X Keyboard Extension: setxkbmap -i",
 	)
 	BoardPluggedLater = system(
-		"board-plugged-later",
-		"a board that is plugged in later has it when its keymap is loaded again",
-		pressed,
+		"board-plugged-later", "a board that is plugged in later has it when its keymap is loaded again", pressed,
 	)
 	EditingChord = system(
 		"editing-chord",
@@ -53,9 +43,7 @@ var (
 		"xkeyboard-config",
 	)
 	TwoKeysGive = system(
-		"two-keys-give",
-		"two keys give {keysym}, by an option, and the other would become the modifier",
-		pressed,
+		"two-keys-give", "two keys give {keysym}, by an option, and the other would become the modifier", pressed,
 	)
 	FirstKeyIsModifier = system(
 		"first-key-is-modifier",
@@ -63,9 +51,7 @@ var (
 		pressed,
 	)
 	HoldsNot = system(
-		"holds-not",
-		"a key cannot hold {modifiers} in a layout",
-		"X Keyboard Extension: eight real modifiers",
+		"holds-not", "a key cannot hold {modifiers} in a layout", "X Keyboard Extension: eight real modifiers",
 	)
 	HyperIsSeveral = system("hyper-is-several", "Hyper is {modifiers} here", pressed)
 	HyperByOption  = system(
@@ -79,9 +65,7 @@ var (
 		pressed,
 	)
 	OneCharacter = system(
-		"one-character",
-		"a key of a layout types one character",
-		"X Keyboard Extension: a keysym a level",
+		"one-character", "a key of a layout types one character", "X Keyboard Extension: a keysym a level",
 	)
 	OptionHasHyper = system(
 		"option-has-hyper",
@@ -114,20 +98,14 @@ var (
 		"X Keyboard Extension: groups",
 	)
 	LayerLeadsNowhere = system(
-		"layer-leads-nowhere",
-		"a layer leads to no other in a layout",
-		"X Keyboard Extension: groups",
+		"layer-leads-nowhere", "a layer leads to no other in a layout", "X Keyboard Extension: groups",
 	)
 	HeldHoldsLayer = system("held-holds-layer", "held down, it holds the layer", pressed)
 	LeavesForFirst = system(
-		"leaves-for-first",
-		"another key than its own leaves the layer for the first layout",
-		pressed,
+		"leaves-for-first", "another key than its own leaves the layer for the first layout", pressed,
 	)
 	LayoutSwitchPasses = system(
-		"layout-switch-passes",
-		"a key that switches to the next layout passes through the layer as well",
-		pressed,
+		"layout-switch-passes", "a key that switches to the next layout passes through the layer as well", pressed,
 	)
 	ModifierWhateverLayer = system(
 		"modifier-whatever-layer",
@@ -140,9 +118,7 @@ var (
 		pressed,
 	)
 	KeysAndCharactersOnly = system(
-		"keys-and-characters-only",
-		"a key of a layout gives keys and characters only",
-		"X Keyboard Extension: actions",
+		"keys-and-characters-only", "a key of a layout gives keys and characters only", "X Keyboard Extension: actions",
 	)
 	ChordOnX11 = system(
 		"chord-on-x11",
@@ -151,15 +127,9 @@ var (
 	)
 	ChordByKeyAlone = unwritten("chord-by-key-alone", "a chord by a key alone")
 	NoSides         = system(
-		"no-sides",
-		"a layout knows no sides of modifiers in a chord, and no Fn",
-		"X Keyboard Extension: RedirectKey",
+		"no-sides", "a layout knows no sides of modifiers in a chord, and no Fn", "X Keyboard Extension: RedirectKey",
 	)
-	NoChordOf = system(
-		"no-chord-of",
-		"a layout makes no chord of {key}",
-		"X Keyboard Extension: RedirectKey",
-	)
+	NoChordOf        = system("no-chord-of", "a layout makes no chord of {key}", "X Keyboard Extension: RedirectKey")
 	NoX11Key         = system("no-x11-key", "X11 has no key {key}", "X11: keycodes of evdev")
 	NoX11ChordWith   = system("no-x11-chord-with", "X11 has no chord with {key}", "X11: keycodes of evdev")
 	OwnWithModifiers = system(
@@ -167,15 +137,9 @@ var (
 		"{key} does something of its own with modifiers under layout {layout}",
 		"xkeyboard-config",
 	)
-	OwnThing = system(
-		"own-thing",
-		"{key} does something of its own under layout {layout}",
-		"xkeyboard-config",
-	)
+	OwnThing        = system("own-thing", "{key} does something of its own under layout {layout}", "xkeyboard-config")
 	ChangesKeyboard = system(
-		"changes-keyboard",
-		"{key} changes the keyboard itself under layout {layout}",
-		"xkeyboard-config",
+		"changes-keyboard", "{key} changes the keyboard itself under layout {layout}", "xkeyboard-config",
 	)
 	ComposeAnyModifier = system(
 		"compose-any-modifier",
@@ -188,15 +152,9 @@ var (
 		"libX11: the readers of Compose files",
 	)
 	ComposeNewKeysym = system(
-		"compose-new-keysym",
-		"{key} has a keysym that only newer programs know",
-		"xkbcommon-keysyms.h by version",
+		"compose-new-keysym", "{key} has a keysym that only newer programs know", "xkbcommon-keysyms.h by version",
 	)
-	ComposeModifier = system(
-		"compose-modifier",
-		"{key} is a modifier, of which no text is composed",
-		"Compose(5)",
-	)
+	ComposeModifier = system("compose-modifier", "{key} is a modifier, of which no text is composed", "Compose(5)")
 	ComposesAccents = system(
 		"composes-accents",
 		"accents are composed by {key} and the key behind it, so that it types no text by itself",
@@ -213,9 +171,7 @@ var (
 		"Compose(5)",
 	)
 	ComposeByCharacter = system(
-		"compose-by-character",
-		"under layout {layout} it is the key that types {character} there",
-		pressed,
+		"compose-by-character", "under layout {layout} it is the key that types {character} there", pressed,
 	)
 	ComposeCaseCounts = system("compose-case-counts", "its case counts", "Compose(5)")
 	ComposeLong       = system(
@@ -242,18 +198,12 @@ var (
 		"a text of the console has at most {bytes} bytes, and no NUL",
 		"the kernel: func_buf of the consoles",
 	)
-	WorkspaceIsConsole  = system("workspace-is-console", "a workspace is a console here", "keymaps(5)")
-	NoConsoleAction     = system("no-console-action", "the console knows no windows and no such action", "keymaps(5)")
-	NoConsolePrograms   = system("no-console-programs", "a keymap of the console starts no program", "keymaps(5)")
-	NoTerminalCharacter = system(
-		"no-terminal-character",
-		"a terminal has no character for {chord}",
-		"console_codes(4)",
-	)
+	WorkspaceIsConsole    = system("workspace-is-console", "a workspace is a console here", "keymaps(5)")
+	NoConsoleAction       = system("no-console-action", "the console knows no windows and no such action", "keymaps(5)")
+	NoConsolePrograms     = system("no-console-programs", "a keymap of the console starts no program", "keymaps(5)")
+	NoTerminalCharacter   = system("no-terminal-character", "a terminal has no character for {chord}", "console_codes(4)")
 	ConsoleCharacterTwice = system(
-		"console-character-twice",
-		"the console gives characters, and {character} is on {chord} as well",
-		"keymaps(5)",
+		"console-character-twice", "the console gives characters, and {character} is on {chord} as well", "keymaps(5)",
 	)
 	CapsLockLess = system("caps-lock-less", "CapsLock changes nothing of the letter", "keymaps(5)")
 )

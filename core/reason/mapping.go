@@ -15,38 +15,29 @@ var (
 	OnlyThisUser    = fromMapping("only-this-user", "for this user only")
 	OneChordTaken   = fromMapping("one-chord-taken", "the desktop has one chord for {action}, which is {press}")
 	ChangedAgain    = fromMapping(
-		"changed-again",
-		"{key} is changed again by the layout (it {does}), and a layout holds for all boards",
+		"changed-again", "{key} is changed again by the layout (it {does}), and a layout holds for all boards",
 	)
 	CaughtByOther = fromMapping("caught-by-other", "{board} would have it as well, and cannot have its own")
 	NoComposeKey  = fromMapping(
-		"no-compose-key",
-		"no key of this machine is Compose, which abbreviations are typed after",
+		"no-compose-key", "no key of this machine is Compose, which abbreviations are typed after",
 	)
 	WordBegins  = fromMapping("word-begins", `"{word}" begins with "{other}", which is done before it`)
 	KeysNotFree = fromMapping(
-		"keys-not-free",
-		"a layout gives a chord only for a chord whose keys it leaves alone otherwise",
+		"keys-not-free", "a layout gives a chord only for a chord whose keys it leaves alone otherwise",
 	)
 	KeyOfChordMoved = fromMapping(
-		"key-of-chord-moved",
-		"the layout gives {key} another meaning, so that no chord with it can come of a key",
+		"key-of-chord-moved", "the layout gives {key} another meaning, so that no chord with it can come of a key",
 	)
 	KeyOfChordMovedInLayer = fromMapping(
 		"key-of-chord-moved-in-layer",
 		"the layout gives {key} another meaning in layer {layer}, so that no chord with it can come of a key",
 	)
 	UnreachedByLayout = fromMapping("unreached-by-layout", "{key} does not reach the layout")
-	LayoutAssumed     = fromMapping(
-		"layout-assumed",
-		"which key it is under layout {layout} is known of Linux only",
-	)
-	NoMeaning   = fromMapping("no-meaning", "layout {layout} gives {key} no meaning")
-	TypesNoSuch = fromMapping("types-no-such", "layout {layout} types no {character} by one key")
-	SystemKeeps = system(
-		"system-keeps",
-		"{system} keeps {chord} for itself: it {does}",
-		"the list of chords that systems use",
+	LayoutAssumed     = fromMapping("layout-assumed", "which key it is under layout {layout} is known of Linux only")
+	NoMeaning         = fromMapping("no-meaning", "layout {layout} gives {key} no meaning")
+	TypesNoSuch       = fromMapping("types-no-such", "layout {layout} types no {character} by one key")
+	SystemKeeps       = system(
+		"system-keeps", "{system} keeps {chord} for itself: it {does}", "the list of chords that systems use",
 	)
 	ValueNotThere = fromMapping("value-not-there", "{complaint}")
 )

@@ -3,14 +3,10 @@ package reason
 // What holds for Windows, macOS, iPadOS and ChromeOS.
 var (
 	NoScanCodeToMap = system(
-		"no-scan-code-to-map",
-		"{key} has no scan code that Windows can map",
-		"Keyboard scan code specification",
+		"no-scan-code-to-map", "{key} has no scan code that Windows can map", "Keyboard scan code specification",
 	)
 	NoScanCodeToSend = system(
-		"no-scan-code-to-send",
-		"{key} has no scan code that Windows can send",
-		"Keyboard scan code specification",
+		"no-scan-code-to-send", "{key} has no scan code that Windows can send", "Keyboard scan code specification",
 	)
 	DriverTakes = system(
 		"driver-takes",
@@ -18,14 +14,10 @@ var (
 		"the keyboard class driver",
 	)
 	WindowsNoHyper = system(
-		"windows-no-hyper",
-		"Windows maps one key to one key and has no Hyper",
-		"the value Scancode Map",
+		"windows-no-hyper", "Windows maps one key to one key and has no Hyper", "the value Scancode Map",
 	)
 	MapForAllBoards = system(
-		"map-for-all-boards",
-		"the scancode map holds for all boards alike",
-		"the value Scancode Map",
+		"map-for-all-boards", "the scancode map holds for all boards alike", "the value Scancode Map",
 	)
 	MediaKeysPast = system(
 		"media-keys-past",
@@ -34,9 +26,7 @@ var (
 	)
 	LinkNoQuestion = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
 	LinkModifiers  = system(
-		"link-modifiers",
-		"a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}",
-		"MS-SHLLINK",
+		"link-modifiers", "a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}", "MS-SHLLINK",
 	)
 	LinkKeys = system(
 		"link-keys",
@@ -44,24 +34,14 @@ var (
 		"MS-SHLLINK",
 	)
 	LinkTypes = system(
-		"link-types",
-		"this chord types a character, which the hotkey would take",
-		"AltGr is Ctrl and Alt",
+		"link-types", "this chord types a character, which the hotkey would take", "AltGr is Ctrl and Alt",
 	)
-	LinkPathLong = system(
-		"link-path-long",
-		"a shortcut holds a path of {characters} characters at most",
-		"MS-SHLLINK",
-	)
+	LinkPathLong      = system("link-path-long", "a shortcut holds a path of {characters} characters at most", "MS-SHLLINK")
 	LinkArgumentsLong = system(
-		"link-arguments-long",
-		"a shortcut holds arguments of {characters} characters at most",
-		"MS-SHLLINK",
+		"link-arguments-long", "a shortcut holds arguments of {characters} characters at most", "MS-SHLLINK",
 	)
 	LinkAddressBlank = system(
-		"link-address-blank",
-		"a web address cannot hold spaces or control characters",
-		"internet shortcuts",
+		"link-address-blank", "a web address cannot hold spaces or control characters", "internet shortcuts",
 	)
 	LinkControl = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
 	LinkAltGr   = system(
@@ -92,37 +72,23 @@ var (
 	MacNoButtons    = system("mac-no-buttons", "macOS maps keys of boards, and no buttons of a mouse", "TN2450")
 	MacNoHyper      = system("mac-no-hyper", "macOS maps one key to one key and has no Hyper", "TN2450")
 	MacPluggedLater = system(
-		"mac-plugged-later",
-		"up to a minute passes after this board is plugged in",
-		"launchd.plist(5): StartInterval",
+		"mac-plugged-later", "up to a minute passes after this board is plugged in", "launchd.plist(5): StartInterval",
 	)
 	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
 	NoHotkeysThere     = system(
-		"no-hotkeys-there",
-		"{system} has no hotkeys for programs of one's choice",
-		"its settings",
+		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",
 	)
-	ShortcutsModifiers = system(
-		"shortcuts-modifiers",
-		"the Shortcuts app records no {modifiers}",
-		"the Shortcuts app",
-	)
+	ShortcutsModifiers    = system("shortcuts-modifiers", "the Shortcuts app records no {modifiers}", "the Shortcuts app")
 	ShortcutsWantModifier = system(
-		"shortcuts-want-modifier",
-		"the Shortcuts app wants a modifier with this key",
-		"the Shortcuts app",
+		"shortcuts-want-modifier", "the Shortcuts app wants a modifier with this key", "the Shortcuts app",
 	)
 	ByShortcutsApp   = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")
 	ByPanelBothSides = system(
-		"by-panel-both-sides",
-		"the panel of modifier keys, where left and right are one",
-		"its settings",
+		"by-panel-both-sides", "the panel of modifier keys, where left and right are one", "its settings",
 	)
 	PanelModifiersOnly = system(
-		"panel-modifiers-only",
-		"{system} can change modifier keys only, and {key} is none",
-		"its settings",
+		"panel-modifiers-only", "{system} can change modifier keys only, and {key} is none", "its settings",
 	)
 	PanelNotThat = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
 	OwnLayout    = unwritten("own-layout", "a keyboard layout of our own, which could {what}")

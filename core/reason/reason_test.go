@@ -41,9 +41,7 @@ func TestTable(t *testing.T) {
 func TestList(t *testing.T) {
 	list := reason.NoHyperKey.Of().And(reason.NoHyperKey.Of()...).And(reason.BeyondX11.Of("F24", 250)...)
 	assert.Equal(
-		t,
-		"no key of this machine is Hyper; X11 sees no key beyond evdev code 247, and F24 is 250",
-		list.String(),
+		t, "no key of this machine is Hyper; X11 sees no key beyond evdev code 247, and F24 is 250", list.String(),
 	)
 	assert.True(t, list.Has(reason.BeyondX11))
 	assert.False(t, list.Has(reason.NoKeysym))

@@ -329,8 +329,7 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 		case e.Level != behaviour.Hotkey:
 		case e.Chord.Key == keys.None && c.Mods == 0:
 			a.Way = append(
-				a.Way,
-				Step{e.Owner.Stage, e.Owner.Name, "let go with nothing in between: " + e.Effect.String()},
+				a.Way, Step{e.Owner.Stage, e.Owner.Name, "let go with nothing in between: " + e.Effect.String()},
 			)
 			a.done(e)
 			a.Does = "alone: " + a.Does

@@ -61,8 +61,7 @@ func (s *Station) Play(text string, where Where) (Played, error) {
 	for _, e := range s.all().entries { // what the system does by itself is meant, too
 		if e.Landing == nil &&
 			!slices.ContainsFunc(
-				meant,
-				func(b behaviour.Binding) bool { return b.Level == e.Level && b.Chord.Overlaps(e.Chord) },
+				meant, func(b behaviour.Binding) bool { return b.Level == e.Level && b.Chord.Overlaps(e.Chord) },
 			) {
 			meant = append(meant, e.Binding)
 		}

@@ -166,8 +166,7 @@ func (a *app) compiled(w io.Writer, mp *mapping.Mapping, builds []*compile.Build
 		}
 		n := len(b.Folder())
 		list = append(
-			list,
-			[]string{filepath.Join(out, b.Machine.Name), plural(n, "file", "files"), strings.Join(names, ", ")},
+			list, []string{filepath.Join(out, b.Machine.Name), plural(n, "file", "files"), strings.Join(names, ", ")},
 		)
 		files += n
 	}
@@ -266,11 +265,7 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 			where = "all machines"
 		}
 		line := fmt.Sprintf(
-			"  %s  %s on %s: %s",
-			pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8),
-			rules,
-			where,
-			g.Why,
+			"  %s  %s on %s: %s", pad(a.style.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Why,
 		)
 		fmt.Fprintln(w, a.wrap(line, "            "))
 	}

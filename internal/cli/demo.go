@@ -37,16 +37,8 @@ compiles it for all of its machines, and shows what a changed line would do.`,
 
 func (a *app) runDemo(dir string) error {
 	w := a.stdout
-	first, second, out := filepath.Join(
-		dir,
-		demo.Mapping,
-	), filepath.Join(
-		dir,
-		demo.Changed,
-	), filepath.Join(
-		dir,
-		demo.Compiled,
-	)
+	first, second := filepath.Join(dir, demo.Mapping), filepath.Join(dir, demo.Changed)
+	out := filepath.Join(dir, demo.Compiled)
 	if err := demo.Write(dir); err != nil {
 		return err
 	}

@@ -195,8 +195,7 @@ func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files b
 			fmt.Fprintf(w, "%s: compiled, but no machine of %s\n", name, path)
 		case s == "unreadable":
 			fmt.Fprintln(
-				w,
-				a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "),
+				w, a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "),
 			)
 		}
 	}

@@ -100,11 +100,7 @@ func (a *app) findings(w io.Writer, list diag.List) {
 			w,
 			a.wrap(
 				fmt.Sprintf(
-					"%s%s: %s%s",
-					place,
-					a.style.severity(d.Severity).Render(d.Severity.String()),
-					d.Summary,
-					on,
+					"%s%s: %s%s", place, a.style.severity(d.Severity).Render(d.Severity.String()), d.Summary, on,
 				),
 				"    ",
 			),

@@ -87,17 +87,10 @@ Start with:  leitstand demo`,
 	cobra.AddTemplateFunc("version", version)
 	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.PersistentFlags().StringVarP(
-		&a.file,
-		"file",
-		"f",
-		"leitstand.hcl",
-		"the mapping: a file, a folder of .hcl files, or - for standard input",
+		&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input",
 	)
 	root.PersistentFlags().BoolVar(
-		&a.outside,
-		"allow-outside",
-		false,
-		"let a group's file stand outside of the mapping's folder",
+		&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder",
 	)
 	root.AddCommand(
 		a.demo(),

@@ -112,9 +112,7 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 			fmt.Fprintln(w, a.wrap(fmt.Sprintf(
 				"  %s: %s (%s) wins over %s (%s), whose scope is wider",
 				o.Press,
-				mapping.Title(
-					o.Winner,
-				),
+				mapping.Title(o.Winner),
 				at(o.Winner.Head().Range),
 				mapping.Title(o.Loser),
 				at(o.Loser.Head().Range),
@@ -151,9 +149,7 @@ func (a *app) validated(mp *mapping.Mapping, r check.Report, shown diag.List) {
 	case errors > 0:
 		fmt.Fprintln(
 			w,
-			a.style.bad.Render(
-				plural(errors, "error", "errors"),
-			)+warningsToo(
+			a.style.bad.Render(plural(errors, "error", "errors"))+warningsToo(
 				warnings,
 			)+". Nothing can be compiled until "+map[bool]string{true: "it is", false: "they are"}[errors == 1]+" mended.",
 		)

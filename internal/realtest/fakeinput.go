@@ -59,8 +59,7 @@ func newFakeInput(t testing.TB, socket string) *fakeInput {
 	require.NoError(t, conn.SetReadDeadline(time.Time{}))
 	go func() { _, _ = io.Copy(io.Discard, conn) }()
 	require.NoError(
-		t,
-		f.request(registryObject, registryBind, name, inputInterface, uint32(inputVersion), uint32(inputObject)),
+		t, f.request(registryObject, registryBind, name, inputInterface, uint32(inputVersion), uint32(inputObject)),
 	)
 	require.NoError(t, f.request(inputObject, inputAuthenticate, "test", "keys are pressed"))
 	return f

@@ -235,9 +235,7 @@ func (k *Kernel) Unplug() {
 	k.t.Helper()
 	k.order("device_del", map[string]any{"id": "board"})
 	WaitFor(
-		k.t,
-		"the keyboard to be gone",
-		func() bool { return strings.Contains(k.replies.From(0), "DEVICE_DELETED") },
+		k.t, "the keyboard to be gone", func() bool { return strings.Contains(k.replies.From(0), "DEVICE_DELETED") },
 	)
 }
 

@@ -110,10 +110,7 @@ func (s *Server) LoadKeymap(file string) {
 	s.t.Helper()
 	out := s.Run("xkbcomp", "-w0", file, s.Display)
 	require.NotContains(
-		s.t,
-		out,
-		"Error",
-		"xkbcomp goes on after these, and what it makes of them may change from run to run",
+		s.t, out, "Error", "xkbcomp goes on after these, and what it makes of them may change from run to run",
 	)
 }
 

@@ -54,8 +54,7 @@ func note(t testing.TB, mechanism, component, version, did string) {
 		}
 		line := strings.Join([]string{mechanism, component, version, did}, "\t") + "\n"
 		require.NoError(
-			t,
-			os.WriteFile(filepath.Join(dir, fmt.Sprintf("%x", sha256.Sum256([]byte(line)))), []byte(line), 0o644),
+			t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%x", sha256.Sum256([]byte(line)))), []byte(line), 0o644),
 		)
 	})
 }

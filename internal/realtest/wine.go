@@ -43,8 +43,7 @@ func NewWine(t testing.TB) *Wine {
 		w.Run("wineboot", "-i")
 	}
 	require.NoError(
-		t,
-		os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644),
+		t, os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644),
 	)
 	return w
 }

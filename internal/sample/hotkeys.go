@@ -28,9 +28,7 @@ func (d *draws) chord(bare bool) (string, bool) {
 	if common := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool {
 		return k.Section() != keys.Writing &&
 			k.Section() != keys.Function
-	}); len(
-		common,
-	) > 0 &&
+	}); len(common) > 0 &&
 		!d.rarely("an unusual key of a chord", 3) {
 		free = common
 	}
@@ -62,10 +60,7 @@ func (d *draws) chord(bare bool) (string, bool) {
 		least,
 		3,
 		family,
-	).Draw(
-		d.t,
-		"modifiers",
-	)
+	).Draw(d.t, "modifiers")
 	spelled := k.String()
 	if char, ok := d.plain(k); ok && d.rarely("by its character", 3) {
 		spelled = char
@@ -257,11 +252,6 @@ func (d *draws) natives() {
 	}
 	value := func() string { return d.one("value", "3", "true", `"x"`, `["x", "y"]`) }
 	d.write(
-		"native %q {\n  settings = {\n    \"%s\" = %s\n    \"%s2\" = %s\n  }\n}\n",
-		of,
-		name,
-		value(),
-		name,
-		value(),
+		"native %q {\n  settings = {\n    \"%s\" = %s\n    \"%s2\" = %s\n  }\n}\n", of, name, value(), name, value(),
 	)
 }

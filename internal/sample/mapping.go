@@ -126,8 +126,7 @@ func (d *draws) machine(i int) {
 			d.write("  desktop_version = %q\n", m.DesktopVersion)
 		}
 		can := slices.DeleteFunc(
-			slices.Clone(machine.Sessions),
-			func(s string) bool { return !machine.HasSession(m.Desktop, s) },
+			slices.Clone(machine.Sessions), func(s string) bool { return !machine.HasSession(m.Desktop, s) },
 		)
 		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)
@@ -142,10 +141,7 @@ func (d *draws) machine(i int) {
 		1,
 		most,
 		rapid.ID[string],
-	).Draw(
-		d.t,
-		"layouts",
-	)
+	).Draw(d.t, "layouts")
 	d.write("  layouts = [%s]\n", quoted(m.Layouts))
 	if m.System == machine.Linux && m.Session != "console" {
 		if m.Options = Options(d.t, m.Layouts); len(m.Options) > 0 {

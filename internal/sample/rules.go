@@ -27,8 +27,7 @@ func (d *draws) keyWith(what string, is func(keys.Key) bool) (string, bool) {
 		func(k keys.Key) bool { return d.claimed[k] || k.String() == reserved || !is(k) },
 	)
 	common := slices.DeleteFunc(
-		slices.Clone(free),
-		func(k keys.Key) bool { return !slices.Contains(usual, k.String()) },
+		slices.Clone(free), func(k keys.Key) bool { return !slices.Contains(usual, k.String()) },
 	)
 	if len(common) > 0 && !d.rarely("an unusual key", 4) {
 		free = common
@@ -84,10 +83,7 @@ func (d *draws) given() string {
 		1,
 		3,
 		family,
-	).Draw(
-		d.t,
-		"modifiers given",
-	)
+	).Draw(d.t, "modifiers given")
 	return strings.Join(mods, "+") + "+" + d.anyKey("key given")
 }
 

@@ -142,8 +142,7 @@ func Setting(name, value string) behaviour.Binding {
 	switch code, single := strings.CutPrefix(name, "repeat of "); {
 	case single:
 		return behaviour.Set(
-			behaviour.Option{Kind: behaviour.RepeatOf, Key: Key(code)},
-			behaviour.Repeats(value == "always"),
+			behaviour.Option{Kind: behaviour.RepeatOf, Key: Key(code)}, behaviour.Repeats(value == "always"),
 		)
 	case name == "repeat rate":
 		return behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(n))
@@ -343,10 +342,7 @@ func Actions(taken func(behaviour.Binding) bool) []behaviour.Binding {
 // Layers adds layers to bindings of positions and to their machine, as many as its
 // keymap has room for.
 func Layers(
-	t *rapid.T,
-	m *intent.Machine,
-	list []behaviour.Binding,
-	taken func(behaviour.Binding) bool,
+	t *rapid.T, m *intent.Machine, list []behaviour.Binding, taken func(behaviour.Binding) bool,
 ) []behaviour.Binding {
 	all := keys.All()
 	most := 4/len(m.Layouts) - 1
@@ -406,11 +402,8 @@ func Layers(
 					Text: rapid.SampledFrom([]string{"€", "ä", "ß", "→", "7", "Q"}).Draw(t, "character"),
 				}
 			case 2:
-				mods := rapid.SampledFrom(
-					[]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta},
-				).Draw(
-					t,
-					"with in the layer",
+				mods := rapid.SampledFrom([]keys.Mods{keys.Ctrl, keys.Alt | keys.Shift, keys.Meta}).Draw(
+					t, "with in the layer",
 				)
 				b.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: mods, Key: k}}
 				if used[k] { // which is another key then

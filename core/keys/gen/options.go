@@ -102,13 +102,8 @@ func option(name, include string) ([]string, error) {
 			if without[i][key] != "" {
 				was = groupOf(without[i][key], "Group1")
 			}
-			before, after = append(
-				before,
-				strings.Fields(was),
-			), append(
-				after,
-				strings.Fields(groupOf(with[i][key], "Group1")),
-			)
+			before = append(before, strings.Fields(was))
+			after = append(after, strings.Fields(groupOf(with[i][key], "Group1")))
 		}
 		if _, known := keys.ByXKB(key); !known { // a key of no board is given whole
 			before = make([][]string, len(before))
@@ -122,13 +117,8 @@ func option(name, include string) ([]string, error) {
 		differs := false
 		for i := range keys.OptionBases {
 			if w, o := without2[i][key], with2[i][key]; strings.Contains(w, "[Group2]") {
-				before, after = append(
-					before,
-					strings.Fields(groupOf(w, "Group2")),
-				), append(
-					after,
-					strings.Fields(groupOf(o, "Group2")),
-				)
+				before = append(before, strings.Fields(groupOf(w, "Group2")))
+				after = append(after, strings.Fields(groupOf(o, "Group2")))
 				differs = differs || groupOf(w, "Group2") != groupOf(o, "Group2")
 			}
 		}

@@ -100,9 +100,7 @@ func TestShellLine(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"us"}})
 	out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{
 		sample.Launch(
-			keys.Ctrl,
-			"KeyT",
-			behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"},
+			keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge", "it's $HOME"}, Dir: "/log files"},
 		),
 	})
 	require.NoError(t, err)

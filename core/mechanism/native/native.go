@@ -183,8 +183,7 @@ func inXfconf(name string, v behaviour.Value) (key string, to change.Value, err 
 	if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") ||
 		strings.ContainsAny(channel, "/. ") {
 		return "", nil, fmt.Errorf(
-			"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus",
-			name,
+			"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus", name,
 		)
 	}
 	if _, list := v.(behaviour.Words); list {
@@ -200,10 +199,7 @@ func inKDE(name string, v behaviour.Value) (key string, to change.Value, err err
 	end := strings.LastIndex(rest, "] ")
 	if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") ||
 		strings.ContainsAny(rest, "'\"$`\\\n=") {
-		return "", nil, fmt.Errorf(
-			"%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy",
-			name,
-		)
+		return "", nil, fmt.Errorf("%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy", name)
 	}
 	if _, list := v.(behaviour.Words); list {
 		return "", nil, fmt.Errorf("KDE's files have texts only: write a list as the program does that reads it")
@@ -263,9 +259,7 @@ func typed(v behaviour.Value, typ, types string) (change.Value, error) {
 		switch {
 		case !slices.Contains(strings.Fields(types), typ):
 			return nil, fmt.Errorf(
-				"%q is no type of a value here: %s are",
-				typ,
-				strings.Join(strings.Fields(types), ", "),
+				"%q is no type of a value here: %s are", typ, strings.Join(strings.Fields(types), ", "),
 			)
 		case number != nil || typ != "double" && whole != nil || strings.ContainsAny(text, "xXpPiInN_"):
 			return nil, fmt.Errorf("%q is no %s", text, typ)

@@ -80,11 +80,7 @@ func TestSetInRealStores(t *testing.T) {
 			part := "\necho '==='\n"
 			script := "set -e\ncd '" + home + "'; mkdir -p .config\n" + c.own + part + c.dump + part + lines(
 				out.Back,
-			) + c.dump + part + lines(
-				out.Steps,
-			) + lines(
-				out.Steps,
-			) + c.dump + part
+			) + c.dump + part + lines(out.Steps) + lines(out.Steps) + c.dump + part
 			var asked []string
 			for ask := range c.reads {
 				asked = append(asked, ask)

@@ -41,8 +41,7 @@ func TestTake(t *testing.T) {
 		{mapping.MacOS, "", sample.Off(keys.Meta, "KeyC"), mechanism.None, ""},
 	} {
 		got := stock.Mechanism{}.Take(
-			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{"us"}}),
-			c.binding,
+			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{"us"}}), c.binding,
 		)
 		assert.Equal(t, c.verdict, got.Verdict, "%s: %s", c.system, c.binding)
 		assert.Contains(t, got.Why.String(), c.why)

@@ -134,8 +134,7 @@ func TestRead(t *testing.T) {
 		"<Multi_key> <a> <b> : \"x\"\n<Multi_key> <a> : \"y\"": `leitstand.compose:3: "ab" and "a" begin alike`,
 	} {
 		_, err := compose.Mechanism{}.Read(
-			machine("us"),
-			fstest.MapFS{"compose/leitstand.compose": {Data: []byte("# leitstand begins\n" + text)}},
+			machine("us"), fstest.MapFS{"compose/leitstand.compose": {Data: []byte("# leitstand begins\n" + text)}},
 		)
 		assert.ErrorContains(t, err, want)
 	}

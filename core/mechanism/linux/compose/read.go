@@ -54,11 +54,7 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 			}
 			if alike {
 				return nil, fmt.Errorf(
-					"%s:%d: %q and %q begin alike, so that only one of them is a sequence",
-					name,
-					n+1,
-					other,
-					b.Word,
+					"%s:%d: %q and %q begin alike, so that only one of them is a sequence", name, n+1, other, b.Word,
 				)
 			}
 			whole[b.Word], longer[b.Word] = true, b.Word

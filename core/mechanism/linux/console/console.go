@@ -225,8 +225,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			if !known {
 				if n = firstText + len(numbers); n > lastText {
 					return mechanism.Output{}, fmt.Errorf(
-						"the console holds %d texts, and the mapping has more",
-						lastText-firstText+1,
+						"the console holds %d texts, and the mapping has more", lastText-firstText+1,
 					)
 				}
 				numbers[to.text] = n

@@ -181,19 +181,13 @@ func TestLoaded(t *testing.T) {
 	}
 	list := []mechanism.Binding{
 		chord(
-			keys.Ctrl,
-			"KeyH",
-			becomes("Backspace"),
+			keys.Ctrl, "KeyH", becomes("Backspace"),
 		), chord(keys.Alt, "KeyH", becomes("ArrowLeft")), chord(keys.Alt, "KeyJ", becomes("PageDown")),
 		chord(
-			keys.Alt,
-			"KeyK",
-			sends(keys.Ctrl, "KeyC"),
+			keys.Alt, "KeyK", sends(keys.Ctrl, "KeyC"),
 		), chord(keys.Alt, "KeyZ", sends(keys.Alt, "KeyZ")), chord(keys.AltGr, "KeyP", sends(keys.Shift, "Digit7")),
 		chord(
-			keys.Alt,
-			"KeyU",
-			becomes("BracketLeft"),
+			keys.Alt, "KeyU", becomes("BracketLeft"),
 		), sample.Act(keys.Alt, "Digit3", "workspace-3"), sample.Act(keys.Alt, "ArrowRight", "next-workspace"),
 		chord(0, "F9", types("Süderhaff \"3\"\n\\")),
 	}

@@ -76,8 +76,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		word, _, _ := strings.Cut(line, " ")
 		if line == "" || line[0] == '#' ||
 			slices.Contains(
-				[]string{"string", "keymaps", "include", "charset", "strings", "compose", "alt_is_meta"},
-				word,
+				[]string{"string", "keymaps", "include", "charset", "strings", "compose", "alt_is_meta"}, word,
 			) {
 			continue
 		}

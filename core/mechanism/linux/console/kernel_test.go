@@ -56,8 +56,7 @@ func TestPressedOnConsole(t *testing.T) {
 	press := func(c keys.Chord, chord func(...int) realtest.Reaction) realtest.Reaction {
 		got := chord(sample.Scancodes(c)...)
 		kept.Presses = append(
-			kept.Presses,
-			realtest.SpecimenPress{Keys: sample.Held(c), Typed: got.Typed, Console: got.Console},
+			kept.Presses, realtest.SpecimenPress{Keys: sample.Held(c), Typed: got.Typed, Console: got.Console},
 		)
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}
 	}

@@ -371,7 +371,6 @@ func taken(m *mechanism.Machine, b mechanism.Binding) []desktop.Use {
 		return nil
 	}
 	return slices.DeleteFunc(
-		slices.Clone(desktop.Stock(m)),
-		func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) },
+		slices.Clone(desktop.Stock(m)), func(u desktop.Use) bool { return u.Key == "" || !u.Chord.Overlaps(b.Chord) },
 	)
 }

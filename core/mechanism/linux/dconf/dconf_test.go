@@ -24,10 +24,7 @@ func machine(desktop string, layouts ...string) *mechanism.Machine {
 
 // back writes bindings and reads them again.
 func back(
-	t require.TestingT,
-	desktop string,
-	m *mechanism.Machine,
-	list []mechanism.Binding,
+	t require.TestingT, desktop string, m *mechanism.Machine, list []mechanism.Binding,
 ) ([]mechanism.Binding, string) {
 	w := dconf.Mechanism{Desktop: desktop}
 	out, err := mechanism.Write(w, m, list)
@@ -172,10 +169,7 @@ func TestRead(t *testing.T) {
 	} {
 		_, err := dconf.Mechanism{
 			Desktop: "gnome",
-		}.Read(
-			machine("gnome", "us"),
-			fstest.MapFS{"dconf/gnome.ini": {Data: []byte(text)}},
-		)
+		}.Read(machine("gnome", "us"), fstest.MapFS{"dconf/gnome.ini": {Data: []byte(text)}})
 		assert.ErrorContains(t, err, want)
 	}
 }
@@ -187,9 +181,7 @@ func FuzzRead(f *testing.F) {
 		m,
 		[]behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"), sample.Setting("repeat rate", "40/s"),
 			sample.Launch(
-				keys.Hyper|keys.Shift,
-				"Digit7",
-				behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+				keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
 			)},
 	)
 	require.NoError(f, err)
@@ -238,16 +230,12 @@ func TestModifierAlone(t *testing.T) {
 	for desktop, words := range map[string]string{"mate": "MATE has no shortcut", "cinnamon": "its menu keeps"} {
 		answer := dconf.Mechanism{
 			Desktop: desktop,
-		}.Take(
-			machine(desktop, "de"),
-			alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}),
-		)
+		}.Take(machine(desktop, "de"), alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}))
 		assert.Equal(t, mechanism.None, answer.Verdict)
 		assert.Contains(t, answer.Why.String(), words)
 	}
 	got, err := w.Read(
-		m,
-		fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}},
+		m, fstest.MapFS{"dconf/gnome.ini": {Data: []byte("[org/gnome/mutter]\noverlay-key='Control_L'\n")}},
 	)
 	require.NoError(t, err)
 	assert.Contains(t, got[0].String(), "leaves the overview to")

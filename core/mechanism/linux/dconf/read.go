@@ -255,8 +255,7 @@ func (r *reader) setting(name string, v value) error {
 		b = behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(v.number))
 	case name == "repeat-interval" && r.desktop != "mate":
 		b = behaviour.Set(
-			behaviour.Option{Kind: behaviour.RepeatRate},
-			behaviour.PerSecond(math.Round(1000/float64(v.number))),
+			behaviour.Option{Kind: behaviour.RepeatRate}, behaviour.PerSecond(math.Round(1000/float64(v.number))),
 		)
 	default:
 		return fmt.Errorf("%s is no setting that we know", name)

@@ -28,9 +28,7 @@ func need(t *testing.T) {
 	realtest.NeedFile(t, schemas+"org.gnome.desktop.wm.keybindings.gschema.xml", "gsettings-desktop-schemas")
 	realtest.NeedFile(t, schemas+"org.gnome.shell.gschema.xml", "gnome-shell-common")
 	realtest.NeedFile(
-		t,
-		schemas+"org.gnome.settings-daemon.plugins.media-keys.gschema.xml",
-		"gnome-settings-daemon-common",
+		t, schemas+"org.gnome.settings-daemon.plugins.media-keys.gschema.xml", "gnome-settings-daemon-common",
 	)
 	realtest.NeedFile(t, schemas+"org.mate.control-center.keybinding.gschema.xml", "mate-control-center-common")
 	realtest.NeedFile(t, schemas+"org.cinnamon.desktop.keybindings.gschema.xml", "cinnamon-desktop-data")
@@ -190,8 +188,7 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(db, "locks/90-leitstand"), out.Files[1].Data, 0o644))
 			profile := filepath.Join(home, "profile")
 			require.NoError(
-				t,
-				os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644),
+				t, os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644),
 			)
 			script := "set -e\ndconf compile " + filepath.Join(home, "local") + " " + db + "\n"
 			n := 0
@@ -206,9 +203,7 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 				n++
 			}
 			assert.Equal(
-				t,
-				strings.Repeat("false\n", n),
-				realtest.Bus(t, append(env, "DCONF_PROFILE="+profile), script),
+				t, strings.Repeat("false\n", n), realtest.Bus(t, append(env, "DCONF_PROFILE="+profile), script),
 			)
 		})
 	}
@@ -222,9 +217,7 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		m := machine(desktop, "us")
 		list := []mechanism.Binding{
 			sample.Launch(
-				keys.Meta|keys.Ctrl,
-				"KeyT",
-				behaviour.Launch{Command: []string{"tidegauge"}},
+				keys.Meta|keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}},
 			), sample.Launch(keys.Meta|keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 			sample.Act(keys.Meta, "KeyU", "close"), sample.Act(keys.Meta, "KeyY", "maximize"),
 		}
@@ -268,10 +261,7 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 
 // desktopWith starts a desktop's programs with the compiled keyfile and a terminal.
 func desktopWith(
-	t *testing.T,
-	m *mechanism.Machine,
-	list []mechanism.Binding,
-	start string,
+	t *testing.T, m *mechanism.Machine, list []mechanism.Binding, start string,
 ) (server *realtest.Server, home string) {
 	t.Helper()
 	realtest.Need(t, "xterm", "xterm")
@@ -336,18 +326,13 @@ func TestPressedUnderMate(t *testing.T) {
 	starts := []mechanism.Binding{
 		sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
 		sample.Launch(
-			keys.Meta|keys.Shift,
-			"KeyZ",
-			behaviour.Launch{Command: []string{program, "two", "~/log 3"}, Dir: "~"},
+			keys.Meta|keys.Shift, "KeyZ", behaviour.Launch{Command: []string{program, "two", "~/log 3"}, Dir: "~"},
 		),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "three"}}),
 	}
 	maximize := sample.Act(keys.Meta, "KeyM", "maximize")
 	server, home := desktopWith(
-		t,
-		m,
-		append([]mechanism.Binding{left, right, maximize, off}, starts...),
-		"marco --no-composite & "+daemon+" &",
+		t, m, append([]mechanism.Binding{left, right, maximize, off}, starts...), "marco --no-composite & "+daemon+" &",
 	)
 	tiles(t, server, left, leftHalf)
 	tiles(t, server, right, rightHalf)
@@ -384,19 +369,9 @@ func TestPressedUnderMutterAndMuffin(t *testing.T) {
 				"cinnamon-settings-daemon",
 			) // muffin ends without it
 			m := machine(desktop, "de")
-			left, right, end := sample.Act(
-				keys.Hyper|keys.Shift,
-				"KeyZ",
-				"tile-left",
-			), sample.Act(
-				keys.Meta,
-				"ArrowRight",
-				"tile-right",
-			), sample.Act(
-				keys.Hyper,
-				"KeyQ",
-				"close",
-			)
+			left, right, end := sample.Act(keys.Hyper|keys.Shift, "KeyZ", "tile-left"), sample.Act(
+				keys.Meta, "ArrowRight", "tile-right",
+			), sample.Act(keys.Hyper, "KeyQ", "close")
 			maximize := sample.Act(keys.Meta|keys.Ctrl, "KeyM", "maximize")
 			server, _ := desktopWith(t, m, []mechanism.Binding{left, right, maximize, end}, start)
 			tiles(t, server, left, leftHalf)

@@ -71,9 +71,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	program := recording.Program
 	starts := map[string]mechanism.Binding{
 		"<Hyper>t": sample.Launch(
-			keys.Hyper,
-			"KeyT",
-			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}},
+			keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}},
 		),
 		"<Super><Shift>g": sample.Launch(
 			keys.Meta|keys.Shift,
@@ -81,9 +79,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 			behaviour.Launch{Command: []string{"~/record it", "two", "~/log 3"}, Dir: "~"},
 		),
 		"<Control><Alt>F11": sample.Launch(
-			keys.Ctrl|keys.Alt,
-			"F11",
-			behaviour.Launch{Command: []string{program, "three"}},
+			keys.Ctrl|keys.Alt, "F11", behaviour.Launch{Command: []string{program, "three"}},
 		),
 	}
 	want := map[string]string{
@@ -118,8 +114,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 		realtest.WaitFor(t, "the daemon to ask for "+accel, func() bool { return s.id(accel) != 0 })
 		done := recording.Expect(want[accel], nil)
 		require.NoError(
-			t,
-			conn.Emit(shellPath, shellName+".AcceleratorActivated", s.id(accel), map[string]dbus.Variant{}),
+			t, conn.Emit(shellPath, shellName+".AcceleratorActivated", s.id(accel), map[string]dbus.Variant{}),
 		)
 		realtest.WaitFor(t, accel, done)
 	}

@@ -121,8 +121,7 @@ func TestSystemdGivesWhatIsMeant(t *testing.T) {
 	m := machine(true)
 	text := write(t, m, []mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.Nothing("Insert"),
 		sample.On(
-			"chart-table",
-			sample.Becomes("CapsLock", "ControlLeft"),
+			"chart-table", sample.Becomes("CapsLock", "ControlLeft"),
 		), sample.On("own", sample.Becomes("MetaLeft", "AltLeft"))})
 	root := t.TempDir()
 	dir := filepath.Join(root, "etc/udev/hwdb.d")
@@ -167,9 +166,7 @@ func FuzzRead(f *testing.F) {
 	m := machine(true)
 	f.Add(
 		write(
-			f,
-			m,
-			[]mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("own", sample.Nothing("Insert"))},
+			f, m, []mechanism.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("own", sample.Nothing("Insert"))},
 		),
 	)
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -191,9 +188,7 @@ func TestImportsStockDatabase(t *testing.T) {
 	assert.Greater(t, len(got.Bindings), 20)
 	for _, b := range got.Bindings {
 		assert.True(
-			t,
-			slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Board }),
-			b.String(),
+			t, slices.ContainsFunc(got.Boards, func(o *mapping.Board) bool { return o.Name == b.Board }), b.String(),
 		)
 	}
 	lines := strings.Split(string(text), "\n")

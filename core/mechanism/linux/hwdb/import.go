@@ -122,8 +122,7 @@ func (i *importer) list() mechanism.Imported {
 	for board, keysOf := range i.effects {
 		for k, e := range keysOf {
 			i.got.Bindings = append(
-				i.got.Bindings,
-				mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e},
+				i.got.Bindings, mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e},
 			)
 		}
 	}

@@ -25,16 +25,13 @@ func TestPressedOnKernel(t *testing.T) {
 	}
 	list := []mechanism.Binding{
 		sample.Becomes(
-			"CapsLock",
-			"Escape",
+			"CapsLock", "Escape",
 		), sample.Becomes("MetaLeft", "AltLeft"), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("ContextMenu", "F13"),
 		sample.Becomes(
-			"ScrollLock",
-			"MediaPlayPause",
+			"ScrollLock", "MediaPlayPause",
 		), sample.Becomes("NumpadEnter", "KeyZ"), sample.Becomes("IntlBackslash", "ShiftLeft"), sample.Nothing("Insert"),
 		sample.On(
-			"chart-table",
-			sample.Becomes("CapsLock", "ControlLeft"),
+			"chart-table", sample.Becomes("CapsLock", "ControlLeft"),
 		), sample.On("chart-table", sample.Becomes("KeyA", "ArrowLeft")), sample.On("chart-table", sample.Nothing("F1")),
 	}
 	for _, b := range list {
@@ -73,8 +70,7 @@ func TestPressedOnKernel(t *testing.T) {
 			}
 			got := k.Chord(sample.Scancode(sample.Key(from)))
 			kept.Presses = append(
-				kept.Presses,
-				realtest.SpecimenPress{Keys: []string{from}, Board: c.device, Codes: got.Pressed},
+				kept.Presses, realtest.SpecimenPress{Keys: []string{from}, Board: c.device, Codes: got.Pressed},
 			)
 			assert.Equal(t, want, got.Pressed, "%s on %s", from, c.board)
 			if want != nil {

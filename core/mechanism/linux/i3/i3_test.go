@@ -142,9 +142,7 @@ func TestRead(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	m := machine("i3", "fr", "us")
 	one := sample.Launch(
-		keys.Hyper|keys.Shift,
-		"Digit7",
-		behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+		keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
 	)
 	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
 	out, err := mechanism.Write(i3.Mechanism{}, m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
@@ -173,9 +171,7 @@ func TestModifierAlone(t *testing.T) {
 		require.NoError(t, err)
 		path, text := out.Files[0].Path, string(out.Files[0].Data)
 		assert.Regexp(
-			t,
-			"(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec",
-			text,
+			t, "(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec", text,
 		)
 		got, err := w.Read(m, fstest.MapFS{path: {Data: []byte(text)}})
 		require.NoError(t, err)

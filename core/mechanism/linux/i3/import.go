@@ -257,8 +257,7 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 	}
 	does := canonical(rest)
 	byItself := slices.ContainsFunc(
-		accelerator.LoneKeys,
-		func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) },
+		accelerator.LoneKeys, func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) },
 	)
 	switch {
 	case release && byItself && r.mode == "":

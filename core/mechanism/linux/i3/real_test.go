@@ -40,8 +40,7 @@ func everyButton(w i3.Mechanism, m *mechanism.Machine) []mechanism.Binding {
 	var list []mechanism.Binding
 	for _, k := range keys.Buttons() {
 		if b := sample.Launch(keys.Ctrl|keys.Alt, k.String(), behaviour.Launch{Command: []string{"true"}}); w.Take(
-			m,
-			b,
+			m, b,
 		).Verdict >= mechanism.Near {
 			list = append(list, b)
 		}
@@ -99,12 +98,7 @@ func press(t *testing.T, server *realtest.Server, b mechanism.Binding, done func
 
 // config writes a configuration of the user's own that includes the compiled file.
 func config(
-	t *testing.T,
-	home string,
-	w i3.Mechanism,
-	m *mechanism.Machine,
-	list []mechanism.Binding,
-	own string,
+	t *testing.T, home string, w i3.Mechanism, m *mechanism.Machine, list []mechanism.Binding, own string,
 ) string {
 	t.Helper()
 	out, err := mechanism.Write(w, m, list)
@@ -135,9 +129,7 @@ func TestPressedUnderI3(t *testing.T) {
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}, {Mods: keys.Ctrl, Key: sample.Key("KeyA")}}
 	starts := []mechanism.Binding{
 		sample.Launch(
-			keys.Hyper,
-			"KeyT",
-			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
+			keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
 		),
 		sample.Launch(
 			keys.Ctrl|keys.Alt,
@@ -169,11 +161,7 @@ func TestPressedUnderI3(t *testing.T) {
 			off,
 			sample.Act(keys.Meta, "Digit3", "workspace-3"),
 			sample.Act(keys.Meta, "Digit1", "workspace-1"),
-			sample.Act(
-				keys.Meta,
-				"KeyQ",
-				"close",
-			),
+			sample.Act(keys.Meta, "KeyQ", "close"),
 			sample.Act(keys.Meta, "KeyF", "full-screen"),
 			sample.Setting("repeat delay", "300ms"),
 			sample.Setting("repeat rate", "50/s"),
@@ -266,9 +254,7 @@ func TestPressedUnderSway(t *testing.T) {
 	sequence.Then = []keys.Chord{{Key: sample.Key("KeyY")}}
 	starts := []mechanism.Binding{
 		sample.Launch(
-			keys.Hyper,
-			"KeyT",
-			behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
+			keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
 		),
 		sample.Launch(keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two"}, Dir: home}),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
@@ -410,18 +396,10 @@ func TestEveryoneUnderSway(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
 	main := filepath.Join(home, "config")
 	require.NoError(
-		t,
-		os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644),
+		t, os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644),
 	)
-	text, err := server.Nobody(
-		home,
-		append(env, "WLR_RENDERER=pixman"),
-	)(
-		"WLR_BACKENDS=headless",
-		"sway",
-		"-C",
-		"-c",
-		main,
+	text, err := server.Nobody(home, append(env, "WLR_RENDERER=pixman"))(
+		"WLR_BACKENDS=headless", "sway", "-C", "-c", main,
 	).CombinedOutput()
 	require.NoError(t, err, "%s", text)
 	require.NotContains(t, string(text), "Error on line")

@@ -55,9 +55,8 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			"Delete the file; it counts when sway starts, or loads its configuration again.",
 		)
 		file.Everyone = true
-		return mechanism.Changed(
-			[]change.Change{change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}},
-		), nil
+		only := change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}
+		return mechanism.Changed([]change.Change{only}), nil
 	}
 	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
@@ -80,9 +79,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 		},
 		change.Call{
 			About: about(
-				"",
-				again+" Where it then names a duplicate, take that line out of your own configuration.",
-				again,
+				"", again+" Where it then names a duplicate, take that line out of your own configuration.", again,
 			),
 			Do:   reload,
 			Undo: reload,

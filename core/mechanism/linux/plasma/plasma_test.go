@@ -140,9 +140,7 @@ func FuzzRead(f *testing.F) {
 	m := machine("fr", "us")
 	out, err := mechanism.Write(plasma.Mechanism{}, m, []behaviour.Binding{sample.Act(keys.Meta, "KeyT", "close"),
 		sample.Launch(
-			keys.Ctrl|keys.Shift,
-			"Digit7",
-			behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+			keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
 		)})
 	require.NoError(f, err)
 	f.Add(out.Files[0].Data, out.Files[1].Data)
@@ -170,12 +168,10 @@ func TestModifierAlone(t *testing.T) {
 	}
 	list := []mechanism.Binding{
 		modifierAlone(
-			keys.Meta,
-			behaviour.Effect{Kind: behaviour.Acts, Action: "overview"},
+			keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "overview"},
 		), modifierAlone(keys.Ctrl, run("tidegauge", sample.Nasty)),
 		modifierAlone(
-			keys.Alt,
-			behaviour.Effect{Kind: behaviour.Nothing},
+			keys.Alt, behaviour.Effect{Kind: behaviour.Nothing},
 		), modifierAlone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
 	}
 	for _, b := range list {
@@ -220,16 +216,14 @@ func TestModifierAlone(t *testing.T) {
 			value = strings.Join(f, ",")
 		}
 		got, err = plasma.Mechanism{}.Read(
-			m,
-			fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + value + "\n")}},
+			m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + value + "\n")}},
 		)
 		require.NoError(t, err)
 		require.Len(t, got, 1)
 		assert.Equal(t, behaviour.Other, got[0].Effect.Kind, "%s: %s", value, got[0])
 	}
 	got, err = plasma.Mechanism{}.Read(
-		m,
-		fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + call + "\n")}},
+		m, fstest.MapFS{"plasma/kwinrc": {Data: []byte("[ModifierOnlyShortcuts]\nMeta=" + call + "\n")}},
 	)
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list[:1]))
@@ -241,9 +235,7 @@ func TestMovedByPlasma6(t *testing.T) {
 	m := machine("de")
 	list := []mechanism.Binding{
 		sample.Launch(
-			keys.Meta,
-			"F9",
-			behaviour.Launch{Command: []string{"tidegauge", "--all"}},
+			keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", "--all"}},
 		), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Command: []string{"plot"}}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
@@ -255,10 +247,7 @@ func TestMovedByPlasma6(t *testing.T) {
 	}
 	moved := regexp.MustCompile(
 		`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`,
-	).ReplaceAllString(
-		string(files[shortcuts].Data),
-		"[services][$1]\n_launch=$2",
-	)
+	).ReplaceAllString(string(files[shortcuts].Data), "[services][$1]\n_launch=$2")
 	require.Equal(t, 3, strings.Count(moved, "[services]["), moved)
 	files[shortcuts] = &fstest.MapFile{Data: []byte(moved)}
 	got, err := plasma.Mechanism{}.Read(m, files)
@@ -339,8 +328,7 @@ func TestButtons(t *testing.T) {
 	_, text = back(t, m, list[:1])
 	assert.Equal(t, "plasma/kcminputrc\n[ButtonRebinds][Mouse]\nExtraButton1=Key,Return\n", text)
 	_, err := plasma.Mechanism{}.Read(
-		m,
-		fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}},
+		m, fstest.MapFS{"plasma/kcminputrc": {Data: []byte("[ButtonRebinds][Mouse]\nExtraButton1=Disabled\n")}},
 	)
 	assert.ErrorContains(t, err, "no button that we know")
 }

@@ -43,8 +43,7 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	for i, b := range list {
 		list[i].Contested = !b.Kept &&
 			slices.ContainsFunc(
-				r.own,
-				func(o mechanism.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) },
+				r.own, func(o mechanism.Binding) bool { return o.Place() == b.Place() && !o.Effect.Equal(b.Effect) },
 			)
 	}
 	return list, nil

@@ -37,8 +37,7 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	var list []mechanism.Binding
 	for _, k := range keys.All() {
 		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Mechanism{}).Take(
-			m,
-			b,
+			m, b,
 		).Verdict >= mechanism.Near {
 			list = append(list, b)
 		}
@@ -70,19 +69,9 @@ tell 'Window Maximize'
 	}
 	server.Session(
 		env,
-		p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait(
-			"own",
-		)+linesOf(
-			out.Back,
-		)+"\n"+linesOf(
-			out.Steps,
-		)+wait(
+		p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait("own")+linesOf(out.Back)+"\n"+linesOf(out.Steps)+wait(
 			"steps",
-		)+linesOf(
-			out.Back,
-		)+wait(
-			"back",
-		)+"wait",
+		)+linesOf(out.Back)+wait("back")+"wait",
 	)
 	kept := ""
 	reached := func(name string, has func() bool) {
@@ -123,9 +112,7 @@ func TestKeptByPlasma6(t *testing.T) {
 	}
 	list := []mechanism.Binding{
 		sample.Launch(
-			keys.Meta,
-			"F9",
-			behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}},
+			keys.Meta, "F9", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}},
 		), sample.Launch(keys.Ctrl|keys.Alt, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 		sample.Off(keys.Meta, "F7"), sample.Act(keys.Meta|keys.Shift, "KeyU", "close"),
 	}
@@ -208,9 +195,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 			behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "[a]", "{a,b}"}, Dir: "~/a b"},
 		),
 		sample.Launch(
-			keys.Meta|keys.Shift,
-			"Digit7",
-			behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}},
+			keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three", "Süderhaff 3"}},
 		),
 		sample.Launch(four, "Digit8", behaviour.Launch{Command: []string{program, "four", "[a]", "{a,b}"}}),
 		sample.Launch(0, "F14", behaviour.Launch{Command: []string{program, "spare"}}),
@@ -224,14 +209,8 @@ func TestPressedUnderPlasma(t *testing.T) {
 		"spare\x00",
 		"five\x00",
 	}
-	loneMeta, loneCtrl := sample.Act(
-		keys.Meta,
-		"KeyA",
-		"maximize",
-	), sample.Launch(
-		keys.Ctrl,
-		"KeyA",
-		behaviour.Launch{Command: []string{program, "lone"}},
+	loneMeta, loneCtrl := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(
+		keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "lone"}},
 	)
 	loneMeta.Chord.Key, loneCtrl.Chord.Key = keys.None, keys.None
 	list := append([]mechanism.Binding{left, right, maximize, end, off, loneMeta, loneCtrl}, starts...)
@@ -298,9 +277,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	realtest.WaitFor(t, "Ctrl alone", done)
 	server.Tap(sample.Evdev(sample.Key("MetaLeft")))
 	realtest.WaitFor(
-		t,
-		"Meta alone to give the window its size back",
-		func() bool { return server.Window("one").Width < whole },
+		t, "Meta alone to give the window its size back", func() bool { return server.Window("one").Width < whole },
 	)
 
 	press(off)
@@ -347,8 +324,7 @@ func (m magnifier) copies(c keys.Chord) bool {
 	m.Tap(sample.Evdevs(c)...)
 	time.Sleep(time.Second)
 	return strings.Contains(
-		m.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard", "-t", "TARGETS"),
-		"image/png",
+		m.Output("timeout", "2", "xclip", "-o", "-selection", "clipboard", "-t", "TARGETS"), "image/png",
 	)
 }
 
@@ -362,27 +338,15 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	home, env := realtest.Home(t)
 	m := machine("de")
 	layout, err := mechanism.Write(
-		xkb.Mechanism{},
-		m,
-		[]mechanism.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)},
+		xkb.Mechanism{}, m, []mechanism.Binding{sample.Modifier("CapsLock", keys.Ctrl|keys.Alt|keys.Shift|keys.Meta)},
 	)
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
 	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
 	server.LoadKeymap(keymap)
-	first, second, undo := sample.Act(
-		keys.Alt,
-		"KeyC",
-		"copy",
-	), sample.Act(
-		keys.Meta,
-		"KeyU",
-		"copy",
-	), sample.Act(
-		keys.Ctrl,
-		"KeyC",
-		"undo",
-	)
+	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(
+		keys.Meta, "KeyU", "copy",
+	), sample.Act(keys.Ctrl, "KeyC", "undo")
 	undo.Takes = true
 	list := []mechanism.Binding{first, second, undo}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -438,8 +402,7 @@ func TestSettingsAreTakenBack(t *testing.T) {
 	m.Session = "wayland"
 	out, err := mechanism.Write(plasma.Mechanism{}, m, []mechanism.Binding{
 		sample.Setting(
-			"repeat delay",
-			"220ms",
+			"repeat delay", "220ms",
 		), sample.Becomes("MouseBack", "F6"), sample.Act(keys.Meta, "KeyK", "copy"),
 	})
 	require.NoError(t, err)

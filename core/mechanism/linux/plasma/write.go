@@ -200,8 +200,7 @@ func (w *writer) carry(b mechanism.Taken, to plan) {
 // modifier notes what a modifier does alone.
 func (w *writer) modifier(to plan, b mechanism.Taken) {
 	w.alone = append(
-		w.alone,
-		w.setting(to.file, to.key, to.value, "Say what modifiers do when they are pressed alone.", b.Press()),
+		w.alone, w.setting(to.file, to.key, to.value, "Say what modifiers do when they are pressed alone.", b.Press()),
 	)
 }
 

@@ -42,9 +42,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			bindings := []mechanism.Binding{
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty}}),
 				sample.Launch(
-					keys.Ctrl|keys.Alt,
-					"KeyZ",
-					behaviour.Launch{Command: []string{program, "two", "", "ende"}},
+					keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}},
 				),
 				sample.Launch(
 					keys.Meta|keys.Shift,
@@ -86,9 +84,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), []byte(text), 0o644))
 			require.NoError(t, os.WriteFile(
 				filepath.Join(apps, "gauge.desktop"),
-				[]byte(
-					fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program),
-				),
+				[]byte(fmt.Sprintf("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\"%s\" five\n", program)),
 				0o644,
 			))
 
@@ -177,22 +173,12 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	}
 	server.Session(
 		env,
-		"xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump(
-			"had",
-		)+lines(
+		"xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(
 			out.Back,
-		)+"\n"+lines(
-			out.Steps,
-		)+"\n"+lines(
-			out.Steps,
-		)+
+		)+"\n"+lines(out.Steps)+"\n"+lines(out.Steps)+
 			"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(
 			out.Back,
-		)+"\n"+lines(
-			out.Back,
-		)+"\n"+dump(
-			"has",
-		)+"touch '"+home+"/done'; wait",
+		)+"\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait",
 	)
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
@@ -206,8 +192,7 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	realtest.WaitFor(t, "the shortcut", func() bool {
 		server.Tap(sample.Evdevs(b.Chord)...)
 		return slices.ContainsFunc(
-			recording.Starts(),
-			func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") },
+			recording.Starts(), func(s string) bool { return strings.HasPrefix(s, sample.Nasty+"\x00") },
 		)
 	})
 	// xfconfd keeps it in a file of its own, in time.
@@ -223,9 +208,7 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	})
 	require.NoError(t, os.WriteFile(filepath.Join(home, "back"), nil, 0o644))
 	realtest.WaitFor(
-		t,
-		"all to be taken back",
-		func() bool { _, err := os.Stat(filepath.Join(home, "done")); return err == nil },
+		t, "all to be taken back", func() bool { _, err := os.Stat(filepath.Join(home, "done")); return err == nil },
 	)
 	time.Sleep(time.Second)
 	starts := len(recording.Starts())
@@ -274,14 +257,10 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	// The user's own, otherwise.
 	user, err := mechanism.Write(xfce.Mechanism{}, m, []mechanism.Binding{
 		sample.Launch(
-			0,
-			"F7",
-			behaviour.Launch{Command: []string{program, "theirs"}},
+			0, "F7", behaviour.Launch{Command: []string{program, "theirs"}},
 		), sample.Launch(0, "F8", behaviour.Launch{Command: []string{program, "beside"}}),
 		sample.Launch(
-			0,
-			"F9",
-			behaviour.Launch{Command: []string{program, "theirs"}},
+			0, "F9", behaviour.Launch{Command: []string{program, "theirs"}},
 		), sample.Setting("repeat rate", "20/s")})
 	require.NoError(t, err)
 	for _, f := range user.Files {
@@ -321,19 +300,9 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	m := machine("de")
-	left, right, maximize := sample.Act(
-		keys.Meta,
-		"ArrowLeft",
-		"tile-left",
-	), sample.Act(
-		keys.Meta|keys.Shift,
-		"ArrowRight",
-		"tile-right",
-	), sample.Act(
-		keys.Ctrl|keys.Alt,
-		"KeyZ",
-		"maximize",
-	)
+	left, right, maximize := sample.Act(keys.Meta, "ArrowLeft", "tile-left"), sample.Act(
+		keys.Meta|keys.Shift, "ArrowRight", "tile-right",
+	), sample.Act(keys.Ctrl|keys.Alt, "KeyZ", "maximize")
 	bottom := sample.Act(0, "F14", "tile-bottom")
 	out, err := mechanism.Write(xfce.Mechanism{}, m, []mechanism.Binding{left, right, maximize, bottom})
 	require.NoError(t, err)

@@ -37,21 +37,18 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 		to := b.Plan.(plan)
 		if to.repeat != "" {
 			w.repeat = append(
-				w.repeat,
-				w.setting(b, "keyboards", "/Default/KeyRepeat/"+to.repeat, to.value, repeatSays),
+				w.repeat, w.setting(b, "keyboards", "/Default/KeyRepeat/"+to.repeat, to.value, repeatSays),
 			)
 			continue
 		}
 		other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[to.group]
 		for _, name := range to.names {
 			w.groups[to.group] = append(
-				w.groups[to.group],
-				w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays),
+				w.groups[to.group], w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays),
 			)
 			if b.Takes { // from the group that may have it now
 				w.groups[other] = append(
-					w.groups[other],
-					w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays),
+					w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays),
 				)
 			}
 		}

@@ -114,9 +114,7 @@ func TestRepeat(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(got, list))
 	}
 	assert.Contains(
-		t,
-		xfce.Mechanism{}.Take(m, sample.Setting("repeat of KeyA", "never")).Why.String(),
-		"all keys repeat alike",
+		t, xfce.Mechanism{}.Take(m, sample.Setting("repeat of KeyA", "never")).Why.String(), "all keys repeat alike",
 	)
 	_, err := xfce.Mechanism{}.Read(
 		m,
@@ -142,9 +140,7 @@ func FuzzRead(f *testing.F) {
 		m,
 		[]behaviour.Binding{
 			sample.Launch(
-				keys.Hyper|keys.Shift,
-				"Digit7",
-				behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
+				keys.Hyper|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
 			),
 		},
 	)
@@ -171,9 +167,7 @@ func TestEveryone(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, out.Files, 2)
 	assert.Equal(
-		t,
-		"/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml",
-		out.Files[0].Goes,
+		t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes,
 	)
 	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
 	_, err = w.Read(m, mechanism.Folder(out.Files))

@@ -194,8 +194,7 @@ func TestBoardUnderSway(t *testing.T) {
 			main,
 			[]byte(
 				"xwayland disable\n"+strings.Join(
-					lines,
-					"\n",
+					lines, "\n",
 				)+"\ninput type:keyboard xkb_layout de\nbindsym XF86Tools exec touch "+home+"/board\nbindsym XF86Launch5 exec touch "+home+"/every\n",
 			),
 			0o644,

@@ -60,22 +60,14 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 	dir := t.TempDir()
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}),
-			1,
-			3,
-			rapid.ID[string],
-		).Draw(
-			rt,
-			"layouts",
-		)
+			rapid.SampledFrom([]string{"de", "us", "fr", "gr", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string],
+		).Draw(rt, "layouts")
 		m := withOptions(sample.Options(rt, layouts), "x11", "i3", layouts...)
 		list := sample.Chords(
-			rt,
-			func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
+			rt, func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
 		)
 		if hyper := sample.Modifier("CapsLock", keys.Hyper); (xkb.Mechanism{}).Take(
-			m,
-			hyper,
+			m, hyper,
 		).Verdict >= mechanism.Near {
 			list = append(list, hyper)
 		}
@@ -144,10 +136,7 @@ func TestChordsPressedInX(t *testing.T) {
 		list := []mechanism.Binding{
 			sample.Modifier("CapsLock", keys.Hyper),
 			gives(
-				keys.Meta,
-				"KeyC",
-				keys.Ctrl,
-				"KeyC",
+				keys.Meta, "KeyC", keys.Ctrl, "KeyC",
 			), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
 			gives(
 				keys.Alt,
@@ -156,10 +145,7 @@ func TestChordsPressedInX(t *testing.T) {
 				"Insert",
 			), gives(keys.Ctrl|keys.Alt, "KeyC", 0, "Delete"), gives(keys.Ctrl|keys.Meta, "KeyC", 0, "End"), // ten levels
 			gives(
-				keys.Ctrl,
-				"KeyH",
-				0,
-				"Backspace",
+				keys.Ctrl, "KeyH", 0, "Backspace",
 			), gives(keys.Hyper, "ArrowLeft", 0, "Home"), gives(keys.Meta, "Digit7", keys.Alt, "F4"),
 			key("F7", keys.Ctrl, "KeyV"), key("Pause", keys.Alt|keys.Shift, "ArrowUp"),
 		}

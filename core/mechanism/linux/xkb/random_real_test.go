@@ -41,10 +41,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 			1,
 			2,
 			rapid.ID[string],
-		).Draw(
-			rt,
-			"layouts",
-		)
+		).Draw(rt, "layouts")
 		m := withOptions(
 			sample.Options(rt, layouts),
 			"wayland",
@@ -251,12 +248,7 @@ func TestLayersPressedInX(t *testing.T) {
 			} {
 				keysym, state := press(c.keys...)
 				assert.Equal(
-					t,
-					[]any{xlibName(c.keysym), c.state},
-					[]any{xlibName(keysym), state},
-					"%s: %v",
-					at,
-					c.keys,
+					t, []any{xlibName(c.keysym), c.state}, []any{xlibName(keysym), state}, "%s: %v", at, c.keys,
 				)
 			}
 			if how == "toggle" {

@@ -423,11 +423,7 @@ func (l *layer) layers(m *mechanism.Machine, at keys.Chord, name string) []mecha
 }
 
 func (l *layer) inLayer(
-	m *mechanism.Machine,
-	groups []keys.Symbols,
-	actions []string,
-	by int,
-	layer string,
+	m *mechanism.Machine, groups []keys.Symbols, actions []string, by int, layer string,
 ) behaviour.Effect {
 	first := groups[0].Level[0]
 	other := behaviour.Effect{Kind: behaviour.Other, Words: "types " + strings.Join(groups[0].Level, " ")}

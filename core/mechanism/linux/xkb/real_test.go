@@ -254,14 +254,7 @@ func TestForEveryone(t *testing.T) {
 	t.Setenv("XKB_CONFIG_EXTRA_PATH", etc)
 	t.Setenv("XDG_CONFIG_HOME", t.TempDir())
 	text, complaints := realtest.Output(
-		t,
-		"xkbcli",
-		"compile-keymap",
-		"--include-defaults",
-		"--layout",
-		"de",
-		"--options",
-		"leitstand:mapping",
+		t, "xkbcli", "compile-keymap", "--include-defaults", "--layout", "de", "--options", "leitstand:mapping",
 	)
 	assert.Empty(t, complaints)
 	assert.Regexp(t, `modifier_map Mod3 \{ <CAPS>`, text)
@@ -307,12 +300,10 @@ func TestImportsKeymapOfServer(t *testing.T) {
 		m := machine("x11", "i3", layouts...)
 		list := []mechanism.Binding{
 			sample.Modifier(
-				"CapsLock",
-				keys.Hyper,
+				"CapsLock", keys.Hyper,
 			), sample.Becomes("AltLeft", "MetaLeft"), sample.Becomes("MetaLeft", "AltLeft"),
 			sample.Becomes(
-				"Pause",
-				"F5",
+				"Pause", "F5",
 			), sample.Nothing("Insert"), {Chord: keys.Chord{Key: sample.Key("ContextMenu")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
 		}
 		dir := write(t, m, list)

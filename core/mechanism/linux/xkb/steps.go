@@ -86,9 +86,7 @@ func (p *placer) wayland(rules, sections string) {
 		}
 	}
 	include := p.line(
-		"~/.config/sway/config",
-		"include "+boardsFile,
-		"Have sway's configuration include them, and load it again.",
+		"~/.config/sway/config", "include "+boardsFile, "Have sway's configuration include them, and load it again.",
 	)
 	include.In, include.From = "sway/config", "/etc/sway/config"
 	p.add(include, p.reload())
@@ -165,9 +163,7 @@ func (p *placer) switchOn(all []string) {
 			p.add(
 				change.Member{
 					About: p.about(
-						optionsFile,
-						"Switch the option on, beside those that are on; it takes effect at once.",
-						off,
+						optionsFile, "Switch the option on, beside those that are on; it takes effect at once.", off,
 					),
 					Store: change.Dconf,
 					Key:   optionsKey,

@@ -183,8 +183,7 @@ func upheldByStart(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine.
 			config = "xkb/etc-i3-config"
 		}
 		return errors.Join(
-			upheldByLine(fsys, config, "exec --no-startup-id "+load),
-			upheldByScript(m, fsys, every, own),
+			upheldByLine(fsys, config, "exec --no-startup-id "+load), upheldByScript(m, fsys, every, own),
 		)
 	}
 	const file = "xkb/leitstand-keymap.desktop"

@@ -261,8 +261,7 @@ func (s stanza) text(statement string) string {
 		}
 		group := "[Group" + strconv.Itoa(i+1) + "]"
 		text += " type" + group + " = \"" + sym.Type + "\", symbols" + group + " = [ " + strings.Join(
-			sym.Level,
-			", ",
+			sym.Level, ", ",
 		) + " ]"
 		if s.actions != nil && s.actions[i] != "" {
 			text += ", actions" + group + " = [ " + s.actions[i] + " ]"
@@ -291,8 +290,7 @@ func rule(section string) string {
 
 func symbolsHead(m *intent.Machine) string {
 	return fmt.Sprintf(
-		"// The keyboard mapping, on top of the layouts %s (one group each).\n",
-		strings.Join(m.Machine.Layouts, ", "),
+		"// The keyboard mapping, on top of the layouts %s (one group each).\n", strings.Join(m.Machine.Layouts, ", "),
 	)
 }
 

@@ -24,14 +24,8 @@ import (
 // of session.
 func TestReadsWhatItWrites(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom(keys.LayoutNames()),
-			1,
-			4,
-			rapid.ID[string],
-		).Draw(
-			t,
-			"layouts",
+		layouts := rapid.SliceOfNDistinct(rapid.SampledFrom(keys.LayoutNames()), 1, 4, rapid.ID[string]).Draw(
+			t, "layouts",
 		)
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		desktop := rapid.SampledFrom([]string{"none", "plasma"}).Draw(t, "desktop")
@@ -104,8 +98,7 @@ func TestTake(t *testing.T) {
 		assert.Contains(t, got.Why.String(), c.words)
 	}
 	assert.False(
-		t,
-		xkb.Mechanism{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})),
+		t, xkb.Mechanism{}.Serves(sample.Machine(mapping.Machine{System: mapping.MacOS, Layouts: []string{"de"}})),
 	)
 }
 
@@ -160,30 +153,15 @@ func TestReadsEveryLayout(t *testing.T) {
 	}
 	list := append(
 		sample.Layered("nav", "ControlRight", "KeyH", "ArrowLeft"),
-		at(
-			"nav",
-			"KeyJ",
-			behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"},
-		),
+		at("nav", "KeyJ", behaviour.Effect{Kind: behaviour.Leaves, Layer: "nav"}),
 		at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
-		at(
-			"nav",
-			"KeyL",
-			behaviour.Effect{Kind: behaviour.Composes},
-		),
+		at("nav", "KeyL", behaviour.Effect{Kind: behaviour.Composes}),
 		at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
-		at(
-			"",
-			"F9",
-			behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"},
-		),
+		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}),
 		at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
 		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}),
 		sample.Becomes("Pause", "F5"),
-		sample.Modifier(
-			"CapsLock",
-			keys.Hyper,
-		),
+		sample.Modifier("CapsLock", keys.Hyper),
 		sample.Nothing("Insert"),
 		sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift),
 	)

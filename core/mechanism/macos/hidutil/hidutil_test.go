@@ -76,8 +76,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 		text := out.Files[0].Data
 		require.True(t, bytes.Contains(text, []byte(c.old)), "%s in %s", c.old, text)
 		got, err := hidutil.Mechanism{}.Read(
-			m,
-			fstest.MapFS{path: {Data: bytes.Replace(text, []byte(c.old), []byte(c.new), 1)}},
+			m, fstest.MapFS{path: {Data: bytes.Replace(text, []byte(c.old), []byte(c.new), 1)}},
 		)
 		said := ""
 		if err != nil {

@@ -62,8 +62,7 @@ func TestReadBySecondParser(t *testing.T) {
 	log := filepath.Join(dir, "log")
 	recorder := filepath.Join(dir, "recorder")
 	require.NoError(
-		t,
-		os.WriteFile(recorder, []byte("#!/bin/sh\nfor a; do printf '%s\\n' \"$a\"; done >> "+log+"\n"), 0o755),
+		t, os.WriteFile(recorder, []byte("#!/bin/sh\nfor a; do printf '%s\\n' \"$a\"; done >> "+log+"\n"), 0o755),
 	)
 	script := strings.ReplaceAll(args[2].(string), "/usr/bin/hidutil", recorder)
 	shell := exec.Command(args[0].(string), args[1].(string), script)

@@ -41,9 +41,7 @@ func (Mechanism) Import(_ *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		return strings.HasSuffix(strings.ToLower(key), strings.ToLower(`\Control\Keyboard Layout`))
 	}
 	value, err := valueIn(
-		strings.Split(strings.ReplaceAll(lines, "\r\n", "\n"), "\n"),
-		layout,
-		func(string) error { return nil },
+		strings.Split(strings.ReplaceAll(lines, "\r\n", "\n"), "\n"), layout, func(string) error { return nil },
 	)
 	if err != nil {
 		return got, err

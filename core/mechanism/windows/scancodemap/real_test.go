@@ -88,9 +88,7 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 			"reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`,
 		},
 		export("own"),
-		lines(
-			out.Back,
-		),
+		lines(out.Back),
 		export("untouched"),
 		lines(out.Steps),
 		lines(out.Steps),

@@ -206,8 +206,7 @@ func valueIn(lines []string, ours func(key string) bool, other func(line string)
 func parseMap(value []byte) ([]mechanism.Binding, error) {
 	if len(value) < 16 || len(value)%4 != 0 {
 		return nil, fmt.Errorf(
-			"a scancode map has at least 16 bytes and is made of DWORDs; this has %d bytes",
-			len(value),
+			"a scancode map has at least 16 bytes and is made of DWORDs; this has %d bytes", len(value),
 		)
 	}
 	word := func(i int) uint16 { return binary.LittleEndian.Uint16(value[i:]) }

@@ -93,8 +93,7 @@ func FuzzReadLink(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = shelllink.Mechanism{}.Read(
-			m,
-			fstest.MapFS{"shelllink/a.lnk": {Data: data}, "shelllink/b.url": {Data: data}},
+			m, fstest.MapFS{"shelllink/a.lnk": {Data: data}, "shelllink/b.url": {Data: data}},
 		)
 	})
 }

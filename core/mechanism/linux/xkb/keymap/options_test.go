@@ -87,12 +87,7 @@ func differs(a, b *keymap.Keymap, groups int) string {
 				}
 				if p, q := a.At(x, keymap.Mask(on), g), b.At(y, keymap.Mask(on), g); p != q {
 					return fmt.Sprintf(
-						"%s in group %d with %v: %+v, and compiled %+v",
-						k,
-						g,
-						keymap.Mask(on).Names(),
-						p,
-						q,
+						"%s in group %d with %v: %+v, and compiled %+v", k, g, keymap.Mask(on).Names(), p, q,
 					)
 				}
 			}

@@ -111,13 +111,9 @@ func TestLibxkbcommonHasNoGroupLatch(t *testing.T) {
 			key <AC03> { [ c ], actions[1] = [ RedirectKey(keycode=<AC01>) ] };
 		};
 	};`)
-	a, latch, redirected := sample.Evdev(
-		sample.Key("KeyA"),
-	), sample.Evdev(
+	a, latch, redirected := sample.Evdev(sample.Key("KeyA")), sample.Evdev(
 		sample.Key("KeyS"),
-	), sample.Evdev(
-		sample.Key("KeyD"),
-	)
+	), sample.Evdev(sample.Key("KeyD"))
 	k.Press(latch)
 	k.Release(latch)
 	sym, _, _ := k.Get(a)

@@ -19,14 +19,7 @@ func main() {
 		dir = os.Args[1]
 	}
 	text, err := exec.Command(
-		"xkbcli",
-		"compile-keymap",
-		"--rules",
-		"evdev",
-		"--model",
-		"pc105",
-		"--layout",
-		"us",
+		"xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", "us",
 	).Output()
 	if err != nil {
 		log.Fatal(err)
@@ -37,8 +30,7 @@ func main() {
 	stock = regexp.MustCompile(`(?m)^\s*level_name\[.*\n`).ReplaceAllString(stock, "")
 	stock = regexp.MustCompile(`(?ms)^\s*indicator .*?^\s*\};\n`).ReplaceAllString(stock, "")
 	out := "// Types and interpretations of xkeyboard-config, from xkbcli compile-keymap.\nxkb_keymap {\nxkb_types" + strings.TrimRight(
-		stock,
-		" \n",
+		stock, " \n",
 	) + "\n};\n"
 	if err := os.WriteFile(filepath.Join(dir, "stock.xkb"), []byte(out), 0o644); err != nil {
 		log.Fatal(err)

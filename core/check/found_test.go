@@ -32,6 +32,18 @@ hands {
   sides = "both"
 }
 `,
+		"a key that locks capitals under the second layout only": `machine "mess" {
+  system  = "linux"
+  desktop = "gnome"
+  session = "wayland"
+  layouts = ["gb(colemak)", "de(T3)"]
+  rights  = "user"
+}
+remap "Backquote" {
+  to    = "CapsLock"
+  allow = ["lost-character"]
+}
+`,
 		"brackets in a layer": `machine "mess" {
   system  = "linux"
   session = "x11"

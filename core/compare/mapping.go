@@ -76,19 +76,50 @@ func items(m *mapping.Mapping) []item {
 // Mappings lists what differs, in the order of the second mapping, what was
 // removed last.
 func Mappings(before, after *mapping.Mapping) []Difference {
+	pairs, rest := related(items(before), items(after))
+	var list []Difference
+	for _, p := range pairs {
+		if d, differs := p.difference(); differs {
+			list = append(list, d)
+		}
+	}
+	var gone []Difference
+	for _, x := range rest {
+		gone = append(gone, Difference{
+			Kind:    Removed,
+			Subject: x.subject,
+			Range:   x.rng,
+			Scope:   x.scope.String(),
+			Where:   x.scope.Where(),
+			Before:  x.details,
+		})
+	}
+	slices.SortFunc(gone, func(a, b Difference) int {
+		return cmp.Or(strings.Compare(a.Range.File, b.Range.File), cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte))
+	})
+	list = append(list, gone...)
+	for i := range list {
+		list[i].Place = list[i].Range.String()
+	}
+	return list
+}
+
+// pair is a rule, and the one before that it came of; nil for none.
+type pair struct{ old, new *item }
+
+// related finds for each rule the one before that it came of, and the rules that have none after.
+func related(before, now []item) (pairs []pair, rest []item) {
 	old := map[string][]item{}
-	for _, x := range items(before) {
+	for _, x := range before {
 		old[x.subject] = append(old[x.subject], x)
 	}
-	type pair struct{ old, new *item }
-	now := items(after)
-	pairs := make([]pair, len(now))
+	pairs = make([]pair, len(now))
 	for i := range now {
 		pairs[i].new = &now[i]
 	}
 	// The closest relation first: what is the same, then what only moved, then
 	// what says something else in its place, then any rule on the same subject.
-	for _, related := range []func(a, b *item) bool{
+	for _, alike := range []func(a, b *item) bool{
 		func(a, b *item) bool { return sameScope(a, b) && slices.Equal(a.details, b.details) },
 		func(a, b *item) bool { return slices.Equal(a.details, b.details) },
 		sameScope,
@@ -100,62 +131,43 @@ func Mappings(before, after *mapping.Mapping) []Difference {
 				continue
 			}
 			rest := old[p.new.subject]
-			if j := slices.IndexFunc(rest, func(o item) bool { return related(&o, p.new) }); j >= 0 {
+			if j := slices.IndexFunc(rest, func(o item) bool { return alike(&o, p.new) }); j >= 0 {
 				found := rest[j]
 				p.old = &found
 				old[p.new.subject] = slices.Delete(slices.Clone(rest), j, j+1)
 			}
 		}
 	}
-	var list []Difference
-	for _, p := range pairs {
-		d := Difference{
-			Subject: p.new.subject,
-			Range:   p.new.rng,
-			Scope:   p.new.scope.String(),
-			Where:   p.new.scope.Where(),
-			After:   p.new.details,
-		}
-		switch {
-		case p.old == nil:
-			d.Kind = Added
-		case slices.Equal(p.old.details, p.new.details) && sameScope(p.old, p.new):
-			continue
-		case slices.Equal(p.old.details, p.new.details):
-			d.Kind, d.From, d.To = Moved, p.old.scope.String(), p.new.scope.String()
-		default:
-			d.Kind = Changed
-			d.Before, d.After = only(p.old.details, p.new.details), only(p.new.details, p.old.details)
-			if !sameScope(p.old, p.new) {
-				d.From, d.To = p.old.scope.String(), p.new.scope.String()
-			}
-		}
-		list = append(list, d)
+	for _, list := range old {
+		rest = append(rest, list...)
 	}
-	var gone []Difference
-	for _, rest := range old {
-		for _, x := range rest {
-			gone = append(
-				gone,
-				Difference{
-					Kind:    Removed,
-					Subject: x.subject,
-					Range:   x.rng,
-					Scope:   x.scope.String(),
-					Where:   x.scope.Where(),
-					Before:  x.details,
-				},
-			)
+	return pairs, rest
+}
+
+// difference is what has become of a rule, and whether anything has.
+func (p pair) difference() (Difference, bool) {
+	d := Difference{
+		Subject: p.new.subject,
+		Range:   p.new.rng,
+		Scope:   p.new.scope.String(),
+		Where:   p.new.scope.Where(),
+		After:   p.new.details,
+	}
+	switch {
+	case p.old == nil:
+		d.Kind = Added
+	case slices.Equal(p.old.details, p.new.details) && sameScope(p.old, p.new):
+		return d, false
+	case slices.Equal(p.old.details, p.new.details):
+		d.Kind, d.From, d.To = Moved, p.old.scope.String(), p.new.scope.String()
+	default:
+		d.Kind = Changed
+		d.Before, d.After = only(p.old.details, p.new.details), only(p.new.details, p.old.details)
+		if !sameScope(p.old, p.new) {
+			d.From, d.To = p.old.scope.String(), p.new.scope.String()
 		}
 	}
-	slices.SortFunc(gone, func(a, b Difference) int {
-		return cmp.Or(strings.Compare(a.Range.File, b.Range.File), cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte))
-	})
-	list = append(list, gone...)
-	for i := range list {
-		list[i].Place = list[i].Range.String()
-	}
-	return list
+	return d, true
 }
 
 func sameScope(a, b *item) bool { return a.scope.Key() == b.scope.Key() }

@@ -23,36 +23,11 @@ func (b *block) layer(c Common) (Rule, bool) {
 		)
 		ok = false
 	}
-	for _, how := range []How{While, Toggle, Once} {
-		t, has := b.text(string(how))
-		if !has {
-			ok = ok && !b.has(string(how))
-			continue
-		}
-		k, okKey := b.key(t)
-		ok = ok && okKey
-		if r.How != "" {
-			b.add(
-				t.Range,
-				"contradiction",
-				fmt.Sprintf("the layer is switched on by %s and by %s", r.How, how),
-				"keep one; a second layer of the same keys can have the other",
-			)
-			return nil, false
-		}
-		r.How, r.Key = how, k
-	}
+	okHow := b.how(r)
 	if r.How == "" {
-		if ok && !b.hasFormer() {
-			b.add(
-				c.Range,
-				"missing-attribute",
-				"nothing switches the layer on",
-				"add while = \"ControlRight\", toggle = … or once = …",
-			)
-		}
 		return nil, false
 	}
+	ok = ok && okHow
 	tap, okTap := b.optionalOutput("tap")
 	leave, okLeave := b.optionalKey("leave")
 	fallback, okFallback := b.optionalKey("fallback")
@@ -90,6 +65,32 @@ func (b *block) layer(c Common) (Rule, bool) {
 		}
 	}
 	return r, ok && b.canLeave(r)
+}
+
+// how reads what switches a layer on; a layer that nothing does has no How then.
+func (b *block) how(r *Layer) bool {
+	ok := true
+	for _, how := range []How{While, Toggle, Once} {
+		t, has := b.text(string(how))
+		if !has {
+			ok = ok && !b.has(string(how))
+			continue
+		}
+		k, okKey := b.key(t)
+		ok = ok && okKey
+		if r.How != "" {
+			b.add(t.Range, "contradiction", fmt.Sprintf("the layer is switched on by %s and by %s", r.How, how),
+				"keep one; a second layer of the same keys can have the other")
+			r.How = ""
+			return false
+		}
+		r.How, r.Key = how, k
+	}
+	if r.How == "" && ok && !b.hasFormer() {
+		b.add(r.Range, "missing-attribute", "nothing switches the layer on",
+			"add while = \"ControlRight\", toggle = … or once = …")
+	}
+	return ok
 }
 
 // layerKeys reads the keys of a layer.

@@ -28,35 +28,10 @@ func scan(file string, src []byte) (ready []byte, parts []int, refused *diag.Dia
 // scanParts is scan for parts of a number of bytes.
 func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, refused *diag.Diagnostic) {
 	bad := func(at int, summary, advice string) ([]byte, []int, *diag.Diagnostic) {
-		r := rangeAt(file, src, at, at+1)
-		return nil, nil, &diag.Diagnostic{
-			Code:    "unreadable-file",
-			Summary: summary,
-			Advice:  advice,
-			Range:   r,
-			Line:    short(lineAt(src, at), 2000),
-		}
+		return nil, nil, unreadable(file, src, at, summary, advice)
 	}
-	if len(src) > MaxSize {
-		return nil, nil, &diag.Diagnostic{
-			Code: "unreadable-file", Range: diag.Range{File: file},
-			Summary: tooLarge(int64(len(src))),
-			Advice:  "check that it is a mapping; a very large one can be split into several files in a folder",
-		}
-	}
-	for i := 0; i < len(src); {
-		r, n := utf8.DecodeRune(src[i:])
-		switch {
-		case r == utf8.RuneError && n == 1:
-			return bad(i, "the file is not UTF-8 text", "save it in the encoding UTF-8")
-		case r < ' ' && r != '\n' && r != '\r' && r != '\t':
-			return bad(
-				i,
-				fmt.Sprintf("the file holds the control character U+%04X", r),
-				"take it out; in a string, write it as an escape such as \"\\u001b\"",
-			)
-		}
-		i += n
+	if refused := notText(file, src); refused != nil {
+		return nil, nil, refused
 	}
 	out := bytes.Clone(src)
 	parts = []int{0}
@@ -124,6 +99,37 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 		}
 	}
 	return out, parts, nil
+}
+
+// unreadable says what at a place of a file harms the parser.
+func unreadable(file string, src []byte, at int, summary, advice string) *diag.Diagnostic {
+	return &diag.Diagnostic{
+		Code: "unreadable-file", Summary: summary, Advice: advice,
+		Range: rangeAt(file, src, at, at+1), Line: short(lineAt(src, at), 2000),
+	}
+}
+
+// notText says why a file is no text that could be a mapping, nil for one that is.
+func notText(file string, src []byte) *diag.Diagnostic {
+	if len(src) > MaxSize {
+		return &diag.Diagnostic{
+			Code: "unreadable-file", Range: diag.Range{File: file},
+			Summary: tooLarge(int64(len(src))),
+			Advice:  "check that it is a mapping; a very large one can be split into several files in a folder",
+		}
+	}
+	for i := 0; i < len(src); {
+		r, n := utf8.DecodeRune(src[i:])
+		switch {
+		case r == utf8.RuneError && n == 1:
+			return unreadable(file, src, i, "the file is not UTF-8 text", "save it in the encoding UTF-8")
+		case r < ' ' && r != '\n' && r != '\r' && r != '\t':
+			return unreadable(file, src, i, fmt.Sprintf("the file holds the control character U+%04X", r),
+				"take it out; in a string, write it as an escape such as \"\\u001b\"")
+		}
+		i += n
+	}
+	return nil
 }
 
 // What a mapping has at most outside of texts and comments, far beyond any; beyond that, the

@@ -44,90 +44,112 @@ func (t Mechanism) Knows(name string, text []byte) bool {
 // Import reads a configuration as people write it: with variables, blocks, and all that
 // is not about keys, which is passed over.
 func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
-	var got mechanism.Imported
-	r := &reader{
+	im := &importer{from: map[int]source{}, vars: &variables{}}
+	im.reader = reader{
 		sway:    t.Sway,
 		shell:   true,
 		layouts: t.layouts(m),
 		modes:   map[string][]bound{},
 		alone:   map[string]string{},
 	}
-	type source struct {
-		line int
-		text string
-	}
-	from := map[int]source{} // of the bindings outside of modes, by their place
-	vars := &variables{}
-	passed := 0 // open braces of blocks that are not about keys
 	for n, line := range continued(string(text)) {
-		line = strings.TrimSpace(line)
-		word, rest, _ := strings.Cut(line, " ")
-		opens := strings.HasSuffix(line, "{")
-		switch {
-		case line == "" || line[0] == '#':
-			continue
-		case passed > 0 && line == "}":
-			passed--
-			continue
-		case passed > 0:
-			if r.sway && strings.HasPrefix(word, "xkb_") && inputSetting().MatchString(line) {
-				got.Leave(n, line, "options and layouts of a single board are not taken over")
-			}
-			if opens {
-				passed++
-			}
-			continue
-		case word == "set" || word == "set_from_resource":
-			vars.set(strings.Fields(rest), word == "set")
-			continue
-		}
-		written := line
-		if line = vars.replace(line); len(line) > mostExpanded {
-			got.Leave(n, written[:min(len(written), 200)], "its variables stand for more than we put in")
-			continue
-		}
-		before := len(r.modes[""])
-		if m := toWorkspace().FindStringSubmatch(commandOf(line)); m != nil && m[3] != "" {
-			got.Leave(n, line, "the workspace's name is left out, and its number stays")
-		}
-		if err := r.foreign(line); err == errPassed {
-			switch why, about := concerns(line); {
-			case about:
-				got.Leave(n, line, why)
-			case line != "}" &&
-				!(r.sway && (strings.HasPrefix(line, "xkb_") || strings.HasPrefix(line, "input "))): // which Layouts reads
-				got.Pass(word)
-			}
-			if opens {
-				passed++
-			}
-		} else if err != nil {
-			got.Leave(n, line, err.Error())
-		}
-		for i := before; i < len(r.modes[""]); i++ {
-			from[i] = source{n, line}
-		}
+		im.line(n, strings.TrimSpace(line))
 	}
-	if err := r.released(); err != nil {
-		got.Leave(0, "--release", err.Error())
+	if err := im.released(); err != nil {
+		im.got.Leave(0, "--release", err.Error())
 	}
-	all := r.found
-	for i, b := range r.modes[""] {
-		r.found = behaviour.Found{}
-		if err := r.follow(b, nil, 0, false); err != nil {
-			got.Leave(from[i].line, from[i].text, err.Error())
+	im.follow()
+	return im.got, nil
+}
+
+// importer reads a configuration line by line.
+type importer struct {
+	reader
+	got    mechanism.Imported
+	from   map[int]source // of the bindings outside of modes, by their place
+	vars   *variables
+	passed int // open braces of blocks that are not about keys
+}
+
+// source is where a binding stands.
+type source struct {
+	line int
+	text string
+}
+
+// line reads a line.
+func (im *importer) line(n int, line string) {
+	word, rest, _ := strings.Cut(line, " ")
+	opens := strings.HasSuffix(line, "{")
+	switch {
+	case line == "" || line[0] == '#':
+		return
+	case im.passed > 0 && line == "}":
+		im.passed--
+		return
+	case im.passed > 0:
+		if im.sway && strings.HasPrefix(word, "xkb_") && inputSetting().MatchString(line) {
+			im.got.Leave(n, line, "options and layouts of a single board are not taken over")
+		}
+		if opens {
+			im.passed++
+		}
+		return
+	case word == "set" || word == "set_from_resource":
+		im.vars.set(strings.Fields(rest), word == "set")
+		return
+	}
+	written := line
+	if line = im.vars.replace(line); len(line) > mostExpanded {
+		im.got.Leave(n, written[:min(len(written), 200)], "its variables stand for more than we put in")
+		return
+	}
+	before := len(im.modes[""])
+	if m := toWorkspace().FindStringSubmatch(commandOf(line)); m != nil && m[3] != "" {
+		im.got.Leave(n, line, "the workspace's name is left out, and its number stays")
+	}
+	if err := im.foreign(line); err == errPassed {
+		im.pass(n, line, word)
+		if opens {
+			im.passed++
+		}
+	} else if err != nil {
+		im.got.Leave(n, line, err.Error())
+	}
+	for i := before; i < len(im.modes[""]); i++ {
+		im.from[i] = source{n, line}
+	}
+}
+
+// pass notes a line that binds nothing.
+func (im *importer) pass(n int, line, word string) {
+	layouts := im.sway && (strings.HasPrefix(line, "xkb_") || strings.HasPrefix(line, "input ")) // which Layouts reads
+	switch why, about := concerns(line); {
+	case about:
+		im.got.Leave(n, line, why)
+	case line != "}" && !layouts:
+		im.got.Pass(word)
+	}
+}
+
+// follow finds what the bindings outside of modes lead to.
+func (im *importer) follow() {
+	all := im.found
+	for i, b := range im.modes[""] {
+		im.found = behaviour.Found{}
+		if err := im.reader.follow(b, nil, 0, false); err != nil {
+			im.got.Leave(im.from[i].line, im.from[i].text, err.Error())
 			continue
 		}
-		for _, found := range r.found.List() {
+		for _, found := range im.found.List() {
 			if found.Effect.Kind == behaviour.Other {
-				got.Leave(from[i].line, from[i].text, found.String())
+				im.got.Leave(im.from[i].line, im.from[i].text, found.String())
 			} else {
 				all.Add(found, "does one thing or another")
 			}
 		}
 	}
-	got.Bindings = all.List()
-	return got, nil
+	im.got.Bindings = all.List()
 }
 
 // commandOf is the command of a line that binds one.

@@ -36,7 +36,10 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
 			rapid.SampledFrom(
-				[]string{"de", "us", "fr", "gb", "es", "it", "se", "ch", "us(dvorak)", "de(nodeadkeys)", "ru", "jp"},
+				[]string{
+					"de", "us", "fr", "gb", "es", "it", "se", "ch", "us(dvorak)", "de(nodeadkeys)", "ru", "jp",
+					"gb(colemak)", "de(T3)",
+				},
 			),
 			1,
 			2,

@@ -1,6 +1,7 @@
 package xkb
 
 import (
+	"cmp"
 	"fmt"
 	"io/fs"
 	"maps"
@@ -283,12 +284,16 @@ func (l *layer) effect(m *mechanism.Machine, name string) behaviour.Effect {
 	first := groups[0].Level[0]
 	// A modifier's keysym is worth nothing on a key outside its modifier map,
 	// and a key in a map is that modifier whatever it types.
+	want := "" // by the first group that has one
+	for g := len(groups) - 1; g >= 0; g-- {
+		want = cmp.Or(groups[g].RealModifier(), want)
+	}
 	for _, mod := range mods {
-		if groups[0].RealModifier() != mod {
+		if want != mod {
 			return other(fmt.Sprintf("types %s and is the modifier %s", first, mod))
 		}
 	}
-	if want := groups[0].RealModifier(); want != "" && !slices.Contains(mods, want) {
+	if want != "" && !slices.Contains(mods, want) {
 		return other(fmt.Sprintf("types %s without being the modifier %s", first, want))
 	}
 	plain := groups[0].Equal(keys.Symbols{Type: "ONE_LEVEL", Level: []string{first}})

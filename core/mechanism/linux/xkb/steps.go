@@ -117,48 +117,56 @@ const (
 
 // switchOn switches options on where the compositor keeps them.
 func (p *placer) switchOn(all []string) {
-	const off = "Switch the option off again."
-	switch all := slices.Compact(all); {
-	case p.m.Desktop == "sway":
-		const path, from = "~/.config/sway/config", "/etc/sway/config"
-		text := "input type:keyboard xkb_options " + strings.Join(all, ",")
-		if p.m.LayoutForAll {
-			p.add(
-				change.File{
-					About: p.about(
-						"xkb/sway.conf",
-						"Switch the option on for every user whose configuration has the line `include /etc/sway/"+
-							"config.d/*`.",
-						off,
-					),
-					Path: "/etc/sway/config.d/leitstand-layout.conf",
-					Data: []byte(text + "\n"),
-				},
-				p.reload(),
-			)
-			return
-		}
-		says := "Switch the option on in sway's configuration, and load that again."
-		if len(p.m.Options) == 0 {
-			says += nameOptions
-		}
-		line := p.line(path, text, says)
-		line.In, line.From = "sway/config", from
-		p.add(line, p.reload())
-	case p.m.Desktop == "gnome" && p.m.LayoutForAll:
-		const says = "Switch the option on in the system's database, for every user who has not chosen options; " +
-			"they have it when they log in." + nameOptions
+	switch all := slices.Compact(all); p.m.Desktop {
+	case "sway":
+		p.switchOnInSway(all)
+	case "gnome":
+		p.switchOnInGNOME(all)
+	case "plasma":
+		p.switchOnInPlasma(all)
+	default:
+		about := p.about(
+			"",
+			"Switch the option `"+option+"` on where the compositor keeps its XKB options, and log in again."+nameOptions,
+			"Switch the option `"+option+"` off there, and log in again.",
+		)
+		p.add(change.Hand{About: about})
+	}
+}
+
+// off takes an option out again.
+const off = "Switch the option off again."
+
+func (p *placer) switchOnInSway(all []string) {
+	const path, from = "~/.config/sway/config", "/etc/sway/config"
+	text := "input type:keyboard xkb_options " + strings.Join(all, ",")
+	if p.m.LayoutForAll {
 		p.add(
 			change.File{
-				About: p.about("xkb/50-leitstand-layout", says, "Take the option out of the system's database."),
-				Path:  "/etc/dconf/db/local.d/50-leitstand-layout",
-				Data: []byte(
-					"[org/gnome/desktop/input-sources]\nxkb-options=" + change.GVariant(change.Texts(all)) + "\n",
+				About: p.about(
+					"xkb/sway.conf",
+					"Switch the option on for every user whose configuration has the line `include /etc/sway/"+
+						"config.d/*`.",
+					off,
 				),
+				Path: "/etc/sway/config.d/leitstand-layout.conf",
+				Data: []byte(text + "\n"),
 			},
+			p.reload(),
 		)
-		p.add(change.SystemDconf(p.about("", says, "Compile the system's database again."))...)
-	case p.m.Desktop == "gnome":
+		return
+	}
+	says := "Switch the option on in sway's configuration, and load that again."
+	if len(p.m.Options) == 0 {
+		says += nameOptions
+	}
+	line := p.line(path, text, says)
+	line.In, line.From = "sway/config", from
+	p.add(line, p.reload())
+}
+
+func (p *placer) switchOnInGNOME(all []string) {
+	if !p.m.LayoutForAll {
 		for _, o := range all {
 			p.add(
 				change.Member{
@@ -171,35 +179,45 @@ func (p *placer) switchOn(all []string) {
 				},
 			)
 		}
-	case p.m.Desktop == "plasma" && p.m.LayoutForAll:
+		return
+	}
+	const says = "Switch the option on in the system's database, for every user who has not chosen options; " +
+		"they have it when they log in." + nameOptions
+	p.add(
+		change.File{
+			About: p.about("xkb/50-leitstand-layout", says, "Take the option out of the system's database."),
+			Path:  "/etc/dconf/db/local.d/50-leitstand-layout",
+			Data: []byte(
+				"[org/gnome/desktop/input-sources]\nxkb-options=" + change.GVariant(change.Texts(all)) + "\n",
+			),
+		},
+	)
+	p.add(change.SystemDconf(p.about("", says, "Compile the system's database again."))...)
+}
+
+func (p *placer) switchOnInPlasma(all []string) {
+	if p.m.LayoutForAll {
 		const says = "Switch the option on for every user who has not chosen options, in a folder of settings " +
 			"where Plasma looks; they have it when they log in." + nameOptions
 		p.add(change.File{About: p.about("xkb/kxkbrc", says, off), Path: xdg + "/kxkbrc",
 			// Else Plasma leaves the options alone.
 			Data: []byte("[Layout]\nOptions=" + strings.Join(all, ",") + "\nResetOldOptions=true\n")})
 		p.add(change.PlasmaFolder(p.about("xkb/leitstand.sh", says, off)))
-	case p.m.Desktop == "plasma":
-		about := p.about(kxkbrcFile, "Switch the option on, beside those that are on, and log in again.", off)
-		about.Shown = true
-		for _, o := range all {
-			p.add(change.Member{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]Options", Item: o, Between: ","})
-		}
-		p.add(
-			change.Setting{
-				About: about,
-				Store: change.KDE,
-				Key:   "kxkbrc:[Layout]ResetOldOptions",
-				To:    change.Bool(true),
-			},
-		)
-	default:
-		about := p.about(
-			"",
-			"Switch the option `"+option+"` on where the compositor keeps its XKB options, and log in again."+nameOptions,
-			"Switch the option `"+option+"` off there, and log in again.",
-		)
-		p.add(change.Hand{About: about})
+		return
 	}
+	about := p.about(kxkbrcFile, "Switch the option on, beside those that are on, and log in again.", off)
+	about.Shown = true
+	for _, o := range all {
+		p.add(change.Member{About: about, Store: change.KDE, Key: "kxkbrc:[Layout]Options", Item: o, Between: ","})
+	}
+	p.add(
+		change.Setting{
+			About: about,
+			Store: change.KDE,
+			Key:   "kxkbrc:[Layout]ResetOldOptions",
+			To:    change.Bool(true),
+		},
+	)
 }
 
 // x11 puts keymaps in place, by their names, and has them loaded now and at log-in.

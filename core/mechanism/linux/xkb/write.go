@@ -107,7 +107,7 @@ func stanzas(m *intent.Machine, list []plan) ([]stanza, map[string][]string) {
 			}
 			s.groups = append(s.groups, sym)
 		}
-		if mod := s.groups[0].RealModifier(); mod != "" {
+		if mod := modifierIn(s.groups); mod != "" {
 			mods[mod] = append(mods[mod], name)
 		}
 		all = append(all, s)
@@ -122,8 +122,12 @@ func stanzas(m *intent.Machine, list []plan) ([]stanza, map[string][]string) {
 			continue
 		}
 		name, _ := b.Effect.Key.XKB()
-		s, _ := m.Layouts[0].Symbols(b.Effect.Key)
-		if mod := s.RealModifier(); mod != "" && !slices.Contains(mods[mod], name) {
+		var groups []keys.Symbols
+		for g := range m.Layouts {
+			s, _ := m.Symbols(g, b.Effect.Key)
+			groups = append(groups, s)
+		}
+		if mod := modifierIn(groups); mod != "" && !slices.Contains(mods[mod], name) {
 			mods[mod] = append(mods[mod], name)
 		}
 	}
@@ -138,6 +142,17 @@ func stanzas(m *intent.Machine, list []plan) ([]stanza, map[string][]string) {
 		all = append(all, own)
 	}
 	return all, mods
+}
+
+// modifierIn is the real modifier that a key is in the first of its groups in which it is one: a map of
+// modifiers is for all of them.
+func modifierIn(groups []keys.Symbols) string {
+	for _, s := range groups {
+		if mod := s.RealModifier(); mod != "" {
+			return mod
+		}
+	}
+	return ""
 }
 
 // onAllLevels has the server press another key, whatever the level.
@@ -218,25 +233,7 @@ func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 			}
 		}
 		for g := range n {
-			sym, action := oneLevel("VoidSymbol"), "NoAction()"
-			switch {
-			case b.redirects:
-				// Programs look up the other key in this group, too.
-				sym, _ = m.Symbols(g, sent(b.Effect).Key)
-				action = onAllLevels(b, sym)
-			case b.Effect.Kind == behaviour.Becomes:
-				sym, _ = m.Symbols(g, b.Effect.Key)
-			case b.Effect.Kind == behaviour.Types:
-				sym = character(b.Effect.Text)
-			case b.Effect.Kind == behaviour.Composes:
-				sym.Level[0] = "Multi_key"
-			case b.Effect.Kind == behaviour.Leaves:
-				// The key that switches it on goes back by as much; another one has the
-				// keysym whose action is to go to the first group.
-				if action = fmt.Sprintf("LockGroup(group=-%d)", n*(1+layer)); s.actions == nil {
-					sym = oneLevel("ISO_First_Group")
-				}
-			}
+			sym, action := inLayer(m, b, g, layer, s.actions != nil)
 			s.groups[n*(1+layer)+g] = sym
 			if s.actions != nil {
 				s.actions[n*(1+layer)+g] = action
@@ -249,6 +246,31 @@ func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 		return cmp.Compare(x, y)
 	})
 	return all
+}
+
+// inLayer is what a key gives in a layer, in the group of a layout, and its action; acts says that the
+// key has actions of its own.
+func inLayer(m *intent.Machine, b plan, g, layer int, acts bool) (sym keys.Symbols, action string) {
+	sym, action = oneLevel("VoidSymbol"), "NoAction()"
+	switch {
+	case b.redirects:
+		// Programs look up the other key in this group, too.
+		sym, _ = m.Symbols(g, sent(b.Effect).Key)
+		action = onAllLevels(b, sym)
+	case b.Effect.Kind == behaviour.Becomes:
+		sym, _ = m.Symbols(g, b.Effect.Key)
+	case b.Effect.Kind == behaviour.Types:
+		sym = character(b.Effect.Text)
+	case b.Effect.Kind == behaviour.Composes:
+		sym.Level[0] = "Multi_key"
+	case b.Effect.Kind == behaviour.Leaves:
+		// The key that switches it on goes back by as much; another one has the
+		// keysym whose action is to go to the first group.
+		if action = fmt.Sprintf("LockGroup(group=-%d)", len(m.Layouts)*(1+layer)); !acts {
+			sym = oneLevel("ISO_First_Group")
+		}
+	}
+	return sym, action
 }
 
 // text writes a stanza with all its groups. A statement is what begins it: "key"

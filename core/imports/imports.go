@@ -226,8 +226,7 @@ func (g *gatherer) foreign() error {
 		if err := g.fresh(in); err != nil {
 			return err
 		}
-		var list []behaviour.Binding
-		said := map[behaviour.Place]behaviour.Binding{}
+		all := &said{by: map[behaviour.Place]behaviour.Binding{}}
 		for _, f := range g.strange {
 			if !serves(f.by.For(), k) {
 				continue
@@ -236,52 +235,59 @@ func (g *gatherer) foreign() error {
 			if err != nil {
 				return fmt.Errorf("%s: %w", f.shown, err)
 			}
-			if !slices.Contains(g.Files, f.shown) {
-				g.Files = append(g.Files, f.shown)
-			}
-			slices.SortStableFunc(got.Left, func(a, b mechanism.Left) int { return cmp.Compare(a.Line, b.Line) })
-			if n := len(got.Passed); n > 0 {
-				names := got.Passed
-				if n > 7 {
-					names = append(slices.Clone(names[:6]), fmt.Sprintf("%d more", n-6))
-				}
-				got.Leave(0, strings.Join(names, ", "), "not about keys")
-			}
-			for _, l := range got.Left {
-				l.File = f.shown
-				g.Left = append(g.Left, l)
-			}
-			for _, b := range got.Boards {
-				if !slices.Contains(in.Machine.Boards, b.Name) {
-					in.Boards = append(in.Boards, b)
-					in.Machine.Boards = append(in.Machine.Boards, b.Name)
-				}
-			}
-			for _, b := range got.Bindings {
-				before, twice := said[b.Place()]
-				switch {
-				case b.Effect.Kind == behaviour.Other:
-					g.Left = append(g.Left, mechanism.Left{File: f.shown, Text: b.Press(), Why: b.Effect.String()})
-				case b.Kept || !twice:
-					list = append(list, b)
-					if !b.Kept {
-						said[b.Place()] = b
-					}
-				case !before.Effect.Equal(b.Effect):
-					g.Left = append(
-						g.Left,
-						mechanism.Left{
-							File: f.shown,
-							Text: b.String(),
-							Why:  "another file says that it " + before.Effect.String(),
-						},
-					)
-				}
-			}
+			g.one(in, f.shown, got, all)
 		}
-		g.add(in, "", list)
+		g.add(in, "", all.list)
 	}
 	return nil
+}
+
+// said is what files of one machine have said so far.
+type said struct {
+	list []behaviour.Binding
+	by   map[behaviour.Place]behaviour.Binding // but what only keeps something
+}
+
+// one takes over what one file says of a machine.
+func (g *gatherer) one(in *intent.Machine, shown string, got mechanism.Imported, all *said) {
+	if !slices.Contains(g.Files, shown) {
+		g.Files = append(g.Files, shown)
+	}
+	slices.SortStableFunc(got.Left, func(a, b mechanism.Left) int { return cmp.Compare(a.Line, b.Line) })
+	if n := len(got.Passed); n > 0 {
+		names := got.Passed
+		if n > 7 {
+			names = append(slices.Clone(names[:6]), fmt.Sprintf("%d more", n-6))
+		}
+		got.Leave(0, strings.Join(names, ", "), "not about keys")
+	}
+	for _, l := range got.Left {
+		l.File = shown
+		g.Left = append(g.Left, l)
+	}
+	for _, b := range got.Boards {
+		if !slices.Contains(in.Machine.Boards, b.Name) {
+			in.Boards = append(in.Boards, b)
+			in.Machine.Boards = append(in.Machine.Boards, b.Name)
+		}
+	}
+	leave := func(text, why string) {
+		g.Left = append(g.Left, mechanism.Left{File: shown, Text: text, Why: why})
+	}
+	for _, b := range got.Bindings {
+		before, twice := all.by[b.Place()]
+		switch {
+		case b.Effect.Kind == behaviour.Other:
+			leave(b.Press(), b.Effect.String())
+		case b.Kept || !twice:
+			all.list = append(all.list, b)
+			if !b.Kept {
+				all.by[b.Place()] = b
+			}
+		case !before.Effect.Equal(b.Effect):
+			leave(b.String(), "another file says that it "+before.Effect.String())
+		}
+	}
 }
 
 // serves says whether a kind of file is for a machine: what names no desktop is for any.

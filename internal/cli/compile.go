@@ -16,11 +16,15 @@ import (
 	"leitstand/core/report"
 )
 
+// compileFlags are what a user says beside the command.
+type compileFlags struct {
+	out, rule string
+	dry       bool
+	machines  []string
+}
+
 func (a *app) compile() *cobra.Command {
-	var out string
-	var rule string
-	var dry bool
-	var machines []string
+	var f compileFlags
 	c := &cobra.Command{
 		Use:   "compile",
 		Args:  cobra.NoArgs,
@@ -33,70 +37,80 @@ the changes that one rule needs, or the rules of a group.`,
 		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand " +
 			"compile --dry-run --rule \"launch Ctrl+Alt+g\"",
 		RunE: func(*cobra.Command, []string) error {
-			mp, found, err := a.checked(machines)
-			if err != nil {
-				return err
-			}
-			builds := found.Builds
-			var of []mapping.Rule
-			if rule != "" {
-				if !dry {
-					return errors.New("--rule is for --dry-run: a folder has all rules of a machine")
-				}
-				if of, err = mp.Named(rule); err != nil {
-					return err
-				}
-			}
-			if errs := found.Findings.Errors(); len(errs) > 0 {
-				if a.format == "json" {
-					if err := report.Write(a.stdout, report.Compiled(nil, nil, out, nil)); err != nil {
-						return err
-					}
-				}
-				a.findings(a.stderr, errs)
-				fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(len(errs), "error", "errors"))
-				return exit{exitErrors}
-			}
-			if dry {
-				if a.format == "json" {
-					return report.Write(a.stdout, report.Compiled(mp, builds, "", of))
-				}
-				a.planned(a.stdout, builds, of)
-				return nil
-			}
-			var gone []string
-			for _, b := range builds {
-				for _, g := range b.Since(onDisk(filepath.Join(out, b.Machine.Name))) {
-					gone = append(gone, fmt.Sprintf("%s: %s %s", b.Machine.Name, g.Press, g.Did))
-				}
-			}
-			if err := compile.WriteFolder(out, builds); err != nil {
-				return err
-			}
-			if a.format == "json" {
-				return report.Write(a.stdout, report.Compiled(mp, builds, out, nil))
-			}
-			a.compiled(a.stdout, mp, builds, out)
-			if len(gone) > 0 {
-				fmt.Fprintf(
-					a.stdout,
-					"\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with "+
-						"how to take it out:\n",
-				)
-				for _, g := range gone {
-					fmt.Fprintf(a.stdout, "  %s\n", printable(g))
-				}
-			}
-			return nil
+			return a.runCompile(f)
 		},
 	}
 	a.formatFlag(c)
-	a.machineFlag(c, &machines)
-	c.Flags().StringVarP(&out, "output", "o", "compiled", "the folder to write to")
-	c.Flags().BoolVar(&dry, "dry-run", false, "write nothing, and list what would happen to each machine")
-	c.Flags().StringVar(&rule, "rule", "", "with --dry-run, only what this rule needs, or this group")
+	a.machineFlag(c, &f.machines)
+	c.Flags().StringVarP(&f.out, "output", "o", "compiled", "the folder to write to")
+	c.Flags().BoolVar(&f.dry, "dry-run", false, "write nothing, and list what would happen to each machine")
+	c.Flags().StringVar(&f.rule, "rule", "", "with --dry-run, only what this rule needs, or this group")
 	complete(c, "rule", func() []string { return a.names((*mapping.Mapping).RuleNames) })
 	return c
+}
+
+// runCompile writes the folders of machines, or lists what would happen.
+func (a *app) runCompile(f compileFlags) error {
+	mp, found, err := a.checked(f.machines)
+	if err != nil {
+		return err
+	}
+	builds := found.Builds
+	var of []mapping.Rule
+	if f.rule != "" {
+		if !f.dry {
+			return errors.New("--rule is for --dry-run: a folder has all rules of a machine")
+		}
+		if of, err = mp.Named(f.rule); err != nil {
+			return err
+		}
+	}
+	if errs := found.Findings.Errors(); len(errs) > 0 {
+		if a.format == "json" {
+			if err := report.Write(a.stdout, report.Compiled(nil, nil, f.out, nil)); err != nil {
+				return err
+			}
+		}
+		a.findings(a.stderr, errs)
+		fmt.Fprintf(a.stderr, "%s: nothing was written.\n", plural(len(errs), "error", "errors"))
+		return exit{exitErrors}
+	}
+	if f.dry {
+		if a.format == "json" {
+			return report.Write(a.stdout, report.Compiled(mp, builds, "", of))
+		}
+		a.planned(a.stdout, builds, of)
+		return nil
+	}
+	return a.writeFolders(mp, builds, f.out)
+}
+
+// writeFolders writes the folders of machines and says what is wanted no longer.
+func (a *app) writeFolders(mp *mapping.Mapping, builds []*compile.Build, out string) error {
+	var gone []string
+	for _, b := range builds {
+		for _, g := range b.Since(onDisk(filepath.Join(out, b.Machine.Name))) {
+			gone = append(gone, fmt.Sprintf("%s: %s %s", b.Machine.Name, g.Press, g.Did))
+		}
+	}
+	if err := compile.WriteFolder(out, builds); err != nil {
+		return err
+	}
+	if a.format == "json" {
+		return report.Write(a.stdout, report.Compiled(mp, builds, out, nil))
+	}
+	a.compiled(a.stdout, mp, builds, out)
+	if len(gone) > 0 {
+		fmt.Fprintf(
+			a.stdout,
+			"\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with "+
+				"how to take it out:\n",
+		)
+		for _, g := range gone {
+			fmt.Fprintf(a.stdout, "  %s\n", printable(g))
+		}
+	}
+	return nil
 }
 
 // maxNamed is how many rules a change may serve so that they are named beside it.

@@ -151,6 +151,28 @@ func code(k keys.Key, controller bool) string {
 	return fmt.Sprintf("%x", scan)
 }
 
+// entries are those of one board in the kinds of devices that it may be, "" where it is none of them.
+func entries(m *mechanism.Machine, name string, own []plan) string {
+	var text strings.Builder
+	for _, controller := range []bool{false, true} {
+		var patterns, entries strings.Builder
+		for _, p := range matches(boardOf(m, name)) {
+			if p.controller == controller {
+				patterns.WriteString(p.pattern + "\n")
+			}
+		}
+		for _, p := range own {
+			if c := code(p.key, controller); c != "" {
+				fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, p.gives)
+			}
+		}
+		if patterns.Len() > 0 && entries.Len() > 0 { // a pattern without entries is an error
+			text.WriteString(patterns.String() + entries.String() + "\n")
+		}
+	}
+	return text.String()
+}
+
 // Write makes the file of entries.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
@@ -176,25 +198,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		if name != "" {
 			head = "board " + name
 		}
-		fmt.Fprintf(&text, "\n# %s\n", head)
-		for _, controller := range []bool{false, true} {
-			var patterns, entries strings.Builder
-			for _, p := range matches(boardOf(m, name)) {
-				if p.controller == controller {
-					patterns.WriteString(p.pattern + "\n")
-				}
-			}
-			for _, p := range own {
-				if c := code(p.key, controller); c != "" {
-					fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, p.gives)
-				}
-			}
-			if patterns.Len() == 0 || entries.Len() == 0 {
-				continue // a pattern without entries is an error
-			}
-			text.WriteString(patterns.String() + entries.String())
-			text.WriteByte('\n')
-		}
+		fmt.Fprintf(&text, "\n# %s\n%s", head, entries(m, name, own))
 	}
 	about := change.About{Serves: mechanism.Presses(list), In: file, Everyone: true,
 		Says: "As an administrator, put the file in place, compile the database, and have udev set the keys of " +

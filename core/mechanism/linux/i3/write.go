@@ -43,7 +43,11 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			w.arrows(a)
 		}
 	}
-	serves := mechanism.Presses(list)
+	return mechanism.Changed(t.changes(mechanism.Presses(list), []byte(w.text.String()))), nil
+}
+
+// changes put the file in place, and have it count.
+func (t half) changes(serves []string, text []byte) []change.Change {
 	about := func(in, says, unsays string) change.About {
 		return change.About{Serves: serves, In: in, Says: says, Unsays: unsays}
 	}
@@ -55,16 +59,15 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			"Delete the file; it counts when sway starts, or loads its configuration again.",
 		)
 		file.Everyone = true
-		only := change.File{About: file, Path: t.goes(), Data: []byte(w.text.String())}
-		return mechanism.Changed([]change.Change{only}), nil
+		return []change.Change{change.File{About: file, Path: t.goes(), Data: text}}
 	}
 	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
-	return mechanism.Changed([]change.Change{
+	return []change.Change{
 		change.File{
 			About: about(t.path(), "Copy the bindings.", "Delete the bindings."),
 			Path:  t.goes(),
-			Data:  []byte(w.text.String()),
+			Data:  text,
 		},
 		change.Line{
 			About: about(
@@ -84,7 +87,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			Do:   reload,
 			Undo: reload,
 		},
-	}), nil
+	}
 }
 
 // mode is what strokes do after others.

@@ -135,7 +135,7 @@ func (b *Landed) tryAgain() bool {
 // furtherChords are further chords of an action where the desktop has one only.
 func furtherChords(b *Landed) (list []strike) {
 	type at struct {
-		target registry.Mechanism
+		by     registry.Mechanism
 		action string
 	}
 	has := map[at]int{}

@@ -35,7 +35,7 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 		c.mechanisms = registry.Serving(m)
 	}
 	w := wishOf(b)
-	if c.refused[w] != nil {
+	if _, refused := c.refused[w]; refused {
 		return false
 	}
 	ways, _ := offers(c.mechanisms, m, b)
@@ -56,7 +56,8 @@ func (c *carrier) refuse(list []Landing) (found bool) {
 		if l.Mechanism != nil {
 			continue
 		}
-		if w := wishOf(l.Binding); c.granted[w] && c.refused[w] == nil {
+		w := wishOf(l.Binding)
+		if _, known := c.refused[w]; c.granted[w] && !known {
 			c.refused[w], found = l.Offer.Why, true
 		}
 	}

@@ -43,10 +43,7 @@ func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bo
 			continue
 		}
 		a.add(
-			"no-program",
-			l.Rule,
-			l.Range,
-			fmt.Sprintf("%s is not on this machine", command[0]),
+			"no-program", l.Rule, l.Range, fmt.Sprintf("%s is not on this machine", command[0]),
 			"install it, or name it by its whole path",
 		)
 	}
@@ -111,9 +108,7 @@ func (a *auditor) options() {
 				if l.Mechanism != nil && l.Binding.Level == behaviour.Position && l.Binding.Layer == "" &&
 					l.Binding.Chord.Key == k {
 					a.add(
-						"option-lost",
-						l.Rule,
-						l.Range,
+						"option-lost", l.Rule, l.Range,
 						fmt.Sprintf("%s is a key of option %s, and the rule gives it another meaning", k, o.Name),
 						"leave the key to the option, or take the option out of the machine's list and off the machine",
 					)
@@ -165,9 +160,7 @@ func (a *auditor) lost() {
 			a.lostKey(l, k, &given, layout, where)
 			if mod := a.modifierOf(k); mod != 0 && mods&mod == 0 {
 				a.add(
-					"lost-modifier",
-					l.Rule,
-					l.Range,
+					"lost-modifier", l.Rule, l.Range,
 					fmt.Sprintf("no key acts as %s any more%s", mod.Names()[0], where),
 					"leave one of its two keys, or put it on another key",
 				)
@@ -239,10 +232,7 @@ func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layo
 		}
 		if r >= '0' && r <= '9' || unicode.IsLetter(r) && i < 2 && r < 0x80 {
 			a.add(
-				"lost-key",
-				l.Rule,
-				l.Range,
-				fmt.Sprintf("no key types %c any more%s", r, where),
+				"lost-key", l.Rule, l.Range, fmt.Sprintf("no key types %c any more%s", r, where),
 				"put it on another key",
 			)
 			return
@@ -253,9 +243,7 @@ func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layo
 	}
 	if len(gone) > 0 {
 		a.add(
-			"lost-character",
-			l.Rule,
-			l.Range,
+			"lost-character", l.Rule, l.Range,
 			fmt.Sprintf("no key types %s any more under layout %s%s", strings.Join(gone, " "), layout.Name, where),
 			"put them on another key, or allow it if nobody misses them",
 		)
@@ -278,9 +266,7 @@ func (a *auditor) hotkey(l land.Landing) {
 	}
 	if char, ok := a.types(c); ok {
 		a.add(
-			"types-character",
-			l.Rule,
-			l.Range,
+			"types-character", l.Rule, l.Range,
 			fmt.Sprintf("%s types %q under layout %s, which the rule takes", c, char, a.b.Machine.Layouts[0].Name),
 			"use a chord with Ctrl, Alt or Meta that types nothing",
 		)
@@ -288,10 +274,7 @@ func (a *auditor) hotkey(l land.Landing) {
 	a.started(l)
 	if what, ok := ends(b.Effect, b.Confirm); ok && easy(c) {
 		a.add(
-			"ends-session",
-			l.Rule,
-			l.Range,
-			fmt.Sprintf("%s alone does this: %s", c, what),
+			"ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what),
 			"add modifiers, or confirm = true",
 		)
 	}
@@ -368,9 +351,7 @@ func (a *auditor) reachable(l land.Landing) {
 		}
 	}
 	a.add(
-		"unreachable",
-		l.Rule,
-		l.Range,
+		"unreachable", l.Rule, l.Range,
 		fmt.Sprintf("no key gives %s any more, so %s cannot be pressed", l.Binding.Chord.Key, l.Binding.Chord),
 		"use another chord, or leave a key that gives it",
 	)
@@ -386,8 +367,7 @@ func (a *auditor) notes() {
 			a.b.Machine.Range,
 			fmt.Sprintf(
 				"what keys type under layout %s on %s is not known: Linux's layout of that name is taken for it",
-				name,
-				system,
+				name, system,
 			),
 			"",
 		)
@@ -406,11 +386,8 @@ func (a *auditor) notes() {
 		a.add("takes-effect", nil, at, fmt.Sprintf("%s takes effect %s", f.Name, f.Takes), "")
 		if f.Everyone || f.Stage == mechanism.Layout && a.b.Machine.LayoutForAll {
 			a.add(
-				"needs-rights",
-				nil,
-				at,
-				fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name),
-				"",
+				"needs-rights", nil, at,
+				fmt.Sprintf("what %s does needs an administrator, and holds for every user", f.Name), "",
 			)
 		}
 		if !f.Everyone && f.Stage != mechanism.Desktop {

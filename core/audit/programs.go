@@ -16,9 +16,7 @@ func (a *auditor) started(l land.Landing) {
 	e := l.Binding.Effect.Launch
 	if open := e.Open; open != "" && !address(open) && !isPath(open) {
 		a.add(
-			"no-address",
-			l.Rule,
-			l.Range,
+			"no-address", l.Rule, l.Range,
 			fmt.Sprintf("%q is neither an address, which begins with a scheme, nor a path", open),
 			fmt.Sprintf("write %q for a web page, or a path from ~/ or / on for a file", "https://"+open),
 		)
@@ -75,14 +73,7 @@ func shellSign(word string) string {
 // them do it; none for any.
 var ending = map[string][]string{
 	"systemctl": {
-		"poweroff",
-		"reboot",
-		"halt",
-		"suspend",
-		"hibernate",
-		"kexec",
-		"soft-reboot",
-		"exit",
+		"poweroff", "reboot", "halt", "suspend", "hibernate", "kexec", "soft-reboot", "exit",
 	}, "loginctl": {"terminate-session", "terminate-user", "kill-session"},
 	"shutdown": nil, "poweroff": nil, "reboot": nil, "halt": nil, "shutdown.exe": nil, "logoff.exe": nil,
 	"xfce4-session-logout": nil, "gnome-session-quit": nil, "mate-session-save": nil, "qdbus": {"logout"},
@@ -132,8 +123,8 @@ func endsBy(words []string) bool {
 	args, known := ending[name]
 	return known && (args == nil || slices.ContainsFunc(words[1:], func(w string) bool {
 		return slices.ContainsFunc(args, func(arg string) bool {
-			return w == arg || strings.Contains(arg, " ") && strings.Contains(w, arg) || name == "osascript" &&
-				strings.Contains(w, arg)
+			return w == arg || strings.Contains(arg, " ") && strings.Contains(w, arg) ||
+				name == "osascript" && strings.Contains(w, arg)
 		})
 	}))
 }

@@ -127,18 +127,11 @@ func (b Binding) Place() Place {
 
 func (p Place) compare(o Place) int {
 	return cmp.Or(
-		cmp.Compare(p.Level, o.Level),
-		cmp.Compare(p.Board, o.Board),
-		cmp.Compare(p.Layer, o.Layer),
-		cmp.Compare(p.Chord.Key, o.Chord.Key),
-		cmp.Compare(p.Chord.Mods, o.Chord.Mods),
-		cmp.Compare(p.Then, o.Then),
-		cmp.Compare(p.Word, o.Word),
-		cmp.Compare(p.Option.Kind, o.Option.Kind),
-		cmp.Compare(p.Option.Key, o.Option.Key),
-		cmp.Compare(p.Option.For, o.Option.For),
-		cmp.Compare(p.Option.Name, o.Option.Name),
-		cmp.Compare(p.Apps, o.Apps),
+		cmp.Compare(p.Level, o.Level), cmp.Compare(p.Board, o.Board), cmp.Compare(p.Layer, o.Layer),
+		cmp.Compare(p.Chord.Key, o.Chord.Key), cmp.Compare(p.Chord.Mods, o.Chord.Mods), cmp.Compare(p.Then, o.Then),
+		cmp.Compare(p.Word, o.Word), cmp.Compare(p.Option.Kind, o.Option.Kind),
+		cmp.Compare(p.Option.Key, o.Option.Key), cmp.Compare(p.Option.For, o.Option.For),
+		cmp.Compare(p.Option.Name, o.Option.Name), cmp.Compare(p.Apps, o.Apps),
 	)
 }
 

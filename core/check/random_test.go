@@ -87,15 +87,8 @@ func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	for _, c := range list {
 		n := landed[c]
 		fmt.Fprintf(
-			&w,
-			"%-8s  %-14s %8d %8d %8d %8d %8d\n",
-			c.kind,
-			c.mechanism,
-			n[mechanism.Exact],
-			n[mechanism.Near],
-			n[mechanism.ByHand],
-			n[mechanism.Resident],
-			n[mechanism.None],
+			&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[mechanism.Exact], n[mechanism.Near],
+			n[mechanism.ByHand], n[mechanism.Resident], n[mechanism.None],
 		)
 	}
 	return w.String()

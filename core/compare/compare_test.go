@@ -134,8 +134,7 @@ func TestFolder(t *testing.T) {
 	require.Len(t, got["lab"].Presses, 1)
 	p := got["lab"].Presses[0]
 	assert.Equal(
-		t,
-		"ContextMenu acts as MetaRight acts as F13",
+		t, "ContextMenu acts as MetaRight acts as F13",
 		p.Place.Chord.String()+" "+p.Before.String()+" "+p.After.String(),
 	)
 	files := map[string]compare.FileDifference{}

@@ -41,9 +41,7 @@ launch "Meta+F9" { run = "tidegauge" }
 		assert.Empty(t, diags)
 		assert.Equal(t, want, builds[0].Used[0].Evidence.String(), version)
 		assert.Equal(
-			t,
-			want == "modelled",
-			strings.Contains(builds[0].Used[0].Basis, "not on "+version),
+			t, want == "modelled", strings.Contains(builds[0].Used[0].Basis, "not on "+version),
 			builds[0].Used[0].Basis,
 		)
 	}

@@ -92,14 +92,11 @@ func hyperAdvice(mp *mapping.Mapping) string {
 		case !h.Enabled && h.Group != "":
 			return fmt.Sprintf(
 				"%s (%s) is in the group %q, where it is switched off: switch it on again, or make another key Hyper",
-				mapping.Title(r),
-				mp.Place(h.Range),
-				h.Group,
+				mapping.Title(r), mp.Place(h.Range), h.Group,
 			)
 		case !h.Enabled:
 			return fmt.Sprintf(
-				"%s (%s) is switched off: switch it on again, or make another key Hyper",
-				mapping.Title(r),
+				"%s (%s) is switched off: switch it on again, or make another key Hyper", mapping.Title(r),
 				mp.Place(h.Range),
 			)
 		default:

@@ -211,10 +211,8 @@ func (l List) Rank() {
 func (l List) Sort() {
 	slices.SortStableFunc(l, func(a, b Diagnostic) int {
 		return cmp.Or(
-			cmp.Compare(a.Range.File, b.Range.File),
-			cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte),
-			cmp.Compare(a.Severity, b.Severity),
-			cmp.Compare(a.Summary, b.Summary),
+			cmp.Compare(a.Range.File, b.Range.File), cmp.Compare(a.Range.Start.Byte, b.Range.Start.Byte),
+			cmp.Compare(a.Severity, b.Severity), cmp.Compare(a.Summary, b.Summary),
 		)
 	})
 }

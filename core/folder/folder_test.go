@@ -256,8 +256,7 @@ func TestNewFolder(t *testing.T) {
 	assert.ErrorContains(t, write(dir+"/file/sub/deep", map[string]string{"x": "1"}), dir+"/file is a file")
 	if runtime.GOOS == "linux" {
 		assert.ErrorContains(
-			t,
-			write("/proc/leitstand/deep", map[string]string{"x": "1"}),
+			t, write("/proc/leitstand/deep", map[string]string{"x": "1"}),
 			"the folder /proc/leitstand/deep cannot be made: no such file",
 		)
 	}

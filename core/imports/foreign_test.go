@@ -35,8 +35,7 @@ func TestForeignFiles(t *testing.T) {
 			"MetaLeft  = \"left\"\nMetaRight = \"right\"\nCtrlRight = \"third\"", ""},
 	} {
 		got, err := imports.Files(
-			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}},
-			here,
+			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here,
 			[]string{"us"},
 		)
 		require.NoError(t, err, c.name)

@@ -133,14 +133,8 @@ func TestCompiledComesBack(t *testing.T) {
 		for _, b := range again {
 			for _, c := range changes(t, fsys, b) {
 				t.Fatalf(
-					"%s on %s: %v, then %v\n%s\nof\n%s\nleft: %v",
-					c.Press,
-					b.Machine.Name,
-					c.Before,
-					c.After,
-					over,
-					text,
-					left,
+					"%s on %s: %v, then %v\n%s\nof\n%s\nleft: %v", c.Press, b.Machine.Name, c.Before, c.After, over,
+					text, left,
 				)
 			}
 		}
@@ -196,9 +190,7 @@ func TestMeans(t *testing.T) {
 		}
 		list = append(list, hotkeys...)
 		list = append(
-			list,
-			sample.Setting("repeat delay", "250ms"),
-			sample.Setting("repeat rate", "33/s"),
+			list, sample.Setting("repeat delay", "250ms"), sample.Setting("repeat rate", "33/s"),
 			sample.Setting("repeat of KeyA", "never"),
 		)
 		behaviour.Sort(list)

@@ -54,9 +54,7 @@ func (r *resolver) mods(name string, at diag.Range) (keys.Mods, bool) {
 	mods := own.On(r.Machine.System)
 	if mods == 0 {
 		r.add(
-			diag.Error,
-			at,
-			"no-such-modifier",
+			diag.Error, at, "no-such-modifier",
 			fmt.Sprintf("modifier %q stands for nothing on %s", name, r.Machine.System),
 			fmt.Sprintf("add %s = … or other = … to it", r.Machine.System),
 			diag.Related{Range: own.Range, Words: "defined here"},

@@ -82,9 +82,7 @@ func repeat(rule *mapping.Repeat) []Entry {
 		list = append(
 			list,
 			setting(
-				rule,
-				rule.Range,
-				behaviour.Option{Kind: behaviour.RepeatDelay},
+				rule, rule.Range, behaviour.Option{Kind: behaviour.RepeatDelay},
 				behaviour.Milliseconds(rule.Delay.Milliseconds()),
 			),
 		)
@@ -104,9 +102,7 @@ func repeat(rule *mapping.Repeat) []Entry {
 		list = append(
 			list,
 			setting(
-				rule,
-				k.Range,
-				behaviour.Option{Kind: behaviour.RepeatOf, Key: k.Key},
+				rule, k.Range, behaviour.Option{Kind: behaviour.RepeatOf, Key: k.Key},
 				behaviour.Repeats(i >= len(rule.Never)),
 			),
 		)
@@ -177,9 +173,7 @@ func (r *resolver) remap(rule *mapping.Remap) []Entry {
 		return r.unspelled(rule, rule.From.Range, asWritten(rule.From))
 	}
 	e := position(
-		rule,
-		rule.From.Key,
-		rule.From.Range,
+		rule, rule.From.Key, rule.From.Range,
 		behaviour.Effect{Kind: behaviour.TapHold, Tap: &tap, Hold: &hold, Within: rule.Within},
 	)
 	if rule.Fallback.Key != keys.None && !r.carries(e.Binding) {

@@ -337,12 +337,8 @@ func (r *resolver) findHyper(here []placed) {
 		}
 		if first != nil && (as != stands || first.Instead != h.Instead) {
 			r.add(
-				diag.Error,
-				h.Range,
-				"two-hypers",
-				"two keys are Hyper, and each stands for other modifiers",
-				"let both stand for the same",
-				diag.Related{Range: first.Range, Words: "the other"},
+				diag.Error, h.Range, "two-hypers", "two keys are Hyper, and each stands for other modifiers",
+				"let both stand for the same", diag.Related{Range: first.Range, Words: "the other"},
 			)
 			continue
 		}

@@ -140,11 +140,7 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 			at, related := o.entry.Range, c.entry.Range
 			summary, advice := r.meeting(c.entry, o.entry, in)
 			r.add(
-				diag.Error,
-				at,
-				"two-rules",
-				summary,
-				advice,
+				diag.Error, at, "two-rules", summary, advice,
 				diag.Related{Range: related, Words: "the other: " + mapping.Title(c.entry.Rule)},
 			)
 		}

@@ -365,8 +365,7 @@ func KeyAdvice(name string, nearest func(string, []string) string) string {
 		switch {
 		case r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z':
 			return fmt.Sprintf(
-				"a position has a code: write %q for the key a US board calls %s",
-				"Key"+strings.ToUpper(name),
+				"a position has a code: write %q for the key a US board calls %s", "Key"+strings.ToUpper(name),
 				strings.ToUpper(name),
 			)
 		case r >= '0' && r <= '9':

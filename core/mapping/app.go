@@ -21,9 +21,7 @@ func (b *block) app() {
 	}
 	if len(a.Commands) == 0 && len(b.syn.Body.Attributes) == 0 {
 		b.add(
-			b.head(),
-			"missing-attribute",
-			"the app names no program",
+			b.head(), "missing-attribute", "the app names no program",
 			"add one for each system it is on, such as linux = \"xterm\"",
 		)
 	}
@@ -50,9 +48,7 @@ func (b *block) command(name string) []Text {
 	list := b.texts(name)
 	if a, ok := b.syn.Body.Attributes[name]; ok && len(list) == 1 && b.isText(a.Expr) && wholeLine(list[0].Value) {
 		b.add(
-			list[0].Range,
-			"bad-command",
-			fmt.Sprintf("%q is one program with a blank in its name", list[0].Value),
+			list[0].Range, "bad-command", fmt.Sprintf("%q is one program with a blank in its name", list[0].Value),
 			"part it: "+name+" = "+asList(list[0].Value),
 		)
 		return nil

@@ -85,20 +85,16 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 				advice = "it may hold " + strings.Join(s.blocks, ", ")
 			}
 			l.add(
-				src.rng(inner.TypeRange),
-				"unknown-block",
-				fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type),
-				advice,
+				src.rng(inner.TypeRange), "unknown-block",
+				fmt.Sprintf("a %s block cannot hold a block, here %q", s.typ, inner.Type), advice,
 			)
 		}
 	}
 	for _, t := range b.labels {
 		if name, ok := strings.CutPrefix(t.Value, "let."); ok {
 			l.add(
-				t.Range,
-				"constant-label",
-				fmt.Sprintf("a label is written out, and %q is a constant's name", t.Value),
-				labelAdvice(s, name),
+				t.Range, "constant-label",
+				fmt.Sprintf("a label is written out, and %q is a constant's name", t.Value), labelAdvice(s, name),
 			)
 			return nil
 		}
@@ -122,10 +118,8 @@ func (b *block) attributesFit() bool {
 		}
 		fit = false
 		b.add(
-			b.src.rng(b.syn.Body.Attributes[name].NameRange),
-			"unknown-attribute",
-			fmt.Sprintf("%s has no attribute %q", b.schema.typ, name),
-			b.attrAdvice(name),
+			b.src.rng(b.syn.Body.Attributes[name].NameRange), "unknown-attribute",
+			fmt.Sprintf("%s has no attribute %q", b.schema.typ, name), b.attrAdvice(name),
 		)
 	}
 	return fit
@@ -373,18 +367,14 @@ func (l *loader) output(t Text) (Output, bool) {
 	o := Output{Range: t.Range}
 	if strings.Trim(t.Value, " \t") == "" { // a hard blank is a character
 		l.add(
-			t.Range,
-			"bad-output",
-			"it gives nothing",
+			t.Range, "bad-output", "it gives nothing",
 			"name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}",
 		)
 		return o, false
 	}
 	if t.Value == "off" {
 		l.add(
-			t.Range,
-			"bad-output",
-			"\"off\" stands in tables and layers only",
+			t.Range, "bad-output", "\"off\" stands in tables and layers only",
 			"to have a key do nothing, write: disable \"F12\" {}",
 		)
 		return o, false
@@ -426,18 +416,14 @@ func (b *block) duration(name string, least, most time.Duration) (time.Duration,
 	d, err := time.ParseDuration(t.Value)
 	if err != nil {
 		b.add(
-			t.Range,
-			"bad-time",
-			fmt.Sprintf("%s cannot be %q", name, t.Value),
+			t.Range, "bad-time", fmt.Sprintf("%s cannot be %q", name, t.Value),
 			"write a time with its unit, such as \"220ms\" or \"1.5s\"",
 		)
 		return 0, false
 	}
 	if d < least || d > most {
 		b.add(
-			t.Range,
-			"out-of-range",
-			fmt.Sprintf("%s is %s", name, d),
+			t.Range, "out-of-range", fmt.Sprintf("%s is %s", name, d),
 			fmt.Sprintf("it may be from %s to %s", least, most),
 		)
 		return 0, false

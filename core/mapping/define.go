@@ -22,9 +22,7 @@ func (b *block) let() {
 		a := b.syn.Body.Attributes[name]
 		if b.mine[name] {
 			b.add(
-				b.src.rng(a.NameRange),
-				"duplicate",
-				fmt.Sprintf("the constant %q is defined twice", name),
+				b.src.rng(a.NameRange), "duplicate", fmt.Sprintf("the constant %q is defined twice", name),
 				"give one of them another name",
 			)
 			continue
@@ -45,28 +43,21 @@ func (b *block) modifier() {
 	m := &Modifier{Name: t.Value, File: b.inFile, Range: b.head(), Mods: map[System]keys.Mods{}}
 	if _, ok := keys.ModByName(t.Value); ok || strings.EqualFold(t.Value, keys.Primary) {
 		b.add(
-			t.Range,
-			"bad-name",
-			fmt.Sprintf("%q is a modifier already", t.Value),
+			t.Range, "bad-name", fmt.Sprintf("%q is a modifier already", t.Value),
 			"choose another name, such as \"Desk\"",
 		)
 		return
 	}
 	if _, ok := keys.ByCode(t.Value); ok || !plainName(t.Value) || len([]rune(t.Value)) < 2 {
 		b.add(
-			t.Range,
-			"bad-name",
-			fmt.Sprintf("%q cannot be the name of a modifier", t.Value),
+			t.Range, "bad-name", fmt.Sprintf("%q cannot be the name of a modifier", t.Value),
 			"use a word that is no key, such as \"Desk\"",
 		)
 		return
 	}
 	if o, ok := b.m.Modifier(t.Value, b.inFile); ok && o.File == b.inFile {
 		b.add(
-			t.Range,
-			"duplicate",
-			fmt.Sprintf("%q is defined twice", t.Value),
-			"give one of them another name",
+			t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name",
 			diag.Related{Range: o.Range, Words: "first here"},
 		)
 		return
@@ -85,9 +76,7 @@ func (b *block) modifier() {
 	}
 	if len(b.syn.Body.Attributes) == 0 {
 		b.add(
-			b.head(),
-			"missing-attribute",
-			"the modifier stands for nothing",
+			b.head(), "missing-attribute", "the modifier stands for nothing",
 			"add other = \"Meta\", and systems that differ, such as macos = \"Ctrl+Alt\"",
 		)
 	}
@@ -114,9 +103,7 @@ func (b *block) bySystem(name string) (*Modifier, bool) {
 			m.Mods[System(p[0].Value)] = mods
 		default:
 			b.unknown(
-				p[0],
-				"unknown-value",
-				fmt.Sprintf("%q is no system", p[0].Value),
+				p[0], "unknown-value", fmt.Sprintf("%q is no system", p[0].Value),
 				append(slices.Clone(machine.Systems), "other"),
 			)
 			known = false

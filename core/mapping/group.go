@@ -53,20 +53,15 @@ func (b *block) groupFile() {
 	}
 	if !fs.ValidPath(name) || path.IsAbs(t.Value) {
 		b.add(
-			t.Range,
-			"bad-file",
-			fmt.Sprintf("%q leads out of the mapping's folder", t.Value),
+			t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value),
 			"keep the file in that folder or below it, or allow it with --allow-outside",
 		)
 		return
 	}
 	if first, ok := b.read[name]; ok {
 		b.add(
-			t.Range,
-			"read-twice",
-			fmt.Sprintf("%q is read already", t.Value),
-			"read a file once; a file cannot read itself either",
-			diag.Related{Range: first, Words: "first here"},
+			t.Range, "read-twice", fmt.Sprintf("%q is read already", t.Value),
+			"read a file once; a file cannot read itself either", diag.Related{Range: first, Words: "first here"},
 		)
 		return
 	}
@@ -77,9 +72,7 @@ func (b *block) groupFile() {
 			why = "there is no such file"
 		}
 		b.add(
-			t.Range,
-			"missing-file",
-			fmt.Sprintf("%q cannot be read: %s", t.Value, why),
+			t.Range, "missing-file", fmt.Sprintf("%q cannot be read: %s", t.Value, why),
 			"give its path from the folder of this file",
 		)
 		return
@@ -127,9 +120,7 @@ func (b *block) share(g groupFile, t Text) {
 	twice := func(already bool) {
 		if already {
 			b.add(
-				t.Range,
-				"duplicate",
-				fmt.Sprintf("the mapping has a %q of its own", t.Value),
+				t.Range, "duplicate", fmt.Sprintf("the mapping has a %q of its own", t.Value),
 				"take it out of shares, or give one of them another name",
 			)
 		}
@@ -180,16 +171,12 @@ func (b *block) group(in setting) {
 	switch {
 	case !ok && len(b.syn.Body.Blocks) == 0 && !b.has("file"):
 		b.add(
-			b.head(),
-			"empty-block",
-			"the group is empty",
+			b.head(), "empty-block", "the group is empty",
 			"put rules into it, or name a file of rules with file = \"launchers.hcl\"",
 		)
 	case !b.has("file") && b.has("shares"):
 		b.add(
-			b.head(),
-			"contradiction",
-			"the group shares names of a file, and has none",
+			b.head(), "contradiction", "the group shares names of a file, and has none",
 			"add file = \"launchers.hcl\", or take shares out",
 		)
 	case ok:

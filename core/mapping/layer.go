@@ -16,9 +16,7 @@ func (b *block) layer(c Common) (Rule, bool) {
 	ok := true
 	if !plainName(r.Name.Value) {
 		b.add(
-			r.Name.Range,
-			"bad-name",
-			fmt.Sprintf("%q cannot be a name", r.Name.Value),
+			r.Name.Range, "bad-name", fmt.Sprintf("%q cannot be a name", r.Name.Value),
 			"use letters, digits, hyphens and underscores",
 		)
 		ok = false
@@ -42,9 +40,7 @@ func (b *block) layer(c Common) (Rule, bool) {
 	}
 	if leave.Key != keys.None && r.How != Toggle {
 		b.add(
-			leave.Range,
-			"contradiction",
-			"only a toggled layer needs a key to leave it",
+			leave.Range, "contradiction", "only a toggled layer needs a key to leave it",
 			"take leave out, or use toggle",
 		)
 		return nil, false
@@ -170,9 +166,7 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 	switch {
 	case len(said) == 0 && fit:
 		b.add(
-			o.Range,
-			"missing-attribute",
-			"the braces do not say what the key gives",
+			o.Range, "missing-attribute", "the braces do not say what the key gives",
 			"write one of does, text, app, run, open and steps in them, or tap and hold",
 		)
 		return o, false
@@ -180,9 +174,7 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 		return o, false
 	case len(said) > 1:
 		b.add(
-			o.Range,
-			"contradiction",
-			fmt.Sprintf("a key gives one thing, and this has %s and %s", said[0], said[1]),
+			o.Range, "contradiction", fmt.Sprintf("a key gives one thing, and this has %s and %s", said[0], said[1]),
 			"keep one of them",
 		)
 		return o, false
@@ -205,9 +197,7 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 		hold, ok2 := b.optionalOutput("hold")
 		if ok1 && ok2 && !(tap.Given() && hold.Given()) {
 			b.add(
-				o.Range,
-				"missing-attribute",
-				"a key that does two things needs tap and hold",
+				o.Range, "missing-attribute", "a key that does two things needs tap and hold",
 				"add the other of the two",
 			)
 			return o, false
@@ -247,9 +237,7 @@ func (l *loader) typable(t Text) bool {
 			r == 0x7F
 	}); i >= 0 {
 		l.add(
-			t.Range,
-			"control-character",
-			fmt.Sprintf("the text holds the control character U+%04X", t.Value[i]),
+			t.Range, "control-character", fmt.Sprintf("the text holds the control character U+%04X", t.Value[i]),
 			"a text is made of characters, line breaks and tabs; for keys use a macro",
 		)
 		return false

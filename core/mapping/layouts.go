@@ -14,9 +14,7 @@ func (b *block) layouts(m *Machine) {
 		if _, ok := keys.FindLayout(t.Value); !ok {
 			if name, ok := languages[strings.ToLower(t.Value)]; ok {
 				b.add(
-					t.Range,
-					"unknown-layout",
-					fmt.Sprintf("there is no layout %q", t.Value),
+					t.Range, "unknown-layout", fmt.Sprintf("there is no layout %q", t.Value),
 					fmt.Sprintf("layouts go by their XKB names: write %q", name),
 				)
 			} else {
@@ -44,17 +42,13 @@ func (b *block) options(m *Machine) {
 		switch {
 		case m.System != Linux || m.Session == "console":
 			b.add(
-				t.Range,
-				"misplaced-attribute",
-				"options are those of XKB, which linux has in its graphical sessions",
+				t.Range, "misplaced-attribute", "options are those of XKB, which linux has in its graphical sessions",
 				"take it out",
 			)
 			return
 		case !ok:
 			b.unknown(
-				t,
-				"unknown-option",
-				fmt.Sprintf("there is no option %q that we can tell the work of", t.Value),
+				t, "unknown-option", fmt.Sprintf("there is no option %q that we can tell the work of", t.Value),
 				keys.OptionNames(),
 			)
 			continue
@@ -77,8 +71,7 @@ func (b *block) options(m *Machine) {
 			if key := o.Clash(other); key != "" {
 				k, _ := keys.ByXKB(key)
 				b.add(
-					t.Range,
-					"two-options",
+					t.Range, "two-options",
 					fmt.Sprintf("options %s and %s make different things of %s", name, t.Value, k),
 					"keep one of them, and say the rest with rules",
 				)

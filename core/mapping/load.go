@@ -292,17 +292,14 @@ func (l *loader) version(src *source, a *hclsyntax.Attribute) {
 	n, _ := v.AsBigFloat().Int64()
 	if n > Version {
 		l.add(
-			src.rng(a.Expr.Range()),
-			"unknown-version",
+			src.rng(a.Expr.Range()), "unknown-version",
 			fmt.Sprintf("this file speaks version %d of the language, and this program version %d", n, Version),
 			"use a newer leitstand",
 		)
 		return
 	}
 	l.add(
-		src.rng(a.Expr.Range()),
-		"unknown-version",
-		fmt.Sprintf("there is no version %d of the language", n),
+		src.rng(a.Expr.Range()), "unknown-version", fmt.Sprintf("there is no version %d of the language", n),
 		fmt.Sprintf("write version = %d", Version),
 	)
 }
@@ -378,9 +375,7 @@ func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
 		case "on":
 			if len(in.common.Scope) > 10 {
 				l.add(
-					b.head(),
-					"too-deep",
-					"on blocks are nested more than ten deep",
+					b.head(), "too-deep", "on blocks are nested more than ten deep",
 					"a scope has at most a machine, a desktop and a board",
 				)
 				continue
@@ -435,8 +430,7 @@ func (l *loader) resolve() {
 		return // the definition may stand where HCL could not read
 	}
 	known := slices.Concat(
-		machine.Systems,
-		slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !isDesktop(d) }),
+		machine.Systems, slices.DeleteFunc(machine.DesktopNames(), func(d string) bool { return !isDesktop(d) }),
 		machine.Sessions,
 	)
 	for _, m := range l.m.Machines {
@@ -452,9 +446,7 @@ func (l *loader) resolve() {
 	for _, n := range l.scoped {
 		if other, ok := elsewhere(n.Value); ok && !slices.Contains(known, n.Value) {
 			l.add(
-				n.Range,
-				"unknown-scope",
-				fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value),
+				n.Range, "unknown-scope", fmt.Sprintf("%q is no system, desktop, session, machine or board", n.Value),
 				fmt.Sprintf("write %q", other),
 			)
 		} else if !slices.Contains(known, n.Value) {

@@ -254,16 +254,5 @@ func FuzzLoad(f *testing.F) {
 
 // ruleBlocks are the blocks that each give one rule or more.
 var ruleBlocks = []string{
-	"hands",
-	"swap",
-	"hyper",
-	"remap",
-	"disable",
-	"launch",
-	"action",
-	"layer",
-	"snippet",
-	"macro",
-	"repeat",
-	"native",
+	"hands", "swap", "hyper", "remap", "disable", "launch", "action", "layer", "snippet", "macro", "repeat", "native",
 }

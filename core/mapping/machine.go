@@ -17,17 +17,14 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	t := b.labels[0]
 	if !plainName(t.Value) {
 		b.add(
-			t.Range,
-			"bad-name",
-			fmt.Sprintf("%q cannot be a name", t.Value),
+			t.Range, "bad-name", fmt.Sprintf("%q cannot be a name", t.Value),
 			"use letters, digits, hyphens and underscores, such as \"chart-table\"",
 		)
 		return "", false
 	}
 	if reserved(t.Value) {
 		b.add(
-			t.Range,
-			"bad-name",
+			t.Range, "bad-name",
 			fmt.Sprintf("%q is a device on Windows, and no folder can have that name there", t.Value),
 			"choose another name",
 		)
@@ -35,8 +32,7 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	}
 	if what := kept(t.Value); what != "" && b.schema.typ != "app" { // which no scope names
 		b.add(
-			t.Range,
-			"bad-name",
+			t.Range, "bad-name",
 			fmt.Sprintf("%q is a %s, and on %q would not say which is meant", t.Value, what, t.Value),
 			"choose another name",
 		)
@@ -44,10 +40,7 @@ func (b *block) name(seen func(string) (diag.Range, bool)) (string, bool) {
 	}
 	if r, ok := seen(t.Value); ok {
 		b.add(
-			t.Range,
-			"duplicate",
-			fmt.Sprintf("%q is defined twice", t.Value),
-			"give one of them another name",
+			t.Range, "duplicate", fmt.Sprintf("%q is defined twice", t.Value), "give one of them another name",
 			diag.Related{Range: r, Words: "first here"},
 		)
 		return "", false
@@ -116,9 +109,7 @@ func (b *block) place(name string, count int) bool {
 	if count == mostPlaces && !b.tooMany {
 		b.tooMany = true
 		b.add(
-			b.head(),
-			"too-large",
-			fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces),
+			b.head(), "too-large", fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces),
 			"part it into several mappings",
 		)
 	}
@@ -135,9 +126,7 @@ func (b *block) machine() {
 	m := &Machine{Range: b.head(), Admin: true}
 	if !b.has("system") {
 		b.add(
-			b.head(),
-			"missing-attribute",
-			"the machine does not say its system",
+			b.head(), "missing-attribute", "the machine does not say its system",
 			"add system = \"linux\", \"macos\", \"windows\", \"ipados\" or \"chromeos\"",
 		)
 	}
@@ -179,16 +168,12 @@ func (b *block) desktop(m *Machine) {
 		switch {
 		case m.Desktop == "none" && m.System == Linux:
 			b.add(
-				t.Range,
-				"misplaced-attribute",
-				"the machine has no desktop that could have a version",
+				t.Range, "misplaced-attribute", "the machine has no desktop that could have a version",
 				"add its desktop, or take this out",
 			)
 		case !isVersion(t.Value):
 			b.add(
-				t.Range,
-				"bad-version",
-				fmt.Sprintf("%q is no version of a desktop", t.Value),
+				t.Range, "bad-version", fmt.Sprintf("%q is no version of a desktop", t.Value),
 				"write numbers with dots between, such as \"48\" or \"6.3\"",
 			)
 		default:
@@ -198,10 +183,8 @@ func (b *block) desktop(m *Machine) {
 	for _, a := range []string{"desktop", "desktop_version", "session"} {
 		if t, ok := b.text(a); ok && m.System != Linux {
 			b.add(
-				t.Range,
-				"misplaced-attribute",
-				fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System),
-				"take it out",
+				t.Range, "misplaced-attribute",
+				fmt.Sprintf("%s is for linux, and this machine's system is %s", a, m.System), "take it out",
 			)
 		}
 	}
@@ -221,9 +204,7 @@ func (b *block) hosts(m *Machine) {
 		switch {
 		case err != nil || t.Value == "" || strings.ContainsAny(t.Value, "/ \t"):
 			b.add(
-				t.Range,
-				"bad-host",
-				fmt.Sprintf("%q is no pattern of host names", t.Value),
+				t.Range, "bad-host", fmt.Sprintf("%q is no pattern of host names", t.Value),
 				"write a computer's name; a * stands for any characters, as in \"pc-a-*\"",
 			)
 		case slices.Contains(m.Hosts, t.Value):

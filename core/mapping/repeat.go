@@ -19,9 +19,7 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	if n, at, is := b.number("rate"); is {
 		if n < 1 || n > 200 {
 			b.add(
-				at,
-				"out-of-range",
-				fmt.Sprintf("rate is %d", n),
+				at, "out-of-range", fmt.Sprintf("rate is %d", n),
 				"it may be from 1 to 200 repetitions a second; to stop keys from repeating, name them with never",
 			)
 			ok = false
@@ -46,9 +44,7 @@ func (b *block) repeat(c Common) (Rule, bool) {
 	if r.Delay == 0 && r.Rate == 0 && r.Accents == nil && r.Never == nil && r.Always == nil {
 		if ok {
 			b.add(
-				c.Range,
-				"empty-block",
-				"the repeat says nothing",
+				c.Range, "empty-block", "the repeat says nothing",
 				"add delay = \"220ms\", rate = 40, accents = false, never = […] or always = […]",
 			)
 		}

@@ -17,9 +17,7 @@ func (b *block) rule(in setting) {
 	defer func() {
 		if why := recover(); why != nil {
 			b.add(
-				b.head(),
-				"fault",
-				fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why),
+				b.head(), "fault", fmt.Sprintf("a fault of the program kept it from reading this rule (%v)", why),
 				"take the rule out until the fault is mended; the mapping is not to blame",
 			)
 		}
@@ -124,9 +122,7 @@ func (b *block) hands(c Common) (Rule, bool) {
 		r.Primary = b.word("primary", "", []string{"corner", "thumb"})
 		if b.has("order") {
 			b.add(
-				t.Range,
-				"contradiction",
-				"hands has both order and primary",
+				t.Range, "contradiction", "hands has both order and primary",
 				"keep one: order says where each modifier lies, primary only where the main one does",
 			)
 			return nil, false
@@ -151,9 +147,7 @@ func (b *block) hands(c Common) (Rule, bool) {
 		}
 		if slices.Contains(seen, t.Value) {
 			b.add(
-				t.Range,
-				"duplicate",
-				fmt.Sprintf("%s stands twice in the order", t.Value),
+				t.Range, "duplicate", fmt.Sprintf("%s stands twice in the order", t.Value),
 				"name each of Ctrl, Alt and Meta once",
 			)
 			return nil, false
@@ -162,9 +156,7 @@ func (b *block) hands(c Common) (Rule, bool) {
 	}
 	if len(seen) != len(handModifiers) {
 		b.add(
-			c.Range,
-			"incomplete-order",
-			fmt.Sprintf("the order names %d of three modifiers", len(seen)),
+			c.Range, "incomplete-order", fmt.Sprintf("the order names %d of three modifiers", len(seen)),
 			"name Ctrl, Alt and Meta, from the corner to the space bar",
 		)
 		return nil, false
@@ -224,9 +216,7 @@ func (b *block) hyper(c Common) (Rule, bool) {
 		mods, okMods := b.mods(t)
 		if r.Instead = mods; okMods && mods.Has(keys.Hyper) {
 			b.add(
-				t.Range,
-				"contradiction",
-				"what chords take instead of Hyper cannot be Hyper",
+				t.Range, "contradiction", "what chords take instead of Hyper cannot be Hyper",
 				"name other modifiers, such as \"Ctrl+Alt\"",
 			)
 			okMods = false
@@ -235,9 +225,7 @@ func (b *block) hyper(c Common) (Rule, bool) {
 	}
 	if !tap.Given() && b.has("within") {
 		b.add(
-			c.Range,
-			"contradiction",
-			"within limits a tap, and this hyper has none",
+			c.Range, "contradiction", "within limits a tap, and this hyper has none",
 			"add tap = \"Escape\", or take within out",
 		)
 		return nil, false
@@ -263,17 +251,13 @@ func (b *block) remap(c Common) (Rule, bool) {
 		return nil, false
 	case to && held:
 		b.add(
-			c.Range,
-			"contradiction",
-			"the remap has to as well as tap or hold",
+			c.Range, "contradiction", "the remap has to as well as tap or hold",
 			"keep to for a plain remap, tap and hold for a key that does two things",
 		)
 		return nil, false
 	case held && !(b.has("tap") && b.has("hold")):
 		b.add(
-			c.Range,
-			"missing-attribute",
-			"a key that does two things needs tap and hold",
+			c.Range, "missing-attribute", "a key that does two things needs tap and hold",
 			"add the other of the two; to keep its own meaning, name the key itself",
 		)
 		return nil, false
@@ -288,9 +272,7 @@ func (b *block) remap(c Common) (Rule, bool) {
 	case to && from.Key != keys.None && from.Key == r.To.Key &&
 		len(c.Scope) == 0: // in a scope, a key may stay what it is
 		b.add(
-			r.To.Range,
-			"remap-to-itself",
-			fmt.Sprintf("%s is mapped to itself", from.Key),
+			r.To.Range, "remap-to-itself", fmt.Sprintf("%s is mapped to itself", from.Key),
 			"name another key, or take the rule out; with on, it says where the key stays what it is",
 		)
 		return nil, false
@@ -301,9 +283,7 @@ func (b *block) remap(c Common) (Rule, bool) {
 		return nil, false
 	case to && b.has("fallback"):
 		b.add(
-			r.Fallback.Range,
-			"contradiction",
-			"a plain remap needs no fallback",
+			r.Fallback.Range, "contradiction", "a plain remap needs no fallback",
 			"take it out; fallback is for keys with tap and hold",
 		)
 		return nil, false
@@ -315,9 +295,7 @@ func (b *block) disable(c Common) (Rule, bool) {
 	r := &Disable{Common: c}
 	if a, ok := b.syn.Body.Attributes["keys"]; ok {
 		b.add(
-			b.src.rng(a.NameRange),
-			"contradiction",
-			"the disable has presses before its brace and a list of them",
+			b.src.rng(a.NameRange), "contradiction", "the disable has presses before its brace and a list of them",
 			"keep one: disable { keys = [ … ] } has no label",
 		)
 		return nil, false
@@ -350,10 +328,7 @@ func (b *block) fallbacks(first Trigger) ([]Trigger, bool) {
 		}
 		if p.String() == first.String() {
 			b.add(
-				t.Range,
-				"fallback-same",
-				"the fallback is the chord itself",
-				"name another chord",
+				t.Range, "fallback-same", "the fallback is the chord itself", "name another chord",
 				diag.Related{Range: first.Range, Words: "the chord"},
 			)
 			all = false
@@ -379,17 +354,14 @@ func (b *block) launch(c Common) (Rule, bool) {
 	switch len(said) {
 	case 0:
 		b.add(
-			c.Range,
-			"missing-attribute",
-			"the launch does not say what to start",
+			c.Range, "missing-attribute", "the launch does not say what to start",
 			"add app = \"…\", run = [\"program\", \"argument\"] or open = \"https://…\"",
 		)
 		return nil, false
 	case 1:
 	default:
 		b.add(
-			b.src.rng(b.syn.Body.Attributes[said[1]].NameRange),
-			"two-programs",
+			b.src.rng(b.syn.Body.Attributes[said[1]].NameRange), "two-programs",
 			fmt.Sprintf("the launch has both %s and %s", said[0], said[1]),
 			"keep one; a second chord needs a second launch",
 		)
@@ -428,10 +400,8 @@ func (l *loader) does(t Text) bool {
 	if base, n, ok := action.Number(t.Value); ok && n != 0 {
 		if _, numbered := action.Find(base + "-1"); numbered {
 			l.add(
-				t.Range,
-				"unknown-action",
-				fmt.Sprintf("there is no %s: workspaces go from 1 to %d", t.Value, action.MaxWorkspace),
-				"",
+				t.Range, "unknown-action",
+				fmt.Sprintf("there is no %s: workspaces go from 1 to %d", t.Value, action.MaxWorkspace), "",
 			)
 			return false
 		}
@@ -454,9 +424,7 @@ func (b *block) action(c Common) (Rule, bool) {
 	if !has {
 		if !b.has("does") {
 			b.add(
-				c.Range,
-				"missing-attribute",
-				"the action does not say what the desktop does",
+				c.Range, "missing-attribute", "the action does not say what the desktop does",
 				"add does = \"tile-left\"; the reference lists all",
 			)
 		}
@@ -465,9 +433,7 @@ func (b *block) action(c Common) (Rule, bool) {
 	r.Does, r.Confirm = t, b.boolean("confirm", false)
 	if r.Confirm && !slices.Contains(action.Confirmable, t.Value) && b.does(t) {
 		b.add(
-			t.Range,
-			"contradiction",
-			fmt.Sprintf("nobody asks before %s", t.Value),
+			t.Range, "contradiction", fmt.Sprintf("nobody asks before %s", t.Value),
 			"confirm is for "+strings.Join(action.Confirmable, ", "),
 		)
 		return nil, false

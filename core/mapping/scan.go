@@ -57,8 +57,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			}
 			if work.templates += bytes.Count(out[i:end], []byte{brace}); work.templates > mostTemplates {
 				return bad(
-					i,
-					fmt.Sprintf("the texts hold ${ or %%{ more than %d times", mostTemplates),
+					i, fmt.Sprintf("the texts hold ${ or %%{ more than %d times", mostTemplates),
 					"take some out; in a text they are characters like any others",
 				)
 			}
@@ -72,8 +71,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			work.attrs[min(max(0, depth)+1, maxDepth)] = 0
 			if depth++; depth > maxDepth {
 				return bad(
-					i,
-					fmt.Sprintf("brackets are nested more than %d deep", maxDepth),
+					i, fmt.Sprintf("brackets are nested more than %d deep", maxDepth),
 					"a mapping needs three or four levels; look for one that is never closed",
 				)
 			}

@@ -143,21 +143,8 @@ func TestScopeWithin(t *testing.T) {
 // What is said to be part of another scope is: on every machine and board of the mapping.
 func TestScopeWithinIsTrue(t *testing.T) {
 	names := []string{
-		"linux",
-		"windows",
-		"macos",
-		"gnome",
-		"i3",
-		"plasma",
-		"wayland",
-		"x11",
-		"office",
-		"gauge",
-		"shed",
-		"lab",
-		"chart-table",
-		"wheelhouse",
-		"outside",
+		"linux", "windows", "macos", "gnome", "i3", "plasma", "wayland", "x11", "office", "gauge", "shed", "lab",
+		"chart-table", "wheelhouse", "outside",
 	}
 	within := 0
 	rapid.Check(t, func(t *rapid.T) {
@@ -260,21 +247,16 @@ disable "F5" {
 	assert.Equal(
 		t,
 		[]string{
-			"on chart-table, office or linux",
-			"on lab, not on wheelhouse, not on chart-table",
-			"on lab, not on chart-table, wheelhouse",
-			"",
+			"on chart-table, office or linux", "on lab, not on wheelhouse, not on chart-table",
+			"on lab, not on chart-table, wheelhouse", "",
 		},
 		[]string{s[0].Where(), s[3].Where(), s[4].Where(), mapping.Scope{}.Where()},
 	)
 	assert.Equal(
 		t,
 		[]string{
-			"chart-table, office or linux",
-			"linux or office, chart-table",
-			"linux or office",
-			"lab, not wheelhouse, not chart-table",
-			"lab, not chart-table, not wheelhouse",
+			"chart-table, office or linux", "linux or office, chart-table", "linux or office",
+			"lab, not wheelhouse, not chart-table", "lab, not chart-table, not wheelhouse",
 		},
 		[]string{s[0].String(), s[1].String(), s[2].String(), s[3].String(), s[4].String()},
 	)

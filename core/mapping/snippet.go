@@ -20,9 +20,7 @@ func (b *block) snippet(c Common) (Rule, bool) {
 	switch {
 	case len(b.labels) == 1 && b.has("abbreviation"):
 		b.add(
-			c.Range,
-			"contradiction",
-			"the snippet has a chord and an abbreviation",
+			c.Range, "contradiction", "the snippet has a chord and an abbreviation",
 			"keep one; a second snippet can have the other",
 		)
 		return nil, false
@@ -39,9 +37,7 @@ func (b *block) snippet(c Common) (Rule, bool) {
 		}
 	case !b.has("abbreviation"):
 		b.add(
-			c.Range,
-			"missing-attribute",
-			"the snippet has neither a chord nor an abbreviation",
+			c.Range, "missing-attribute", "the snippet has neither a chord nor an abbreviation",
 			"write snippet \"F7\" { … }, or add abbreviation = \";nhn\"",
 		)
 		return nil, false
@@ -71,16 +67,12 @@ func (b *block) abbreviation(t Text) bool {
 	switch n := len([]rune(t.Value)); {
 	case strings.ContainsFunc(t.Value, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }):
 		b.add(
-			t.Range,
-			"bad-abbreviation",
-			"an abbreviation cannot hold blanks",
+			t.Range, "bad-abbreviation", "an abbreviation cannot hold blanks",
 			"use characters one types in a row, such as \";nhn\"",
 		)
 	case n < 2:
 		b.add(
-			t.Range,
-			"bad-abbreviation",
-			"an abbreviation needs two characters or more",
+			t.Range, "bad-abbreviation", "an abbreviation needs two characters or more",
 			"a single one would go off all the time",
 		)
 	case n > 40:
@@ -139,9 +131,7 @@ func (b *block) steps() (list []Step, ok bool) {
 		case Release:
 			if _, down := held[s.Key]; !down {
 				b.add(
-					t.Range,
-					"never-held",
-					fmt.Sprintf("%s is released and was not held", s.Key),
+					t.Range, "never-held", fmt.Sprintf("%s is released and was not held", s.Key),
 					"hold it first, or take this out",
 				)
 				ok = false
@@ -156,9 +146,7 @@ func (b *block) steps() (list []Step, ok bool) {
 		for k, at := range held {
 			if t := l.rest; at.Range == t.Range {
 				b.add(
-					t.Range,
-					"never-released",
-					fmt.Sprintf("%s is held and never released", k),
+					t.Range, "never-released", fmt.Sprintf("%s is held and never released", k),
 					fmt.Sprintf("add \"release %s\"", k),
 				)
 				ok = false
@@ -210,8 +198,7 @@ func (b *block) lines(name string) ([]line, bool) {
 		}
 		if len(list) <= i {
 			b.add(
-				at,
-				"wrong-type",
+				at, "wrong-type",
 				"a step must be a text such as \"press Ctrl+s\", or one verb in braces such as { text = \"done\" }",
 				"",
 			)
@@ -234,9 +221,7 @@ func (b *block) step(l line) (Step, bool) {
 	}
 	if strings.TrimSpace(l.rest.Value) == "" && (s.Verb != Type || l.rest.Value == "") {
 		b.add(
-			at,
-			"incomplete-step",
-			fmt.Sprintf("the step does not say what to %s", l.verb),
+			at, "incomplete-step", fmt.Sprintf("the step does not say what to %s", l.verb),
 			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb],
 		)
 		return s, false
@@ -260,9 +245,7 @@ func (b *block) step(l line) (Step, bool) {
 		d, err := time.ParseDuration(strings.TrimSpace(l.rest.Value))
 		if err != nil || d <= 0 {
 			b.add(
-				at,
-				"bad-time",
-				fmt.Sprintf("%q is no time to wait", l.rest.Value),
+				at, "bad-time", fmt.Sprintf("%q is no time to wait", l.rest.Value),
 				"write a time with its unit, such as \"wait 100ms\"",
 			)
 			return s, false

@@ -78,8 +78,7 @@ func TestGroupFile(t *testing.T) {
 	assert.Equal(
 		t,
 		[]string{
-			"cfg/m.hcl:3:3 disable Insert g linux",
-			"cfg/sub/more.hcl:1:1 disable Pause g linux",
+			"cfg/m.hcl:3:3 disable Insert g linux", "cfg/sub/more.hcl:1:1 disable Pause g linux",
 			"cfg/sub/deep.hcl:1:1 disable Home g/deep linux",
 		},
 		got,

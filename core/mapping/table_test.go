@@ -19,8 +19,7 @@ func rulesOf(t *testing.T, text string) []string {
 	var list []string
 	for _, r := range m.Rules {
 		line := fmt.Sprintf(
-			"%d: %s",
-			r.Head().Range.Start.Line,
+			"%d: %s", r.Head().Range.Start.Line,
 			strings.Join(append([]string{mapping.Title(r)}, mapping.Details(r)...), " | "),
 		)
 		if on := r.Head().Scope.String(); on != "" {

@@ -79,8 +79,7 @@ func TestTextsOverLines(t *testing.T) {
 	} {
 		mp, diags, err := Load(
 			fstest.MapFS{"m.hcl": {Data: []byte("snippet \"F9\" {\n  text = " + text + "}\ndisable \"F5\" {}\n")}},
-			"m.hcl",
-			"",
+			"m.hcl", "",
 		)
 		require.NoError(t, err)
 		require.Empty(t, diags, text)

@@ -227,9 +227,7 @@ func (l *loader) constant(t Text) Text {
 	v, ok := l.lets[name]
 	if !ok {
 		l.unknown(
-			Text{name, t.Range},
-			"unknown-constant",
-			fmt.Sprintf("there is no constant %q", name),
+			Text{name, t.Range}, "unknown-constant", fmt.Sprintf("there is no constant %q", name),
 			slices.Sorted(maps.Keys(l.lets)),
 		)
 		return t

@@ -43,13 +43,7 @@ func TestMutationsAreNoticed(t *testing.T) {
 							func(m struct{ part, why string }) bool { return strings.Contains(line, m.part) },
 						)
 					assert.True(
-						t,
-						known,
-						"%s of %s may %s the line %q unnoticed (%q)",
-						path,
-						b.Machine.Name,
-						what,
-						line,
+						t, known, "%s of %s may %s the line %q unnoticed (%q)", path, b.Machine.Name, what, line,
 						instead,
 					)
 				}
@@ -71,16 +65,12 @@ func TestMutationsAreNoticed(t *testing.T) {
 		}
 	}
 	t.Logf(
-		"%d of %d mutations of lines noticed (%.1f %%), the others known to mean nothing",
-		noticed,
-		all,
+		"%d of %d mutations of lines noticed (%.1f %%), the others known to mean nothing", noticed, all,
 		100*float64(noticed)/float64(all),
 	)
 	t.Logf(
-		"%d of %d changes of bytes noticed (%.1f %%); the rest of a link is for readers that we are not",
-		bytes,
-		binary,
-		100*float64(bytes)/float64(binary),
+		"%d of %d changes of bytes noticed (%.1f %%); the rest of a link is for readers that we are not", bytes,
+		binary, 100*float64(bytes)/float64(binary),
 	)
 	assert.Greater(t, noticed, all*6/10)
 	assert.Greater(t, bytes, binary*3/10)

@@ -285,9 +285,7 @@ func words(o keymap.Outcome) string {
 	}
 	if o.To != "" {
 		s += fmt.Sprintf(
-			", as the key <%s> with %s on and %s off",
-			o.To,
-			strings.Join(o.Adds.Names(), "+"),
+			", as the key <%s> with %s on and %s off", o.To, strings.Join(o.Adds.Names(), "+"),
 			strings.Join(o.Clears.Names(), "+"),
 		)
 	}
@@ -310,8 +308,7 @@ func (r *Result) Diagnostics(mp *mapping.Mapping) diag.List {
 				Code: "told-apart", Range: d.Range, Line: mp.SourceLine(d.Range), Machines: []string{r.Machine},
 				Summary: fmt.Sprintf(
 					"%s cannot be told from %s there: the keys type the same, and both chords are spelled alike",
-					d.Press,
-					d.Alike,
+					d.Press, d.Alike,
 				),
 				Advice: "use another chord for one of them, or scope one away from this machine",
 			})

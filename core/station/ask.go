@@ -304,9 +304,7 @@ func (p *player) types(a *Answer, k keys.Key) {
 					"layout",
 					"",
 					fmt.Sprintf(
-						"option %s makes %s give %s",
-						o.Name,
-						k,
+						"option %s makes %s give %s", o.Name, k,
 						strings.Join(slices.Compact(slices.Clone(s.Level)), ", "),
 					),
 				},

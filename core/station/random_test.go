@@ -76,15 +76,8 @@ func TestAnswersAgree(t *testing.T) {
 					func(what string) bool { return what == c.Key.String()+" down" || what == c.Key.String()+" tapped" },
 				)
 				require.Equal(
-					t,
-					strings.HasPrefix(a.Does, "goes to the program"),
-					reaches && a.Owner.Name == "",
-					"%s on %s: %v, played %v\n%s",
-					c,
-					b.Machine.Name,
-					a,
-					sees,
-					text,
+					t, strings.HasPrefix(a.Does, "goes to the program"), reaches && a.Owner.Name == "",
+					"%s on %s: %v, played %v\n%s", c, b.Machine.Name, a, sees, text,
 				)
 				asked[map[bool]string{true: "taken", false: "free"}[has]]++
 			}

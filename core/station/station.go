@@ -71,7 +71,7 @@ type Owner struct {
 func Of(mp *mapping.Mapping, b *compile.Build) (*Station, error) {
 	has, err := b.Simulated()
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("machine %s: what is to happen cannot be carried out: %w", b.Machine.Name, err)
 	}
 	return With(mp, b, has)
 }

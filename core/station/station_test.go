@@ -288,9 +288,7 @@ launch "CtrlRight" { run = "xterm" }
 		return answers[0]
 	}
 	assert.Equal(
-		t,
-		[]string{"ControlLeft", "KeyC (C)"},
-		ask("Ctrl+c", station.Where{}).Keys,
+		t, []string{"ControlLeft", "KeyC (C)"}, ask("Ctrl+c", station.Where{}).Keys,
 		"CapsLock holds three modifiers more",
 	)
 	for chord, want := range map[string]string{

@@ -114,8 +114,7 @@ func (a *app) takenChords(machines []*station.Station, mods []keys.Mods) error {
 	}
 	a.table(a.stdout, "", rows)
 	fmt.Fprintf(
-		a.stdout,
-		"\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n",
+		a.stdout, "\n%s taken on some machine; a plus marks what the mapping says. See what is free with --free.\n",
 		plural(len(list), "chord is", "chords are"),
 	)
 	a.unknownDesktops(machines)

@@ -243,11 +243,7 @@ func (a *app) gaps(w io.Writer, rows []compile.Row, builds []*compile.Build) {
 			w,
 			a.wrap(
 				fmt.Sprintf(
-					"  %s (%s) → %s (%s) on %s",
-					printable(f.Wanted),
-					f.Wished,
-					printable(f.Press),
-					f.Verdict,
+					"  %s (%s) → %s (%s) on %s", printable(f.Wanted), f.Wished, printable(f.Press), f.Verdict,
 					strings.Join(f.Machines, ", "),
 				),
 				"    ",

@@ -44,9 +44,7 @@ func (a *app) runDemo(dir string) error {
 	}
 	step := func(n int, what, command string) {
 		fmt.Fprintf(
-			w,
-			"%s  %s\n\n",
-			a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)),
+			w, "%s  %s\n\n", a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)),
 			a.style.faint.Render("leitstand "+command),
 		)
 	}

@@ -95,12 +95,7 @@ func (a *app) printDifferences(w io.Writer, list []compare.Difference, x, y stri
 			scope = a.style.faint.Render("  " + d.Where)
 		}
 		fmt.Fprintf(
-			w,
-			"%s %-8s %s%s  %s\n",
-			a.sign(signs[d.Kind]),
-			d.Kind,
-			a.style.bold.Render(printable(d.Subject)),
-			scope,
+			w, "%s %-8s %s%s  %s\n", a.sign(signs[d.Kind]), d.Kind, a.style.bold.Render(printable(d.Subject)), scope,
 			a.style.faint.Render(d.Place),
 		)
 		for _, s := range d.Before {
@@ -230,11 +225,8 @@ func (a *app) printPresses(w io.Writer, list []compare.Change) {
 			w,
 			a.wrap(
 				fmt.Sprintf(
-					"%s: was %s, is %s (%s)",
-					a.style.bold.Render(printable(c.Press)),
-					printable(c.Was),
-					printable(c.Is),
-					strings.Join(c.Machines, ", "),
+					"%s: was %s, is %s (%s)", a.style.bold.Render(printable(c.Press)), printable(c.Was),
+					printable(c.Is), strings.Join(c.Machines, ", "),
 				),
 				"    ",
 			),

@@ -63,9 +63,7 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet")
 	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
 	c.Flags().StringSliceVar(
-		&layouts,
-		"layouts",
-		nil,
+		&layouts, "layouts", nil,
 		"the machine's layouts, by their XKB names (default: those that the files set, or this machine's)",
 	)
 	return c

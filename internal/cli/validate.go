@@ -110,12 +110,8 @@ func (a *app) explain(w io.Writer, mp *mapping.Mapping, builds []*compile.Build)
 		a.table(w, "  ", rows)
 		for _, o := range b.Beaten {
 			fmt.Fprintln(w, a.wrap(fmt.Sprintf(
-				"  %s: %s (%s) wins over %s (%s), whose scope is wider",
-				o.Press,
-				mapping.Title(o.Winner),
-				at(o.Winner.Head().Range),
-				mapping.Title(o.Loser),
-				at(o.Loser.Head().Range),
+				"  %s: %s (%s) wins over %s (%s), whose scope is wider", o.Press, mapping.Title(o.Winner),
+				at(o.Winner.Head().Range), mapping.Title(o.Loser), at(o.Loser.Head().Range),
 			), "    "))
 		}
 		for _, x := range mapping.AbsentFrom(mp, b.Machine.Machine) {
@@ -172,11 +168,8 @@ func (a *app) validated(mp *mapping.Mapping, r check.Report, shown diag.List) {
 			w,
 			a.wrap(
 				fmt.Sprintf(
-					"%s: %s on %s.%s",
-					a.style.good.Render("No findings"),
-					plural(len(mp.Rules), "rule", "rules"),
-					plural(len(builds), "machine", "machines"),
-					allowed,
+					"%s: %s on %s.%s", a.style.good.Render("No findings"), plural(len(mp.Rules), "rule", "rules"),
+					plural(len(builds), "machine", "machines"), allowed,
 				),
 				"",
 			),

@@ -26,13 +26,8 @@ const checkers = "/usr/local/lib/leitstand-checkers"
 // modules are what a kernel needs for a keyboard on a USB port, in the order of loading;
 // what is not there is built in.
 var modules = []string{
-	"drivers/usb/common/usb-common",
-	"drivers/usb/core/usbcore",
-	"drivers/usb/host/xhci-hcd",
-	"drivers/usb/host/xhci-pci",
-	"drivers/hid/hid",
-	"drivers/hid/hid-generic",
-	"drivers/hid/usbhid/usbhid",
+	"drivers/usb/common/usb-common", "drivers/usb/core/usbcore", "drivers/usb/host/xhci-hcd",
+	"drivers/usb/host/xhci-pci", "drivers/hid/hid", "drivers/hid/hid-generic", "drivers/hid/usbhid/usbhid",
 	"drivers/input/evdev",
 }
 
@@ -72,35 +67,10 @@ func Boot(t testing.TB, files map[string][]byte, commands ...string) *Kernel {
 	require.NoError(t, err)
 	k := &Kernel{t: t, line: &lockedBuffer{}, replies: &lockedBuffer{}}
 	cmd := exec.Command(
-		"qemu-system-x86_64",
-		"-machine",
-		"q35",
-		"-accel",
-		"tcg",
-		"-m",
-		"512",
-		"-nodefaults",
-		"-vga",
-		"std",
-		"-display",
-		"none",
-		"-no-reboot",
-		"-device",
-		"qemu-xhci",
-		"-device",
-		"usb-kbd,id=board",
-		"-chardev",
-		"file,id=line,path=/dev/fd/3",
-		"-serial",
-		"chardev:line",
-		"-qmp",
-		"stdio",
-		"-kernel",
-		image.path,
-		"-initrd",
-		disk,
-		"-append",
-		"console=tty0 quiet loglevel=3 panic=-1",
+		"qemu-system-x86_64", "-machine", "q35", "-accel", "tcg", "-m", "512", "-nodefaults", "-vga", "std",
+		"-display", "none", "-no-reboot", "-device", "qemu-xhci", "-device", "usb-kbd,id=board", "-chardev",
+		"file,id=line,path=/dev/fd/3", "-serial", "chardev:line", "-qmp", "stdio", "-kernel", image.path, "-initrd",
+		disk, "-append", "console=tty0 quiet loglevel=3 panic=-1",
 	)
 	cmd.ExtraFiles = []*os.File{w}
 	cmd.Stdout = k.replies

@@ -44,17 +44,7 @@ func (d *draws) chord(bare bool) (string, bool) {
 	mods := rapid.SliceOfNDistinct(
 		rapid.SampledFrom(
 			[]string{
-				"Ctrl",
-				"Alt",
-				"Shift",
-				"Meta",
-				"AltGr",
-				"Hyper",
-				"Primary",
-				"Desk",
-				"CtrlRight",
-				"ShiftLeft",
-				"Fn",
+				"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft", "Fn",
 			},
 		),
 		least,
@@ -204,11 +194,8 @@ func (d *draws) abbreviations() {
 		}
 		d.words[strings.ToLower(w)] = true
 		d.write(
-			"snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n",
-			w,
-			d.content(),
-			d.one("end", "space", "any", "none"),
-			d.one("case", "exact", "any", "follow"),
+			"snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n", w, d.content(),
+			d.one("end", "space", "any", "none"), d.one("case", "exact", "any", "follow"),
 		)
 		d.common()
 		d.write("}\n")

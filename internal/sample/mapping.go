@@ -138,9 +138,7 @@ func (d *draws) machine(i int) {
 	}
 	m.Layouts = rapid.SliceOfNDistinct(
 		rapid.OneOf(rapid.SampledFrom([]string{"us", "de", "fr", "gb", "ru"}), rapid.SampledFrom(keys.LayoutNames())),
-		1,
-		most,
-		rapid.ID[string],
+		1, most, rapid.ID[string],
 	).Draw(d.t, "layouts")
 	d.write("  layouts = [%s]\n", quoted(m.Layouts))
 	if m.System == machine.Linux && m.Session != "console" {

@@ -229,12 +229,7 @@ func (d *draws) narrower() {
 	}
 	d.write("remap %q {\n  to = %q\n  on = %q\n}\n", k, d.output(k), m)
 	d.write(
-		"on %q {\n  remap %q { to = %q }\n  on %q {\n    remap %q { to = %q }\n  }\n}\n",
-		b,
-		k,
-		d.output(k),
-		m,
-		k,
+		"on %q {\n  remap %q { to = %q }\n  on %q {\n    remap %q { to = %q }\n  }\n}\n", b, k, d.output(k), m, k,
 		d.output(k),
 	)
 }

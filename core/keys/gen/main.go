@@ -128,18 +128,8 @@ func stanzas(layouts, variants string) (map[string]string, error) {
 // symbols compiles layouts with options and returns the section of symbols.
 func symbols(layouts, variants, options string) (string, error) {
 	cmd := exec.Command(
-		"xkbcli",
-		"compile-keymap",
-		"--rules",
-		"evdev",
-		"--model",
-		"pc105",
-		"--layout",
-		layouts,
-		"--variant",
-		variants,
-		"--options",
-		options,
+		"xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", layouts, "--variant",
+		variants, "--options", options,
 	)
 	var stderr bytes.Buffer
 	cmd.Stderr = &stderr

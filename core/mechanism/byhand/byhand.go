@@ -194,11 +194,8 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		}
 		h.Says = fmt.Sprintf("%s, set **%s** to **%s**%s.", p.words, p.from[from], to, board)
 		h.Unsays = fmt.Sprintf(
-			"%s, set **%s** back to what it was (**%s** when nobody has changed it)%s.",
-			p.words,
-			p.from[from],
-			p.from[from],
-			board,
+			"%s, set **%s** back to what it was (**%s** when nobody has changed it)%s.", p.words, p.from[from],
+			p.from[from], board,
 		)
 		return h, nil
 	}
@@ -221,8 +218,7 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 	chord := macChord(m, b.Chord)
 	h.Says = fmt.Sprintf(
 		"In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.",
-		does,
-		chord,
+		does, chord,
 	)
 	h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keyboard shortcut **%s**.", chord)
 	return h, nil

@@ -37,8 +37,7 @@ func TestEach(t *testing.T) {
 	assert.EqualError(t, keyfile.Each("[a]\nb\n", nothing), "2: neither a group nor a key")
 	assert.EqualError(t, keyfile.Each("b=c\n", nothing), "1: neither a group nor a key")
 	assert.EqualError(
-		t,
-		keyfile.Each("[a]\n\nb=c\n", func(keyfile.Line) error { return assert.AnError }),
+		t, keyfile.Each("[a]\n\nb=c\n", func(keyfile.Line) error { return assert.AnError }),
 		"3: "+assert.AnError.Error(),
 	)
 }

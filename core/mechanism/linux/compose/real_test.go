@@ -87,8 +87,7 @@ func TestPressedInPrograms(t *testing.T) {
 			realtest.WaitFor(t, "the window", func() bool {
 				return server.Window(c.class).Width > 0 &&
 					server.Output(
-						"sh",
-						"-c",
+						"sh", "-c",
 						"xdotool windowfocus --sync $(xdotool search --onlyvisible --class "+c.class+" | tail -n 1) && echo done",
 					) != ""
 			})
@@ -112,8 +111,7 @@ func TestPressedInPrograms(t *testing.T) {
 			}
 			if c.clear == nil {
 				realtest.WaitFor(
-					t,
-					"the terminal's program",
+					t, "the terminal's program",
 					func() bool { _, err := os.Stat(filepath.Join(home, "typed")); return err == nil },
 				)
 			}

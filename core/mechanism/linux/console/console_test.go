@@ -197,10 +197,8 @@ func TestLoaded(t *testing.T) {
 	for i, want := range []uint16{0x7F, 0x0601, 0x0119, 0x03, 0x0879, '/', 0xF0FC, 0x0502, 0x0211, 0x016D} {
 		b := list[i]
 		assert.Equal(
-			t,
-			fmt.Sprintf("%#x", want),
-			fmt.Sprintf("%#x", entries[place{bits(b.Chord.Mods), sample.Evdev(b.Chord.Key)}]),
-			b.String(),
+			t, fmt.Sprintf("%#x", want),
+			fmt.Sprintf("%#x", entries[place{bits(b.Chord.Mods), sample.Evdev(b.Chord.Key)}]), b.String(),
 		)
 	}
 	table, _ := realtest.Output(t, "loadkeys", "--mktable", path)
@@ -339,8 +337,7 @@ func TestTakenBackInOrder(t *testing.T) {
 	}
 	all := strings.Join(lines, "\n")
 	assert.Less(
-		t,
-		strings.Index(all, "systemctl disable leitstand-console"),
+		t, strings.Index(all, "systemctl disable leitstand-console"),
 		strings.Index(all, "rm -f /etc/leitstand/console.map"),
 	)
 	assert.Contains(t, all, "systemctl disable leitstand-console")

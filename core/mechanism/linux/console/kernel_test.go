@@ -61,9 +61,7 @@ func TestPressedOnConsole(t *testing.T) {
 		return realtest.Reaction{Typed: got.Typed, Console: got.Console}
 	}
 	assert.Equal(
-		t,
-		realtest.Reaction{Typed: "A"},
-		press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord),
+		t, realtest.Reaction{Typed: "A"}, press(keys.Chord{Mods: keys.Shift, Key: sample.Key("KeyA")}, k.Chord),
 		"which no rule is about",
 	)
 	for _, c := range cases {

@@ -27,8 +27,7 @@ func TestReadsSpecimens(t *testing.T) {
 		for _, p := range s.Presses {
 			chord, err := keys.ParseChord(
 				strings.ReplaceAll(strings.ReplaceAll(strings.Join(p.Keys, "+"), "ControlLeft", "Ctrl"), "Left+", "+"),
-				nil,
-				nil,
+				nil, nil,
 			)
 			require.NoError(t, err)
 			c := keys.Chord{Key: chord.Key}

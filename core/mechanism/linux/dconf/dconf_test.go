@@ -107,9 +107,7 @@ func TestRepeat(t *testing.T) {
 		answer := dconf.Mechanism{Desktop: c.desktop}.Take(m, sample.Setting("repeat rate", c.rate))
 		assert.Contains(t, answer.Why.String(), c.words)
 		got, text := back(
-			t,
-			c.desktop,
-			m,
+			t, c.desktop, m,
 			[]mechanism.Binding{sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", c.rate)},
 		)
 		assert.Contains(t, text, c.text)
@@ -218,13 +216,11 @@ func TestModifierAlone(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(got, []mechanism.Binding{b}))
 	}
 	assert.Contains(
-		t,
-		w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Why.String(),
+		t, w.Take(m, alone(keys.Ctrl, behaviour.Effect{Kind: behaviour.Nothing})).Why.String(),
 		"one thing by a modifier alone",
 	)
 	assert.Contains(
-		t,
-		w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Why.String(),
+		t, w.Take(m, alone(keys.Meta, behaviour.Effect{Kind: behaviour.Acts, Action: "close"})).Why.String(),
 		"one thing by a modifier alone",
 	)
 	for desktop, words := range map[string]string{"mate": "MATE has no shortcut", "cinnamon": "its menu keeps"} {

@@ -195,10 +195,8 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			for key := range strings.Lines(string(out.Files[1].Data)) {
 				key = strings.TrimSuffix(key, "\n")
 				script += fmt.Sprintf(
-					"test -n \"$(dconf read %s)\"; gsettings writable %s %s\n",
-					key,
-					schemaOf(strings.Trim(filepath.Dir(key), "/")),
-					filepath.Base(key),
+					"test -n \"$(dconf read %s)\"; gsettings writable %s %s\n", key,
+					schemaOf(strings.Trim(filepath.Dir(key), "/")), filepath.Base(key),
 				)
 				n++
 			}
@@ -364,8 +362,7 @@ func TestPressedUnderMutterAndMuffin(t *testing.T) {
 			program, _, _ := strings.Cut(start, " ")
 			realtest.Need(t, program, program)
 			realtest.NeedFile(
-				t,
-				"/usr/share/glib-2.0/schemas/org.cinnamon.settings-daemon.peripherals.gschema.xml",
+				t, "/usr/share/glib-2.0/schemas/org.cinnamon.settings-daemon.peripherals.gschema.xml",
 				"cinnamon-settings-daemon",
 			) // muffin ends without it
 			m := machine(desktop, "de")

@@ -74,8 +74,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 			keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "50%"}},
 		),
 		"<Super><Shift>g": sample.Launch(
-			keys.Meta|keys.Shift,
-			"KeyG",
+			keys.Meta|keys.Shift, "KeyG",
 			behaviour.Launch{Command: []string{"~/record it", "two", "~/log 3"}, Dir: "~"},
 		),
 		"<Control><Alt>F11": sample.Launch(

@@ -42,9 +42,7 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 	var list []mechanism.Binding
 	// Devices that are no board of the mapping: ids that nobody has.
 	stranger := []string{
-		"evdev:input:b0003v0000p0000",
-		"evdev:input:b0005v0000p0000",
-		"evdev:input:b0018v0000p0000",
+		"evdev:input:b0003v0000p0000", "evdev:input:b0005v0000p0000", "evdev:input:b0018v0000p0000",
 		"evdev:atkbd:dmi:",
 	}
 	for _, b := range m.Boards {

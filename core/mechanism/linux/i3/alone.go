@@ -18,7 +18,7 @@ const releases = "--release "
 
 // alone names the keys of a modifier, none for what is not one.
 func alone(mods keys.Mods) []string {
-	for _, a := range accelerator.LoneKeys {
+	for _, a := range accelerator.ModifierKeys {
 		switch mods {
 		case a.Mod:
 			return a.Keysyms
@@ -34,7 +34,7 @@ func alone(mods keys.Mods) []string {
 
 // released finds what modifiers do alone: either side where both do the same.
 func (r *reader) released() error {
-	for _, a := range accelerator.LoneKeys {
+	for _, a := range accelerator.ModifierKeys {
 		var found []string // by side
 		for _, sym := range a.Keysyms {
 			found = append(found, r.alone[sym])

@@ -227,13 +227,7 @@ var errPassed = errors.New("not about keys")
 
 // flags are words before a chord that change nothing of what it does.
 var flags = []string{
-	"--locked",
-	"--to-code",
-	"--no-warn",
-	"--inhibited",
-	"--no-repeat",
-	"--border",
-	"--exclude-titlebar",
+	"--locked", "--to-code", "--no-warn", "--inhibited", "--no-repeat", "--border", "--exclude-titlebar",
 }
 
 // foreign reads a line of somebody else's.
@@ -279,7 +273,7 @@ func (r *reader) foreignBinding(byCode bool, rest string) error {
 	}
 	does := canonical(rest)
 	byItself := slices.ContainsFunc(
-		accelerator.LoneKeys, func(a accelerator.LoneKey) bool { return slices.Contains(a.Keysyms, spelled) },
+		accelerator.ModifierKeys, func(a accelerator.ModifierKey) bool { return slices.Contains(a.Keysyms, spelled) },
 	)
 	switch {
 	case release && byItself && r.mode == "":

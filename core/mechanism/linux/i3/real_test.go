@@ -48,7 +48,7 @@ func everyButton(w i3.Mechanism, m *mechanism.Machine) []mechanism.Binding {
 	return list
 }
 
-// lone is a launch by Meta alone.
+// modifierAlone is a launch by Meta alone.
 func modifierAlone(program string) mechanism.Binding {
 	b := sample.Launch(keys.Meta, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
 	b.Chord.Key = keys.None
@@ -132,8 +132,7 @@ func TestPressedUnderI3(t *testing.T) {
 			keys.Hyper, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, "", "$mod"}},
 		),
 		sample.Launch(
-			keys.Ctrl|keys.Alt,
-			"KeyZ",
+			keys.Ctrl|keys.Alt, "KeyZ",
 			behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "~"}, Dir: "~/a b"},
 		),
 		sample.Launch(keys.Meta|keys.Shift, "Digit7", behaviour.Launch{Command: []string{program, "three"}}),
@@ -171,11 +170,7 @@ func TestPressedUnderI3(t *testing.T) {
 		require.GreaterOrEqual(t, i3.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
 	}
 	main := config(
-		t,
-		home,
-		i3.Mechanism{},
-		m,
-		append(append(list, modifierAlone(program)), everyButton(i3.Mechanism{}, m)...),
+		t, home, i3.Mechanism{}, m, append(append(list, modifierAlone(program)), everyButton(i3.Mechanism{}, m)...),
 		"# i3 config file (v4)\nset $mod broken\n",
 	)
 	_, complaints := realtest.Output(t, "i3", "-C", "-c", main)
@@ -188,10 +183,7 @@ func TestPressedUnderI3(t *testing.T) {
 		server.LockGroup(uint32(group))
 		for i, b := range starts {
 			press(
-				t,
-				server,
-				b,
-				recording.Expect(want[i], append(want, "alone\x00")),
+				t, server, b, recording.Expect(want[i], append(want, "alone\x00")),
 			) // which a button with Meta does as well
 		}
 	}
@@ -299,10 +291,7 @@ func TestPressedUnderSway(t *testing.T) {
 		sample.Evdevs(starts[2].Chord)...)
 	for i, b := range starts {
 		press(
-			t,
-			server,
-			b,
-			recording.Expect(want[i], append(want, "alone\x00")),
+			t, server, b, recording.Expect(want[i], append(want, "alone\x00")),
 		) // which a button with Meta does as well
 	}
 

@@ -21,13 +21,13 @@ import (
 // The window manager's file has what modifiers do when they are pressed alone as a call on the
 // session bus: service, path, interface, method and argument.
 
-// loneNames are the modifiers as that file calls them.
-var loneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
+// aloneNames are the modifiers as that file calls them.
+var aloneNames = map[keys.Mods]string{keys.Meta: "Meta", keys.Ctrl: "Control", keys.Alt: "Alt", keys.Shift: "Shift"}
 
 // alone says how well a modifier alone lands.
 func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	switch {
-	case loneNames[b.Chord.Mods] == "":
+	case aloneNames[b.Chord.Mods] == "":
 		return mechanism.Offer{Why: reason.PlasmaNothingAlone.Of(b.Chord)}
 	case len(b.Then) > 0:
 		return mechanism.Offer{Why: reason.NoStrokeByModifier.Of()}
@@ -47,7 +47,7 @@ func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 // does, or that of a program.
 func oldAlone(m *mechanism.Machine, b mechanism.Binding) plan {
 	to := planOf(m, b)
-	to.names, to.alone, to.file, to.key, to.value = nil, true, "kwinrc", "[ModifierOnlyShortcuts]"+loneNames[b.Chord.Mods], change.Text(
+	to.names, to.alone, to.file, to.key, to.value = nil, true, "kwinrc", "[ModifierOnlyShortcuts]"+aloneNames[b.Chord.Mods], change.Text(
 		"",
 	)
 	if p, ok := actions()[b.Effect.Action]; ok && b.Effect.Kind == behaviour.Acts {
@@ -76,8 +76,8 @@ func invoke(group, key string) string {
 // unsigned are the characters of a group that its path on the session bus has not.
 var unsigned = regexp.MustCompile(`[^0-9A-Za-z]`)
 
-// loneShortcut reads what a modifier does alone.
-func (r *reader) loneShortcut(group, name, value string) error {
+// aloneShortcut reads what a modifier does alone.
+func (r *reader) aloneShortcut(group, name, value string) error {
 	b := mechanism.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
 	b.Chord.Mods = map[string]keys.Mods{"Meta": keys.Meta, "Control": keys.Ctrl, "Alt": keys.Alt, "Shift": keys.Shift}[name]
 	if group != "ModifierOnlyShortcuts" || b.Chord.Mods == 0 {

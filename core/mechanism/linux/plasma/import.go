@@ -58,7 +58,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, given fs.FS) (mechani
 		case group == "Shortcuts":
 			err = r.shared(group, name, value)
 		case group == "ModifierOnlyShortcuts":
-			err = r.loneShortcut(group, name, value)
+			err = r.aloneShortcut(group, name, value)
 		case strings.HasPrefix(name, "_k_") || !shortcutLines().Match(text):
 		default:
 			fields := listed(value)

@@ -96,26 +96,18 @@ type place struct{ group, key, words string }
 var actions = sync.OnceValue(func() map[string]place {
 	list := map[string]place{
 		"maximize": {
-			"kwin",
-			"Window Maximize",
-			"Maximize Window",
+			"kwin", "Window Maximize", "Maximize Window",
 		}, "minimize": {"kwin", "Window Minimize", "Minimize Window"},
 		"full-screen": {
-			"kwin",
-			"Window Fullscreen",
-			"Make Window Fullscreen",
+			"kwin", "Window Fullscreen", "Make Window Fullscreen",
 		}, "close": {"kwin", "Window Close", "Close Window"},
 		"move": {"kwin", "Window Move", "Move Window"}, "resize": {"kwin", "Window Resize", "Resize Window"},
 		"next-window": {"kwin", "Walk Through Windows", "Walk Through Windows"},
 		"next-window-of-app": {
-			"kwin",
-			"Walk Through Windows of Current Application",
-			"Walk Through Windows of Current Application",
+			"kwin", "Walk Through Windows of Current Application", "Walk Through Windows of Current Application",
 		},
 		"app-windows": {
-			"kwin",
-			"ExposeClass",
-			"Toggle Present Windows (Window class)",
+			"kwin", "ExposeClass", "Toggle Present Windows (Window class)",
 		}, "overview": {"kwin", "Overview", "Toggle Overview"},
 		"show-desktop":                 {"kwin", "Show Desktop", "Peek at Desktop"},
 		"next-workspace":               {"kwin", "Switch to Next Desktop", "Switch to Next Desktop"},
@@ -123,9 +115,7 @@ var actions = sync.OnceValue(func() map[string]place {
 		"window-to-next-workspace":     {"kwin", "Window to Next Desktop", "Window to Next Desktop"},
 		"window-to-previous-workspace": {"kwin", "Window to Previous Desktop", "Window to Previous Desktop"},
 		"lock": {
-			"ksmserver",
-			"Lock Session",
-			"Lock Session",
+			"ksmserver", "Lock Session", "Lock Session",
 		}, "log-out": {"ksmserver", "Log Out", "Log Out"},
 		"power-off":       {"ksmserver", "Halt Without Confirmation", "Halt Without Confirmation"},
 		"restart":         {"ksmserver", "Reboot Without Confirmation", "Reboot Without Confirmation"},
@@ -133,28 +123,20 @@ var actions = sync.OnceValue(func() map[string]place {
 		"brightness-up":   {"org_kde_powerdevil", "Increase Screen Brightness", "Increase Screen Brightness"},
 		"brightness-down": {"org_kde_powerdevil", "Decrease Screen Brightness", "Decrease Screen Brightness"},
 		"play-pause": {
-			"mediacontrol",
-			"playpausemedia",
-			"Play/Pause media playback",
+			"mediacontrol", "playpausemedia", "Play/Pause media playback",
 		}, "stop": {"mediacontrol", "stopmedia", "Stop media playback"},
 		"next-track": {
-			"mediacontrol",
-			"nextmedia",
-			"Media playback next",
+			"mediacontrol", "nextmedia", "Media playback next",
 		}, "previous-track": {"mediacontrol", "previousmedia", "Media playback previous"},
 		"volume-up": {
-			"kmix",
-			"increase_volume",
-			"Increase Volume",
+			"kmix", "increase_volume", "Increase Volume",
 		}, "volume-down": {"kmix", "decrease_volume", "Decrease Volume"},
 		"mute": {"kmix", "mute", "Mute"}, "mute-microphone": {"kmix", "mic_mute", "Mute Microphone"},
 		"screenshot":        {"org.kde.spectacle.desktop", "FullScreenScreenShot", "Capture Entire Desktop"},
 		"screenshot-window": {"org.kde.spectacle.desktop", "ActiveWindowScreenShot", "Capture Active Window"},
 		"screenshot-area":   {"org.kde.spectacle.desktop", "RectangularRegionScreenShot", "Capture Rectangular Region"},
 		"next-input-source": {
-			"KDE Keyboard Layout Switcher",
-			"Switch to Next Keyboard Layout",
-			"Switch to Next Keyboard Layout",
+			"KDE Keyboard Layout Switcher", "Switch to Next Keyboard Layout", "Switch to Next Keyboard Layout",
 		},
 	}
 	for name, side := range map[string]string{
@@ -244,7 +226,7 @@ func qt(m *mechanism.Machine, keysym string) (name string, shift, ok bool) {
 // layouts that are left without one.
 func spell(m *mechanism.Machine, c keys.Chord) (names, missing []string) {
 	if c.Key == keys.None {
-		return []string{loneNames[c.Mods]}, nil
+		return []string{aloneNames[c.Mods]}, nil
 	}
 	for i, l := range m.Layouts {
 		for _, s := range accelerator.Translated(l, c) {

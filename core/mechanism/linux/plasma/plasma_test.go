@@ -178,13 +178,11 @@ func TestModifierAlone(t *testing.T) {
 		require.Equal(t, mechanism.Exact, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
 	}
 	assert.Contains(
-		t,
-		plasma.Mechanism{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(),
+		t, plasma.Mechanism{}.Take(m, modifierAlone(keys.MetaLeft, run("x"))).Why.String(),
 		"nothing for MetaLeft alone",
 	)
 	assert.Contains(
-		t,
-		plasma.Mechanism{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(),
+		t, plasma.Mechanism{}.Take(m, modifierAlone(keys.Meta|keys.Alt, run("x"))).Why.String(),
 		"nothing for Alt+Meta alone",
 	)
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -194,8 +192,7 @@ func TestModifierAlone(t *testing.T) {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	assert.Contains(
-		t,
-		string(files["plasma/kwinrc"].Data),
+		t, string(files["plasma/kwinrc"].Data),
 		"\nMeta=org.kde.kglobalaccel,/component/kwin,org.kde.kglobalaccel.Component,invokeShortcut,Overview\n",
 	)
 	got, err := plasma.Mechanism{}.Read(m, files)

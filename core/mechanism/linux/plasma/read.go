@@ -33,7 +33,7 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	for _, f := range []struct {
 		path string
 		key  func(group, name, value string) error
-	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}, {"plasma/kwinrc", r.loneShortcut}, {"plasma/kdeglobals", r.shared}} {
+	}{{"plasma/kglobalshortcutsrc", r.shortcut}, {"plasma/kcminputrc", r.repeat}, {"plasma/kwinrc", r.aloneShortcut}, {"plasma/kdeglobals", r.shared}} {
 		if err := r.groups(f.path, f.key); err != nil {
 			return nil, err
 		}
@@ -210,7 +210,7 @@ func (r *reader) launcher(name string) string {
 
 // chords reads a key sequence of Qt: more than one chord where keys type the same.
 func (r *reader) chords(text string) ([]keys.Chord, error) {
-	for mods, name := range loneNames {
+	for mods, name := range aloneNames {
 		if text == name { // by itself, as Plasma 6 has it
 			return []keys.Chord{{Mods: mods}}, nil
 		}

@@ -44,9 +44,7 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	}
 	require.Greater(t, len(list), 80)
 	list = append(
-		list,
-		sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"),
-		sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
+		list, sample.Act(keys.Meta|keys.Shift, "KeyU", "maximize"), sample.Act(keys.Meta|keys.Shift, "KeyI", "close"),
 		sample.Launch(keys.Meta, "F7", behaviour.Launch{Command: []string{"tidegauge"}}),
 	)
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
@@ -190,8 +188,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	starts := []mechanism.Binding{
 		sample.Launch(four, "KeyT", behaviour.Launch{Command: []string{program, "one", sample.Nasty, ""}}),
 		sample.Launch(
-			keys.Ctrl|keys.Alt,
-			"KeyZ",
+			keys.Ctrl|keys.Alt, "KeyZ",
 			behaviour.Launch{Command: []string{"~/record it", "two", "~/a b", "[a]", "{a,b}"}, Dir: "~/a b"},
 		),
 		sample.Launch(
@@ -209,11 +206,11 @@ func TestPressedUnderPlasma(t *testing.T) {
 		"spare\x00",
 		"five\x00",
 	}
-	loneMeta, loneCtrl := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(
-		keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "lone"}},
+	metaAlone, ctrlAlone := sample.Act(keys.Meta, "KeyA", "maximize"), sample.Launch(
+		keys.Ctrl, "KeyA", behaviour.Launch{Command: []string{program, "single"}},
 	)
-	loneMeta.Chord.Key, loneCtrl.Chord.Key = keys.None, keys.None
-	list := append([]mechanism.Binding{left, right, maximize, end, off, loneMeta, loneCtrl}, starts...)
+	metaAlone.Chord.Key, ctrlAlone.Chord.Key = keys.None, keys.None
+	list := append([]mechanism.Binding{left, right, maximize, end, off, metaAlone, ctrlAlone}, starts...)
 	for _, b := range list {
 		require.GreaterOrEqual(t, plasma.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
 	}
@@ -231,8 +228,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 		t,
 		os.WriteFile(
 			filepath.Join(apps, "gauge.desktop"),
-			[]byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"),
-			0o644,
+			[]byte("[Desktop Entry]\nType=Application\nName=Gauge\nExec=\""+program+"\" five\n"), 0o644,
 		),
 	)
 	require.NoError(t, os.WriteFile(filepath.Join(config, "kwinrc"), []byte("[Compositing]\nEnabled=false\n"), 0o644))
@@ -269,7 +265,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	}
 	// A modifier alone acts, and not when another key was pressed with it.
 	whole := server.Window("one").Width
-	done := recording.Expect("lone\x00", want)
+	done := recording.Expect("single\x00", want)
 	server.Tap(sample.Evdev(sample.Key("ControlLeft")), sample.Evdev(sample.Key("F8")))
 	time.Sleep(time.Second)
 	assert.False(t, done(), "Ctrl with another key is not Ctrl alone")
@@ -359,8 +355,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(first.Chord) })
 	realtest.WaitFor(t, "the copy by the second chord", func() bool { return program.copies(second.Chord) })
 	realtest.WaitFor(
-		t,
-		"the copy by a chord that it had",
+		t, "the copy by a chord that it had",
 		func() bool { return program.copies(keys.Chord{Mods: keys.Ctrl, Key: sample.Key("Insert")}) },
 	)
 	assert.False(t, program.copies(undo.Chord), "Ctrl+C was taken from copying")

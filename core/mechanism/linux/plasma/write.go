@@ -43,11 +43,7 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
 	if len(w.alone) > 0 {
 		look := []string{
-			"dbus-send",
-			"--session",
-			"--type=method_call",
-			"--dest=org.kde.KWin",
-			"/KWin",
+			"dbus-send", "--session", "--type=method_call", "--dest=org.kde.KWin", "/KWin",
 			"org.kde.KWin.reconfigure",
 		}
 		const says = "Have the window manager look at what modifiers do alone."
@@ -164,10 +160,7 @@ func (w *writer) carry(b mechanism.Taken, to plan) {
 		w.mouse = append(
 			w.mouse,
 			w.setting(
-				to.file,
-				to.key,
-				to.value,
-				"Say what buttons of a mouse give; it counts from the next log-in.",
+				to.file, to.key, to.value, "Say what buttons of a mouse give; it counts from the next log-in.",
 				b.Press(),
 			),
 		)

@@ -19,7 +19,7 @@ const whenReleased = "4.20"
 // shortcuts, its settings daemon starts programs by them.
 func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	to, held := planOf(b)
-	to.names = loneNames(b.Chord.Mods)
+	to.names = aloneNames(b.Chord.Mods)
 	switch {
 	case b.Board != "" || b.Layer != "" || len(b.Apps) > 0 || len(b.Then) > 0:
 		return mechanism.Offer{}
@@ -41,10 +41,10 @@ func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }
 
-// loneNames are Xfce's names of a modifier that is pressed alone: its keysyms. A Hyper of ours
+// aloneNames are Xfce's names of a modifier that is pressed alone: its keysyms. A Hyper of ours
 // is one key with another's place, so it has none.
-func loneNames(mods keys.Mods) []string {
-	for _, l := range accelerator.LoneKeys {
+func aloneNames(mods keys.Mods) []string {
+	for _, l := range accelerator.ModifierKeys {
 		switch {
 		case len(l.Keysyms) < 2:
 		case mods == l.Mod:
@@ -61,7 +61,7 @@ func loneNames(mods keys.Mods) []string {
 // released reads the shortcuts that are modifiers alone, by keysym: either side where both
 // do the same.
 func released(found *behaviour.Found, does map[string]behaviour.Effect) {
-	for _, l := range accelerator.LoneKeys {
+	for _, l := range accelerator.ModifierKeys {
 		add := func(mods keys.Mods, sym string) {
 			if e, ok := does[sym]; ok {
 				found.Add(

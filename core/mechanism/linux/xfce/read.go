@@ -253,7 +253,7 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 // isModifierAlone says whether a shortcut is a modifier alone.
 func isModifierAlone(name string) bool {
 	return slices.ContainsFunc(
-		accelerator.LoneKeys, func(l accelerator.LoneKey) bool { return slices.Contains(l.Keysyms, name) },
+		accelerator.ModifierKeys, func(l accelerator.ModifierKey) bool { return slices.Contains(l.Keysyms, name) },
 	)
 }
 

@@ -45,8 +45,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 					keys.Ctrl|keys.Alt, "KeyZ", behaviour.Launch{Command: []string{program, "two", "", "ende"}},
 				),
 				sample.Launch(
-					keys.Meta|keys.Shift,
-					"Digit7",
+					keys.Meta|keys.Shift, "Digit7",
 					behaviour.Launch{Command: []string{"~/record it", "three", "~/a b"}, Dir: "~/a b"},
 				),
 				sample.Launch(0, "F9", behaviour.Launch{Command: []string{program, "four"}}),
@@ -54,11 +53,11 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 				sample.Launch(keys.Hyper|keys.Ctrl, "Minus", behaviour.Launch{Command: []string{program, "six"}}),
 			}
 			m.DesktopVersion = realtest.Version("xfce4-settings")
-			lone := sample.Launch(keys.MetaRight, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
-			lone.Chord.Key = keys.None
-			old := xfce.Mechanism{}.Take(m, lone).Verdict == mechanism.None
+			single := sample.Launch(keys.MetaRight, "KeyA", behaviour.Launch{Command: []string{program, "alone"}})
+			single.Chord.Key = keys.None
+			old := xfce.Mechanism{}.Take(m, single).Verdict == mechanism.None
 			if !old {
-				bindings = append(bindings, lone)
+				bindings = append(bindings, single)
 			}
 			for _, b := range bindings {
 				require.GreaterOrEqual(t, xfce.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())

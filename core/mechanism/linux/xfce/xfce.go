@@ -141,7 +141,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: held}
 	}
 	names, missing := keysyms(m, b.Chord)
-	if b.Chord.Mods == 0 && slices.ContainsFunc(names, accelerator.IsLone) {
+	if b.Chord.Mods == 0 && slices.ContainsFunc(names, accelerator.IsModifier) {
 		return mechanism.Offer{Why: reason.XfceModifierStays.Of()}
 	}
 	if len(names) == 0 {

@@ -126,8 +126,7 @@ func TestRepeat(t *testing.T) {
 // XML cannot hold most control characters: such a command is refused.
 func TestControlCharacterRefused(t *testing.T) {
 	_, err := mechanism.Write(
-		xfce.Mechanism{},
-		machine("us"),
+		xfce.Mechanism{}, machine("us"),
 		[]behaviour.Binding{sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"a", "\x1b"}})},
 	)
 	require.ErrorContains(t, err, "U+001B")
@@ -220,8 +219,7 @@ func TestModifierAlone(t *testing.T) {
 // The files of 4.20 call themselves XML 1.1.
 func TestImportsXML11(t *testing.T) {
 	out, err := mechanism.Write(
-		xfce.Mechanism{},
-		machine("de"),
+		xfce.Mechanism{}, machine("de"),
 		[]mechanism.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})},
 	)
 	require.NoError(t, err)

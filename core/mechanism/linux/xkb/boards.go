@@ -96,9 +96,7 @@ func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 		}
 		// A board may be several devices, and those that are no keyboards take no keymap.
 		fmt.Fprintf(
-			&w,
-			"    %s) xkbcomp -w0 -i \"$id\" %s.xkb \"$DISPLAY\" 2>/dev/null ;;\n",
-			strings.Join(ids, " | "),
+			&w, "    %s) xkbcomp -w0 -i \"$id\" %s.xkb \"$DISPLAY\" 2>/dev/null ;;\n", strings.Join(ids, " | "),
 			tag(m, b.Name),
 		)
 	}

@@ -102,8 +102,7 @@ func TestBoardsReadBack(t *testing.T) {
 func TestBoardsPressedInX(t *testing.T) {
 	realtest.Need(t, "xinput", "xinput")
 	m := withBoards(
-		machine("x11", "i3", "de"),
-		mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2},
+		machine("x11", "i3", "de"), mapping.BoardID{Bus: mapping.Bluetooth, Vendor: 0x1209, Product: 2},
 		mapping.BoardID{Bus: mapping.USB, Vendor: 0x1209, Product: 1},
 	)
 	dir := write(t, m, ofBoards)
@@ -123,9 +122,7 @@ func TestBoardsPressedInX(t *testing.T) {
 	server.Run("xinput", "set-prop", "--type=int", "--format=32", device, "Device Product ID", "4617", "1")
 	check("XF86Tools", "Hyper_L")
 	assert.Equal(
-		t,
-		0x20,
-		p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1].State,
+		t, 0x20, p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1].State,
 		"Hyper alone",
 	)
 	server.Run("xinput", "set-prop", "--type=int", "--format=32", device, "Device Product ID", "4617", "3")
@@ -141,16 +138,8 @@ func TestBoardsCompiledByLibxkbcommon(t *testing.T) {
 	dir := write(t, m, ofBoards)
 	for name, want := range map[string]string{"board-chart-table": "XF86Tools", "board-wheelhouse": "VoidSymbol", "mapping": "Insert"} {
 		out, complaints := realtest.Output(
-			t,
-			"xkbcli",
-			"compile-keymap",
-			"--include",
-			filepath.Join(dir, "xkb"),
-			"--include-defaults",
-			"--layout",
-			"de",
-			"--options",
-			"leitstand:"+name,
+			t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults", "--layout",
+			"de", "--options", "leitstand:"+name,
 		)
 		assert.Empty(t, complaints)
 		at := strings.Index(out, "key <INS>")

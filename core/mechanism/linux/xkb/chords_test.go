@@ -103,13 +103,8 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 			for g := range layouts {
 				for on := range keymap.Masks {
 					require.Equal(
-						rt,
-						ours.At(a, keymap.Mask(on), g),
-						theirs.At(z, keymap.Mask(on), g),
-						"%s with %v in group %d",
-						b.Chord.Key,
-						keymap.Mask(on).Names(),
-						g+1,
+						rt, ours.At(a, keymap.Mask(on), g), theirs.At(z, keymap.Mask(on), g),
+						"%s with %v in group %d", b.Chord.Key, keymap.Mask(on).Names(), g+1,
 					)
 				}
 			}
@@ -139,10 +134,7 @@ func TestChordsPressedInX(t *testing.T) {
 				keys.Meta, "KeyC", keys.Ctrl, "KeyC",
 			), gives(keys.Meta|keys.Shift, "KeyC", keys.Ctrl|keys.Shift, "KeyC"),
 			gives(
-				keys.Alt,
-				"KeyC",
-				0,
-				"Insert",
+				keys.Alt, "KeyC", 0, "Insert",
 			), gives(keys.Ctrl|keys.Alt, "KeyC", 0, "Delete"), gives(keys.Ctrl|keys.Meta, "KeyC", 0, "End"), // ten levels
 			gives(
 				keys.Ctrl, "KeyH", 0, "Backspace",
@@ -180,12 +172,8 @@ func TestChordsPressedInX(t *testing.T) {
 				events := p.Chord(chord...)
 				last := events[len(events)-1]
 				assert.Equal(
-					t,
-					fmt.Sprintf("%d with %#x", sample.Evdev(sample.Key(c.to))+8, c.state),
-					fmt.Sprintf("%d with %#x", last.Keycode, last.State&^0x10),
-					"%v, NumLock %v",
-					c.keys,
-					numlock,
+					t, fmt.Sprintf("%d with %#x", sample.Evdev(sample.Key(c.to))+8, c.state),
+					fmt.Sprintf("%d with %#x", last.Keycode, last.State&^0x10), "%v, NumLock %v", c.keys, numlock,
 				)
 				if numlock {
 					p.Chord(sample.Evdev(sample.Key("NumLock")))

@@ -67,22 +67,9 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 			names, variants = append(names, name), append(variants, variant)
 		}
 		text, complaints := realtest.Output(
-			t,
-			"xkbcli",
-			"compile-keymap",
-			"--include",
-			filepath.Join(dir, "xkb"),
-			"--include-defaults",
-			"--rules",
-			"evdev",
-			"--model",
-			"pc105",
-			"--layout",
-			strings.Join(names, ","),
-			"--variant",
-			strings.Join(variants, ","),
-			"--options",
-			strings.Join(append(m.Options, "leitstand:mapping"), ","),
+			t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults", "--rules",
+			"evdev", "--model", "pc105", "--layout", strings.Join(names, ","), "--variant",
+			strings.Join(variants, ","), "--options", strings.Join(append(m.Options, "leitstand:mapping"), ","),
 		)
 		require.Empty(rt, complaints)
 		layout, err := xkb.Open(m, files)

@@ -88,20 +88,15 @@ func TestPressedInX(t *testing.T) {
 			hyper := p.Chord(sample.Evdev(sample.Key("CapsLock")), sample.Evdev(sample.Key("KeyT")))[1]
 			assert.Equal(t, mod3, hyper.State, "Hyper+t is Hyper alone, not Super (%#x)", hyper.State)
 			assert.Equal(
-				t,
-				mod4,
-				p.Chord(sample.Evdev(sample.Key("AltLeft")), sample.Evdev(sample.Key("KeyT")))[1].State,
+				t, mod4, p.Chord(sample.Evdev(sample.Key("AltLeft")), sample.Evdev(sample.Key("KeyT")))[1].State,
 				"Super where Alt was",
 			)
 			assert.Equal(
-				t,
-				mod1,
-				p.Chord(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("KeyT")))[1].State,
+				t, mod1, p.Chord(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("KeyT")))[1].State,
 				"Alt where Super was",
 			)
 			assert.Equal(
-				t,
-				shift,
+				t, shift,
 				p.Chord(sample.Evdev(sample.Key("IntlBackslash")), sample.Evdev(sample.Key("KeyT")))[1].State,
 				"a second left Shift",
 			)
@@ -145,20 +140,9 @@ func TestOptionCompiledByLibxkbcommon(t *testing.T) {
 				names, variants = append(names, name), append(variants, variant)
 			}
 			out, complaints := realtest.Output(
-				t,
-				"xkbcli",
-				"compile-keymap",
-				"--include",
-				filepath.Join(dir, "xkb"),
-				"--include-defaults",
-				"--rules",
-				"evdev",
-				"--layout",
-				strings.Join(names, ","),
-				"--variant",
-				strings.Join(variants, ","),
-				"--options",
-				"leitstand:mapping",
+				t, "xkbcli", "compile-keymap", "--include", filepath.Join(dir, "xkb"), "--include-defaults",
+				"--rules", "evdev", "--layout", strings.Join(names, ","), "--variant", strings.Join(variants, ","),
+				"--options", "leitstand:mapping",
 			)
 			require.Empty(t, complaints)
 			for _, b := range everything {
@@ -281,14 +265,12 @@ func TestOptionsPressedInX(t *testing.T) {
 		return events[len(events)-1].Keysym
 	}
 	assert.Equal(
-		t,
-		[]string{"Multi_key", "Escape", "y", "y"},
+		t, []string{"Multi_key", "Escape", "y", "y"},
 		[]string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")},
 	)
 	server.Tap(sample.Evdev(sample.Key("MetaLeft")), sample.Evdev(sample.Key("Space")))
 	assert.Equal(
-		t,
-		[]string{"Multi_key", "Escape", "z", "z"},
+		t, []string{"Multi_key", "Escape", "z", "z"},
 		[]string{press("ControlRight"), press("CapsLock"), press("KeyZ"), press("Pause")},
 	)
 }
@@ -327,17 +309,11 @@ func TestImportsKeymapOfServer(t *testing.T) {
 			names, variants = append(names, l), append(variants, "")
 		}
 		server.Run(
-			"setxkbmap",
-			"-layout",
-			strings.Join(names, ","),
-			"-variant",
-			strings.Join(variants, ","),
-			"-option",
+			"setxkbmap", "-layout", strings.Join(names, ","), "-variant", strings.Join(variants, ","), "-option",
 			"ctrl:nocaps",
 		)
 		assert.Empty(
-			t,
-			behaviour.Compare([]mechanism.Binding{sample.Becomes("CapsLock", "ControlLeft")}, imported().Bindings),
+			t, behaviour.Compare([]mechanism.Binding{sample.Becomes("CapsLock", "ControlLeft")}, imported().Bindings),
 			layouts,
 		)
 	}
@@ -355,8 +331,7 @@ func TestImportsKeymapOfServer(t *testing.T) {
 		"type=\"FOUR_LEVEL\", [ VoidSymbol, VoidSymbol, Insert, VoidSymbol ]": 1,
 	} {
 		got, err := xkb.Mechanism{}.Import(
-			machine("x11", "i3", "fr", "us"),
-			[]byte(strings.Replace(both, insert, "key <INS> { "+symbols+" };", 1)),
+			machine("x11", "i3", "fr", "us"), []byte(strings.Replace(both, insert, "key <INS> { "+symbols+" };", 1)),
 			nil,
 		)
 		require.NoError(t, err)

@@ -76,10 +76,7 @@ func upheldByIncludes(m *mechanism.Machine, file, text string) error {
 	for _, part := range []struct{ section, want string }{{"xkb_keycodes", "evdev"}, {"xkb_types", "complete"}, {"xkb_compat", "complete"}} {
 		if got, _, _ := strings.Cut(included[part.section], "+"); got != part.want {
 			return fmt.Errorf(
-				"%s: %s includes %q and not xkeyboard-config's %q",
-				file,
-				part.section,
-				included[part.section],
+				"%s: %s includes %q and not xkeyboard-config's %q", file, part.section, included[part.section],
 				part.want,
 			)
 		}
@@ -98,9 +95,7 @@ func upheldByIncludes(m *mechanism.Machine, file, text string) error {
 	}
 	if !slices.Equal(parts, want) {
 		return fmt.Errorf(
-			"%s: the symbols are of %q, and the machine's layouts and options are %q",
-			file,
-			strings.Join(parts, "+"),
+			"%s: the symbols are of %q, and the machine's layouts and options are %q", file, strings.Join(parts, "+"),
 			strings.Join(want, "+"),
 		)
 	}

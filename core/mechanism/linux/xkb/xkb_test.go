@@ -106,8 +106,7 @@ func TestTake(t *testing.T) {
 func TestReadsWhatIsThere(t *testing.T) {
 	m := machine("wayland", "sway", "de")
 	out, err := mechanism.Write(
-		xkb.Mechanism{},
-		m,
+		xkb.Mechanism{}, m,
 		[]behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Becomes("IntlBackslash", "ShiftLeft")},
 	)
 	require.NoError(t, err)
@@ -159,10 +158,8 @@ func TestReadsEveryLayout(t *testing.T) {
 		at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
 		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}),
 		at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
-		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}),
-		sample.Becomes("Pause", "F5"),
-		sample.Modifier("CapsLock", keys.Hyper),
-		sample.Nothing("Insert"),
+		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
+		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"),
 		sample.Modifier("ScrollLock", keys.Ctrl|keys.Shift),
 	)
 	out, err := mechanism.Write(xkb.Mechanism{}, m, list)
@@ -200,8 +197,7 @@ func FuzzRead(f *testing.F) {
 	x11 := machine("x11", "i3", "de")
 	x11.Layers = []string{"arrows"}
 	chords, err := mechanism.Write(
-		xkb.Mechanism{},
-		x11,
+		xkb.Mechanism{}, x11,
 		append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")),
 	)
 	require.NoError(f, err)

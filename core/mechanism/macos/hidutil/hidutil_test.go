@@ -92,8 +92,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	m := vessel(f)
 	out, err := mechanism.Write(
-		hidutil.Mechanism{},
-		m,
+		hidutil.Mechanism{}, m,
 		[]behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))},
 	)
 	require.NoError(f, err)

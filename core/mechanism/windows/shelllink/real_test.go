@@ -113,8 +113,7 @@ func TestVariablePathReadByExiftool(t *testing.T) {
 	realtest.Need(t, "exiftool", "libimage-exiftool-perl")
 	const program = `%LOCALAPPDATA%\Microsoft\WindowsApps\wt.exe`
 	written, err := mechanism.Write(
-		shelllink.Mechanism{},
-		machine("de"),
+		shelllink.Mechanism{}, machine("de"),
 		[]mechanism.Binding{sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{program}})},
 	)
 	require.NoError(t, err)

@@ -47,8 +47,7 @@ func TestWebAddress(t *testing.T) {
 	out, err := mechanism.Write(shelllink.Mechanism{}, m, []behaviour.Binding{b})
 	require.NoError(t, err)
 	assert.Equal(
-		t,
-		"[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n",
+		t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n",
 		string(out.Files[0].Data),
 	)
 	got, err := shelllink.Mechanism{}.Read(m, folder(out.Files))

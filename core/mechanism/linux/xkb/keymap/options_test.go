@@ -25,19 +25,8 @@ func compiledWith(t testing.TB, options []string, layouts ...string) *keymap.Key
 		names, variants = append(names, name), append(variants, variant)
 	}
 	text, complaints := realtest.Output(
-		t,
-		"xkbcli",
-		"compile-keymap",
-		"--rules",
-		"evdev",
-		"--model",
-		"pc105",
-		"--layout",
-		strings.Join(names, ","),
-		"--variant",
-		strings.Join(variants, ","),
-		"--options",
-		strings.Join(options, ","),
+		t, "xkbcli", "compile-keymap", "--rules", "evdev", "--model", "pc105", "--layout", strings.Join(names, ","),
+		"--variant", strings.Join(variants, ","), "--options", strings.Join(options, ","),
 	)
 	require.Empty(t, complaints)
 	k, err := keymap.Parse("compiled", text)
@@ -138,11 +127,8 @@ func TestOptionsTogether(tb *testing.T) {
 			}
 		}
 		require.Empty(
-			t,
-			differs(builtWith(tb, options, layouts...), compiledWith(tb, options, layouts...), len(layouts)),
-			"%v on %v",
-			options,
-			layouts,
+			t, differs(builtWith(tb, options, layouts...), compiledWith(tb, options, layouts...), len(layouts)),
+			"%v on %v", options, layouts,
 		)
 	})
 }

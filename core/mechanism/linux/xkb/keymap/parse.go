@@ -397,8 +397,8 @@ func (p *parser) levels(g *Group, actions bool) {
 			g.Levels = append(g.Levels, Level{})
 		}
 		switch {
-		case actions || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Mods") || p.Tok == lexer.Ident &&
-			strings.HasSuffix(p.Text(), "Action"):
+		case actions || p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Mods") ||
+			p.Tok == lexer.Ident && strings.HasSuffix(p.Text(), "Action"):
 			made := p.action()
 			g.Levels[l].action = &made
 		case p.Maybe("{"):

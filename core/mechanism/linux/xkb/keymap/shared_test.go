@@ -44,12 +44,7 @@ func TestWhatIsSharedIsResolvedAgain(t *testing.T) {
 			}
 			for on := range Masks {
 				if !assert.Equal(
-					t,
-					alone.At(alone.Keys[n], Mask(on), 0),
-					k.At(key, Mask(on), 0),
-					"%s, %s with %v",
-					name,
-					n,
+					t, alone.At(alone.Keys[n], Mask(on), 0), k.At(key, Mask(on), 0), "%s, %s with %v", name, n,
 					Mask(on).Names(),
 				) {
 					break

@@ -78,16 +78,8 @@ func Same(t T, ours *keymap.Keymap, real *realtest.RealKeymap, what string, more
 			}
 			if got != want {
 				t.Errorf(
-					"%s: %s with %v: libxkbcommon says %s left %v repeats %v, we say %s left %v repeats %v",
-					what,
-					k,
-					held,
-					want.Keysym,
-					want.Left.Names(),
-					want.Repeats,
-					got.Keysym,
-					got.Left.Names(),
-					got.Repeats,
+					"%s: %s with %v: libxkbcommon says %s left %v repeats %v, we say %s left %v repeats %v", what, k,
+					held, want.Keysym, want.Left.Names(), want.Repeats, got.Keysym, got.Left.Names(), got.Repeats,
 				)
 				return compared
 			}

@@ -44,6 +44,13 @@ remap "Backquote" {
   allow = ["lost-character"]
 }
 `,
+		"a chord switched off, on one of two keys that type the same": `machine "mess" {
+  system  = "linux"
+  desktop = "gnome"
+  layouts = ["br(nodeadkeys)"]
+}
+disable "Alt+BracketLeft" {}
+`,
 		"brackets in a layer": `machine "mess" {
   system  = "linux"
   session = "x11"

@@ -64,9 +64,6 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 		if err := r.bind(s.binding, e, custom); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
 		}
-		if key := r.stillDoes(s.binding); key != "" && e.Kind == behaviour.Nothing {
-			return nil, fmt.Errorf("%s: %s is to do nothing, and %s still has it", file, s.binding, key)
-		}
 	}
 	if t.everyone {
 		if err := r.locked(fsys); err != nil {
@@ -120,19 +117,12 @@ var lists = map[string]string{
 	"cinnamon": "/org/cinnamon/desktop/keybindings/",
 }
 
-// stillDoes names an action of the desktop that has a chord, as long as the file does not
-// say otherwise; "" for none.
-func (r *reader) stillDoes(accel string) string {
-	list, err := r.chords(accel, custom)
-	if err != nil {
-		return ""
-	}
-	for _, u := range desktop.Stock(r.m) {
-		if u.Key != "" && !slices.Contains(r.seen, u.Key) && slices.ContainsFunc(list, u.Chord.Overlaps) {
-			return u.Key
-		}
-	}
-	return ""
+// stillDoes says whether the desktop does something on a chord, as long as the file does not
+// say otherwise.
+func (r *reader) stillDoes(c keys.Chord) bool {
+	return slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
+		return u.Key != "" && !slices.Contains(r.seen, u.Key) && u.Chord.Overlaps(c)
+	})
 }
 
 // folders hold the keys of actions.
@@ -317,6 +307,8 @@ func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 				Provenance: behaviour.Provenance{
 					Kept:  from == stock || len(list) > 1,
 					Alike: from != stock && len(list) > 1,
+					// Of two keys that type the same, one may be the desktop's own, and the other switched off.
+					Contested: from == custom && e.Kind == behaviour.Nothing && r.stillDoes(c),
 				},
 			},
 			"does one thing or another",

@@ -2,6 +2,7 @@ package change
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -9,7 +10,57 @@ import (
 )
 
 // A key of Defaults is a domain of macOS's preferences and the name of a key in it, with a colon
-// between: com.apple.dock:autohide. (The manual pages defaults(1) and plutil(1) of macOS.)
+// between: com.apple.dock:autohide. Behind a second colon is an entry of the dictionary that the key
+// holds, whose other entries are not ours; a colon in a name is one with a backslash before it. The
+// preferences of a user for one machine only are those of a domain with host/ before it. (The manual
+// pages defaults(1) and plutil(1) of macOS.)
+
+// HostDomain is what stands before a domain of preferences for one machine only.
+const HostDomain = "host/"
+
+// EscapeColons writes a name of macOS's preferences so that it holds no colon that parts.
+func EscapeColons(name string) string { return strings.ReplaceAll(name, ":", `\:`) }
+
+// preference is a key of Defaults, taken apart.
+type preference struct {
+	host        bool
+	domain, key string
+	entry       string
+	inside      bool // it is an entry
+}
+
+func parsePreference(name string) preference {
+	domain, rest, _ := strings.Cut(name, ":")
+	p := preference{domain: domain}
+	p.domain, p.host = strings.CutPrefix(domain, HostDomain)
+	const escaped = "\x00"
+	key, entry, inside := strings.Cut(strings.ReplaceAll(rest, `\:`, escaped), ":")
+	p.key, p.inside = strings.ReplaceAll(key, escaped, ":"), inside
+	p.entry = strings.ReplaceAll(entry, escaped, `\:`) // an entry is as it stands
+	return p
+}
+
+// words are the domain and the names, for a shell.
+func (p preference) words() string {
+	words := ShellWord(p.domain) + " " + ShellWord(p.key)
+	if p.inside {
+		words += " " + ShellWord(p.entry)
+	}
+	return words
+}
+
+// PropertyList is a value of macOS's preferences that is no plain one: arrays, dictionaries, numbers,
+// as howett.net/plist takes them.
+func PropertyList(v any) Raw {
+	text, err := plist.Marshal(v, plist.XMLFormat)
+	if err != nil {
+		panic(err) // of no type that a property list has
+	}
+	_, rest, _ := strings.Cut(string(text), "<plist")
+	_, rest, _ = strings.Cut(rest, ">")
+	rest, _, _ = strings.Cut(rest, "</plist>")
+	return Raw(strings.TrimSpace(rest))
+}
 
 // preferences spells keys of one domain as a property list.
 func preferences(keys []key, s Store) ([]byte, error) {
@@ -19,55 +70,136 @@ func preferences(keys []key, s Store) ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		_, name, _ := strings.Cut(k.name, ":")
-		switch v := v.(type) {
-		case nil:
-		case Text:
-			values[name] = string(v)
-		case Int:
-			values[name] = int(v)
-		case Bool:
-			values[name] = bool(v)
-		case Texts:
-			values[name] = []string(v)
-		default:
-			return nil, fmt.Errorf("%T is no value of macOS's preferences", v)
+		if v == nil {
+			continue
 		}
+		listed, err := inPropertyList(v)
+		if err != nil {
+			return nil, err
+		}
+		p := parsePreference(k.name)
+		if !p.inside {
+			values[p.key] = listed
+			continue
+		}
+		entries, _ := values[p.key].(map[string]any)
+		if entries == nil {
+			entries = map[string]any{}
+			values[p.key] = entries
+		}
+		entries[p.entry] = listed
 	}
-	text, err := plist.MarshalIndent(values, plist.XMLFormat, "  ")
+	form := plist.XMLFormat
+	if hasControls(values) { // which XML cannot hold; the old form of texts can
+		form = plist.GNUStepFormat
+	}
+	text, err := plist.MarshalIndent(values, form, "  ")
 	return append(text, '\n'), err
 }
 
-// defaults sets keys of macOS's preferences, and saves what each had as a property list, once. A
-// name with a full stop is one with a backslash before it, for the program that finds it.
-func defaults(group []Change) (do, undo []string) {
-	const saved = `saved=~/Library/"Application Support"/Leitstand/defaults; mkdir -p "$saved"`
-	do = []string{
-		saved,
-		`keep() { [ -e "$saved/$1 $2" ] || defaults export "$1" - | plutil -extract "$(echo "$2" | sed 's/\./\\./g')" xml1 -o "$saved/$1 $2" - > /dev/null || : > "$saved/$1 $2"; }`,
+// hasControls says whether a name or a text of a property list holds control characters.
+func hasControls(v any) bool {
+	control := func(s string) bool {
+		return strings.ContainsFunc(s, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' && r != '\r' })
 	}
-	undo = []string{saved, `back() { [ -e "$saved/$1 $2" ] || return 0
-  if [ -s "$saved/$1 $2" ]; then defaults write "$1" "$2" "$(cat "$saved/$1 $2")"; else defaults delete "$1" "$2"; fi; rm "$saved/$1 $2"; }`}
-	for _, c := range group {
-		c := c.(Setting)
-		domain, name, _ := strings.Cut(c.Key, ":")
-		words := ShellWord(domain) + " " + ShellWord(name)
-		do, undo = append(do, "keep "+words), append(undo, "back "+words)
-		switch v := c.To.(type) {
-		case Text:
-			do = append(do, "defaults write "+words+" -string "+ShellWord(string(v)))
-		case Int:
-			do = append(do, "defaults write "+words+" -int "+strconv.Itoa(int(v)))
-		case Bool:
-			do = append(do, "defaults write "+words+" -bool "+strconv.FormatBool(bool(v)))
-		case Texts:
-			line := "defaults write " + words + " -array"
-			for _, item := range v {
-				line += " " + ShellWord(item)
+	switch v := v.(type) {
+	case string:
+		return control(v)
+	case []string:
+		return slices.ContainsFunc(v, control)
+	case []any:
+		return slices.ContainsFunc(v, hasControls)
+	case map[string]any:
+		for name, of := range v {
+			if control(name) || hasControls(of) {
+				return true
 			}
-			do = append(do, line)
-		default: // the form of the store has refused it already
 		}
 	}
+	return false
+}
+
+func inPropertyList(v Value) (listed any, err error) {
+	switch v := v.(type) {
+	case Text:
+		return string(v), nil
+	case Int:
+		return int(v), nil
+	case Bool:
+		return bool(v), nil
+	case Texts:
+		return []string(v), nil
+	case Raw:
+		_, err = plist.Unmarshal([]byte("<plist>"+string(v)+"</plist>"), &listed)
+		return listed, err
+	default:
+		return nil, fmt.Errorf("%T is no value of macOS's preferences", v)
+	}
+}
+
+// The lines that save what keys of macOS's preferences have, each once, as property lists, and have
+// it back. In the path of a key, a full stop that does not part names has a backslash before it.
+var (
+	preferencesKept = []string{
+		`saved=~/Library/"Application Support"/Leitstand/defaults; mkdir -p "$saved"`,
+		`path() { p=; for n; do p="$p${p:+.}$(printf %s "$n" | sed 's/\./\\./g')"; done; printf %s "$p"; }`,
+		`file() { printf %s "$saved/$(printf %s "$host$*" | tr / '\035')"; }`,
+	}
+	preferencesKeep = `keep() { f=$(file "$@"); [ -e "$f" ] && return 0
+  defaults $host export "$1" "$saved/now"; shift
+  plutil -extract "$(path "$@")" xml1 -o "$f" "$saved/now" > /dev/null 2>&1 || : > "$f"; rm "$saved/now"; }`
+	preferencesBack = `back() { f=$(file "$@"); [ -e "$f" ] || return 0
+  if [ -s "$f" ] && [ $# = 3 ]; then defaults $host write "$1" "$2" -dict-add "$3" "$(cat "$f")"
+  elif [ -s "$f" ]; then defaults $host write "$1" "$2" "$(cat "$f")"
+  elif [ $# = 3 ]; then
+    defaults $host export "$1" "$saved/now"
+    plutil -remove "$(path "$2" "$3")" "$saved/now" && defaults $host import "$1" "$saved/now"; rm "$saved/now"
+  else defaults $host delete "$1" "$2"; fi; rm "$f"; }`
+)
+
+// defaults sets keys of macOS's preferences, and saves what each had, once.
+func defaults(group []Change) (do, undo []string) {
+	do = append(slices.Clone(preferencesKept), preferencesKeep)
+	undo = append(slices.Clone(preferencesKept), preferencesBack)
+	host := ""
+	for _, c := range group {
+		c := c.(Setting)
+		p := parsePreference(c.Key)
+		line := "host="
+		if p.host {
+			line += "-currentHost"
+		}
+		if line != host {
+			host, do, undo = line, append(do, line), append(undo, line)
+		}
+		do, undo = append(do, "keep "+p.words()), append(undo, "back "+p.words())
+		write := "defaults $host write " + ShellWord(p.domain) + " " + ShellWord(p.key) + " "
+		if p.inside {
+			write += "-dict-add " + ShellWord(p.entry) + " "
+		}
+		do = append(do, write+preferenceWords(c.To, p.inside))
+	}
 	return do, undo
+}
+
+// preferenceWords is a value as defaults takes it; an entry of a dictionary has no type of its own
+// there but as a property list.
+func preferenceWords(to Value, inside bool) string {
+	if listed, err := inPropertyList(to); inside && err == nil {
+		to = PropertyList(listed)
+	}
+	switch v := to.(type) {
+	case Text:
+		return "-string " + ShellWord(string(v))
+	case Int:
+		return "-int " + strconv.Itoa(int(v))
+	case Bool:
+		return "-bool " + strconv.FormatBool(bool(v))
+	case Texts: // whose items the program would read as property lists
+		return ShellWord(string(PropertyList([]string(v))))
+	case Raw:
+		return ShellWord(string(v))
+	default: // the form of the store has refused it already
+		return ""
+	}
 }

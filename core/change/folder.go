@@ -120,7 +120,7 @@ func goes(store, key string) string {
 	case Keeper:
 		return "~/.config/" + keptIn
 	case Defaults:
-		return "~/Library/Preferences/" + name + ".plist"
+		return "the preferences " + name
 	case Registry:
 		return strings.Replace(key, ":", `\`, 1)
 	}

@@ -219,7 +219,7 @@ func inDefaults(name string, v behaviour.Value) (key string, to change.Value, er
 		return "", nil, fmt.Errorf("%q is no domain and key of macOS, such as com.apple.dock autohide", name)
 	}
 	to, err = typed(v, "", "")
-	return domain + ":" + key, to, err
+	return domain + ":" + change.EscapeColons(key), to, err
 }
 
 // inRegistry is a value by its key and name.

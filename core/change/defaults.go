@@ -142,18 +142,18 @@ func inPropertyList(v Value) (listed any, err error) {
 var (
 	preferencesKept = []string{
 		`saved=~/Library/"Application Support"/Leitstand/defaults; mkdir -p "$saved"`,
-		`path() { p=; for n; do p="$p${p:+.}$(printf %s "$n" | sed 's/\./\\./g')"; done; printf %s "$p"; }`,
+		`keypath() { p=; for n; do p="$p${p:+.}$(printf %s "$n" | sed 's/\./\\./g')"; done; printf %s "$p"; }`,
 		`file() { printf %s "$saved/$(printf %s "$host$*" | tr / '\035')"; }`,
 	}
 	preferencesKeep = `keep() { f=$(file "$@"); [ -e "$f" ] && return 0
   defaults $host export "$1" "$saved/now"; shift
-  plutil -extract "$(path "$@")" xml1 -o "$f" "$saved/now" > /dev/null 2>&1 || : > "$f"; rm "$saved/now"; }`
+  plutil -extract "$(keypath "$@")" xml1 -o "$f" "$saved/now" > /dev/null 2>&1 || : > "$f"; rm "$saved/now"; }`
 	preferencesBack = `back() { f=$(file "$@"); [ -e "$f" ] || return 0
   if [ -s "$f" ] && [ $# = 3 ]; then defaults $host write "$1" "$2" -dict-add "$3" "$(cat "$f")"
   elif [ -s "$f" ]; then defaults $host write "$1" "$2" "$(cat "$f")"
   elif [ $# = 3 ]; then
     defaults $host export "$1" "$saved/now"
-    plutil -remove "$(path "$2" "$3")" "$saved/now" && defaults $host import "$1" "$saved/now"; rm "$saved/now"
+    plutil -remove "$(keypath "$2" "$3")" "$saved/now" && defaults $host import "$1" "$saved/now"; rm "$saved/now"
   else defaults $host delete "$1" "$2"; fi; rm "$f"; }`
 )
 

@@ -120,7 +120,7 @@ func goes(store, key string) string {
 	case Keeper:
 		return "~/.config/" + keptIn
 	case Defaults:
-		return "the preferences " + name
+		return "defaults:" + name
 	case Registry:
 		return strings.Replace(key, ":", `\`, 1)
 	}

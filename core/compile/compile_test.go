@@ -1,6 +1,7 @@
 package compile_test
 
 import (
+	"slices"
 	"fmt"
 	"io/fs"
 	"os"
@@ -48,7 +49,10 @@ func TestExampleReadsBack(t *testing.T) {
 	for _, b := range builds {
 		got, err := compile.Read(b.Machine, filesOf(b))
 		require.NoError(t, err)
-		assert.Empty(t, behaviour.Compare(b.Written(), got.Bindings), b.Machine.Name)
+		needed := slices.DeleteFunc(b.Written(), func(w behaviour.Binding) bool { // PrintScreen is F13 to a Mac
+			return b.Machine.Alike(w.Effect, behaviour.Effect{Kind: behaviour.Becomes, Key: w.Chord.Key})
+		})
+		assert.Empty(t, behaviour.Compare(needed, got.Bindings), b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
 			assert.True(t, l.Offer.Verdict == mechanism.Exact ||

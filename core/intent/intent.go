@@ -187,6 +187,9 @@ func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
 // under all layouts of the machine, or by whether they act as a key or type what that key alone
 // does.
 func (m *Machine) Alike(x, y behaviour.Effect) bool {
+	if x.Kind == behaviour.Becomes && y.Kind == behaviour.Becomes && m.SameMacKey(x.Key, y.Key) {
+		return true
+	}
 	for g := range m.Layouts {
 		a, ok1 := m.given(g, x)
 		b, ok2 := m.given(g, y)
@@ -195,6 +198,13 @@ func (m *Machine) Alike(x, y behaviour.Effect) bool {
 		}
 	}
 	return true
+}
+
+// SameMacKey says whether a machine is a Mac, to which two keys are one: PrintScreen is F13.
+func (m *Machine) SameMacKey(a, b keys.Key) bool {
+	x, ok1 := a.Mac()
+	y, ok2 := b.Mac()
+	return m.System == machine.MacOS && ok1 && ok2 && x == y
 }
 
 // given is what a press gives in a layout group that acts as a key, or types a character.

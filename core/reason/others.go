@@ -74,6 +74,14 @@ var (
 	MacPluggedLater = system(
 		"mac-plugged-later", "up to a minute passes after this board is plugged in", "launchd.plist(5): StartInterval",
 	)
+	MacOthersToo = system(
+		"mac-others-too", "another external board that does not say that it is external has it, too",
+		"hidutil(1): --matching",
+	)
+	MacPlainUser = system(
+		"mac-plain-user", "from macOS 14.2 on, the system may refuse it to who is no administrator",
+		"reported of hidutil(1)",
+	)
 	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
 	NoHotkeysThere     = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",

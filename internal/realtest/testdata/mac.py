@@ -213,7 +213,8 @@ def launchctl(args):
         jobs[label] = source
         store(path, jobs)
         if job.get("RunAtLoad"):
-            subprocess.run(job["ProgramArguments"], check=False)
+            # The stand-in for hidutil is found by the path of programs.
+            subprocess.run([a.replace("/usr/bin/hidutil", "hidutil") for a in job["ProgramArguments"]], check=False)
     elif args[0] == "bootout":
         if args[1] not in jobs:
             fail("Boot-out failed: 3: No such process", 3)

@@ -17,12 +17,12 @@ import (
 	"leitstand/core/mechanism"
 )
 
-const agentPath = "hidutil/leitstand.keymapping.plist"
+const jobPath = "hidutil/leitstand.keymapping.plist"
 
-// Read reads the launch agent: what its script leaves set, after all its lines
+// Read reads the job: what its script leaves set, after all its lines
 // have run in their order.
 func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
-	text, err := fs.ReadFile(fsys, agentPath)
+	text, err := fs.ReadFile(fsys, jobPath)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
@@ -30,7 +30,7 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 	}
 	list, err := read(m, text)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", agentPath, err)
+		return nil, fmt.Errorf("%s: %w", jobPath, err)
 	}
 	return list, nil
 }
@@ -47,11 +47,11 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 	}
 	switch {
 	case job.Label == "":
-		return nil, errors.New("a launch agent without a Label")
+		return nil, errors.New("a job without a Label")
 	case !job.AtLoad:
-		return nil, errors.New("the agent does not run at log-in (RunAtLoad)")
+		return nil, errors.New("the job does not run at once (RunAtLoad)")
 	case len(job.Args) != 3 || job.Args[0] != "/bin/sh" || job.Args[1] != "-c":
-		return nil, errors.New("the agent does not run a script with /bin/sh -c")
+		return nil, errors.New("the job does not run a script with /bin/sh -c")
 	}
 	commands, err := shellCommands(job.Args[2])
 	if err != nil {
@@ -62,8 +62,7 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 
 // set is what hidutil has set when it has run with each of the command lines.
 func set(m *mechanism.Machine, commands [][]string) ([]mechanism.Binding, error) {
-	every := map[keys.Key]behaviour.Effect{}
-	boards := map[string]map[keys.Key]behaviour.Effect{}
+	h := held{m: m, boards: map[string]effects{}}
 	for _, words := range commands {
 		if len(words) < 2 || words[0] != "/usr/bin/hidutil" || words[1] != "property" {
 			return nil, fmt.Errorf("%q is no hidutil property command", strings.Join(words, " "))
@@ -82,69 +81,166 @@ func set(m *mechanism.Machine, commands [][]string) ([]mechanism.Binding, error)
 				return nil, fmt.Errorf("hidutil has no option %s", words[i])
 			}
 		}
-		effects, err := keyMapping(set)
+		p, err := properties(set)
 		if err != nil {
 			return nil, err
 		}
-		if match == "" {
-			// A list for all services replaces those of single boards, too.
-			every, boards = effects, map[string]map[keys.Key]behaviour.Effect{}
-			continue
-		}
-		board, err := matched(m, match)
-		if err != nil {
-			return nil, err
-		}
-		for _, b := range m.Boards { // a list for every external board replaces theirs, too
-			if b.External() && b.Name != board &&
-				slices.Contains(boardNamed(m, board).IDs, machine.BoardID{Bus: machine.AnyExternal}) {
-				delete(boards, b.Name)
+		if p.Mapping != nil {
+			list, err := keyMapping(*p.Mapping)
+			if err == nil {
+				err = h.set(match, list)
+			}
+			if err != nil {
+				return nil, err
 			}
 		}
-		boards[board] = effects
+		if match == "" {
+			h.repeats(p)
+		}
 	}
-	return merge(every, boards), nil
+	return h.bindings(), nil
 }
 
-// merge turns whole lists into bindings: for a board only what differs there.
-func merge(every map[keys.Key]behaviour.Effect, boards map[string]map[keys.Key]behaviour.Effect) []mechanism.Binding {
+// effects are what keys do.
+type effects map[keys.Key]behaviour.Effect
+
+// held is what the event system holds.
+type held struct {
+	m     *mechanism.Machine
+	first effects // the first list for all boards
+	every effects // the last
+	// boards have lists of their own, by their names; those that the mapping has no board for are
+	// those that say they are external, and the built-in one.
+	boards       map[string]effects
+	delay, pause int64 // nanoseconds, 0 for not set
+}
+
+// The boards that the mapping has no board for.
+const (
+	otherExternal = "any external board"
+	otherBuiltIn  = "the built-in board"
+)
+
+// set sets a list for the boards that match, "" for all.
+func (h *held) set(match string, list effects) error {
+	if match == "" { // which replaces those of single boards, too
+		if h.every = list; h.first == nil {
+			h.first = list
+		}
+		h.boards = map[string]effects{}
+		return nil
+	}
+	board, id, err := matched(h.m, match)
+	if err != nil {
+		return err
+	}
+	if id.Bus == machine.AnyExternal { // and that for all external boards replaces theirs
+		for _, b := range h.m.Boards {
+			if b.External() {
+				h.boards[b.Name] = list
+			}
+		}
+	}
+	h.boards[board] = list
+	return nil
+}
+
+// repeats notes how keys repeat.
+func (h *held) repeats(p property) {
+	if p.Delay != 0 {
+		h.delay = p.Delay
+	}
+	if p.Pause != 0 {
+		h.pause = p.Pause
+	}
+}
+
+// bindings turns whole lists into bindings: for a board only what differs there. What every board does
+// is what an external board does that the mapping does not know; where there is none, what the first
+// list said.
+func (h *held) bindings() []mechanism.Binding {
+	base := h.every
+	if list, ok := h.boards[otherExternal]; ok {
+		base = list
+	} else if slices.ContainsFunc(h.m.Boards, anyExternal) && h.first != nil {
+		base = h.first
+	}
 	var list []mechanism.Binding
 	add := func(board string, k keys.Key, e behaviour.Effect) {
 		list = append(list, mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e})
 	}
-	for k, e := range every {
+	for k, e := range base {
 		add("", k, e)
 	}
-	for name, effects := range boards {
-		for k, e := range effects {
-			if all, ok := every[k]; !ok || !e.Equal(all) {
+	names := []string{otherBuiltIn}
+	for _, b := range h.m.Boards {
+		names = append(names, b.Name)
+	}
+	for _, name := range names {
+		own, ok := h.boards[name]
+		if !ok {
+			if name == otherBuiltIn {
+				continue
+			}
+			own = h.every
+		}
+		for k, e := range own {
+			if all, ok := base[k]; !ok || !e.Equal(all) {
 				add(name, k, e)
 			}
 		}
-		for k := range every {
-			if _, ok := effects[k]; !ok {
+		for k := range base {
+			if _, ok := own[k]; !ok {
 				add(name, k, behaviour.Effect{Kind: behaviour.Becomes, Key: k})
 			}
 		}
+	}
+	if h.delay != 0 {
+		ms := behaviour.Milliseconds((h.delay + 500_000) / 1_000_000)
+		list = append(list, behaviour.Set(behaviour.Option{Kind: behaviour.RepeatDelay}, ms))
+	}
+	if h.pause != 0 {
+		rate := behaviour.PerSecond((1_000_000_000 + h.pause/2) / h.pause)
+		list = append(list, behaviour.Set(behaviour.Option{Kind: behaviour.RepeatRate}, rate))
 	}
 	behaviour.Sort(list)
 	return list
 }
 
-func keyMapping(set string) (map[keys.Key]behaviour.Effect, error) {
-	var property struct {
-		UserKeyMapping []struct {
-			Src *uint64 `json:"HIDKeyboardModifierMappingSrc"`
-			Dst *uint64 `json:"HIDKeyboardModifierMappingDst"`
-		}
-	}
+// property is what hidutil sets.
+type property struct {
+	Mapping *[]usagePair `json:"UserKeyMapping"`
+	Delay   int64        `json:"HIDInitialKeyRepeat"` // nanoseconds
+	Pause   int64        `json:"HIDKeyRepeat"`        // nanoseconds
+}
+
+type usagePair struct {
+	Src *uint64 `json:"HIDKeyboardModifierMappingSrc"`
+	Dst *uint64 `json:"HIDKeyboardModifierMappingDst"`
+}
+
+func properties(set string) (p property, err error) {
 	d := json.NewDecoder(strings.NewReader(set))
 	d.DisallowUnknownFields()
-	if err := d.Decode(&property); err != nil {
-		return nil, fmt.Errorf("--set: %w", err)
+	if err = d.Decode(&p); err != nil {
+		return p, fmt.Errorf("--set: %w", err)
 	}
-	effects := map[keys.Key]behaviour.Effect{}
-	for _, p := range property.UserKeyMapping {
+	const most = 60_000_000_000
+	if p.Delay < 0 || p.Delay > most || p.Pause < 0 || p.Pause > most {
+		return p, errors.New("--set: keys repeat after no such time")
+	}
+	return p, nil
+}
+
+// actionOf are the usages of what the system does and no key of a board has. (AppleHIDUsageTables.h)
+var actionOf = map[uint64]string{
+	0xFF01_0000_0010: "overview", 0xFF01_0000_0011: "show-desktop", 0xFF01_0000_0001: "launcher",
+	0xFF01_0000_0020: "brightness-up", 0xFF01_0000_0021: "brightness-down",
+}
+
+func keyMapping(list []usagePair) (effects, error) {
+	does := effects{}
+	for _, p := range list {
 		if p.Src == nil || p.Dst == nil {
 			return nil, errors.New("--set: a pair lacks its source or its destination")
 		}
@@ -155,17 +251,19 @@ func keyMapping(set string) (map[keys.Key]behaviour.Effect, error) {
 		dst, ok := keyOf(*p.Dst)
 		switch {
 		case *p.Dst == 0x700000000:
-			effects[src] = behaviour.Effect{Kind: behaviour.Nothing}
+			does[src] = behaviour.Effect{Kind: behaviour.Nothing}
 		case ok:
-			effects[src] = behaviour.Effect{Kind: behaviour.Becomes, Key: dst}
+			does[src] = behaviour.Effect{Kind: behaviour.Becomes, Key: dst}
+		case actionOf[*p.Dst] != "":
+			does[src] = behaviour.Effect{Kind: behaviour.Acts, Action: actionOf[*p.Dst]}
 		default:
-			effects[src] = behaviour.Effect{
+			does[src] = behaviour.Effect{
 				Kind:  behaviour.Other,
 				Words: fmt.Sprintf("acts as the unknown usage %d", *p.Dst),
 			}
 		}
 	}
-	return effects, nil
+	return does, nil
 }
 
 func keyOf(wide uint64) (keys.Key, bool) {
@@ -180,6 +278,7 @@ func keyOf(wide uint64) (keys.Key, bool) {
 func identity(text string) (machine.BoardID, error) {
 	var match struct {
 		VendorID, ProductID *uint16
+		Product             string
 		BuiltIn             *bool `json:"Built-In"`
 		PrimaryUsagePage    *int
 		PrimaryUsage        *int
@@ -190,7 +289,7 @@ func identity(text string) (machine.BoardID, error) {
 	switch {
 	case match.VendorID != nil && match.ProductID != nil:
 		return machine.BoardID{Vendor: *match.VendorID, Product: *match.ProductID}, nil
-	case match.BuiltIn != nil && *match.BuiltIn:
+	case match.BuiltIn != nil && *match.BuiltIn, match.Product == "Apple Internal Keyboard / Trackpad":
 		return machine.BoardID{Bus: machine.BuiltIn}, nil
 	case match.BuiltIn != nil:
 		return machine.BoardID{Bus: machine.AnyExternal}, nil
@@ -199,10 +298,10 @@ func identity(text string) (machine.BoardID, error) {
 }
 
 // matched finds the board of the machine that a matching dictionary picks.
-func matched(m *mechanism.Machine, text string) (string, error) {
+func matched(m *mechanism.Machine, text string) (string, machine.BoardID, error) {
 	id, err := identity(text)
 	if err != nil {
-		return "", err
+		return "", id, err
 	}
 	for _, b := range m.Boards {
 		if slices.ContainsFunc(b.IDs, func(o machine.BoardID) bool {
@@ -211,15 +310,16 @@ func matched(m *mechanism.Machine, text string) (string, error) {
 			}
 			return o.Bus == id.Bus
 		}) {
-			return b.Name, nil
+			return b.Name, id, nil
 		}
 	}
-	return "", fmt.Errorf("--matching: %s is no board of machine %q", text, m.Name)
-}
-
-func boardNamed(m *mechanism.Machine, name string) *machine.Board {
-	i := slices.IndexFunc(m.Boards, func(b *machine.Board) bool { return b.Name == name })
-	return m.Boards[i]
+	switch id.Bus {
+	case machine.BuiltIn:
+		return otherBuiltIn, id, nil
+	case machine.AnyExternal:
+		return otherExternal, id, nil
+	}
+	return "", id, fmt.Errorf("--matching: %s is no board of machine %q", text, m.Name)
 }
 
 // shellCommands parses a script of simple commands whose words are literal.

@@ -19,79 +19,183 @@ import (
 
 const label = "leitstand.keymapping"
 
-// agent is the launch agent's property list.
-type agent struct {
+// job is the property list for launchd.
+type job struct {
 	Label            string
 	ProgramArguments []string
 	RunAtLoad        bool
 	StartInterval    int `plist:",omitempty"` // seconds
 }
 
-// pair is one usage and the one that it becomes; it is the plan of a press.
+// pair is one usage and the one that it becomes; it is what a press needs.
 type pair struct {
 	Src uint64 `json:"HIDKeyboardModifierMappingSrc"`
 	Dst uint64 `json:"HIDKeyboardModifierMappingDst"`
 }
 
-// Write makes the launch agent.
+// Write makes the job.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
-	var script []string
-	all, err := command(nil, pairs(list, ""))
+	lists, interval, err := allLists(m, list)
 	if err != nil {
 		return mechanism.Output{}, err
 	}
-	script = append(script, all)
-	interval := 0
-	for _, board := range m.Boards {
-		own := slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Board == board.Name })
-		if !own {
-			continue
-		}
-		for _, id := range board.IDs {
-			c, err := command(&id, pairs(list, board.Name))
+	var script, clear []string
+	if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Plan.(plan).property == "" }) {
+		for _, l := range lists {
+			line, err := command(l.match, map[string][]pair{"UserKeyMapping": l.pairs})
 			if err != nil {
 				return mechanism.Output{}, err
 			}
-			script = append(script, c)
-			if id.Bus != machine.BuiltIn {
-				interval = 60
+			script = append(script, line)
+			if line, err = command(l.match, map[string][]pair{"UserKeyMapping": {}}); err != nil {
+				return mechanism.Output{}, err
+			}
+			if !slices.Contains(clear, line) {
+				clear = append(clear, line)
 			}
 		}
+		slices.Reverse(clear) // that for all boards at last
 	}
-	a := agent{Label: label, RunAtLoad: true, StartInterval: interval,
-		ProgramArguments: []string{"/bin/sh", "-c", strings.Join(script, "\n")}}
-	text, err := plist.MarshalIndent(a, plist.XMLFormat, "  ")
+	repeats := map[string]int{}
+	for _, b := range list {
+		if p := b.Plan.(plan); p.property != "" {
+			repeats[p.property] = p.value
+		}
+	}
+	if len(repeats) > 0 {
+		line, err := command("", repeats)
+		if err != nil {
+			return mechanism.Output{}, err
+		}
+		script, clear = append(script, line), append(clear, asPreferred)
+	}
+	text, err := plist.MarshalIndent(job{Label: label, RunAtLoad: true, StartInterval: interval,
+		ProgramArguments: []string{"/bin/sh", "-c", strings.Join(script, "\n")}}, plist.XMLFormat, "  ")
 	if err != nil {
 		return mechanism.Output{}, err
 	}
-	var clear strings.Builder
+	text = bytes.Replace(text, []byte("<plist"), []byte(comments(list)+"<plist"), 1)
+	return mechanism.Changed(changes(m, list, append(text, '\n'), clear)), nil
+}
+
+// asPreferred has keys repeat as the user's preferences say, in ticks of 15 ms there.
+const asPreferred = `hidutil property --set "{\"HIDInitialKeyRepeat\":$((15000000 * $(defaults read -g InitialKeyRepeat 2> /dev/null || echo 25))),\"HIDKeyRepeat\":$((15000000 * $(defaults read -g KeyRepeat 2> /dev/null || echo 6)))}"`
+
+// comments name what the job does, as comments of XML.
+func comments(list []mechanism.Taken) string {
+	var w strings.Builder
 	for _, b := range list {
 		words := b.String()
 		for strings.Contains(words, "--") { // which XML keeps for a comment's end
 			words = strings.ReplaceAll(words, "--", "- -")
 		}
-		fmt.Fprintf(&clear, "<!-- %s -->\n", words)
+		fmt.Fprintf(&w, "<!-- %s -->\n", words)
 	}
-	text = bytes.Replace(text, []byte("<plist"), []byte(clear.String()+"<plist"), 1)
-	about := change.About{Serves: mechanism.Presses(list), In: "hidutil/" + label + ".plist",
+	return w.String()
+}
+
+// changes put the job in place and load it; clear are the lines that empty what it has set.
+func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []string) []change.Change {
+	about := change.About{
+		Serves: mechanism.Presses(list), In: "hidutil/" + label + ".plist",
 		Says: "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background " +
-			"item; leave it switched on.",
+			"item, called sh; leave it switched on.",
 		Unsays: "Unload the agent, delete its file, and empty the mapping; one that another program had given " +
 			"`hidutil` before is not known here.",
 	}
+	path, sudo, domain := "~/Library/LaunchAgents/"+label+".plist", "", "gui/$(id -u)"
+	if m.Admin {
+		about.Everyone = true
+		about.Says = strings.Replace(about.Says, "launch agent, and load it now, or log in again", "launch daemon, "+
+			"and load it now, or start the machine anew", 1)
+		about.Unsays = strings.Replace(about.Unsays, "agent", "daemon", 1)
+		path, sudo, domain = "/Library/LaunchDaemons/"+label+".plist", "sudo ", "system"
+	}
 	shell := func(line string) []string { return []string{"sh", "-c", line} }
-	path := "~/Library/LaunchAgents/" + label + ".plist"
-	return mechanism.Changed([]change.Change{
-		change.File{About: about, Path: path, Data: append(text, '\n')},
-		change.Call{
-			About:  about,
-			Do:     shell("launchctl bootstrap gui/$(id -u) " + path),
-			Undo:   shell("launchctl bootout gui/$(id -u)/" + label),
-			InTurn: true,
-		},
-		change.Call{About: about, Undo: shell(`hidutil property --set '{"UserKeyMapping":[]}'`)},
-	}), nil
+	unload := sudo + "launchctl bootout " + domain + "/" + label + " 2> /dev/null || true"
+	load := unload + "\n" + sudo + "launchctl bootstrap " + domain + " " + path
+	if m.Admin { // launchd loads no daemon that others could write
+		load = "sudo chown root:wheel " + path + " && sudo chmod 644 " + path + "\n" + load
+	}
+	held := about
+	held.Says = "Ask what holds now. The first answer must list pairs of numbers, if keys were changed: the system " +
+		"may refuse them."
+	held.Unsays = ""
+	for i, line := range clear {
+		clear[i] = sudo + line
+	}
+	return []change.Change{
+		change.File{About: about, Path: path, Data: text},
+		change.Call{About: about, Do: shell(load), Undo: shell(unload), InTurn: true},
+		change.Call{About: about, Undo: shell(strings.Join(clear, "\n"))},
+		change.Hand{About: held, Lines: []string{
+			sudo + "hidutil property --get UserKeyMapping", sudo + "hidutil property --get " + initialRepeat,
+		}},
+	}
+}
+
+// boardList is the whole list of the boards that match, "" for all.
+type boardList struct {
+	match string
+	pairs []pair
+}
+
+// The boards that say of themselves that they are built in, in both of their ways, and those that say
+// that they are not.
+const (
+	builtIn       = `{"Built-In":true}`
+	builtInByName = `{"Product":"Apple Internal Keyboard / Trackpad"}`
+	external      = `{"Built-In":false}`
+)
+
+// allLists are the lists in the order in which they are set, and after how many seconds they are to be
+// set again, 0 for never.
+func allLists(m *mechanism.Machine, list []mechanism.Taken) (lists []boardList, interval int, err error) {
+	own := func(board string) bool {
+		return slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Board == board && board != "" })
+	}
+	every := pairs(list, "")
+	lists = []boardList{{"", every}}
+	one := onlyExternal(m)
+	usual := one != nil && own(one.Name)
+	if usual {
+		all := pairs(list, one.Name)
+		if anyExternal(one) {
+			lists = append(lists, boardList{"", all})
+		} else {
+			lists = []boardList{{"", all}, {external, every}}
+		}
+		board := ""
+		for _, b := range m.Boards {
+			if b != one && len(b.IDs) > 0 {
+				board = b.Name
+			}
+		}
+		lists = append(lists, boardList{builtIn, pairs(list, board)}, boardList{builtInByName, pairs(list, board)})
+	}
+	for _, b := range m.Boards {
+		if !own(b.Name) {
+			continue
+		}
+		for _, id := range b.IDs {
+			all := pairs(list, b.Name)
+			switch {
+			case id.Bus == machine.BuiltIn && !usual:
+				lists = append(lists, boardList{builtIn, all}, boardList{builtInByName, all})
+			case id.Bus == machine.BuiltIn || usual && anyExternal(b): // it has its list already
+			default:
+				match, err := matching(id)
+				if err != nil {
+					return nil, 0, err
+				}
+				if lists = append(lists, boardList{match, all}); !usual {
+					interval = 60
+				}
+			}
+		}
+	}
+	return lists, interval, nil
 }
 
 // pairs lists the usages of one board's whole mapping, the bindings of every
@@ -110,7 +214,9 @@ func pairs(list []mechanism.Taken, board string) []pair {
 		if b.Board != board && (b.Board != "" || own[b.Chord.Key]) {
 			continue
 		}
-		ps = append(ps, b.Plan.(pair))
+		if p := b.Plan.(plan).pair; p != nil {
+			ps = append(ps, *p)
+		}
 	}
 	return ps
 }
@@ -121,17 +227,13 @@ const nothing = 0x700000000
 // usage widens page<<16|id to the page<<32|id of the HID mapping.
 func usage(u int) uint64 { return uint64(u>>16)<<32 | uint64(u&0xFFFF) }
 
-// command is the line of shell that sets one list.
-func command(id *machine.BoardID, ps []pair) (string, error) {
+// command is the line of shell that sets a property, for the boards that match.
+func command(match string, properties any) (string, error) {
 	words := []string{"/usr/bin/hidutil", "property"}
-	if id != nil {
-		match, err := matching(*id)
-		if err != nil {
-			return "", err
-		}
+	if match != "" {
 		words = append(words, "--matching", match)
 	}
-	set, err := json.Marshal(map[string][]pair{"UserKeyMapping": ps})
+	set, err := json.Marshal(properties)
 	if err != nil {
 		return "", err
 	}
@@ -144,26 +246,15 @@ func command(id *machine.BoardID, ps []pair) (string, error) {
 	return strings.Join(words, " "), nil
 }
 
-// matching is the JSON by which the event system finds a board.
+// matching is the JSON by which the event system finds an external board; not by what it is used as,
+// since media keys are another part of it.
 func matching(id machine.BoardID) (string, error) {
-	var match any
-	switch id.Bus {
-	case machine.BuiltIn:
-		match = struct {
-			BuiltIn bool `json:"Built-In"`
-		}{true}
-	case machine.AnyExternal:
-		match = struct {
-			BuiltIn bool `json:"Built-In"`
-			Page    int  `json:"PrimaryUsagePage"`
-			Usage   int  `json:"PrimaryUsage"`
-		}{false, 1, 6}
-	default:
-		match = struct {
-			Vendor  int `json:"VendorID"`
-			Product int `json:"ProductID"`
-		}{int(id.Vendor), int(id.Product)}
+	if id.Bus == machine.AnyExternal {
+		return external, nil
 	}
-	text, err := json.Marshal(match)
+	text, err := json.Marshal(struct {
+		Vendor  int `json:"VendorID"`
+		Product int `json:"ProductID"`
+	}{int(id.Vendor), int(id.Product)})
 	return string(text), err
 }

@@ -77,6 +77,21 @@ layer "nav" {
   keys { KeyC = "Ctrl+Meta+0" }
 }
 `,
+		"a chord of a Mac switched off for one side only, and another board's key": `machine "vessel" {
+  system  = "macos"
+  layouts = ["at"]
+  boards  = ["wheelhouse"]
+}
+board "wheelhouse" {
+  ids     = ["any external"]
+  legends = "pc"
+}
+disable "Meta+ShiftLeft+4" {}
+remap "Backquote" { to = "CapsLock" }
+on "wheelhouse" {
+  remap "Backquote" { to = "Insert" }
+}
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

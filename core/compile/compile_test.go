@@ -1,11 +1,11 @@
 package compile_test
 
 import (
-	"slices"
 	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"

@@ -30,8 +30,8 @@ type Use struct {
 	// takes it from them.
 	Programs bool
 	But      string // how it differs from the action that it is named by, "" for not at all
-	// Key is where GNOME, MATE and Cinnamon keep the shortcut in their settings
-	// database, and the group of Plasma's file; "" elsewhere. Accel is how it is
+	// Key is where GNOME, MATE, Cinnamon and macOS keep the shortcut in their settings,
+	// and the group of Plasma's file; "" elsewhere. Accel is how it is
 	// spelled in our data.
 	Key, Accel string
 }

@@ -21,7 +21,7 @@ var systemsText string
 // row is a line of the list of systems' chords.
 type row struct {
 	since, before string // versions, "" for any
-	chord         string // its key by a code, or by the character that it types
+	chord         string // its key by a code, or by the character that it types; - for none at first
 	use           Use
 }
 
@@ -40,6 +40,9 @@ func rowsOf(system machine.System) []row {
 		r := row{since: f[0], chord: f[1], use: Use{
 			Name: f[2], Words: f[3], Fixed: f[4] == "fixed", Programs: f[4] == "programs", But: f[5],
 		}}
+		if f[6] != "" {
+			r.use.Key = NumberedKeys + f[6]
+		}
 		if before, ok := strings.CutPrefix(f[0], "<"); ok {
 			r.since, r.before = "", before
 		}
@@ -59,9 +62,27 @@ func ofSystem(m *intent.Machine) []Use {
 		old := m.Version != "" && r.since != "" && CompareVersions(m.Version, r.since) < 0
 		over := r.before != "" && (m.Version == "" || CompareVersions(m.Version, r.before) >= 0)
 		c, known := chordOn(m, r.chord)
-		if !old && !over && known {
+		if r.chord != "-" && !old && !over && known {
 			r.use.Chord = c
 			list = append(list, r.use)
+		}
+	}
+	return list
+}
+
+// NumberedKeys is where macOS keeps its own shortcuts, each by a number: a dictionary in its
+// preferences.
+const NumberedKeys = "com.apple.symbolichotkeys:AppleSymbolicHotKeys:"
+
+// Numbered lists what macOS does by a shortcut that has a number in its preferences, also what has no
+// chord as long as nobody gives it one.
+func Numbered(m *intent.Machine) []Use {
+	var list []Use
+	for _, r := range rowsOf(m.System) {
+		if r.use.Key != "" {
+			u := r.use
+			u.Chord, _ = chordOn(m, r.chord)
+			list = append(list, u)
 		}
 	}
 	return list
@@ -71,6 +92,9 @@ func ofSystem(m *intent.Machine) []Use {
 // that it types under the layout, since menus go by that.
 func chordOn(m *intent.Machine, text string) (keys.Chord, bool) {
 	var c keys.Chord
+	if text == "-" {
+		return c, false
+	}
 	for part := range strings.SplitSeq(text, "+") {
 		if mod, ok := keys.ModByName(part); ok {
 			c.Mods |= mod

@@ -7,6 +7,7 @@
 package keys
 
 import (
+	"slices"
 	"strings"
 	"sync"
 )
@@ -91,6 +92,19 @@ func (k Key) VK() (code int, ok bool) { return present(k.row().vk) }
 // Mac is the macOS virtual keycode of an ANSI board. An ISO board exchanges
 // those of Backquote and IntlBackslash.
 func (k Key) Mac() (code int, ok bool) { return present(k.row().mac) }
+
+// MacFn says whether the events of a key carry the modifier Fn on macOS, held or not: arrows, function
+// keys and those beside them. (AppKit: NSEventModifierFlagFunction)
+func (k Key) MacFn() bool {
+	switch k.Section() {
+	case ArrowPad:
+		return true
+	case Function:
+		return k.String() != "Escape"
+	default:
+		return slices.Contains([]string{"Home", "End", "PageUp", "PageDown", "Insert", "Help", "Delete"}, k.String())
+	}
+}
 
 func present(v int) (int, bool) { return v, v != no }
 

@@ -169,7 +169,10 @@ func land(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, r
 		}
 	default:
 		l.further, l.Offer = ask(in, mechanisms, e, e.Binding)
-		l.further = append(l.further, inItsPlace(in, mechanisms, e)...)
+		if placed := inItsPlace(in, mechanisms, e); placed != nil {
+			l.further = append(l.further, placed...)
+			slices.SortStableFunc(l.further, func(a, b way) int { return -cmp.Compare(a.worth, b.worth) })
+		}
 		l.take()
 	}
 	switch {
@@ -303,6 +306,7 @@ func inItsPlace(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.En
 		w.entry = &at
 		if k != keys.None {
 			w.offer.Verdict = min(w.offer.Verdict, mechanism.Near)
+			w.worth = min(w.worth, mechanism.Near)
 			w.offer.Why = w.offer.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
 		}
 	}

@@ -82,6 +82,21 @@ var (
 		"mac-plain-user", "from macOS 14.2 on, the system may refuse it to who is no administrator",
 		"reported of hidutil(1)",
 	)
+	MacMoved = system(
+		"mac-moved", "{chord}, which the system has for it, no longer does it", "its settings: one chord each",
+	)
+	MacSpaces         = system("mac-spaces", "if there are as many spaces", "its settings")
+	MacFreed          = system("mac-freed", "the program in front gets the chord then", "its settings")
+	MacNoKeycode      = system("mac-no-keycode", "{key} has no virtual keycode", "HIToolbox Events.h")
+	MacChordModifiers = system(
+		"mac-chord-modifiers", "a chord of macOS has Ctrl, Alt, Shift, Meta and Fn, not {modifiers}", "HIToolbox Events.h",
+	)
+	MacSameKey       = system("mac-same-key", "{other} is the same key as {key} to macOS", "IOHIDFamily")
+	MacFnKey         = system("mac-fn-key", "Fn makes another key of {key}", "Mac keyboard shortcuts")
+	MacWantsModifier = system(
+		"mac-wants-modifier", "{chord} types, and macOS takes it as a shortcut only with Ctrl, Alt, Meta or Fn",
+		"its settings",
+	)
 	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
 	NoHotkeysThere     = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",

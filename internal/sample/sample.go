@@ -156,6 +156,39 @@ func On(board string, b behaviour.Binding) behaviour.Binding {
 	return b
 }
 
+// Mac is a Mac with a layout, of an administrator.
+func Mac(layout string) *intent.Machine {
+	return Machine(machine.Machine{Name: "vessel", System: machine.MacOS, Layouts: []string{layout}, Admin: true})
+}
+
+// AnyAction draws bindings of actions, and of chords switched off, that are taken: any action on any
+// chord, each action once.
+func AnyAction(t *rapid.T, taken func(behaviour.Binding) bool) []behaviour.Binding {
+	var list []behaviour.Binding
+	seen := map[string]bool{}
+	for range rapid.IntRange(1, 40).Draw(t, "actions") {
+		k := rapid.SampledFrom(keys.All()).Draw(t, "key")
+		mods := keys.Mods(0)
+		for _, m := range []keys.Mods{keys.Ctrl, keys.Alt, keys.Shift, keys.Meta, keys.Fn} {
+			if rapid.Bool().Draw(t, "modifier") {
+				mods |= m
+			}
+		}
+		does := rapid.SampledFrom(action.Names()).Draw(t, "action")
+		b := Act(mods, k.String(), does)
+		if rapid.IntRange(0, 3).Draw(t, "off") == 0 {
+			b = Off(mods, k.String())
+		}
+		if seen[does] || seen[b.Press()] || !taken(b) {
+			continue
+		}
+		seen[does], seen[b.Press()] = true, true
+		list = append(list, b)
+	}
+	behaviour.Sort(list)
+	return list
+}
+
 // Machine is a machine outside any mapping.
 func Machine(m machine.Machine) *intent.Machine {
 	if m.Name == "" {

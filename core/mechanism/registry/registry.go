@@ -18,6 +18,7 @@ import (
 	"leitstand/core/mechanism/linux/xfce"
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/macos/hidutil"
+	"leitstand/core/mechanism/macos/hotkeys"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/scancodemap"
@@ -56,6 +57,7 @@ var list = []Mechanism{
 	i3.Mechanism{Sway: true},
 	shelllink.Mechanism{},
 	stock.Mechanism{},
+	hotkeys.Mechanism{},
 	native.Mechanism{Store: change.Dconf},
 	native.Mechanism{Store: change.Xfconf},
 	native.Mechanism{Store: change.KDE},

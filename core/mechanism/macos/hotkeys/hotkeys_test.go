@@ -1,0 +1,126 @@
+package hotkeys_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/macos/hotkeys"
+	"leitstand/internal/sample"
+)
+
+const path = "hotkeys/com.apple.symbolichotkeys.plist"
+
+// What is written reads back as what was meant, whatever keys, modifiers and actions.
+func TestReadsWhatItWrites(t *testing.T) {
+	m := sample.Mac("de")
+	rapid.Check(t, func(t *rapid.T) {
+		list := sample.AnyAction(t, func(b behaviour.Binding) bool {
+			return !sameCodeBefore(b.Chord.Key) && hotkeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+		})
+		out, err := mechanism.Write(hotkeys.Mechanism{}, m, list)
+		require.NoError(t, err)
+		if len(list) == 0 {
+			return
+		}
+		got, err := hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		require.NoError(t, err)
+		require.Empty(t, behaviour.Compare(list, got))
+	})
+}
+
+// sameCodeBefore says whether another key is the first with the keycode.
+func sameCodeBefore(k keys.Key) bool {
+	code, _ := k.Mac()
+	for _, o := range keys.All() {
+		if n, ok := o.Mac(); ok && n == code {
+			return o != k
+		}
+	}
+	return false
+}
+
+func TestTake(t *testing.T) {
+	m := sample.Mac("de")
+	for _, c := range []struct {
+		binding behaviour.Binding
+		verdict mechanism.Verdict
+		words   string
+	}{
+		{sample.Act(keys.Ctrl|keys.Alt, "ArrowUp", "overview"), mechanism.Near, "Ctrl+ArrowUp, which the system has for it"},
+		{sample.Act(keys.Ctrl, "ArrowUp", "overview"), mechanism.Exact, ""},
+		{sample.Act(keys.Ctrl, "Digit3", "workspace-3"), mechanism.Near, "as many spaces"},
+		{sample.Act(keys.Ctrl, "Digit0", "workspace-10"), mechanism.None, ""},
+		{sample.Act(keys.Ctrl|keys.Fn, "KeyN", "notifications"), mechanism.Exact, ""},
+		{sample.Act(keys.Shift, "KeyN", "notifications"), mechanism.None, "takes it as a shortcut only with"},
+		{sample.Act(keys.Fn, "F5", "notifications"), mechanism.None, "another key of F5"},
+		{sample.Act(keys.Hyper, "KeyN", "notifications"), mechanism.None, "not Hyper"},
+		{sample.Act(keys.Ctrl, "MediaStop", "notifications"), mechanism.None, "no virtual keycode"},
+		{sample.Act(keys.Ctrl, "KeyN", "log-out"), mechanism.None, ""},
+		{sample.Off(keys.Ctrl, "ArrowUp"), mechanism.Near, "the program in front"},
+		{sample.Off(keys.Ctrl, "KeyU"), mechanism.None, ""},
+	} {
+		got := hotkeys.Mechanism{}.Take(m, c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
+	}
+}
+
+// Each number of the list is one shortcut's, and each action has one.
+func TestNumbersAreOnes(t *testing.T) {
+	seen := map[string]bool{}
+	for _, u := range desktop.Numbered(sample.Mac("us")) {
+		assert.False(t, seen[u.Key] || seen[u.Name], "%s %s", u.Key, u.Name)
+		seen[u.Key], seen[u.Name] = true, true
+	}
+	assert.Greater(t, len(seen), 80)
+}
+
+// The forms in which systems keep shortcuts are read, and what is broken is told.
+func TestReadsWhatIsThere(t *testing.T) {
+	m := sample.Mac("us")
+	for text, want := range map[string]string{
+		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126,9437184);};};};}`:     "Meta+ArrowUp has the desktop do overview",
+		`{AppleSymbolicHotKeys={"64"={enabled=0;};};}`:                                                         "Meta+Space does nothing",
+		`{AppleSymbolicHotKeys={164={enabled=1;value={type=modifier;parameters=(262144,4294705151);};};};}`:    "",
+		`{AppleSymbolicHotKeys={9999={enabled=0;};};}`:                                                         "",
+		`{AppleSymbolicHotKeys={x={enabled=0;};};}`:                                                            "no number",
+		`{AppleSymbolicHotKeys=(1);}`:                                                                          "type mismatch",
+		`{AppleSymbolicHotKeys={34={enabled=1;value={type=standard;parameters=(65535,126,9568256);};};};}`:     "Shift+Meta+ArrowUp shows all windows, slowly",
+		`{AppleSymbolicHotKeys={7={enabled=1;value={type=standard;parameters=(65535,999,262144);};};};}`:       "",
+		`{AppleSymbolicHotKeys={163={enabled=1;value={type=standard;parameters=(110,45,8650752);};};};}`:       "Ctrl+Fn+KeyN has the desktop do notifications",
+		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126);};};};Other=(1,2);}`: "",
+	} {
+		got, err := hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: []byte(text)}})
+		said := ""
+		if err != nil {
+			said = err.Error()
+		}
+		for _, b := range got {
+			said += b.String()
+		}
+		if want == "" {
+			assert.Empty(t, said, text)
+		}
+		assert.Contains(t, said, want, text)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m := sample.Mac("de")
+	out, err := mechanism.Write(hotkeys.Mechanism{}, m, []behaviour.Binding{
+		sample.Act(keys.Ctrl|keys.Alt, "ArrowUp", "overview"), sample.Off(keys.Meta, "Space"),
+	})
+	require.NoError(f, err)
+	f.Add(out.Files[0].Data)
+	f.Fuzz(func(t *testing.T, data []byte) {
+		_, _ = hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
+	})
+}

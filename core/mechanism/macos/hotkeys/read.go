@@ -1,0 +1,148 @@
+package hotkeys
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strconv"
+	"strings"
+
+	"howett.net/plist"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/mechanism"
+)
+
+// Read reads the shortcuts of a machine's folder.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	text, err := fs.ReadFile(fsys, compiled)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	list, err := read(m, text)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", compiled, err)
+	}
+	return list, nil
+}
+
+// shortcut is one of the preferences, by its number.
+type shortcut struct {
+	number string
+	on     bool
+	mods   keys.Mods
+	keys   []keys.Key // those with its code, none for a code that no key of ours has
+}
+
+// has says whether a shortcut is on and has a chord.
+func (s shortcut) has(c keys.Chord) bool {
+	return s.on && s.mods == c.Mods && slices.Contains(s.keys, c.Key)
+}
+
+// read says what the shortcuts do. What is switched off leaves its chord to programs, but where
+// another has it.
+func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
+	all, err := shortcuts(text)
+	if err != nil {
+		return nil, err
+	}
+	var list []mechanism.Binding
+	for _, s := range all {
+		i := slices.IndexFunc(desktop.Numbered(m), func(u desktop.Use) bool { return u.Key == desktop.NumberedKeys+s.number })
+		if i < 0 {
+			continue // whatever it does, we do not know of it
+		}
+		list = append(list, s.does(desktop.Numbered(m)[i], all)...)
+	}
+	behaviour.Sort(list)
+	return list, nil
+}
+
+// does is what a shortcut does: of keys with one code, the file means one. A chord that was left is
+// nobody's if no other shortcut has it.
+func (s shortcut) does(u desktop.Use, all []shortcut) (list []mechanism.Binding) {
+	b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	if !s.on {
+		if u.Chord.Key != keys.None && !slices.ContainsFunc(all, func(o shortcut) bool { return o.has(u.Chord) }) {
+			list = append(list, b)
+		}
+		return list
+	}
+	if b.Effect = (behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}); !isAction(u.Name) {
+		b.Kept = strings.HasSuffix(u.Name, " slowly")
+		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
+	}
+	for _, k := range s.keys {
+		b.Chord = keys.Chord{Mods: s.mods, Key: k}
+		if len(s.keys) > 1 {
+			b.Kept, b.Alike = true, true
+		}
+		list = append(list, b)
+	}
+	return list
+}
+
+func isAction(name string) bool {
+	_, ok := action.Find(name)
+	return ok
+}
+
+// shortcuts are those of a property list, by their numbers.
+func shortcuts(text []byte) ([]shortcut, error) {
+	var domain struct {
+		Keys map[string]struct {
+			Enabled any `plist:"enabled"`
+			Value   struct {
+				Type       string   `plist:"type"`
+				Parameters []uint64 `plist:"parameters"`
+			} `plist:"value"`
+		} `plist:"AppleSymbolicHotKeys"`
+	}
+	if _, err := plist.Unmarshal(text, &domain); err != nil {
+		return nil, err
+	}
+	var list []shortcut
+	for number, k := range domain.Keys {
+		if _, err := strconv.Atoi(number); err != nil {
+			return nil, fmt.Errorf("%q is no number of a shortcut", number)
+		}
+		s := shortcut{number: number, on: isTrue(k.Enabled)}
+		if s.on && len(k.Value.Parameters) != 3 {
+			continue // a modifier pressed twice, or the chord that it has at first
+		}
+		if s.on {
+			s.keys, s.mods = chordOf(k.Value.Parameters[1], k.Value.Parameters[2])
+		}
+		list = append(list, s)
+	}
+	slices.SortFunc(list, func(a, b shortcut) int { return strings.Compare(a.number, b.number) })
+	return list, nil
+}
+
+// isTrue reads a truth value, which older systems spell as a number.
+func isTrue(v any) bool { return v == true || v == uint64(1) || v == int64(1) || v == "1" }
+
+// chordOf is the keys of a keycode, and the modifiers of a mask; Fn is none of a key that has it by
+// itself.
+func chordOf(code, mask uint64) (those []keys.Key, mods keys.Mods) {
+	for _, k := range keys.All() {
+		if n, has := k.Mac(); has && uint64(n) == code {
+			those = append(those, k)
+		}
+	}
+	for bit, mod := range map[int]keys.Mods{17: keys.Shift, 18: keys.Ctrl, 19: keys.Alt, 20: keys.Meta, 23: keys.Fn} {
+		if mask&(1<<bit) != 0 {
+			mods |= mod
+		}
+	}
+	if len(those) > 0 && those[0].MacFn() {
+		mods &^= keys.Fn
+	}
+	return those, mods
+}

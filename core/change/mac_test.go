@@ -45,9 +45,15 @@ defaults write com.apple.dock other -string own
 defaults write com.apple.symbolichotkeys AppleSymbolicHotKeys -dict-add 36 '<dict><key>enabled</key><true/></dict>' 79 '<true/>'
 defaults write -g NSUserKeyEquivalents -dict-add Print '@p'`)
 	had := mac.Has()
+	said, holds := mac.Ask(mac.Home, change.Asking(list))
+	assert.False(t, holds)
+	assert.Equal(t, len(list), strings.Count(said, "not there "), said)
 	forth, back := change.Steps(list)
 	mac.Run(mac.Home, linesOf(forth))
 	mac.Run(mac.Home, linesOf(forth)) // twice is as once
+	said, holds = mac.Ask(mac.Home, change.Asking(list))
+	assert.True(t, holds, said)
+	assert.Equal(t, len(list), strings.Count(said, "holds "), said)
 
 	simulated := change.NewSimulated()
 	_, err := change.Carry(list, simulated)

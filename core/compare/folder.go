@@ -148,7 +148,7 @@ func differences(was, is map[string][]byte) []FileDifference {
 	for p, data := range is {
 		before, there := was[p]
 		switch {
-		case p == compile.StepsFile && there:
+		case (p == compile.StepsFile || p == compile.AskFile) && there:
 		case p == compile.DescriptionFile && compile.SameMachine(before, data):
 		case !there:
 			list = append(list, FileDifference{p, Added, unified(p, nil, data)})

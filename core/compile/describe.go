@@ -92,6 +92,9 @@ const DescriptionFile = "machine.json"
 // StepsFile is the name of the file that says what a person does with a folder.
 const StepsFile = "STEPS.md"
 
+// AskFile is the name of the script that asks a Mac whether what was compiled holds there.
+const AskFile = "check.sh"
+
 // SameMachine says whether two descriptions are of the same machine with the same files,
 // whatever is in them.
 func SameMachine(a, b []byte) bool {

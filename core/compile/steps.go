@@ -62,6 +62,10 @@ func stepsPage(b *Build) []byte {
 			writeLines(&w, s.Lines)
 		}
 	}
+	if n > 0 && b.Machine.System == machine.MacOS {
+		fmt.Fprintf(&w, "\n## What holds now\n\n`sh %s` asks this Mac for each change, and says whether it holds. It "+
+			"changes nothing.\n", AskFile)
+	}
 	b.writeDifferences(&w)
 	b.writeBack(&w)
 	return []byte(w.String())

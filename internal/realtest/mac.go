@@ -84,6 +84,12 @@ func (m *Mac) Run(dir, script string, env ...string) string {
 	return string(out)
 }
 
+// Ask runs a script that may fail, and returns what it prints.
+func (m *Mac) Ask(dir, script string) (said string, holds bool) {
+	out, err := m.Command(dir, "set +e\n"+script).CombinedOutput()
+	return string(out), err == nil
+}
+
 // Has is all that the Mac has, by its place: files, and the states of its programs as the texts of
 // property lists; what Leitstand saves is left out.
 func (m *Mac) Has() map[string]string {

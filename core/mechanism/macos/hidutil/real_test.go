@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -93,6 +94,9 @@ func TestStepsOnMac(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(dir, f.Path), f.Data, 0o644))
 		}
 		had := mac.Has()
+		said, holds := mac.Ask(dir, change.Asking(out.Changes))
+		assert.False(t, holds)
+		assert.Equal(t, 2, strings.Count(said, "not there"), said)
 		script := func(steps []mechanism.Step) (lines string) {
 			for _, s := range steps {
 				lines += strings.Join(s.Lines, "\n") + "\n"
@@ -100,9 +104,9 @@ func TestStepsOnMac(t *testing.T) {
 			return lines
 		}
 		mac.Run(dir, script(out.Steps))
-		said := mac.Run(dir, script(out.Steps)) // twice is as once
-		assert.Contains(t, said, "30064771113")
-		assert.Contains(t, said, "220000000")
+		said, holds = mac.Ask(dir, change.Asking(out.Changes))
+		assert.True(t, holds, said)
+		mac.Run(dir, script(out.Steps)) // twice is as once
 		has := mac.Has()
 		place := "home/Library/LaunchAgents/leitstand.keymapping.plist"
 		if admin {

@@ -76,11 +76,27 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		return mechanism.Output{}, err
 	}
 	text = bytes.Replace(text, []byte("<plist"), []byte(comments(list)+"<plist"), 1)
-	return mechanism.Changed(changes(m, list, append(text, '\n'), clear)), nil
+	return mechanism.Changed(changes(m, list, append(text, '\n'), clear, asked(lists, repeats))), nil
 }
 
 // asPreferred has keys repeat as the user's preferences say, in ticks of 15 ms there.
 const asPreferred = `hidutil property --set "{\"HIDInitialKeyRepeat\":$((15000000 * $(defaults read -g InitialKeyRepeat 2> /dev/null || echo 25))),\"HIDKeyRepeat\":$((15000000 * $(defaults read -g KeyRepeat 2> /dev/null || echo 6)))}"`
+
+// asked is a line of shell that succeeds where the event system holds what was set for all.
+func asked(lists []boardList, repeats map[string]int) string {
+	var all []string
+	for _, l := range lists {
+		if l.match == "" && len(l.pairs) > 0 {
+			all = []string{fmt.Sprintf("hidutil property --get UserKeyMapping | grep -q %d", l.pairs[0].Src)}
+		}
+	}
+	for _, name := range []string{initialRepeat, keyRepeat} {
+		if v := repeats[name]; v != 0 {
+			all = append(all, fmt.Sprintf("hidutil property --get %s | grep -q %d", name, v))
+		}
+	}
+	return strings.Join(all, " && ")
+}
 
 // comments name what the job does, as comments of XML.
 func comments(list []mechanism.Taken) string {
@@ -96,7 +112,7 @@ func comments(list []mechanism.Taken) string {
 }
 
 // changes put the job in place and load it; clear are the lines that empty what it has set.
-func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []string) []change.Change {
+func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []string, holds string) []change.Change {
 	about := change.About{
 		Serves: mechanism.Presses(list), In: "hidutil/" + label + ".plist",
 		Says: "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background " +
@@ -118,20 +134,13 @@ func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []
 	if m.Admin { // launchd loads no daemon that others could write
 		load = "sudo chown root:wheel " + path + " && sudo chmod 644 " + path + "\n" + load
 	}
-	held := about
-	held.Says = "Ask what holds now. The first answer must list pairs of numbers, if keys were changed: the system " +
-		"may refuse them."
-	held.Unsays = ""
 	for i, line := range clear {
 		clear[i] = sudo + line
 	}
 	return []change.Change{
 		change.File{About: about, Path: path, Data: text},
-		change.Call{About: about, Do: shell(load), Undo: shell(unload), InTurn: true},
+		change.Call{About: about, Do: shell(load), Undo: shell(unload), InTurn: true, Holds: holds},
 		change.Call{About: about, Undo: shell(strings.Join(clear, "\n"))},
-		change.Hand{About: held, Lines: []string{
-			sudo + "hidutil property --get UserKeyMapping", sudo + "hidutil property --get " + initialRepeat,
-		}},
 	}
 }
 

@@ -1,0 +1,72 @@
+package compile_test
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/change"
+	"leitstand/core/compile"
+	"leitstand/core/machine"
+	"leitstand/examples"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+// A Mac's steps, taken by a shell with stand-ins for its programs, leave the machine as the script that
+// asks it wants it; taken back, it is as it was, but for what the event system keeps as an empty list.
+func TestStepsOnMac(t *testing.T) {
+	_, builds, _ := build(t, string(examples.TideOffice))
+	for _, b := range builds {
+		if b.Machine.System == machine.MacOS {
+			stepsOnMac(t, b)
+		}
+	}
+	sample.Anew(t, 40)
+	rapid.Check(t, func(r *rapid.T) {
+		builds, _, err := compile.All(sample.Valid(r).Mapping, nil, nil)
+		require.NoError(t, err)
+		for _, b := range builds {
+			if b.Machine.System == machine.MacOS && len(b.Changes()) > 0 {
+				stepsOnMac(t, b)
+			}
+		}
+	})
+}
+
+func stepsOnMac(t *testing.T, b *compile.Build) {
+	t.Helper()
+	mac, dir := realtest.NewMac(t), t.TempDir()
+	require.NoError(t, compile.WriteFolder(dir, []*compile.Build{b}))
+	dir = filepath.Join(dir, b.Machine.Name)
+	ask, err := os.ReadFile(filepath.Join(dir, compile.AskFile))
+	require.NoError(t, err)
+	lines := func(steps []change.Step) (script string) {
+		for _, s := range steps {
+			script += strings.Join(s.Lines, "\n") + "\n"
+		}
+		return script
+	}
+	forth, back := change.Steps(slices.DeleteFunc(b.Changes(), func(c change.Change) bool {
+		_, byHand := c.(change.Hand)
+		return byHand
+	}))
+	had := mac.Has()
+	mac.Run(dir, lines(forth))
+	said, holds := mac.Ask(dir, string(ask))
+	assert.True(t, holds, said)
+	mac.Run(dir, lines(back))
+	if said, holds = mac.Ask(dir, string(ask)); strings.Contains(said, "holds ") || strings.Contains(said, "not there ") {
+		assert.False(t, holds, said)
+		assert.NotContains(t, said, "holds ")
+	}
+	has := mac.Has()
+	delete(has, "state/hid.plist")
+	assert.Equal(t, had, has)
+}

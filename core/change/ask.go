@@ -73,12 +73,12 @@ func askPreference(c Setting) string {
 	}
 	// As the system spells it: quotes are as they stand.
 	want := strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&#xA;", "", "&#x9;", "").Replace(string(PropertyList(listed)))
-	names := ShellWord(p.key)
+	names := visibleWord(p.key)
 	if p.inside {
-		names += " " + ShellWord(p.entry)
+		names += " " + visibleWord(p.entry)
 	}
-	return fmt.Sprintf("%s; has %s %s %s; says $? %s\n", host, ShellWord(p.domain), ShellWord(want), names,
-		ShellWord(strings.TrimPrefix(visible(c.Key), "host/")))
+	return fmt.Sprintf("%s; has %s %s %s; says $? %s\n", host, visibleWord(p.domain), visibleWord(want), names,
+		visibleWord(strings.TrimPrefix(visible(c.Key), "host/")))
 }
 
 // visible is a name without characters that nobody can see.

@@ -42,9 +42,9 @@ func parsePreference(name string) preference {
 
 // words are the domain and the names, for a shell.
 func (p preference) words() string {
-	words := ShellWord(p.domain) + " " + ShellWord(p.key)
+	words := visibleWord(p.domain) + " " + visibleWord(p.key)
 	if p.inside {
-		words += " " + ShellWord(p.entry)
+		words += " " + visibleWord(p.entry)
 	}
 	return words
 }
@@ -173,9 +173,9 @@ func defaults(group []Change) (do, undo []string) {
 			host, do, undo = line, append(do, line), append(undo, line)
 		}
 		do, undo = append(do, "keep "+p.words()), append(undo, "back "+p.words())
-		write := "defaults $host write " + ShellWord(p.domain) + " " + ShellWord(p.key) + " "
+		write := "defaults $host write " + visibleWord(p.domain) + " " + visibleWord(p.key) + " "
 		if p.inside {
-			write += "-dict-add " + ShellWord(p.entry) + " "
+			write += "-dict-add " + visibleWord(p.entry) + " "
 		}
 		do = append(do, write+preferenceWords(c.To, p.inside))
 	}
@@ -190,16 +190,49 @@ func preferenceWords(to Value, inside bool) string {
 	}
 	switch v := to.(type) {
 	case Text:
-		return "-string " + ShellWord(string(v))
+		return "-string " + visibleWord(string(v))
 	case Int:
 		return "-int " + strconv.Itoa(int(v))
 	case Bool:
 		return "-bool " + strconv.FormatBool(bool(v))
 	case Texts: // whose items the program would read as property lists
-		return ShellWord(string(PropertyList([]string(v))))
+		return visibleWord(string(PropertyList([]string(v))))
 	case Raw:
-		return ShellWord(string(v))
+		return visibleWord(string(v))
 	default: // the form of the store has refused it already
 		return ""
 	}
+}
+
+// visibleWord is a word for a shell that can be copied from a page.
+func visibleWord(w string) string {
+	if strings.ContainsFunc(w, unseen) {
+		return printed(w)
+	}
+	return ShellWord(w)
+}
+
+// unseen are characters that nobody can copy from a page.
+func unseen(r rune) bool {
+	return r < ' ' && r != '\n' && r != '\t' || r == 0x7F || r >= 0xE000 && r <= 0xF8FF
+}
+
+// printed is a word that a shell has printf make, with what cannot be seen by its bytes.
+func printed(w string) string {
+	var s strings.Builder
+	for _, r := range w {
+		switch {
+		case unseen(r) || r == '\'':
+			for _, b := range []byte(string(r)) {
+				fmt.Fprintf(&s, `\%03o`, b)
+			}
+		case r == '\\':
+			s.WriteString(`\\`)
+		case r == '%':
+			s.WriteString("%%")
+		default:
+			s.WriteRune(r)
+		}
+	}
+	return `"$(printf '` + s.String() + `')"`
 }

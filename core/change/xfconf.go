@@ -163,35 +163,7 @@ func ShellWord(w string) string {
 	}) {
 		return w
 	}
-	if strings.ContainsFunc(w, unseen) {
-		return printed(w)
-	}
 	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
-}
-
-// unseen are characters that nobody can copy from a page.
-func unseen(r rune) bool {
-	return r < ' ' && r != '\n' && r != '\t' || r == 0x7F || r >= 0xE000 && r <= 0xF8FF
-}
-
-// printed is a word that a shell has printf make, with what cannot be seen by its bytes.
-func printed(w string) string {
-	var s strings.Builder
-	for _, r := range w {
-		switch {
-		case unseen(r) || r == '\'':
-			for _, b := range []byte(string(r)) {
-				fmt.Fprintf(&s, `\%03o`, b)
-			}
-		case r == '\\':
-			s.WriteString(`\\`)
-		case r == '%':
-			s.WriteString("%%")
-		default:
-			s.WriteRune(r)
-		}
-	}
-	return `"$(printf '` + s.String() + `')"`
 }
 
 // properties sets what a channel lacks, and saves what each property had, once.

@@ -40,8 +40,10 @@ func rowsOf(system machine.System) []row {
 		r := row{since: f[0], chord: f[1], use: Use{
 			Name: f[2], Words: f[3], Fixed: f[4] == "fixed", Programs: f[4] == "programs", But: f[5],
 		}}
-		if f[6] != "" {
+		if _, err := strconv.Atoi(f[6]); err == nil {
 			r.use.Key = NumberedKeys + f[6]
+		} else if f[6] != "" {
+			r.use.Key = MenuKeys + MenuEntry(f[6])
 		}
 		if before, ok := strings.CutPrefix(f[0], "<"); ok {
 			r.since, r.before = "", before
@@ -74,12 +76,29 @@ func ofSystem(m *intent.Machine) []Use {
 // preferences.
 const NumberedKeys = "com.apple.symbolichotkeys:AppleSymbolicHotKeys:"
 
-// Numbered lists what macOS does by a shortcut that has a number in its preferences, also what has no
-// chord as long as nobody gives it one.
-func Numbered(m *intent.Machine) []Use {
+// MenuKeys is where macOS keeps the chords of menu items that the user has changed, by the items' titles,
+// or by a path of titles.
+const MenuKeys = "NSGlobalDomain:NSUserKeyEquivalents:"
+
+// MenuEntry spells a title, or a path of them with › between, as macOS spells it.
+func MenuEntry(title string) string {
+	if strings.Contains(title, "›") {
+		return "\x1b" + strings.ReplaceAll(title, "›", "\x1b")
+	}
+	return title
+}
+
+// Numbered lists what macOS does by a shortcut that has a number in its preferences, and InMenus what
+// programs do by an item of their menus: also what has no chord as long as nobody gives it one.
+func Numbered(m *intent.Machine) []Use { return kept(m, NumberedKeys) }
+
+// InMenus is as Numbered says.
+func InMenus(m *intent.Machine) []Use { return kept(m, MenuKeys) }
+
+func kept(m *intent.Machine, under string) []Use {
 	var list []Use
 	for _, r := range rowsOf(m.System) {
-		if r.use.Key != "" {
+		if strings.HasPrefix(r.use.Key, under) && (r.since == "" || m.Version == "" || CompareVersions(m.Version, r.since) >= 0) {
 			u := r.use
 			u.Chord, _ = chordOn(m, r.chord)
 			list = append(list, u)

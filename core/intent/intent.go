@@ -200,6 +200,18 @@ func (m *Machine) Alike(x, y behaviour.Effect) bool {
 	return true
 }
 
+// programName is what tells a program from others on the machine: its identifier where the system knows it by
+// one, else its name in the mapping.
+func (r *resolver) programName(a mapping.Text) string {
+	if app, ok := r.mp.App(a.Value, a.Range.File); ok {
+		words := app.Commands[r.Machine.System]
+		if len(words) == 1 && isAppID(r.Machine.System, words[0].Value) {
+			return words[0].Value
+		}
+	}
+	return a.Value
+}
+
 // SameMacKey says whether a machine is a Mac, to which two keys are one: PrintScreen is F13.
 func (m *Machine) SameMacKey(a, b keys.Key) bool {
 	x, ok1 := a.Mac()
@@ -269,7 +281,7 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 			e := &entries[i]
 			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
 			for _, a := range h.Apps {
-				e.Binding.Apps = append(e.Binding.Apps, a.Value)
+				e.Binding.Apps = append(e.Binding.Apps, r.programName(a))
 			}
 			c := claim{entry: e, reach: p.reach}
 			if e.Binding.Board != "" { // the rule itself differs by board

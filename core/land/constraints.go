@@ -9,7 +9,6 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
-	"leitstand/core/mechanism/registry"
 	"leitstand/core/reason"
 )
 
@@ -132,27 +131,34 @@ func (b *Landed) tryAgain() bool {
 	return false
 }
 
-// furtherChords are further chords of an action where the desktop has one only.
+// furtherChords are further chords of an action that has one only: on a desktop, or where the one that
+// it has by itself would move.
 func furtherChords(b *Landed) (list []strike) {
-	type at struct {
-		by     registry.Mechanism
-		action string
+	type of struct{ action, apps string }
+	has := map[of]int{}
+	note := func(i int) (first int, taken bool) {
+		l := &b.Landings[i]
+		id := of{l.Binding.Effect.Action, strings.Join(l.Binding.Apps, "\x00")}
+		if first, taken = has[id]; !taken {
+			has[id] = i
+		}
+		return first, taken
 	}
-	has := map[at]int{}
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.ByItself() && l.Binding.Effect.Kind == behaviour.Acts {
+			note(i)
+		}
+	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		one, ok := l.Mechanism.(interface{ Single(action string) bool })
 		if !ok || l.Binding.Effect.Kind != behaviour.Acts || !one.Single(l.Binding.Effect.Action) {
 			continue
 		}
-		id := at{l.Mechanism, l.Binding.Effect.Action}
-		first, taken := has[id]
-		if !taken {
-			has[id] = i
-			continue
+		if first, taken := note(i); taken {
+			why := reason.OneChordTaken.Of(l.Binding.Effect.Action, b.Landings[first].Binding.Press())
+			list = append(list, strike{at: i, why: why, by: first})
 		}
-		why := reason.OneChordTaken.Of(l.Binding.Effect.Action, b.Landings[first].Binding.Press())
-		list = append(list, strike{at: i, why: why, by: first})
 	}
 	return list
 }

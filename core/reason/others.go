@@ -97,6 +97,29 @@ var (
 		"mac-wants-modifier", "{chord} types, and macOS takes it as a shortcut only with Ctrl, Alt, Meta or Fn",
 		"its settings",
 	)
+	MacMenuModifiers = system(
+		"mac-menu-modifiers", "a chord of a menu has Ctrl, Alt, Shift and Meta, not {modifiers}", "AppKit: key equivalents",
+	)
+	MacNoCharacter = system(
+		"mac-no-character", "menus go by characters, and {key} alone types no character of its own", "AppKit: key equivalents",
+	)
+	MacShiftedSign = system(
+		"mac-shifted-sign", "menus go by characters, and which one {chord} is with Shift is not certain",
+		"AppKit: key equivalents",
+	)
+	MacMenuItem = system(
+		"mac-menu-item", "in programs that have {item} in their menus, under its usual title, once they are started anew",
+		"AppKit: NSUserKeyEquivalents",
+	)
+	MacMenuMoved = system(
+		"mac-menu-moved", "{chord} does it no longer there", "AppKit: an item has one key equivalent",
+	)
+	MacNoBundle = system(
+		"mac-no-bundle", "programs are told apart here by their bundle identifiers, which {program} is none", "defaults(1)",
+	)
+	MacMenuFreed = system(
+		"mac-menu-freed", "only in programs that have {item} in their menus", "AppKit: NSUserKeyEquivalents",
+	)
 	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
 	NoHotkeysThere     = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",

@@ -1,6 +1,7 @@
 package realtest
 
 import (
+	"bytes"
 	_ "embed"
 	"io/fs"
 	"os"
@@ -114,4 +115,15 @@ func (m *Mac) Has() map[string]string {
 		return err
 	}))
 	return has
+}
+
+// Plget is the value of a key in a property list, as GNUstep's own parser reads it and spells it.
+func Plget(t testing.TB, text []byte, key string) []byte {
+	t.Helper()
+	Need(t, "plget", "gnustep-base-runtime")
+	cmd := exec.Command("plget", key)
+	cmd.Stdin = bytes.NewReader(text)
+	out, err := cmd.Output()
+	require.NoError(t, err, "%s", text)
+	return out
 }

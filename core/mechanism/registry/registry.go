@@ -19,6 +19,7 @@ import (
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/macos/hidutil"
 	"leitstand/core/mechanism/macos/hotkeys"
+	"leitstand/core/mechanism/macos/menukeys"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/scancodemap"
@@ -58,6 +59,7 @@ var list = []Mechanism{
 	shelllink.Mechanism{},
 	stock.Mechanism{},
 	hotkeys.Mechanism{},
+	menukeys.Mechanism{},
 	native.Mechanism{Store: change.Dconf},
 	native.Mechanism{Store: change.Xfconf},
 	native.Mechanism{Store: change.KDE},

@@ -68,12 +68,14 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 // nobody's if no other shortcut has it.
 func (s shortcut) does(u desktop.Use, all []shortcut) (list []mechanism.Binding) {
 	b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+	if u.Chord.Key != keys.None && !slices.ContainsFunc(all, func(o shortcut) bool { return o.has(u.Chord) }) {
+		b.Kept = s.on // it has moved
+		list = append(list, b)
+	}
 	if !s.on {
-		if u.Chord.Key != keys.None && !slices.ContainsFunc(all, func(o shortcut) bool { return o.has(u.Chord) }) {
-			list = append(list, b)
-		}
 		return list
 	}
+	b.Kept = false
 	if b.Effect = (behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}); !isAction(u.Name) {
 		b.Kept = strings.HasSuffix(u.Name, " slowly")
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: u.Words}

@@ -1,0 +1,153 @@
+// Package menukeys writes and reads the chords that macOS gives to items of programs' menus, by the items'
+// titles: for all programs, or for one.
+//
+// The preferences hold them in a dictionary, NSUserKeyEquivalents, of all programs (NSGlobalDomain) or of
+// one by its bundle identifier: from a title, or a path of titles each with an escape character before
+// it, to a key equivalent. An item has one: a chord that is moved leaves the item's own. A program reads
+// them when it starts, and only one that has such an item under that title does anything: titles are in
+// the language of the user, so those of several languages are written side by side.
+//
+// A menu's chord is looked for after the system's own shortcuts, and before a text field sees the key.
+// Nothing is done here without a menu bar of the usual kind, and in sandboxed programs the terminal
+// that sets their preferences must have full access to the disk.
+//
+// Sources: Apple, "Create keyboard shortcuts for apps on Mac"; AppKit's documentation of key
+// equivalents; the manual page defaults(1). The titles are those of Apple's own programs; in other
+// languages than English they are as far as they are remembered, and a wrong one does nothing.
+package menukeys
+
+import (
+	_ "embed"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/equivalent"
+	"leitstand/core/reason"
+)
+
+// Mechanism is the chords of menus.
+type Mechanism struct{}
+
+// Facts describes the mechanism.
+func (Mechanism) Facts() mechanism.Facts {
+	return mechanism.Facts{
+		Name: "menukeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Basis: "public documentation; the property lists read by parsers of their own, the steps run against stand-ins",
+		Takes: "in each program when it is started anew",
+	}
+}
+
+// Serves says whether the machine is a Mac.
+func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.MacOS }
+
+// Single says that an item has one chord.
+func (Mechanism) Single(string) bool { return true }
+
+// plan is the titles of items, and their key equivalent.
+type plan struct {
+	titles     []string // as the preferences spell them
+	equivalent string
+}
+
+// nobody is a key equivalent that no board has: all modifiers and F23.
+const nobody = "@~^$\uf71a"
+
+// Take says how well a binding lands in menus.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	of, everywhere := b.Apps, b
+	everywhere.Apps = nil
+	if !mechanism.Plain(everywhere) || b.Level != behaviour.Hotkey {
+		return mechanism.Offer{}
+	}
+	u, does, ok := item(m, b)
+	if !ok {
+		return mechanism.Offer{}
+	}
+	for _, app := range of {
+		if !bundle().MatchString(app) {
+			return mechanism.Offer{Why: reason.MacNoBundle.Of(app)}
+		}
+	}
+	title := shown(u.Key)
+	p := plan{titles: titles(u.Key), equivalent: nobody}
+	if b.Effect.Kind == behaviour.Nothing {
+		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.MacMenuFreed.Of(title), Plan: p}
+	}
+	text, why := equivalent.Spell(m, b.Chord)
+	switch {
+	case why != nil:
+		return mechanism.Offer{Why: why}
+	case b.Chord.Mods&^keys.Shift == 0 && b.Chord.Key.Section() != keys.Function || b.Chord.Key.String() == "Escape":
+		return mechanism.Offer{Why: reason.MacWantsModifier.Of(b.Chord)}
+	}
+	p.equivalent = text
+	why = reason.MacMenuItem.Of(title)
+	if u.Chord.Key != keys.None && strings.HasPrefix(u.Key, desktop.MenuKeys) && !strings.Contains(title, ", ") {
+		why = why.And(reason.MacMenuMoved.Of(u.Chord)...)
+	}
+	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p, Does: does}
+}
+
+// item is the menu's item that a press is for: that of an action, of a chord that is switched off, or of
+// the chord that is given instead; does is what the press does where that is not said.
+func item(m *mechanism.Machine, b mechanism.Binding) (u desktop.Use, does *behaviour.Effect, ok bool) {
+	all := desktop.InMenus(m)
+	find := func(is func(desktop.Use) bool) bool {
+		i := slices.IndexFunc(all, is)
+		if i >= 0 {
+			u = all[i]
+		}
+		return i >= 0
+	}
+	switch b.Effect.Kind {
+	case behaviour.Acts:
+		ok = find(func(u desktop.Use) bool { return u.Name == b.Effect.Action })
+	case behaviour.Nothing:
+		ok = find(func(u desktop.Use) bool { return u.Chord == b.Chord })
+	case behaviour.Sends:
+		if ok = find(func(u desktop.Use) bool { return u.Chord == b.Effect.Chord }); ok {
+			e := effectOf(u)
+			does = &e
+		}
+	default: // programs and texts are for others
+	}
+	return u, does, ok
+}
+
+// bundle is the form of a program's identifier.
+var bundle = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+$`) })
+
+//go:embed items.tsv
+var itemsText string
+
+// titles are what an item is called, in English and in other languages, as the preferences spell them.
+func titles(key string) []string {
+	english := strings.TrimPrefix(key, desktop.MenuKeys)
+	list := []string{english}
+	for line := range strings.Lines(itemsText) {
+		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
+		if desktop.MenuEntry(f[0]) != english {
+			continue
+		}
+		for _, language := range f[1:] {
+			for title := range strings.SplitSeq(language, "|") {
+				if entry := desktop.MenuEntry(title); !slices.Contains(list, entry) {
+					list = append(list, entry)
+				}
+			}
+		}
+	}
+	return list
+}
+
+// shown is the title of an item as a person reads it.
+func shown(key string) string {
+	return strings.ReplaceAll(strings.TrimPrefix(strings.TrimPrefix(key, desktop.MenuKeys), "\x1b"), "\x1b", ", ")
+}

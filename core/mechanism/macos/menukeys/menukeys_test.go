@@ -1,0 +1,123 @@
+package menukeys_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"howett.net/plist"
+	"pgregory.net/rapid"
+
+	"leitstand/core/action"
+	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/macos/menukeys"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func filesOf(out mechanism.Output) fstest.MapFS {
+	fsys := fstest.MapFS{}
+	for _, f := range out.Files {
+		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
+	}
+	return fsys
+}
+
+// What is written reads back as what was meant, for all programs and for one.
+func TestReadsWhatItWrites(t *testing.T) {
+	m := sample.Mac("de")
+	rapid.Check(t, func(t *rapid.T) {
+		var list []behaviour.Binding
+		for _, b := range sample.AnyAction(t, func(b behaviour.Binding) bool {
+			return menukeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+		}) {
+			if rapid.Bool().Draw(t, "in one program") {
+				b.Apps = []string{"org.example.chart"}
+			}
+			list = append(list, b)
+		}
+		behaviour.Sort(list)
+		out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
+		require.NoError(t, err)
+		got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+		require.NoError(t, err)
+		require.Empty(t, behaviour.Compare(list, got))
+	})
+}
+
+func TestTake(t *testing.T) {
+	m := sample.Mac("de")
+	sends := sample.Act(keys.Ctrl, "KeyC", "")
+	sends.Effect = behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyC")}}
+	inTerminal, nameless := sends, sends
+	inTerminal.Apps, nameless.Apps = []string{"com.apple.Terminal"}, []string{"chart"}
+	for _, c := range []struct {
+		binding behaviour.Binding
+		verdict mechanism.Verdict
+		words   string
+	}{
+		{sample.Act(keys.Ctrl|keys.Alt, "ArrowLeft", "tile-left"), mechanism.Near, "Window, Move & Resize, Left in their menus"},
+		{sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Near, "Meta+KeyC does it no longer"},
+		{sample.Act(0, "F8", "minimize"), mechanism.Near, "Minimize"},
+		{sample.Act(0, "KeyM", "minimize"), mechanism.None, "only with"},
+		{sample.Act(keys.Ctrl, "KeyC", "lock"), mechanism.None, ""},
+		{sample.Off(keys.Meta, "KeyM"), mechanism.Near, "Minimize"},
+		{sample.Off(keys.Meta, "KeyK"), mechanism.None, ""},
+		{sends, mechanism.Near, "Copy"},
+		{inTerminal, mechanism.Near, "Copy"},
+		{nameless, mechanism.None, "bundle identifiers"},
+	} {
+		got := menukeys.Mechanism{}.Take(m, c.binding)
+		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
+		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
+	}
+	m.Version = "14.5"
+	assert.Equal(t, mechanism.None, menukeys.Mechanism{}.Take(m, sample.Act(keys.Ctrl, "ArrowLeft", "tile-left")).Verdict,
+		"the halves of windows came with version 15")
+}
+
+// No title of one item is that of another in any language, so that each is read as what it is.
+func TestTitlesAreOnes(t *testing.T) {
+	m := sample.Mac("us")
+	for i, u := range desktop.InMenus(m) {
+		b := sample.Act(keys.Ctrl|keys.Meta, "F1", u.Name)
+		b.Chord.Key = sample.Key([]string{"F1", "F2", "F3", "F4", "F5"}[i%5])
+		if _, ours := action.Find(u.Name); !ours { // which no rule asks for by name
+			b = sample.Off(u.Chord.Mods, u.Chord.Key.String())
+		}
+		out, err := mechanism.Write(menukeys.Mechanism{}, m, []behaviour.Binding{b})
+		require.NoError(t, err)
+		got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare([]behaviour.Binding{b}, got), u.Name)
+	}
+}
+
+// The old form of property lists, which holds paths of titles, is read alike by a second parser.
+func TestReadBySecondParser(t *testing.T) {
+	m := sample.Mac("de")
+	out, err := mechanism.Write(menukeys.Mechanism{}, m, []behaviour.Binding{
+		sample.Act(keys.Ctrl|keys.Alt, "ArrowLeft", "tile-left"), sample.Act(keys.Ctrl, "KeyC", "copy"),
+	})
+	require.NoError(t, err)
+	var whole struct{ NSUserKeyEquivalents map[string]string }
+	_, err = plist.Unmarshal(out.Files[0].Data, &whole)
+	require.NoError(t, err)
+	second := map[string]string{}
+	_, err = plist.Unmarshal(realtest.Plget(t, out.Files[0].Data, "NSUserKeyEquivalents"), &second)
+	require.NoError(t, err)
+	assert.Equal(t, whole.NSUserKeyEquivalents, second)
+	assert.Equal(t, "~^\uf702", second["\x1bFenster\x1bBewegen & Größe anpassen\x1bLinks"])
+}
+
+func FuzzRead(f *testing.F) {
+	m := sample.Mac("fr")
+	f.Add([]byte("{NSUserKeyEquivalents = {Copy = \"^c\"; \"\\033Window\\033Fill\" = \"@~^$\\Uf71a\";};}"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		_, _ = menukeys.Mechanism{}.Read(m, fstest.MapFS{"menukeys/NSGlobalDomain.plist": {Data: data}})
+	})
+}

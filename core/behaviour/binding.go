@@ -264,7 +264,7 @@ func counting(list []Binding) []Binding {
 }
 
 // Compare lists the presses whose effects differ, in the order of Sort. What is
-// Kept on one side only is no difference.
+// Kept on one side only, or on both, is no difference.
 func Compare(before, after []Binding) []Change {
 	before, after = counting(Plain(before)), counting(Plain(after))
 	var changes []Change
@@ -296,7 +296,7 @@ func Compare(before, after []Binding) []Change {
 			}
 			was := &before[0]
 			for len(after) > 0 && Order(was, &after[0]) == 0 {
-				if b := &after[0]; !was.Effect.Equal(b.Effect) {
+				if b := &after[0]; !was.Effect.Equal(b.Effect) && !(was.Kept && b.Kept) {
 					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
 				}
 				after = after[1:]

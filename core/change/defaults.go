@@ -2,9 +2,11 @@ package change
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"howett.net/plist"
 )
@@ -94,8 +96,26 @@ func preferences(keys []key, s Store) ([]byte, error) {
 		form = plist.GNUStepFormat
 	}
 	text, err := plist.MarshalIndent(values, form, "  ")
+	if form == plist.GNUStepFormat {
+		text = octal().ReplaceAllFunc(text, func(b []byte) []byte {
+			if len(b) == 1 {
+				return fmt.Appendf(nil, `\%03o`, b[0])
+			}
+			n, err := strconv.ParseUint(string(b[1:]), 8, 16)
+			if err != nil || n < 0x80 {
+				return b
+			}
+			return fmt.Appendf(nil, `\U%04x`, n)
+		})
+	}
 	return append(text, '\n'), err
 }
+
+// octal is a control character, a backslash that is escaped, or a character by its number, which is of
+// another set of characters to macOS from 200 on.
+var octal = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile("[\x01-\x08\x0b\x0c\x0e-\x1f]|\\\\\\\\|\\\\[0-7]{3}")
+})
 
 // hasControls says whether a name or a text of a property list holds control characters.
 func hasControls(v any) bool {
@@ -153,7 +173,9 @@ var (
   elif [ -s "$f" ]; then defaults $host write "$1" "$2" "$(cat "$f")"
   elif [ $# = 3 ]; then
     defaults $host export "$1" "$saved/now"
-    plutil -remove "$(keypath "$2" "$3")" "$saved/now" && defaults $host import "$1" "$saved/now"; rm "$saved/now"
+    plutil -remove "$(keypath "$2" "$3")" "$saved/now"
+    ! plutil -extract "$(keypath "$2")" xml1 -o - "$saved/now" | grep -q '^<dict/>' || plutil -remove "$(keypath "$2")" "$saved/now"
+    defaults $host import "$1" "$saved/now"; rm "$saved/now"
   else defaults $host delete "$1" "$2"; fi; rm "$f"; }`
 )
 

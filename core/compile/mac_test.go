@@ -35,12 +35,13 @@ func TestStepsOnMac(t *testing.T) {
 		for _, b := range builds {
 			if b.Machine.System == machine.MacOS && len(b.Changes()) > 0 {
 				stepsOnMac(t, b)
+				require.False(r, t.Failed())
 			}
 		}
 	})
 }
 
-func stepsOnMac(t *testing.T, b *compile.Build) {
+func stepsOnMac(t testing.TB, b *compile.Build) {
 	t.Helper()
 	mac, dir := realtest.NewMac(t), t.TempDir()
 	require.NoError(t, compile.WriteFolder(dir, []*compile.Build{b}))

@@ -131,6 +131,7 @@ var meaningless = []struct{ part, why string }{
 	{"<!DOCTYPE", "as above"},
 	{"<plist", "the library reads a property list without it; a second parser is asked in the mechanism's tests"},
 	{"</plist", "as above"},
+	{"{\n", "the library reads the old form of property lists without its first brace"},
 	{`include "%L"`, "whether the language's own sequences stand beside ours, which a user's file may say otherwise"},
 	{",none,", "the third field of a shortcut, which is for people"},
 	{"value=\"xfwm4\"", "the other provider of shortcuts, whose settings are not ours"},

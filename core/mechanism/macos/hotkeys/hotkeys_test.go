@@ -94,7 +94,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 		`{AppleSymbolicHotKeys={x={enabled=0;};};}`:                                                            "no number",
 		`{AppleSymbolicHotKeys=(1);}`:                                                                          "type mismatch",
 		`{AppleSymbolicHotKeys={34={enabled=1;value={type=standard;parameters=(65535,126,9568256);};};};}`:     "Shift+Meta+ArrowUp shows all windows, slowly",
-		`{AppleSymbolicHotKeys={7={enabled=1;value={type=standard;parameters=(65535,999,262144);};};};}`:       "",
+		`{AppleSymbolicHotKeys={7={enabled=1;value={type=standard;parameters=(65535,999,262144);};};};}`:       "Ctrl+F2 does nothing",
 		`{AppleSymbolicHotKeys={163={enabled=1;value={type=standard;parameters=(110,45,8650752);};};};}`:       "Ctrl+Fn+KeyN has the desktop do notifications",
 		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126);};};};Other=(1,2);}`: "",
 	} {

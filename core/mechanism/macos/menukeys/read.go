@@ -54,27 +54,36 @@ func (r *reader) read(domain string, text []byte) error {
 	if _, err := plist.Unmarshal(text, &of); err != nil {
 		return err
 	}
-	names := make([]string, 0, len(of.Keys))
-	for title := range of.Keys {
-		names = append(names, title)
-	}
-	slices.Sort(names)
-	for _, title := range names {
-		u, ok := r.item(title)
-		if !ok {
-			continue // an item that the language has no word for
-		}
-		b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
-		if text := of.Keys[title]; text != "@~^$\uf71a" {
-			if b.Chord, ok = equivalent.Read(r.m, text); !ok {
-				return fmt.Errorf("no key of this machine has the key equivalent %q", text)
+	for _, u := range desktop.InMenus(r.m) {
+		names := titlesOf(u)
+		for text, titled := range gathered(of.Keys, names) {
+			b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+			if text != "@~^$\uf71a" {
+				var ok bool
+				if b.Chord, ok = equivalent.Read(r.m, text); !ok {
+					return fmt.Errorf("no key of this machine has the key equivalent %q", text)
+				}
+				r.left(u, domain, of.Keys)
+				b.Effect = effectOf(u)
 			}
-			r.left(u, domain, of.Keys)
-			b.Effect = effectOf(u)
+			if titled < len(names) { // a program in another language does not do it
+				b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: b.Effect.String() + ", in some languages only"}
+			}
+			r.add(b, domain)
 		}
-		r.add(b, domain)
 	}
 	return nil
+}
+
+// gathered is how many of an item's titles have each key equivalent.
+func gathered(all map[string]string, titles []string) map[string]int {
+	found := map[string]int{}
+	for _, title := range titles {
+		if text, ok := all[title]; ok {
+			found[text]++
+		}
+	}
+	return found
 }
 
 // left notes that an item's own chord does nothing any more, where no other item has it.
@@ -112,22 +121,19 @@ func (r *reader) bindings() []mechanism.Binding {
 	return r.list
 }
 
-// item is the item of a title in whichever language.
-func (r *reader) item(title string) (desktop.Use, bool) {
-	for _, u := range desktop.InMenus(r.m) {
-		for line := range strings.Lines("\n" + itemsText) {
-			f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
-			if desktop.MenuKeys+desktop.MenuEntry(f[0]) != u.Key {
-				continue
+// titlesOf are the titles of an item in all languages that are known.
+func titlesOf(u desktop.Use) []string {
+	for line := range strings.Lines(itemsText) {
+		all := strings.Split(strings.ReplaceAll(strings.TrimSuffix(line, "\n"), "\t", "|"), "|")
+		if desktop.MenuKeys+desktop.MenuEntry(all[0]) == u.Key {
+			for i := range all {
+				all[i] = desktop.MenuEntry(all[i])
 			}
-			for t := range strings.SplitSeq(strings.Join(f, "|"), "|") {
-				if desktop.MenuEntry(t) == title {
-					return u, true
-				}
-			}
+			slices.Sort(all)
+			return slices.Compact(all)
 		}
 	}
-	return desktop.Use{}, false
+	return []string{strings.TrimPrefix(u.Key, desktop.MenuKeys)}
 }
 
 // effectOf is what an item does.

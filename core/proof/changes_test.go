@@ -140,6 +140,9 @@ func mutants(c change.Change) map[string]change.Change {
 			other.To = !v
 		case change.Bytes:
 			other.To = v[:len(v)-8] + change.Bytes(v[len(v)-8]^1) + v[len(v)-7:]
+		case change.Raw: // a property list
+			text := strings.NewReplacer("<true/>", "<false/>", "<false/>", "<true/>").Replace(string(v))
+			other.To = change.Raw(strings.Replace(text, "<integer>", "<integer>1", 1))
 		case nil:
 			other.To = change.Text("close_window_key")
 		}

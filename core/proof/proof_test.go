@@ -379,6 +379,25 @@ machine "bridge" {
   desktop = "plasma"
   session = "wayland"
 }
+machine "cabin" {
+  system  = "macos"
+  layouts = ["de"]
+}
+on "cabin" {
+  action "Ctrl+Alt+Home" { does = "overview" }
+  action "Ctrl+Alt+F3" { does = "previous-workspace" }
+  disable "Shift+Meta+4" {}
+  disable "Meta+p" {}
+  launch "Meta+Space" {
+    app   = "chart"
+    takes = true
+  }
+  remap "Ctrl+c" {
+    to       = "Meta+c"
+    in_front = "chart"
+  }
+}
+app "chart" { macos = "org.example.chart" }
 board "chart-table" { ids = ["usb:1209:0001"] }
 hyper "CapsLock" {}
 disable "Insert" {}

@@ -114,6 +114,20 @@ var (
 	MacMenuMoved = system(
 		"mac-menu-moved", "{chord} does it no longer there", "AppKit: an item has one key equivalent",
 	)
+	MacService = system(
+		"mac-service", "by the Services menu of the program in front, which not all have, and slower than a hotkey",
+		"Services Implementation Guide",
+	)
+	MacOwned = system(
+		"mac-owned", "{chord} is the system's own: it {does}; takes = true has it", "its settings",
+	)
+	MacProgramsFirst = system(
+		"mac-programs-first", "not where the program in front has the chord itself (it {does})", "Services Implementation Guide",
+	)
+	MacBareName = system(
+		"mac-bare-name", "{program} is found in the system's own folders only; name its whole path elsewhere",
+		"the path of programs in Automator",
+	)
 	MacNoBundle = system(
 		"mac-no-bundle", "programs are told apart here by their bundle identifiers, which {program} is none", "defaults(1)",
 	)

@@ -68,9 +68,9 @@ func TestAsk(t *testing.T) {
 		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here " +
 			"Ctrl+Alt+KeyT does it"},
 		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft or ControlRight and " +
-			"AltLeft or AltRight and KeyT (T) | by hand steps: run xterm\n" +
+			"AltLeft or AltRight and KeyT (T) | desktop services: run xterm\n" +
 			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft or ControlRight and AltRight or " +
-			"MetaLeft and KeyT (T) | by hand steps: run xterm"},
+			"MetaLeft and KeyT (T) | desktop services: run xterm"},
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
 		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as " +
 			"MetaLeft | board: press AltLeft | kernel hidutil: it acts as MetaLeft"},

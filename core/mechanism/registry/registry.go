@@ -20,6 +20,7 @@ import (
 	"leitstand/core/mechanism/macos/hidutil"
 	"leitstand/core/mechanism/macos/hotkeys"
 	"leitstand/core/mechanism/macos/menukeys"
+	"leitstand/core/mechanism/macos/services"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/scancodemap"
@@ -60,6 +61,7 @@ var list = []Mechanism{
 	stock.Mechanism{},
 	hotkeys.Mechanism{},
 	menukeys.Mechanism{},
+	services.Mechanism{},
 	native.Mechanism{Store: change.Dconf},
 	native.Mechanism{Store: change.Xfconf},
 	native.Mechanism{Store: change.KDE},

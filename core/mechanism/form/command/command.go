@@ -75,6 +75,26 @@ func Script(l behaviour.Launch) string {
 	return line
 }
 
+// MacScript is a launch as a line for a shell of macOS.
+func MacScript(l behaviour.Launch) string {
+	words := l.Command
+	switch {
+	case l.App != "":
+		words = []string{"/usr/bin/open", "-b", l.App}
+	case l.Open != "":
+		words = []string{"/usr/bin/open", l.Open}
+	}
+	line := "exec " + scriptWords(words)
+	if l.Confirm { // AppleScript's own way to quote
+		asked := strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(question(words))
+		line = Line([]string{"osascript", "-e", `display dialog "` + asked + `"`}) + " && " + line
+	}
+	if l.Dir != "" {
+		line = "cd " + scriptWord(l.Dir) + " && " + line
+	}
+	return line
+}
+
 func scriptWords(words []string) string {
 	quoted := make([]string, len(words))
 	for i, w := range words {

@@ -76,6 +76,37 @@ func ReadScript(line string) (behaviour.Launch, error) {
 	return started(l, words[1:]), nil
 }
 
+// ReadMacScript says what a line for a shell of macOS starts.
+func ReadMacScript(line string) (behaviour.Launch, error) {
+	var l behaviour.Launch
+	words, covered, err := split(line)
+	if err != nil {
+		return l, err
+	}
+	if covered {
+		return l, errors.New("a ~ in quotes is no home folder")
+	}
+	if len(words) > 3 && words[0] == "cd" && words[2] == "&&" {
+		l.Dir, words = words[1], words[3:]
+	}
+	if len(words) > 4 && words[0] == "osascript" && words[1] == "-e" && strings.HasPrefix(words[2], "display dialog ") &&
+		words[3] == "&&" {
+		l.Confirm, words = true, words[4:]
+	}
+	if len(words) < 2 || words[0] != "exec" {
+		return l, errors.New("not the start of a program")
+	}
+	switch words = words[1:]; {
+	case len(words) == 3 && words[0] == "/usr/bin/open" && words[1] == "-b":
+		l.App = words[2]
+	case len(words) == 2 && words[0] == "/usr/bin/open":
+		l.Open = words[1]
+	default:
+		l.Command = words
+	}
+	return l, nil
+}
+
 // ReadShell says what a line starts that is handed to a shell: the program and its
 // arguments where the shell only parts it into words, otherwise a shell with the line.
 func ReadShell(line string) behaviour.Launch {

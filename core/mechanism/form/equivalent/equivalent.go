@@ -26,7 +26,7 @@ var characters = func() map[string]rune {
 	all := map[string]rune{
 		"ArrowUp": 0xF700, "ArrowDown": 0xF701, "ArrowLeft": 0xF702, "ArrowRight": 0xF703, "Insert": 0xF727,
 		"Delete": 0xF728, "Home": 0xF729, "End": 0xF72B, "PageUp": 0xF72C, "PageDown": 0xF72D,
-		"Enter": '\r', "Tab": '\t', "Backspace": 0x08, "Escape": 0x1B, "Space": ' ',
+		"Enter": '\r', "Tab": '\t', "Space": ' ', // Backspace and Escape are none that a property list holds
 	}
 	names := strings.Fields("F1 F2 F3 F4 F5 F6 F7 F8 F9 F10 F11 F12 F13 F14 F15 F16 F17 F18 F19 F20")
 	for i, name := range names {

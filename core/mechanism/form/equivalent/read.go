@@ -27,5 +27,5 @@ func Read(m *mechanism.Machine, text string) (c keys.Chord, ok bool) {
 	place, ok := m.Layouts[0].FindExact(r)
 	c.Key = place.Key
 	c.Mods |= place.Mods // a capital is its key with Shift
-	return c, ok
+	return c, ok && place.Mods&^keys.Shift == 0
 }

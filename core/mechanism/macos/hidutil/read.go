@@ -162,7 +162,7 @@ func (h *held) bindings() []mechanism.Binding {
 	base := h.every
 	if list, ok := h.boards[otherExternal]; ok {
 		base = list
-	} else if slices.ContainsFunc(h.m.Boards, anyExternal) && h.first != nil {
+	} else if slices.ContainsFunc(h.m.Boards, standsForAny) && h.first != nil {
 		base = h.first
 	}
 	var list []mechanism.Binding
@@ -205,6 +205,11 @@ func (h *held) bindings() []mechanism.Binding {
 	}
 	behaviour.Sort(list)
 	return list
+}
+
+// standsForAny says whether a board is any external one.
+func standsForAny(b *machine.Board) bool {
+	return slices.ContainsFunc(b.IDs, func(id machine.BoardID) bool { return id.Bus == machine.AnyExternal })
 }
 
 // property is what hidutil sets.

@@ -87,7 +87,7 @@ func TestNumbersAreOnes(t *testing.T) {
 func TestReadsWhatIsThere(t *testing.T) {
 	m := sample.Mac("us")
 	for text, want := range map[string]string{
-		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126,9437184);};};};}`:     "Meta+ArrowUp has the desktop do overview",
+		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126,9437184);};};};}`:     "Meta+ArrowUp shows all windows, but slowly by another chord",
 		`{AppleSymbolicHotKeys={"64"={enabled=0;};};}`:                                                         "Meta+Space does nothing",
 		`{AppleSymbolicHotKeys={164={enabled=1;value={type=modifier;parameters=(262144,4294705151);};};};}`:    "",
 		`{AppleSymbolicHotKeys={9999={enabled=0;};};}`:                                                         "",

@@ -58,7 +58,8 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 		if i < 0 {
 			continue // whatever it does, we do not know of it
 		}
-		list = append(list, s.does(desktop.Numbered(m)[i], all)...)
+		u := desktop.Numbered(m)[i]
+		list = append(list, s.does(u, twin(m, u, all), all)...)
 	}
 	behaviour.Sort(list)
 	return list, nil
@@ -66,7 +67,7 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 
 // does is what a shortcut does: of keys with one code, the file means one. A chord that was left is
 // nobody's if no other shortcut has it.
-func (s shortcut) does(u desktop.Use, all []shortcut) (list []mechanism.Binding) {
+func (s shortcut) does(u desktop.Use, slow *shortcut, all []shortcut) (list []mechanism.Binding) {
 	b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
 	if u.Chord.Key != keys.None && !slices.ContainsFunc(all, func(o shortcut) bool { return o.has(u.Chord) }) {
 		b.Kept = s.on // it has moved
@@ -80,6 +81,10 @@ func (s shortcut) does(u desktop.Use, all []shortcut) (list []mechanism.Binding)
 		b.Kept = strings.HasSuffix(u.Name, " slowly")
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
 	}
+	if slow != nil && !s.mods.Has(keys.Shift) &&
+		!(slow.on && slow.mods == s.mods|keys.Shift && slices.Equal(slow.keys, s.keys)) {
+		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: u.Words + ", but slowly by another chord"}
+	}
 	for _, k := range s.keys {
 		b.Chord = keys.Chord{Mods: s.mods, Key: k}
 		if len(s.keys) > 1 {
@@ -88,6 +93,22 @@ func (s shortcut) does(u desktop.Use, all []shortcut) (list []mechanism.Binding)
 		list = append(list, b)
 	}
 	return list
+}
+
+// twin is the shortcut that does the same slowly, as it has been set; nil where there is no such.
+func twin(m *mechanism.Machine, u desktop.Use, all []shortcut) *shortcut {
+	for _, o := range desktop.Numbered(m) {
+		if o.Name != u.Name+" slowly" {
+			continue
+		}
+		for i := range all {
+			if desktop.NumberedKeys+all[i].number == o.Key {
+				return &all[i]
+			}
+		}
+		return &shortcut{}
+	}
+	return nil
 }
 
 func isAction(name string) bool {

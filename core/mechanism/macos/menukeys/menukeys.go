@@ -23,6 +23,7 @@ import (
 	"strings"
 	"sync"
 
+	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/keys"
@@ -113,8 +114,10 @@ func item(m *mechanism.Machine, b mechanism.Binding) (u desktop.Use, does *behav
 		ok = find(func(u desktop.Use) bool { return u.Chord == b.Chord })
 	case behaviour.Sends:
 		if ok = find(func(u desktop.Use) bool { return u.Chord == b.Effect.Chord }); ok {
-			e := effectOf(u)
-			does = &e
+			does = &behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
+			if _, ours := action.Find(u.Name); ours {
+				does = &behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}
+			}
 		}
 	default: // programs and texts are for others
 	}

@@ -157,49 +157,81 @@ func inPropertyList(v Value) (listed any, err error) {
 	}
 }
 
-// The lines that save what keys of macOS's preferences have, each once, as property lists, and have
-// it back. In the path of a key, a full stop that does not part names has a backslash before it.
-var (
-	preferencesKept = []string{
-		`saved=~/Library/"Application Support"/Leitstand/defaults; mkdir -p "$saved"`,
-		`keypath() { p=; for n; do p="$p${p:+.}$(printf %s "$n" | sed 's/\./\\./g')"; done; printf %s "$p"; }`,
-		`file() { printf %s "$saved/$(printf %s "$host$*" | tr / '\035')"; }`,
-	}
-	preferencesKeep = `keep() { f=$(file "$@"); [ -e "$f" ] && return 0
-  defaults $host export "$1" "$saved/now"; shift
-  plutil -extract "$(keypath "$@")" xml1 -o "$f" "$saved/now" > /dev/null 2>&1 || : > "$f"; rm "$saved/now"; }`
-	preferencesBack = `back() { f=$(file "$@"); [ -e "$f" ] || return 0
-  if [ -s "$f" ] && [ $# = 3 ]; then defaults $host write "$1" "$2" -dict-add "$3" "$(cat "$f")"
-  elif [ -s "$f" ]; then defaults $host write "$1" "$2" "$(cat "$f")"
-  elif [ $# = 3 ]; then
-    defaults $host export "$1" "$saved/now"
-    plutil -remove "$(keypath "$2" "$3")" "$saved/now"
-    ! plutil -extract "$(keypath "$2")" xml1 -o - "$saved/now" | grep -q '^<dict/>' || plutil -remove "$(keypath "$2")" "$saved/now"
-    defaults $host import "$1" "$saved/now"; rm "$saved/now"
-  else defaults $host delete "$1" "$2"; fi; rm "$f"; }`
-)
+// PreferencesFile is the name of the script in a Mac's folder by which steps set preferences, and
+// PreferencesScript its text.
+const PreferencesFile = "preferences.sh"
 
-// defaults sets keys of macOS's preferences, and saves what each had, once.
+// PreferencesScript saves what a key has before it is set, once, as a property list. In the path of a key,
+// a full stop that does not part names has a backslash before it.
+const PreferencesScript = `#!/bin/sh
+# Sets preferences of this Mac, and has them as they were; the steps call it.
+#
+#   preferences.sh [-currentHost] set DOMAIN KEY VALUE...      as defaults(1) takes values
+#   preferences.sh [-currentHost] put DOMAIN KEY ENTRY VALUE   an entry of a dictionary
+#   preferences.sh [-currentHost] back DOMAIN KEY [ENTRY]
+host=
+if [ "$1" = -currentHost ]; then host=$1; shift; fi
+verb=$1 domain=$2 key=$3
+shift 3
+saved=~/Library/"Application Support"/Leitstand/preferences
+now=$saved/now
+mkdir -p "$saved"
+escaped() { printf %s "$1" | sed 's/\./\\./g'; }
+path=$(escaped "$key")
+file=$host$domain' '$key
+case $verb$# in
+put2 | back1) entry=$1 path=$path.$(escaped "$1") file=$file' '$1 ;;
+esac
+file=$saved/$(printf %s "$file" | tr / '\035')
+
+case $verb in
+set | put)
+  if ! [ -e "$file" ]; then
+    defaults $host export "$domain" "$now"
+    plutil -extract "$path" xml1 -o "$file" "$now" > /dev/null 2>&1 || : > "$file"
+    rm "$now"
+  fi
+  if [ "$verb" = set ]; then
+    defaults $host write "$domain" "$key" "$@"
+  else
+    defaults $host write "$domain" "$key" -dict-add "$@"
+  fi
+  ;;
+back)
+  [ -e "$file" ] || exit 0
+  if [ -s "$file" ] && [ $# = 1 ]; then
+    defaults $host write "$domain" "$key" -dict-add "$entry" "$(cat "$file")"
+  elif [ -s "$file" ]; then
+    defaults $host write "$domain" "$key" "$(cat "$file")"
+  else
+    defaults $host export "$domain" "$now"
+    plutil -remove "$path" "$now"
+    # A dictionary that was made for it goes with it.
+    if plutil -extract "$(escaped "$key")" xml1 -o - "$now" 2> /dev/null | grep -q '^<dict/>'; then
+      plutil -remove "$(escaped "$key")" "$now"
+    fi
+    defaults $host import "$domain" "$now"
+    rm "$now"
+  fi
+  rm "$file"
+  ;;
+esac
+`
+
+// defaults sets keys of macOS's preferences, and has each as it was.
 func defaults(group []Change) (do, undo []string) {
-	do = append(slices.Clone(preferencesKept), preferencesKeep)
-	undo = append(slices.Clone(preferencesKept), preferencesBack)
-	host := ""
 	for _, c := range group {
 		c := c.(Setting)
 		p := parsePreference(c.Key)
-		line := "host="
+		call, verb := "sh "+PreferencesFile+" ", "set "
 		if p.host {
-			line += "-currentHost"
+			call += "-currentHost "
 		}
-		if line != host {
-			host, do, undo = line, append(do, line), append(undo, line)
-		}
-		do, undo = append(do, "keep "+p.words()), append(undo, "back "+p.words())
-		write := "defaults $host write " + visibleWord(p.domain) + " " + visibleWord(p.key) + " "
 		if p.inside {
-			write += "-dict-add " + visibleWord(p.entry) + " "
+			verb = "put "
 		}
-		do = append(do, write+preferenceWords(c.To, p.inside))
+		do = append(do, call+verb+p.words()+" "+preferenceWords(c.To, p.inside))
+		undo = append(undo, call+"back "+p.words())
 	}
 	return do, undo
 }

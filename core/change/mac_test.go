@@ -1,6 +1,8 @@
 package change_test
 
 import (
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -25,6 +27,8 @@ func linesOf(steps []change.Step) string {
 // taken back, all is as it was.
 func TestPreferencesInShell(t *testing.T) {
 	mac := realtest.NewMac(t)
+	script := filepath.Join(mac.Home, change.PreferencesFile)
+	require.NoError(t, os.WriteFile(script, []byte(change.PreferencesScript), 0o644))
 	menu := "\x1bWindow\x1bMove & Resize\x1bLeft"
 	list := []change.Change{
 		change.Setting{Store: change.Defaults, Key: "com.apple.dock:autohide", To: change.Bool(true)},

@@ -82,8 +82,9 @@ func (b *Build) Write() error {
 // person does with them, and what the machine is.
 func (b *Build) Folder() []mechanism.File {
 	all := append(slices.Clone(b.Files), mechanism.File{Path: StepsFile, Data: stepsPage(b)})
-	if len(b.Changes()) > 0 && b.Machine.System == machine.MacOS {
-		all = append(all, mechanism.File{Path: AskFile, Data: []byte(change.Asking(b.Changes()))})
+	if b.Machine.System == machine.MacOS && len(b.Changes())+len(b.undo) > 0 {
+		all = append(all, mechanism.File{Path: AskFile, Data: []byte(change.Asking(b.Changes()))},
+			mechanism.File{Path: change.PreferencesFile, Data: []byte(change.PreferencesScript)})
 	}
 	all = append(all, mechanism.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
 	slices.SortFunc(all, func(x, y mechanism.File) int { return cmp.Compare(x.Path, y.Path) })

@@ -39,9 +39,6 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	// What needs a running process everywhere, and what does where the system has
 	// no file for it.
 	need, elsewhere := "", ""
-	if b.Level == behaviour.Typing && b.Board == "" && (m.System == machine.MacOS || m.System == machine.IPadOS) {
-		return mechanism.Offer{Why: reason.MacTextReplacement.Of()}
-	}
 	switch {
 	case b.Effect.Kind == behaviour.TapHold:
 		need = "tell a tap from a hold"

@@ -232,11 +232,17 @@ func wordsWithoutCompose(b *Landed) (list []strike) {
 		return nil
 	}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Typing {
+		if l := &b.Landings[i]; behindCompose(l) {
 			list = append(list, strike{at: i, why: reason.NoComposeKey.Of(), by: -1})
 		}
 	}
 	return list
+}
+
+// behindCompose says whether an abbreviation landed where it is typed behind a Compose key: a panel's
+// text replacements know none.
+func behindCompose(l *Landing) bool {
+	return l.Mechanism != nil && !l.at(mechanism.Person) && l.Binding.Level == behaviour.Typing
 }
 
 // wordsThatBeginAlike are abbreviations that begin with another one, where they are
@@ -244,13 +250,13 @@ func wordsWithoutCompose(b *Landed) (list []strike) {
 func wordsThatBeginAlike(b *Landed) (list []strike) {
 	words := map[string]int{}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Typing {
+		if l := &b.Landings[i]; behindCompose(l) {
 			words[l.Binding.Word] = i
 		}
 	}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if l.Mechanism == nil || l.Binding.Level != behaviour.Typing {
+		if !behindCompose(l) {
 			continue
 		}
 		for n := range l.Binding.Word {

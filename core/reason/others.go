@@ -134,15 +134,24 @@ var (
 	MacMenuFreed = system(
 		"mac-menu-freed", "only in programs that have {item} in their menus", "AppKit: NSUserKeyEquivalents",
 	)
-	MacTextReplacement = unwritten("mac-text-replacement", "a text replacement of the system's own")
-	NoHotkeysThere     = system(
+	NoHotkeysThere = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",
 	)
 	ShortcutsModifiers    = system("shortcuts-modifiers", "the Shortcuts app records no {modifiers}", "the Shortcuts app")
 	ShortcutsWantModifier = system(
 		"shortcuts-want-modifier", "the Shortcuts app wants a modifier with this key", "the Shortcuts app",
 	)
-	ByShortcutsApp   = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
+	ByShortcutsApp    = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
+	ByTextReplacement = system(
+		"by-text-replacement", "a text replacement of the system's own, in the panel, and once a space or a sign follows",
+		"Replace text and punctuation in documents",
+	)
+	ByFullKeyboardAccess = system(
+		"by-full-keyboard-access", "by Full Keyboard Access, which gives Tab and the arrow keys other meanings as well",
+		"Use Full Keyboard Access on iPad",
+	)
+	BySlider         = system("by-slider", "a slider in the panel, in steps of its own", "its settings")
+	NoCommandsThere  = system("no-commands-there", "{system} runs no commands", "its rules for programs")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")
 	ByPanelBothSides = system(
 		"by-panel-both-sides", "the panel of modifier keys, where left and right are one", "its settings",

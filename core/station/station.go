@@ -398,8 +398,12 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 			continue
 		}
 		b := e.Binding
-		if e.Level == behaviour.Typing { // what has landed is typed after Compose, and the mapping's is not
-			b.End = behaviour.AfterCompose
+		// What has landed is typed after Compose, and the mapping's is not; but in a panel's list, it is typed
+		// before a space or a sign.
+		if e.Level == behaviour.Typing {
+			if b.End = behaviour.AfterCompose; s.machine.System != machine.Linux {
+				b.End = "any"
+			}
 		}
 		list = append(list, b)
 		byPlace[e.Place()] = e

@@ -1,10 +1,12 @@
 // Package byhand is the mechanism of last resort: somebody who follows written
 // steps. It covers settings that exist in a system's panels but in no file that
 // a program could write: the modifier keys of iPadOS and ChromeOS, and a Mac's
-// keyboard shortcuts for programs, which its Shortcuts app keeps to itself.
+// keyboard shortcuts for programs, which its Shortcuts app keeps to itself. On an iPad a shortcut
+// has keys by Full Keyboard Access, which gives Tab and the arrow keys other meanings as well.
 //
 // Sources: Apple, "Use an external keyboard with iPad: change the modifier
-// keys" and "Run a shortcut with a keyboard shortcut"; Google, "Chromebook
+// keys", "Use Full Keyboard Access on iPad", "Use text replacements on iPad" and "Run a shortcut with a
+// keyboard shortcut"; Google, "Chromebook
 // keyboard shortcuts: change your keyboard settings".
 package byhand
 
@@ -12,6 +14,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"mvdan.cc/sh/v3/syntax"
 
@@ -103,12 +106,18 @@ func sideless(k keys.Key) (string, bool) {
 
 // Take says whether there is a setting for a binding.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if o, ok := inSettings(m, b); ok {
+		return o
+	}
 	if !mechanism.Plain(b) {
 		return mechanism.Offer{}
 	}
 	if b.Effect.Kind == behaviour.Launches {
-		if m.System != machine.MacOS {
+		switch l := b.Effect.Launch; {
+		case m.System == machine.ChromeOS:
 			return mechanism.Offer{Why: reason.NoHotkeysThere.Of(m.System.Title())}
+		case m.System == machine.IPadOS && len(l.Command) > 0:
+			return mechanism.Offer{Why: reason.NoCommandsThere.Of(m.System.Title())}
 		}
 		const can = keys.Ctrl | keys.Alt | keys.Shift | keys.Meta
 		if left := b.Chord.Mods &^ can; left != 0 {
@@ -116,6 +125,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		}
 		if b.Chord.Mods == 0 && b.Chord.Key.Section() != keys.Function {
 			return mechanism.Offer{Why: reason.ShortcutsWantModifier.Of()}
+		}
+		if m.System == machine.IPadOS {
+			return byHand(m, b, reason.ByFullKeyboardAccess.Of())
 		}
 		return byHand(m, b, reason.ByShortcutsApp.Of())
 	}
@@ -146,6 +158,21 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.NoHyper.Of(m.System.Title())}
 	}
 	return mechanism.Offer{}
+}
+
+// inSettings answers for what is no press: how keys repeat, and abbreviations.
+func inSettings(m *mechanism.Machine, b mechanism.Binding) (o mechanism.Offer, ok bool) {
+	if m.System == machine.MacOS || b.Board != "" || len(b.Apps) > 0 {
+		return o, false
+	}
+	switch {
+	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
+		return byHand(m, b, reason.BySlider.Of()), true
+	case b.Level == behaviour.Typing && b.Effect.Kind == behaviour.Types && m.System == machine.IPadOS &&
+		!strings.ContainsFunc(b.Word+b.Effect.Text, unicode.IsControl):
+		return byHand(m, b, reason.ByTextReplacement.Of()), true
+	}
+	return o, false
 }
 
 // byHand offers what a person is told.
@@ -180,7 +207,16 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 
 func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 	var h change.Hand
-	if b.Effect.Kind != behaviour.Launches {
+	switch {
+	case b.Level == behaviour.Setting:
+		return slider(m, b), nil
+	case b.Level == behaviour.Typing:
+		h.Says = "In Settings, General, Keyboard, **Text Replacement**, add the first line as the phrase, and the second as " +
+			"its shortcut."
+		h.Unsays = fmt.Sprintf("In Settings, General, Keyboard, **Text Replacement**, take out `%s`.", b.Word)
+		h.Lines = []string{b.Effect.Text, b.Word}
+		return h, nil
+	case b.Effect.Kind != behaviour.Launches:
 		p := panels[m.System]
 		from, _ := sideless(b.Chord.Key)
 		to := p.nothing
@@ -201,8 +237,11 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 	}
 	does := ""
 	switch l := b.Effect.Launch; {
+	case l.App != "" && m.System == machine.IPadOS:
+		does = fmt.Sprintf("the action **Open App** with the program whose identifier is `%s`", l.App)
 	case l.App != "":
-		does = fmt.Sprintf("the action **Open App** with the program `%s`", l.App)
+		does = fmt.Sprintf("the action **Open App** with the program whose identifier is `%s` (the list there has names; "+
+			"`mdfind 'kMDItemCFBundleIdentifier == \"%s\"'` shows it)", l.App, l.App)
 	case l.Open != "":
 		does = fmt.Sprintf("the action **Open URLs** with `%s`", l.Open)
 	default:
@@ -210,18 +249,40 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		if err != nil {
 			return h, err
 		}
-		does, h.Lines = "the action **Run Shell Script** with this line", []string{line}
+		does, h.Lines = "the action **Run Shell Script** with this line (which the app's settings allow under Advanced, "+
+			"**Allow Running Scripts**)", []string{line}
 	}
 	if b.Effect.Launch.Confirm {
 		does = "the action **Show Alert**, with its cancel button, and then " + does
 	}
 	chord := macChord(m, b.Chord)
-	h.Says = fmt.Sprintf(
-		"In the Shortcuts app, make a shortcut of %s; in its details, choose **Add Keyboard Shortcut** and press **%s**.",
-		does, chord,
-	)
+	const make = "In the Shortcuts app, make a shortcut of "
+	if m.System == machine.IPadOS {
+		h.Says = fmt.Sprintf(make+"%s. In Settings, Accessibility, Keyboards, switch **Full Keyboard Access** on, and under "+
+			"**Commands** give the shortcut the keys **%s**.", does, chord)
+		h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keys **%s**, and switch **Full Keyboard "+
+			"Access** off if you do not use it.", chord)
+		return h, nil
+	}
+	h.Says = fmt.Sprintf(make+"%s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", does, chord)
 	h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keyboard shortcut **%s**.", chord)
 	return h, nil
+}
+
+// slider says how keys repeat in a system's own words.
+func slider(m *mechanism.Machine, b mechanism.Binding) (h change.Hand) {
+	where, delay, rate := "In Settings, Accessibility, Keyboards, **Key Repeat**", "Delay Until Repeat", "Key Repeat Interval"
+	if m.System == machine.ChromeOS {
+		where, delay, rate = "In Settings, Device, Keyboard and inputs, **Enable keyboard auto-repeat**",
+			"Delay before repeat", "Repeat rate"
+	}
+	name, to := delay, fmt.Sprintf("%d ms", b.Effect.Delay())
+	if b.Option.Kind == behaviour.RepeatRate {
+		name, to = rate, fmt.Sprintf("%d times a second (one in %.3f s)", b.Effect.Rate(), 1/float64(b.Effect.Rate()))
+	}
+	h.Says = fmt.Sprintf("%s, set **%s** as near to %s as it goes.", where, name, to)
+	h.Unsays = fmt.Sprintf("%s, set **%s** back to what it was.", where, name)
+	return h
 }
 
 func shellLine(l behaviour.Launch) (string, error) {

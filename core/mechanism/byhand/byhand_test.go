@@ -35,7 +35,13 @@ func TestSteps(t *testing.T) {
 		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
 		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},
-		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.ByHand, "Shortcuts", "**Open App** with the program `org.tide.gauge`; in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},
+		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.ByHand, "Shortcuts", "in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},
+		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "Full Keyboard Access", "give the shortcut the keys **Control-Option-T**"},
+		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.None, "runs no commands", ""},
+		{mapping.IPadOS, sample.Setting("repeat delay", "220ms"), mechanism.ByHand, "slider", "**Delay Until Repeat** as near to 220 ms"},
+		{mapping.ChromeOS, sample.Setting("repeat rate", "40/s"), mechanism.ByHand, "slider", "40 times a second"},
+		{mapping.IPadOS, typed(";shf", "Süderhaff"), mechanism.ByHand, "text replacement", "**Text Replacement**"},
+		{mapping.ChromeOS, typed(";shf", "Süderhaff"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Launch(keys.Meta, "F9", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "Shortcuts", "**Open URLs** with `https://tides.example`"},
 	} {
 		m := sample.Machine(mapping.Machine{System: c.system, Layouts: []string{"de"}})
@@ -48,6 +54,12 @@ func TestSteps(t *testing.T) {
 			require.Len(t, out.Steps, 1)
 			assert.Contains(t, out.Steps[0].Text, c.step)
 		}
+	}
+}
+
+func typed(word, text string) behaviour.Binding {
+	return behaviour.Binding{
+		Level: behaviour.Typing, Word: word, Effect: behaviour.Effect{Kind: behaviour.Types, Text: text},
 	}
 }
 

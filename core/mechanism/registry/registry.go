@@ -21,6 +21,7 @@ import (
 	"leitstand/core/mechanism/macos/hotkeys"
 	"leitstand/core/mechanism/macos/menukeys"
 	"leitstand/core/mechanism/macos/services"
+	"leitstand/core/mechanism/macos/texts"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/scancodemap"
@@ -67,6 +68,7 @@ var list = []Mechanism{
 	native.Mechanism{Store: change.KDE},
 	native.Mechanism{Store: change.Defaults},
 	native.Mechanism{Store: change.Registry},
+	texts.Mechanism{},
 	byhand.Mechanism{},
 }
 

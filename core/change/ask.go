@@ -18,7 +18,9 @@ func Asking(changes []Change) string {
 		}
 		switch c := c.(type) {
 		case File:
-			if c.Data != nil {
+			if c.Merged {
+				fmt.Fprintf(&w, "[ -e %s ]; says $? %s\n", homed(c.Path), ShellWord(path.Base(c.Path)))
+			} else if c.Data != nil {
 				fmt.Fprintf(&w, "cmp -s %s %s; says $? %s\n", ShellWord(c.In), homed(c.Path), ShellWord(path.Base(c.Path)))
 			}
 		case Setting:

@@ -120,7 +120,7 @@ func carryFile(c File, s Store) (Change, error) {
 	if err != nil || equal(before, c.Data) {
 		return nil, err
 	}
-	return File{c.About, c.Path, before}, write(c.Path, c.Data, s)
+	return File{About: c.About, Path: c.Path, Data: before}, write(c.Path, c.Data, s)
 }
 
 func carryLine(c Line, s Store) (Change, error) {

@@ -33,6 +33,8 @@ type File struct {
 	About
 	Path string // on the machine; ~ is the user's home
 	Data []byte // nil for none
+	// Merged: what a user has there is merged into it, so it is not just these bytes then.
+	Merged bool
 }
 
 // Line is a line at the end of a file that others own, and begin from another where there is

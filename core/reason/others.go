@@ -128,6 +128,19 @@ var (
 		"mac-bare-name", "{program} is found in the system's own folders only; name its whole path elsewhere",
 		"the path of programs in Automator",
 	)
+	MacTextOnly = system(
+		"mac-text-only", "while a text is edited with Apple's text system: not in terminals, nor in many programs that exist for several systems",
+		"Text System Defaults and Key Bindings",
+	)
+	MacWouldEndTyping = system(
+		"mac-would-end-typing", "{chord} types, and would not any more", "Text System Defaults and Key Bindings",
+	)
+	MacFunctionKeys = system(
+		"mac-function-keys", "with Fn held on a board of Apple's, unless the settings have function keys as such", "its settings",
+	)
+	MacMenusFirst = system(
+		"mac-menus-first", "not where a menu has the chord", "Text System Defaults and Key Bindings",
+	)
 	MacNoBundle = system(
 		"mac-no-bundle", "programs are told apart here by their bundle identifiers, which {program} is none", "defaults(1)",
 	)

@@ -25,7 +25,7 @@ var standIns = map[string]string{
 	"launchctl":        "/bin/launchctl",
 	"pbs":              "/System/Library/CoreServices/pbs",
 	"activateSettings": "/System/Library/PrivateFrameworks/SystemAdministration.framework/Resources/activateSettings",
-	"killall":          "/usr/bin/killall",
+	"PlistBuddy":       "/usr/libexec/PlistBuddy",
 }
 
 // Mac runs scripts for macOS: a shell as it is, with stand-ins that have state for what only a Mac has.

@@ -21,6 +21,7 @@ import (
 	"leitstand/core/mechanism/macos/hotkeys"
 	"leitstand/core/mechanism/macos/menukeys"
 	"leitstand/core/mechanism/macos/services"
+	"leitstand/core/mechanism/macos/textkeys"
 	"leitstand/core/mechanism/macos/texts"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
@@ -62,6 +63,7 @@ var list = []Mechanism{
 	stock.Mechanism{},
 	hotkeys.Mechanism{},
 	menukeys.Mechanism{},
+	textkeys.Mechanism{},
 	services.Mechanism{},
 	native.Mechanism{Store: change.Dconf},
 	native.Mechanism{Store: change.Xfconf},

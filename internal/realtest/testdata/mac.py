@@ -166,8 +166,33 @@ def plutil(args):
         of, name = walk(whole, keypath)
         del of[name]
         store(source, whole)
+    elif verb == "-convert":
+        form, o, to, source = args[1:]
+        if form != "xml1" or o != "-o":
+            fail("not stood in for: " + " ".join(args))
+        whole = load(source, None)
+        with open(to, "wb") as f:
+            plistlib.dump(whole, f)
     else:
         fail("not stood in for: " + verb)
+
+
+# PlistBuddy(8)
+
+
+def plist_buddy(args):
+    c, command, target = args
+    verb, _, source = command.partition(" ")
+    if c != "-c" or verb != "Merge":
+        fail("not stood in for: " + " ".join(args))
+    whole, more = load(target, None), load(source, None)
+    for k, v in more.items():
+        if k in whole:
+            print('Merge: Duplicate Entry Was Skipped: "%s"' % k)
+        else:
+            whole[k] = v
+    with open(target, "wb") as f:
+        plistlib.dump(whole, f)
 
 
 # hidutil(1)
@@ -233,4 +258,5 @@ def told(args):
 
 
 name = os.path.basename(sys.argv[1])
-{"defaults": defaults, "plutil": plutil, "hidutil": hidutil, "launchctl": launchctl}.get(name, told)(sys.argv[2:])
+{"defaults": defaults, "plutil": plutil, "hidutil": hidutil, "launchctl": launchctl,
+ "PlistBuddy": plist_buddy}.get(name, told)(sys.argv[2:])

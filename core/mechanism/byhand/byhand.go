@@ -20,6 +20,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -128,6 +129,11 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		}
 		if m.System == machine.IPadOS {
 			return byHand(m, b, reason.ByFullKeyboardAccess.Of())
+		}
+		for _, u := range desktop.Numbered(m) { // which go before the app's
+			if u.Chord.Key != keys.None && u.Chord.Overlaps(b.Chord) && !b.Takes {
+				return mechanism.Offer{Why: reason.MacOwned.Of(b.Chord, u.Words)}
+			}
 		}
 		return byHand(m, b, reason.ByShortcutsApp.Of())
 	}

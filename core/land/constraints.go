@@ -62,8 +62,34 @@ func (b *Landed) fitTogether() {
 				b.bar(s, others[i])
 			}
 		}
-		again = again || b.tryAgain()
+		again = again || b.tryAgain() || b.putBack()
 	}
+}
+
+// putBack puts a press back on a way that it was struck from twice, where what was in the way has gone
+// elsewhere after all, and nothing strikes it there.
+func (b *Landed) putBack() bool {
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		for n := range l.barred {
+			o := &l.barred[n]
+			if o.free || !o.final || o.by < 0 || o.other.is(b.Landings[o.by].way()) {
+				continue
+			}
+			was := *l
+			l.Entry, l.Mechanism, l.Offer, l.Kept = o.entry, o.into, o.offer, false
+			if slices.ContainsFunc(constraints, func(find func(*Landed) []strike) bool { return len(find(b)) > 0 }) {
+				*l = was
+				continue
+			}
+			o.free = true
+			if was.Mechanism != nil {
+				l.further = append([]way{was.way()}, l.further...)
+			}
+			return true
+		}
+	}
+	return false
 }
 
 // bar has a press go its next way; other is how that landed which stands in the way.

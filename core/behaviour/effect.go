@@ -26,6 +26,7 @@ const (
 	Composes             // a compose sequence begins
 	Launches             // Effect.Launch is started
 	Acts                 // the desktop does Effect.Action
+	Chooses              // the item Effect.Item of the program's menus is chosen
 	Plays                // the steps Effect.Steps are played
 	Sets                 // a setting is Effect.Value
 	Other                // Effect.Words says what; only found in files, never meant
@@ -45,6 +46,7 @@ type Effect struct {
 	Dead      bool   // keys without a meaning in the layer do nothing
 	Launch    Launch
 	Action    string
+	Item      []string // titles, from the menu to the item
 	Steps     []Step
 	Value     Value
 	Words     string
@@ -141,6 +143,8 @@ func (e Effect) String() string {
 		return e.Launch.String()
 	case Acts:
 		return "has the desktop do " + e.Action
+	case Chooses:
+		return "chooses " + strings.Join(quoteWords(e.Item), " › ") + " in the menus"
 	case Plays:
 		parts := make([]string, len(e.Steps))
 		for i, s := range e.Steps {
@@ -161,7 +165,7 @@ func (e Effect) Equal(o Effect) bool {
 		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action &&
 		reflect.DeepEqual(e.Value, o.Value) &&
 		e.Words == o.Words
-	return same && slices.Equal(e.Steps, o.Steps) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) &&
+	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) &&
 		alike(e.Hold, o.Hold)
 }
 

@@ -75,6 +75,7 @@ var kinds = []mapping.Kind{
 	mapping.KindLayer,
 	mapping.KindLaunch,
 	mapping.KindAction,
+	mapping.KindMenu,
 	mapping.KindSnippet,
 	mapping.KindRepeat,
 	mapping.KindNative,
@@ -298,6 +299,13 @@ func nativeValue(v behaviour.Value) mapping.Value {
 // binding says a press by itself.
 func (s *speaker) binding(b behaviour.Binding) {
 	st := statement{board: b.Board, keys: [2]string{s.press(b)}}
+	if len(b.Apps) > 0 {
+		names := make([]string, len(b.Apps))
+		for i, id := range b.Apps {
+			names[i] = s.apps.name(s.m.System, id)
+		}
+		st.say("in_front", mapping.Strs(names))
+	}
 	e := b.Effect
 	switch e.Kind {
 	case behaviour.Nothing:
@@ -319,6 +327,9 @@ func (s *speaker) binding(b behaviour.Binding) {
 	case behaviour.Acts:
 		st.kind = mapping.KindAction
 		st.say("does", mapping.Str(e.Action))
+	case behaviour.Chooses:
+		st.kind = mapping.KindMenu
+		st.say("item", mapping.Strs(e.Item))
 	case behaviour.Types:
 		if b.Level == behaviour.Position {
 			st.kind = mapping.KindRemap

@@ -47,6 +47,12 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Acts, Action: rule.Does.Value}, nil)
 	case *mapping.Layer:
 		return r.layer(rule)
+	case *mapping.Menu:
+		item := make([]string, len(rule.Item))
+		for i, t := range rule.Item {
+			item[i] = t.Value
+		}
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Chooses, Item: item}, nil)
 	case *mapping.Snippet:
 		effect := behaviour.Effect{Kind: behaviour.Types, Text: rule.Text.Value}
 		if rule.Abbreviation.Value == "" {

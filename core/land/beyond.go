@@ -50,6 +50,8 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 		need = "tell which board a chord comes from"
 	case len(b.Apps) > 0:
 		need = "know which program is in front"
+	case b.Effect.Kind == behaviour.Chooses:
+		need = "choose an item of a program's menu"
 	case b.Effect.Kind == behaviour.Plays:
 		need = "play a macro"
 	case b.Effect.Kind == behaviour.Composes:

@@ -160,11 +160,11 @@ func (b *Landed) tryAgain() bool {
 // furtherChords are further chords of an action that has one only: on a desktop, or where the one that
 // it has by itself would move.
 func furtherChords(b *Landed) (list []strike) {
-	type of struct{ action, apps string }
+	type of struct{ does, apps string }
 	has := map[of]int{}
 	note := func(i int) (first int, taken bool) {
 		l := &b.Landings[i]
-		id := of{l.Binding.Effect.Action, strings.Join(l.Binding.Apps, "\x00")}
+		id := of{l.Written().Effect.String(), strings.Join(l.Binding.Apps, "\x00")}
 		if first, taken = has[id]; !taken {
 			has[id] = i
 		}
@@ -178,11 +178,16 @@ func furtherChords(b *Landed) (list []strike) {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		one, ok := l.Mechanism.(interface{ Single(action string) bool })
-		if !ok || l.Binding.Effect.Kind != behaviour.Acts || !one.Single(l.Binding.Effect.Action) {
+		e := l.Written().Effect
+		if !ok || !(e.Kind == behaviour.Acts && one.Single(e.Action) || e.Kind == behaviour.Chooses || e.Kind == behaviour.Other) {
 			continue
 		}
 		if first, taken := note(i); taken {
-			why := reason.OneChordTaken.Of(l.Binding.Effect.Action, b.Landings[first].Binding.Press())
+			what := e.Action
+			if what == "" {
+				what = e.String()
+			}
+			why := reason.OneChordTaken.Of(what, b.Landings[first].Binding.Press())
 			list = append(list, strike{at: i, why: why, by: first})
 		}
 	}

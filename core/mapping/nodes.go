@@ -20,6 +20,7 @@ const (
 	KindDisable Kind = "disable"
 	KindLaunch  Kind = "launch"
 	KindAction  Kind = "action"
+	KindMenu    Kind = "menu"
 	KindLayer   Kind = "layer"
 	KindSnippet Kind = "snippet"
 	KindMacro   Kind = "macro"
@@ -159,6 +160,14 @@ type Action struct {
 	Fallback []Trigger
 	Does     Text // a name of package action
 	Confirm  bool // asks first, or is not done
+}
+
+// Menu chooses an item of a program's menu.
+type Menu struct {
+	Common
+	Press    Trigger
+	Fallback []Trigger
+	Item     []Text // its title, or those of the menus that lead to it before it
 }
 
 // How says how a layer is switched on.

@@ -99,6 +99,8 @@ func (b *block) parseRule(c Common) (Rule, bool) {
 		return b.launch(c)
 	case KindAction:
 		return b.action(c)
+	case KindMenu:
+		return b.menu(c)
 	case KindLayer:
 		return b.layer(c)
 	case KindSnippet:

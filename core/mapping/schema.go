@@ -157,6 +157,15 @@ var schemas = []*schema{
 		attrs:     []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
 		example:   `action "Meta+ArrowLeft" { does = "tile-left" }`,
 	},
+	{
+		typ:       "menu",
+		labels:    [2]int{1, 1},
+		labelWord: "chord",
+		rule:      true,
+		tables:    []string{"item"},
+		attrs:     []attribute{{"item", formTexts}, {"fallback", formTexts}},
+		example:   `menu "Ctrl+Alt+e" { item = ["File", "Export…"] }`,
+	},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
 		{
 			"while",

@@ -82,6 +82,8 @@ func Subject(r Rule) string {
 		return "launch " + r.Press.String()
 	case *Action:
 		return "action " + r.Press.String()
+	case *Menu:
+		return "menu " + r.Press.String()
 	case *Snippet:
 		if r.Abbreviation.Value != "" {
 			return "snippet " + r.Abbreviation.Value
@@ -127,6 +129,8 @@ func Title(r Rule) string {
 		return Subject(r) + " " + what
 	case *Action:
 		return Subject(r) + " " + r.Does.Value
+	case *Menu:
+		return Subject(r) + " " + r.Item[len(r.Item)-1].Value
 	case *Layer:
 		return "layer " + r.Name.Value
 	case *Native:
@@ -175,6 +179,9 @@ func Details(r Rule) []string {
 		d.add("dir", r.Dir.Value)
 		d.triggers("fallback", r.Fallback)
 		d.flag("confirm true", r.Confirm)
+	case *Menu:
+		d.add("item", words(r.Item))
+		d.triggers("fallback", r.Fallback)
 	case *Action:
 		d.add("does", r.Does.Value)
 		d.flag("confirm true", r.Confirm)

@@ -92,7 +92,7 @@ func (b *block) rowKey(expr hclsyntax.Expression) (Text, bool) {
 // kindsOfRow are the rules that a row of a remap can be, beside a remap, by an attribute in
 // its braces.
 var kindsOfRow = map[string]Kind{
-	"does": KindAction, "text": KindSnippet, "app": KindLaunch, "run": KindLaunch, "open": KindLaunch, "steps": KindMacro,
+	"does": KindAction, "item": KindMenu, "text": KindSnippet, "app": KindLaunch, "run": KindLaunch, "open": KindLaunch, "steps": KindMacro,
 }
 
 // row reads one row: what it gives, or the attributes of its rule in braces.

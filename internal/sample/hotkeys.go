@@ -117,7 +117,7 @@ func (d *draws) plain(k keys.Key) (string, bool) {
 // hotkeys draws rules of what the system sees.
 func (d *draws) hotkeys() {
 	for range rapid.IntRange(0, 7).Draw(d.t, "chords") {
-		kind := d.one("does", "launch", "launch", "action", "action", "off", "chord", "text", "macro")
+		kind := d.one("does", "launch", "launch", "action", "action", "off", "chord", "text", "macro", "menu")
 		c, ok := d.chord(kind != "off" && kind != "chord")
 		if !ok {
 			return
@@ -165,6 +165,9 @@ func (d *draws) hotkeys() {
 			d.write("remap %q {\n  to = %q\n", c, to)
 		case "text":
 			d.write("snippet %q {\n  text = %q\n", c, d.content())
+		case "menu":
+			d.write("menu %q {\n  item = %s\n", c, d.one("item", `["File", "Export…"]`, `["Copy"]`, `["Tide \"now\""]`,
+				`["View", "Tide & ebb", "Süderhaff: 3/4"]`, `["Kopieren"]`))
 		case "macro":
 			d.write(
 				"macro %q {\n  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", "+

@@ -44,7 +44,11 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		shown := strings.ReplaceAll(strings.TrimPrefix(title, "\x1b"), "\x1b", ", ")
 		i := slices.IndexFunc(desktop.InMenus(m), func(u desktop.Use) bool { return slices.Contains(titlesOf(u), title) })
 		if i < 0 {
-			got.Leave(0, fmt.Sprintf("%s = %q", shown, spelled), "the language has no word for this item")
+			if c, ok := equivalent.Read(m, spelled); ok && spelled != "@~^$\uf71a" && title != "" {
+				got.Bindings = append(got.Bindings, mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: chosen(title)})
+			} else {
+				got.Leave(0, fmt.Sprintf("%s = %q", shown, spelled), "the language has no word for this chord")
+			}
 			continue
 		}
 		u := desktop.InMenus(m)[i]

@@ -68,7 +68,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{}
 	}
 	u, does, ok := item(m, b)
-	if !ok {
+	if !ok && b.Effect.Kind == behaviour.Chooses {
+		u = desktop.Use{Key: desktop.MenuKeys + entryOf(b.Effect.Item)}
+	} else if !ok {
 		return mechanism.Offer{}
 	}
 	for _, app := range of {
@@ -112,16 +114,33 @@ func item(m *mechanism.Machine, b mechanism.Binding) (u desktop.Use, does *behav
 		ok = find(func(u desktop.Use) bool { return u.Name == b.Effect.Action })
 	case behaviour.Nothing:
 		ok = find(func(u desktop.Use) bool { return u.Chord == b.Chord })
+	case behaviour.Chooses: // an item that is known by its title in other languages, too
+		if ok = find(func(u desktop.Use) bool { return slices.Contains(titles(u.Key), entryOf(b.Effect.Item)) }); ok {
+			does = doing(u)
+		}
 	case behaviour.Sends:
 		if ok = find(func(u desktop.Use) bool { return u.Chord == b.Effect.Chord }); ok {
-			does = &behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
-			if _, ours := action.Find(u.Name); ours {
-				does = &behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}
-			}
+			does = doing(u)
 		}
 	default: // programs and texts are for others
 	}
 	return u, does, ok
+}
+
+// doing is what an item does.
+func doing(u desktop.Use) *behaviour.Effect {
+	if _, ours := action.Find(u.Name); ours {
+		return &behaviour.Effect{Kind: behaviour.Acts, Action: u.Name}
+	}
+	return &behaviour.Effect{Kind: behaviour.Other, Words: u.Words}
+}
+
+// entryOf spells the titles of an item as the preferences have them.
+func entryOf(item []string) string {
+	if len(item) == 1 {
+		return item[0]
+	}
+	return "\x1b" + strings.Join(item, "\x1b")
 }
 
 // bundle is the form of a program's identifier.

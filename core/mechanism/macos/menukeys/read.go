@@ -54,6 +54,9 @@ func (r *reader) read(domain string, text []byte) error {
 	if _, err := plist.Unmarshal(text, &of); err != nil {
 		return err
 	}
+	if err := r.others(domain, of.Keys); err != nil {
+		return err
+	}
 	for _, u := range desktop.InMenus(r.m) {
 		names := titlesOf(u)
 		for text, titled := range gathered(of.Keys, names) {
@@ -73,6 +76,36 @@ func (r *reader) read(domain string, text []byte) error {
 		}
 	}
 	return nil
+}
+
+// others reads the items that are none of the known ones.
+func (r *reader) others(domain string, all map[string]string) error {
+	known := map[string]bool{}
+	for _, u := range desktop.InMenus(r.m) {
+		for _, title := range titlesOf(u) {
+			known[title] = true
+		}
+	}
+	for title, text := range all {
+		if known[title] {
+			continue
+		}
+		c, ok := equivalent.Read(r.m, text)
+		if !ok {
+			return fmt.Errorf("no key of this machine has the key equivalent %q", text)
+		}
+		r.add(mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: chosen(title)}, domain)
+	}
+	return nil
+}
+
+// chosen is the effect of an item that has a title, or a path of them.
+func chosen(title string) behaviour.Effect {
+	path, inside := strings.CutPrefix(title, "\x1b")
+	if !inside {
+		return behaviour.Effect{Kind: behaviour.Chooses, Item: []string{title}}
+	}
+	return behaviour.Effect{Kind: behaviour.Chooses, Item: strings.Split(path, "\x1b")}
 }
 
 // gathered is how many of an item's titles have each key equivalent.

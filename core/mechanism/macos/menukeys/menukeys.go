@@ -51,6 +51,9 @@ func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.
 // Single says that an item has one chord.
 func (Mechanism) Single(string) bool { return true }
 
+// Asks says that what ends the session is done after a question: the menu's own.
+func (Mechanism) Asks(*mechanism.Machine, string) bool { return true }
+
 // plan is the titles of items, and their key equivalent.
 type plan struct {
 	titles     []string // as the preferences spell them

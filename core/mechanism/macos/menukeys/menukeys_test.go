@@ -49,6 +49,29 @@ func TestReadsWhatItWrites(t *testing.T) {
 	})
 }
 
+// chooses is a binding of an item of a menu.
+func chooses(mods keys.Mods, code string, item ...string) behaviour.Binding {
+	b := sample.Act(mods, code, "")
+	b.Effect = behaviour.Effect{Kind: behaviour.Chooses, Item: item}
+	return b
+}
+
+// Items by any title read back as what was chosen, with the nastiest title, too.
+func TestItemsOfMenus(t *testing.T) {
+	m := sample.Mac("de")
+	list := []behaviour.Binding{
+		chooses(keys.Ctrl|keys.Alt, "KeyE", "File", "Export…"), chooses(keys.Ctrl|keys.Alt, "KeyF", sample.Nasty),
+		chooses(keys.Ctrl|keys.Alt, "KeyG", "View", sample.Nasty, "a: b"),
+	}
+	list[0].Apps = []string{"org.example.chart"}
+	behaviour.Sort(list)
+	out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
+	require.NoError(t, err)
+	got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+}
+
 func TestTake(t *testing.T) {
 	m := sample.Mac("de")
 	sends := sample.Act(keys.Ctrl, "KeyC", "")
@@ -64,7 +87,10 @@ func TestTake(t *testing.T) {
 		{sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Near, "Meta+KeyC does it no longer"},
 		{sample.Act(0, "F8", "minimize"), mechanism.Near, "Minimize"},
 		{sample.Act(0, "KeyM", "minimize"), mechanism.None, "only with"},
-		{sample.Act(keys.Ctrl, "KeyC", "lock"), mechanism.None, ""},
+		{sample.Act(keys.Ctrl, "KeyC", "lock"), mechanism.Near, "Lock Screen"},
+		{sample.Act(keys.Ctrl, "KeyC", "play-pause"), mechanism.None, ""},
+		{chooses(keys.Ctrl|keys.Alt, "KeyE", "File", "Export…"), mechanism.Near, "File, Export…"},
+		{chooses(keys.Ctrl|keys.Alt, "KeyE", "Kopieren"), mechanism.Near, "Copy"},
 		{sample.Off(keys.Meta, "KeyM"), mechanism.Near, "Minimize"},
 		{sample.Off(keys.Meta, "KeyK"), mechanism.None, ""},
 		{sends, mechanism.Near, "Copy"},

@@ -74,7 +74,18 @@ func askPreference(c Setting) string {
 		return ""
 	}
 	// As the system spells it: quotes are as they stand.
-	want := strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&#xA;", "", "&#x9;", "").Replace(string(PropertyList(listed)))
+	want := strings.NewReplacer(
+		"&#34;",
+		`"`,
+		"&#39;",
+		"'",
+		"&#xA;",
+		"",
+		"&#x9;",
+		"",
+	).Replace(
+		string(PropertyList(listed)),
+	)
 	names := visibleWord(p.key)
 	if p.inside {
 		names += " " + visibleWord(p.entry)

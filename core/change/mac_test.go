@@ -39,8 +39,16 @@ func TestPreferencesInShell(t *testing.T) {
 			To: change.PropertyList(map[string]any{"enabled": true, "value": []int{65535, 18, 262144}})},
 		change.Setting{Store: change.Defaults, Key: "com.apple.symbolichotkeys:AppleSymbolicHotKeys:36",
 			To: change.PropertyList(map[string]any{"enabled": false})},
-		change.Setting{Store: change.Defaults, Key: "NSGlobalDomain:NSUserKeyEquivalents:" + menu, To: change.Text("^~\uf702")},
-		change.Setting{Store: change.Defaults, Key: "NSGlobalDomain:NSUserKeyEquivalents:Export: 1.0/2…", To: change.Text("@e")},
+		change.Setting{
+			Store: change.Defaults,
+			Key:   "NSGlobalDomain:NSUserKeyEquivalents:" + menu,
+			To:    change.Text("^~\uf702"),
+		},
+		change.Setting{
+			Store: change.Defaults,
+			Key:   "NSGlobalDomain:NSUserKeyEquivalents:Export: 1.0/2…",
+			To:    change.Text("@e"),
+		},
 		change.Setting{Store: change.Defaults, Key: "host/NSGlobalDomain:com.apple.keyboard.modifiermapping.1-2-0",
 			To: change.PropertyList([]map[string]any{{"HIDKeyboardModifierMappingSrc": 30064771129}})},
 	}

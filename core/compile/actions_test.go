@@ -35,12 +35,13 @@ func TestActionsTableIsCurrent(t *testing.T) {
 	var text strings.Builder
 	text.WriteString(`# What the desktops do by themselves
 
-Each value of ` + "`does`" + ` in a mapping, and how it lands on each Linux desktop. The table is what ` + "`leitstand validate`" + ` goes by;
+Each value of ` + "`does`" + ` in a mapping, and how it lands on each Linux desktop and on macOS. The table is what ` + "`leitstand validate`" + ` goes by;
 a test keeps this page in step with it. **Bold**: the chord was pressed in a test, on the real window manager, and the
 action was seen done. A dash: the desktop has no shortcut for it. Editing is there under GNOME and Cinnamon as well where
-the session is said to be X11. On macOS and Windows all of these are still to be written; iPadOS and ChromeOS have no setting for them.
+the session is said to be X11. On macOS, the mechanism is named, and [macos.md](macos.md) says what differs; media, volume and brightness
+are there by a single key. Windows, iPadOS and ChromeOS do some of these on chords of their own; others are still to be written.
 
-| action | ` + strings.Join(desktops, " | ") + " |\n|---|" + strings.Repeat("---|", len(desktops)) + "\n")
+| action | ` + strings.Join(desktops, " | ") + " | macos |\n|---|" + strings.Repeat("---|", len(desktops)+1) + "\n")
 	var notes []string
 	for _, a := range action.All() {
 		if base, n, ok := action.Number(a.Name); ok && n > 1 && n < action.MaxWorkspace {
@@ -80,6 +81,7 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 			}
 			cells = append(cells, cell)
 		}
+		cells = append(cells, onMac(t, name))
 		text.WriteString("| " + strings.Join(cells, " | ") + " |\n")
 	}
 	text.WriteString("\nWhat near means there:\n\n")
@@ -93,6 +95,18 @@ the session is said to be X11. On macOS and Windows all of these are still to be
 	want, err := os.ReadFile("../../docs/actions.md")
 	require.NoError(t, err)
 	assert.Equal(t, string(want), text.String(), "run this test with -update")
+}
+
+// onMac is how an action lands on a Mac, and where.
+func onMac(t *testing.T, name string) string {
+	t.Helper()
+	_, builds, _ := build(t, fmt.Sprintf("machine \"vessel\" {\n system = \"macos\"\n layouts = [\"us\"]\n}\n"+
+		"action \"Ctrl+Alt+u\" {\n does = %q\n allow = \"not-done\"\n}\n", name))
+	l := builds[0].Landings[0]
+	if l.Mechanism == nil {
+		return "–"
+	}
+	return l.Offer.Verdict.String() + " `" + l.Facts().Name + "`"
 }
 
 func mapFile(text string) fstest.MapFS { return fstest.MapFS{"m.hcl": {Data: []byte(text)}} }

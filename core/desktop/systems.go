@@ -88,6 +88,17 @@ func MenuEntry(title string) string {
 	return title
 }
 
+// Later is the version from which on a machine's system does an action by itself, where the machine's
+// is older; "" where there is none.
+func Later(m *intent.Machine, action string) string {
+	for _, r := range rowsOf(m.System) {
+		if r.use.Name == action && r.since != "" && m.Version != "" && CompareVersions(m.Version, r.since) < 0 {
+			return r.since
+		}
+	}
+	return ""
+}
+
 // Numbered lists what macOS does by a shortcut that has a number in its preferences, and InMenus what
 // programs do by an item of their menus: also what has no chord as long as nobody gives it one.
 func Numbered(m *intent.Machine) []Use { return kept(m, NumberedKeys) }

@@ -296,16 +296,21 @@ func nativeValue(v behaviour.Value) mapping.Value {
 	return mapping.Str(v.String())
 }
 
+// inFront says of a statement which programs it is for, if not for all.
+func (s *speaker) inFront(st *statement, programs []string) {
+	names := make([]string, len(programs))
+	for i, id := range programs {
+		names[i] = s.apps.name(s.m.System, id)
+	}
+	if len(names) > 0 {
+		st.say("in_front", mapping.Strs(names))
+	}
+}
+
 // binding says a press by itself.
 func (s *speaker) binding(b behaviour.Binding) {
 	st := statement{board: b.Board, keys: [2]string{s.press(b)}}
-	if len(b.Apps) > 0 {
-		names := make([]string, len(b.Apps))
-		for i, id := range b.Apps {
-			names[i] = s.apps.name(s.m.System, id)
-		}
-		st.say("in_front", mapping.Strs(names))
-	}
+	s.inFront(&st, b.Apps)
 	e := b.Effect
 	switch e.Kind {
 	case behaviour.Nothing:

@@ -21,6 +21,9 @@ func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 	if u, used := desktop.NewTable(m).Of(b.Chord); used {
 		why = reason.OwnedBy.Of(m.System.Title(), b.Chord, u.Words)
 	}
+	if since := desktop.Later(m, b.Effect.Action); since != "" {
+		return why.And(reason.DoneSince.Of(m.System.Title(), since)...)
+	}
 	var chords []string
 	for _, u := range desktop.Stock(m) {
 		if b.Effect.Kind == behaviour.Acts && u.Name == b.Effect.Action {
@@ -36,6 +39,9 @@ func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 // beyondFiles says why no mechanism takes a press, where none of them has its own
 // reason: by what the press needs, and whether a running process could do it.
 func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
+	if b.Option.Kind == behaviour.Accents {
+		return mechanism.Offer{Why: reason.NoAccents.Of(m.System.Title())}
+	}
 	// What needs a running process everywhere, and what does where the system has
 	// no file for it.
 	need, elsewhere := "", ""

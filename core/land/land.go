@@ -220,7 +220,11 @@ func ask(
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		ways, not := offers(mechanisms, in.Machine, b)
 		if len(ways) == 0 {
-			not.Why = stockReasons(in.Machine, b).And(not.Why...)
+			if why := stockReasons(in.Machine, b); why.Has(reason.DoneSince) {
+				not.Why = why
+			} else {
+				not.Why = why.And(not.Why...)
+			}
 		}
 		assumed := len(in.Machine.Assumed) > 0 && b.Level == behaviour.Hotkey && b.Chord.Key != keys.None &&
 			b.Chord.Key.Section() == keys.Writing

@@ -31,7 +31,12 @@ func (b *block) menu(c Common) (Rule, bool) {
 	}
 	for _, t := range r.Item {
 		if strings.TrimSpace(t.Value) == "" || strings.ContainsFunc(t.Value, unicode.IsControl) {
-			b.add(t.Range, "not-a-title", fmt.Sprintf("%q is no title of a menu", t.Value), "write it as the menu shows it")
+			b.add(
+				t.Range,
+				"not-a-title",
+				fmt.Sprintf("%q is no title of a menu", t.Value),
+				"write it as the menu shows it",
+			)
 			ok = false
 		}
 	}

@@ -8,6 +8,8 @@ var (
 		"key-acts-for-it", "{key} acts as the key {other}, in chords, too", "the mechanisms that change keys",
 	)
 	OwnedBy         = system("owned-by", "{system} uses {chord} itself: it {does}", "the list of chords that systems use")
+	DoneSince       = system("done-since", "{system} does it from version {version} on", "the list of chords that systems use")
+	NoAccents       = system("no-accents", "{system} offers no accents for a held letter", "its settings")
 	StockBut        = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere  = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
 	NoProgramsThere = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")

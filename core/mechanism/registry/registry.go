@@ -17,6 +17,7 @@ import (
 	"leitstand/core/mechanism/linux/plasma"
 	"leitstand/core/mechanism/linux/xfce"
 	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/macos/globals"
 	"leitstand/core/mechanism/macos/hidutil"
 	"leitstand/core/mechanism/macos/hotkeys"
 	"leitstand/core/mechanism/macos/menukeys"
@@ -64,6 +65,7 @@ var list = []Mechanism{
 	hotkeys.Mechanism{},
 	menukeys.Mechanism{},
 	textkeys.Mechanism{},
+	globals.Mechanism{},
 	services.Mechanism{},
 	native.Mechanism{Store: change.Dconf},
 	native.Mechanism{Store: change.Xfconf},

@@ -83,7 +83,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return o
 	}
 	o.ForAll = m.Admin
-	if o.Plan.(plan).property == "" && !m.Admin && (m.Version == "" || desktop.CompareVersions(m.Version, "14.2") >= 0) {
+	if o.Plan.(plan).pair != nil && !m.Admin && (m.Version == "" || desktop.CompareVersions(m.Version, "14.2") >= 0) {
 		o.Verdict, o.Why = mechanism.Near, o.Why.And(reason.MacPlainUser.Of()...)
 	}
 	return o
@@ -96,7 +96,8 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if !mechanism.Plain(b) || b.Level != behaviour.Position {
 		return mechanism.Offer{}
 	}
-	if b.Chord.Key.Section() == keys.Mouse || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse {
+	if b.Chord.Key.Section() == keys.Mouse ||
+		b.Effect.Kind == behaviour.Becomes && b.Effect.Key.Section() == keys.Mouse {
 		return mechanism.Offer{Why: reason.MacNoButtons.Of()}
 	}
 	src, ok := b.Chord.Key.HID()

@@ -135,7 +135,11 @@ func TestStepsOnMac(t *testing.T) {
 		mac.Run(dir, script(out.Back))
 		gone := mac.Has()
 		assert.NotContains(t, gone, place)
-		assert.Equal(t, "null", strings.TrimSpace(mac.Run(dir, "hidutil property --get UserKeyMapping --matching '{\"Built-In\":true}'")))
+		assert.Equal(
+			t,
+			"null",
+			strings.TrimSpace(mac.Run(dir, "hidutil property --get UserKeyMapping --matching '{\"Built-In\":true}'")),
+		)
 		assert.Equal(t, "[]", strings.TrimSpace(mac.Run(dir, "hidutil property --get UserKeyMapping")))
 		assert.Equal(t, "375000000", strings.TrimSpace(mac.Run(dir, "hidutil property --get HIDInitialKeyRepeat")))
 		for place := range gone {

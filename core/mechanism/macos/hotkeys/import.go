@@ -37,7 +37,11 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		if !known && s.on && len(s.keys) > 0 {
 			b := mechanism.Binding{Level: behaviour.Hotkey}
 			b.Chord.Mods, b.Chord.Key = s.mods, s.keys[0]
-			got.Leave(0, fmt.Sprintf("shortcut %s on %s", s.number, b.Press()), "what the system does by this number is not known")
+			got.Leave(
+				0,
+				fmt.Sprintf("shortcut %s on %s", s.number, b.Press()),
+				"what the system does by this number is not known",
+			)
 		}
 		if known && (!s.on || !s.has(u.Chord)) {
 			for _, b := range s.does(u, nil, all) {

@@ -54,7 +54,10 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 	}
 	var list []mechanism.Binding
 	for _, s := range all {
-		i := slices.IndexFunc(desktop.Numbered(m), func(u desktop.Use) bool { return u.Key == desktop.NumberedKeys+s.number })
+		i := slices.IndexFunc(
+			desktop.Numbered(m),
+			func(u desktop.Use) bool { return u.Key == desktop.NumberedKeys+s.number },
+		)
 		if i < 0 {
 			continue // whatever it does, we do not know of it
 		}

@@ -72,7 +72,10 @@ var said = change.About{
 
 // tell has the system look at its shortcuts again.
 func tell(serves []string) change.Change {
-	words := []string{"/System/Library/PrivateFrameworks/SystemAdministration.framework/Resources/activateSettings", "-u"}
+	words := []string{
+		"/System/Library/PrivateFrameworks/SystemAdministration.framework/Resources/activateSettings",
+		"-u",
+	}
 	return change.Call{About: change.About{
 		Serves: serves,
 		Says:   "Tell the system of it; if a shortcut does not hold then, log out and in again.",

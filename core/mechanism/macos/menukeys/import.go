@@ -42,21 +42,35 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 	for _, title := range titles {
 		spelled := of.Keys[title]
 		shown := strings.ReplaceAll(strings.TrimPrefix(title, "\x1b"), "\x1b", ", ")
-		i := slices.IndexFunc(desktop.InMenus(m), func(u desktop.Use) bool { return slices.Contains(titlesOf(u), title) })
+		i := slices.IndexFunc(
+			desktop.InMenus(m),
+			func(u desktop.Use) bool { return slices.Contains(titlesOf(u), title) },
+		)
 		if i < 0 {
 			if c, ok := equivalent.Read(m, spelled); ok && spelled != "@~^$\uf71a" && title != "" {
-				got.Bindings = append(got.Bindings, mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: chosen(title)})
+				got.Bindings = append(
+					got.Bindings,
+					mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: chosen(title)},
+				)
 			} else {
 				got.Leave(0, fmt.Sprintf("%s = %q", shown, spelled), "the language has no word for this chord")
 			}
 			continue
 		}
 		u := desktop.InMenus(m)[i]
-		b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+		b := mechanism.Binding{
+			Level:  behaviour.Hotkey,
+			Chord:  u.Chord,
+			Effect: behaviour.Effect{Kind: behaviour.Nothing},
+		}
 		if spelled != "@~^$\uf71a" {
 			c, ok := equivalent.Read(m, spelled)
 			if b.Chord, b.Effect = c, effectOf(u); !ok || b.Effect.Kind == behaviour.Other {
-				got.Leave(0, fmt.Sprintf("%s = %q", shown, spelled), "the language has no word for this item or its chord")
+				got.Leave(
+					0,
+					fmt.Sprintf("%s = %q", shown, spelled),
+					"the language has no word for this item or its chord",
+				)
 				continue
 			}
 		}

@@ -102,8 +102,12 @@ func TestTake(t *testing.T) {
 		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
 	}
 	m.Version = "14.5"
-	assert.Equal(t, mechanism.None, menukeys.Mechanism{}.Take(m, sample.Act(keys.Ctrl, "ArrowLeft", "tile-left")).Verdict,
-		"the halves of windows came with version 15")
+	assert.Equal(
+		t,
+		mechanism.None,
+		menukeys.Mechanism{}.Take(m, sample.Act(keys.Ctrl, "ArrowLeft", "tile-left")).Verdict,
+		"the halves of windows came with version 15",
+	)
 }
 
 // No title of one item is that of another in any language, so that each is read as what it is.

@@ -60,7 +60,11 @@ func (r *reader) read(domain string, text []byte) error {
 	for _, u := range desktop.InMenus(r.m) {
 		names := titlesOf(u)
 		for text, titled := range gathered(of.Keys, names) {
-			b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+			b := mechanism.Binding{
+				Level:  behaviour.Hotkey,
+				Chord:  u.Chord,
+				Effect: behaviour.Effect{Kind: behaviour.Nothing},
+			}
 			if text != "@~^$\uf71a" {
 				var ok bool
 				if b.Chord, ok = equivalent.Read(r.m, text); !ok {
@@ -70,7 +74,10 @@ func (r *reader) read(domain string, text []byte) error {
 				b.Effect = effectOf(u)
 			}
 			if titled < len(names) { // a program in another language does not do it
-				b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: b.Effect.String() + ", in some languages only"}
+				b.Effect = behaviour.Effect{
+					Kind:  behaviour.Other,
+					Words: b.Effect.String() + ", in some languages only",
+				}
 			}
 			r.add(b, domain)
 		}
@@ -127,7 +134,11 @@ func (r *reader) left(u desktop.Use, domain string, all map[string]string) {
 		}
 	}
 	if u.Chord.Key != keys.None {
-		b := mechanism.Binding{Level: behaviour.Hotkey, Chord: u.Chord, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+		b := mechanism.Binding{
+			Level:  behaviour.Hotkey,
+			Chord:  u.Chord,
+			Effect: behaviour.Effect{Kind: behaviour.Nothing},
+		}
 		b.Kept = true
 		r.add(b, domain)
 	}

@@ -110,7 +110,12 @@ func chordsOf(fsys fs.FS) (map[string]string, error) {
 func is(v *bool, want bool) bool { return v != nil && *v == want }
 
 // read reads one quick action.
-func read(m *mechanism.Machine, fsys fs.FS, dir string, chords map[string]string) (b mechanism.Binding, ok bool, err error) {
+func read(
+	m *mechanism.Machine,
+	fsys fs.FS,
+	dir string,
+	chords map[string]string,
+) (b mechanism.Binding, ok bool, err error) {
 	var info struct {
 		Services []struct {
 			Item    map[string]string `plist:"NSMenuItem"`

@@ -66,7 +66,10 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.MacWantsModifier.Of(b.Chord)}
 	}
 	p := plan{name: nameOf(b.Chord), equivalent: text, line: command.MacScript(b.Effect.Launch)}
-	if strings.ContainsFunc(p.line, func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' || r == 0xFFFE || r == 0xFFFF }) {
+	if strings.ContainsFunc(
+		p.line,
+		func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' || r == 0xFFFE || r == 0xFFFF },
+	) {
 		return mechanism.Offer{Why: reason.CommandNotHeld.Of("a property list", "a control character")}
 	}
 	why = reason.MacService.Of()

@@ -98,8 +98,14 @@ func TestLineIsRun(t *testing.T) {
 	}
 	file := filepath.Join(dir, "document.wflow")
 	require.NoError(t, os.WriteFile(file, document, 0o644))
-	line, _ := realtest.Output(t, "/usr/bin/python3", "-c", "import plistlib,sys; d=plistlib.load(open(sys.argv[1],'rb'));"+
-		"print(d['actions'][0]['action']['ActionParameters']['COMMAND_STRING'],end='')", file)
+	line, _ := realtest.Output(
+		t,
+		"/usr/bin/python3",
+		"-c",
+		"import plistlib,sys; d=plistlib.load(open(sys.argv[1],'rb'));"+
+			"print(d['actions'][0]['action']['ActionParameters']['COMMAND_STRING'],end='')",
+		file,
+	)
 	cmd := exec.Command("sh", "-c", line)
 	cmd.Env = []string{"PATH=" + dir + ":" + os.Getenv("PATH"), "HOME=/home/tide"}
 	said, err := cmd.CombinedOutput()

@@ -45,8 +45,11 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			}),
 		})
 		folder := "~/Library/Services/" + p.name + ".workflow"
-		gone = append(gone, change.Call{About: change.About{Serves: serves, Unsays: "Delete their folders."}, InTurn: true,
-			Undo: []string{"sh", "-c", "rmdir " + folder + "/Contents " + folder + " 2> /dev/null || true"}})
+		gone = append(
+			gone,
+			change.Call{About: change.About{Serves: serves, Unsays: "Delete their folders."}, InTurn: true,
+				Undo: []string{"sh", "-c", "rmdir " + folder + "/Contents " + folder + " 2> /dev/null || true"}},
+		)
 	}
 	changes := append(append(append(gone, bundles...), off...), chords...)
 	return mechanism.Changed(append(changes, tell(mechanism.Presses(list)))), nil

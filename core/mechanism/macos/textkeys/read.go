@@ -39,7 +39,8 @@ func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.
 
 // Knows says whether a file has key bindings of the text system, by its name or an editing command.
 func (Mechanism) Knows(name string, text []byte) bool {
-	return bytes.HasSuffix([]byte(name), []byte("DefaultKeyBinding.dict")) || bytes.Contains(text, []byte("insertText:"))
+	return bytes.HasSuffix([]byte(name), []byte("DefaultKeyBinding.dict")) ||
+		bytes.Contains(text, []byte("insertText:"))
 }
 
 // Import reads a file of key bindings: what has no word in the language is left.

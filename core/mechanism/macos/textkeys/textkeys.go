@@ -99,7 +99,10 @@ func unheld(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r == 0xFF
 
 // types says whether a chord types by itself, or edits as everybody expects.
 func types(c keys.Chord) bool {
-	plain := slices.Contains([]keys.Section{keys.Writing, keys.Functional, keys.International, keys.Numpad}, c.Key.Section())
+	plain := slices.Contains(
+		[]keys.Section{keys.Writing, keys.Functional, keys.International, keys.Numpad},
+		c.Key.Section(),
+	)
 	return c.Mods&^keys.Shift == 0 && plain
 }
 

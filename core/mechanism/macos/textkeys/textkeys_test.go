@@ -45,7 +45,12 @@ func anyBindings(t *rapid.T, m *mechanism.Machine) []behaviour.Binding {
 	taken := map[keys.Chord]bool{}
 	for range rapid.IntRange(1, 20).Draw(t, "bindings") {
 		k := rapid.SampledFrom(keys.All()).Draw(t, "key").String()
-		mods := rapid.SampledFrom([]keys.Mods{0, keys.Ctrl, keys.Alt, keys.Ctrl | keys.Alt, keys.Ctrl | keys.Shift}).Draw(t, "modifiers")
+		mods := rapid.SampledFrom(
+			[]keys.Mods{0, keys.Ctrl, keys.Alt, keys.Ctrl | keys.Alt, keys.Ctrl | keys.Shift},
+		).Draw(
+			t,
+			"modifiers",
+		)
 		b := types(mods, k, text.Draw(t, "text"))
 		if rapid.Bool().Draw(t, "a chord") {
 			to := rapid.SampledFrom([]string{"ArrowLeft", "End", "Backspace", "Enter"}).Draw(t, "to")
@@ -150,8 +155,10 @@ func TestStepsKeepTheUsersOwn(t *testing.T) {
 // left, and said.
 func TestImport(t *testing.T) {
 	m := sample.Mac("us")
-	text := []byte("{ \"^x\" = { \"s\" = (\"insertText:\", \"\\U00e4 'it'\"); \"\\UF704\" = \"noop:\"; }; \"~\\UF702\" = " +
-		"\"moveWordLeft:\"; \"#7\" = \"moveLeft:\"; \"^w\" = (\"setMark:\", \"moveLeft:\"); }")
+	text := []byte(
+		"{ \"^x\" = { \"s\" = (\"insertText:\", \"\\U00e4 'it'\"); \"\\UF704\" = \"noop:\"; }; \"~\\UF702\" = " +
+			"\"moveWordLeft:\"; \"#7\" = \"moveLeft:\"; \"^w\" = (\"setMark:\", \"moveLeft:\"); }",
+	)
 	got, err := textkeys.Mechanism{}.Import(m, text, nil)
 	require.NoError(t, err)
 	sequence := types(keys.Ctrl, "KeyX", "ä 'it'")

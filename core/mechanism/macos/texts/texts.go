@@ -77,8 +77,13 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	serves := mechanism.Presses(list)
 	return mechanism.Changed([]change.Change{
 		change.File{
-			About: change.About{Serves: serves, In: compiled, Says: "Copy the text replacements.", Unsays: "Delete the file."},
-			Path:  "~/Library/LeitstandTexts/text-replacements.plist", Data: append(text, '\n'),
+			About: change.About{
+				Serves: serves,
+				In:     compiled,
+				Says:   "Copy the text replacements.",
+				Unsays: "Delete the file.",
+			},
+			Path: "~/Library/LeitstandTexts/text-replacements.plist", Data: append(text, '\n'),
 		},
 		change.Hand{About: change.About{
 			Serves: serves,

@@ -68,7 +68,11 @@ func TestTake(t *testing.T) {
 // A second parser of property lists reads the same.
 func TestReadBySecondParser(t *testing.T) {
 	realtest.NeedFile(t, "/usr/bin/python3", "python3")
-	out, err := mechanism.Write(texts.Mechanism{}, sample.Mac("us"), []behaviour.Binding{replacement(";n", sample.Nasty)})
+	out, err := mechanism.Write(
+		texts.Mechanism{},
+		sample.Mac("us"),
+		[]behaviour.Binding{replacement(";n", sample.Nasty)},
+	)
 	require.NoError(t, err)
 	file := filepath.Join(t.TempDir(), "x.plist")
 	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))

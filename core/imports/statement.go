@@ -256,6 +256,8 @@ func (s *speaker) settings(list []behaviour.Binding) []behaviour.Binding {
 			repeat.say("delay", mapping.Str(b.Effect.Value.String()))
 		case behaviour.RepeatRate:
 			repeat.say("rate", mapping.Int(b.Effect.Rate()))
+		case behaviour.Accents:
+			repeat.say("accents", nativeValue(b.Effect.Value))
 		case behaviour.RepeatOf:
 			when := b.Effect.Value.String()
 			every[when] = append(every[when], b.Option.Key.String())

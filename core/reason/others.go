@@ -74,6 +74,9 @@ var (
 	MacPluggedLater = system(
 		"mac-plugged-later", "up to a minute passes after this board is plugged in", "launchd.plist(5): StartInterval",
 	)
+	MacRepeatTicks = system(
+		"mac-repeat-ticks", "the system may take its own setting of {ms} ms at log-in, until the job runs again", "defaults: KeyRepeat",
+	)
 	MacOthersToo = system(
 		"mac-others-too", "another external board that does not say that it is external has it, too",
 		"hidutil(1): --matching",

@@ -61,6 +61,9 @@ type plan struct {
 	pair     *pair
 	property string
 	value    int // nanoseconds
+	// preference is the name of the system's own, and ticks its value.
+	preference string
+	ticks      int
 }
 
 // The properties of how keys repeat.
@@ -183,14 +186,25 @@ func boardNamed(m *mechanism.Machine, name string) *machine.Board {
 	return nil
 }
 
-// repeat answers for how keys repeat, in nanoseconds here.
+// tick is the step, in nanoseconds, of the system's own preferences of how keys repeat.
+const tick = 15_000_000
+
+// repeat answers for how keys repeat: in nanoseconds here, and in ticks in the preferences, which the
+// system may take at log-in.
 func repeat(b mechanism.Binding) mechanism.Offer {
+	var p plan
 	switch b.Option.Kind {
 	case behaviour.RepeatDelay:
-		return mechanism.Repeat(b, plan{property: initialRepeat, value: b.Effect.Delay() * 1_000_000})
+		p = plan{property: initialRepeat, value: b.Effect.Delay() * 1_000_000, preference: "InitialKeyRepeat"}
 	case behaviour.RepeatRate:
-		return mechanism.Repeat(b, plan{property: keyRepeat, value: 1_000_000_000 / b.Effect.Rate()})
+		p = plan{property: keyRepeat, value: 1_000_000_000 / b.Effect.Rate(), preference: "KeyRepeat"}
 	default:
 		return mechanism.Repeat(b, nil)
 	}
+	p.ticks = max(1, (p.value+tick/2)/tick)
+	o := mechanism.Repeat(b, p)
+	if p.ticks*tick != p.value {
+		o.Verdict, o.Why = mechanism.Near, reason.MacRepeatTicks.Of(p.ticks*tick/1_000_000)
+	}
+	return o
 }

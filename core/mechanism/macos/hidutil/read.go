@@ -32,7 +32,37 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", jobPath, err)
 	}
-	return list, nil
+	return asPreferences(fsys, list)
+}
+
+// asPreferences drops how keys repeat where the system's own preferences have it otherwise, since it is
+// theirs from the next log-in on: they are in steps of 15 ms.
+func asPreferences(fsys fs.FS, list []mechanism.Binding) ([]mechanism.Binding, error) {
+	const name = "hidutil/NSGlobalDomain.plist"
+	var domain struct {
+		Delay int `plist:"InitialKeyRepeat"`
+		Pause int `plist:"KeyRepeat"`
+	}
+	if text, err := fs.ReadFile(fsys, name); err == nil {
+		if _, err := plist.Unmarshal(text, &domain); err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+	} else if !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
+	near := func(ticks int, ms float64) bool {
+		return ticks > 0 && (float64(ticks)*15-ms <= 7.5 || ticks == 1) && ms-float64(ticks)*15 <= 7.5
+	}
+	return slices.DeleteFunc(list, func(b mechanism.Binding) bool {
+		switch b.Option.Kind {
+		case behaviour.RepeatDelay:
+			return !near(domain.Delay, float64(b.Effect.Delay()))
+		case behaviour.RepeatRate:
+			return !near(domain.Pause, 1000/float64(b.Effect.Rate()))
+		default: // a key's
+			return false
+		}
+	}), nil
 }
 
 func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {

@@ -93,20 +93,22 @@ func TestStepsOnMac(t *testing.T) {
 			require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, f.Path)), 0o755))
 			require.NoError(t, os.WriteFile(filepath.Join(dir, f.Path), f.Data, 0o644))
 		}
+		script := filepath.Join(dir, change.PreferencesFile)
+		require.NoError(t, os.WriteFile(script, []byte(change.PreferencesScript), 0o644))
 		had := mac.Has()
 		said, holds := mac.Ask(dir, change.Asking(out.Changes))
 		assert.False(t, holds)
-		assert.Equal(t, 2, strings.Count(said, "not there"), said)
-		script := func(steps []mechanism.Step) (lines string) {
+		assert.Equal(t, 4, strings.Count(said, "not there"), said)
+		lines := func(steps []mechanism.Step) (lines string) {
 			for _, s := range steps {
 				lines += strings.Join(s.Lines, "\n") + "\n"
 			}
 			return lines
 		}
-		mac.Run(dir, script(out.Steps))
+		mac.Run(dir, lines(out.Steps))
 		said, holds = mac.Ask(dir, change.Asking(out.Changes))
 		assert.True(t, holds, said)
-		mac.Run(dir, script(out.Steps)) // twice is as once
+		mac.Run(dir, lines(out.Steps)) // twice is as once
 		has := mac.Has()
 		place := "home/Library/LaunchAgents/leitstand.keymapping.plist"
 		if admin {
@@ -132,7 +134,7 @@ func TestStepsOnMac(t *testing.T) {
 			}
 			assert.Equal(t, want, got, match)
 		}
-		mac.Run(dir, script(out.Back))
+		mac.Run(dir, lines(out.Back))
 		gone := mac.Has()
 		assert.NotContains(t, gone, place)
 		assert.Equal(

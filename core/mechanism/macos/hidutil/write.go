@@ -76,7 +76,27 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		return mechanism.Output{}, err
 	}
 	text = bytes.Replace(text, []byte("<plist"), []byte(comments(list)+"<plist"), 1)
-	return mechanism.Changed(changes(m, list, append(text, '\n'), clear, asked(lists, repeats))), nil
+	all := changes(m, list, append(text, '\n'), clear, asked(lists, repeats))
+	return mechanism.Changed(append(all, preferences(list)...)), nil
+}
+
+// preferences are how keys repeat by the system's own settings, as near as they go.
+func preferences(list []mechanism.Taken) []change.Change {
+	var all []change.Change
+	for _, b := range list {
+		if p := b.Plan.(plan); p.preference != "" {
+			all = append(all, change.Setting{
+				About: change.About{
+					Serves: []string{b.Press()}, In: "hidutil/NSGlobalDomain.plist",
+					Says: "Set how keys repeat in the system's own settings as well, as near as their steps go: it may take " +
+						"those at log-in. What they were is saved for the way back.",
+					Unsays: "Have the system's own settings of how keys repeat as they were.",
+				},
+				Store: change.Defaults, Key: "NSGlobalDomain:" + p.preference, To: change.Int(p.ticks),
+			})
+		}
+	}
+	return all
 }
 
 // asPreferred has keys repeat as the user's preferences say, in ticks of 15 ms there.

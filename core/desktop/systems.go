@@ -100,13 +100,18 @@ func Later(m *intent.Machine, action string) string {
 }
 
 // Numbered lists what macOS does by a shortcut that has a number in its preferences, and InMenus what
-// programs do by an item of their menus: also what has no chord as long as nobody gives it one.
+// programs do by an item of their menus: also what has no chord as long as nobody gives it one. The lists
+// are shared; nobody may change them.
 func Numbered(m *intent.Machine) []Use { return kept(m, NumberedKeys) }
 
 // InMenus is as Numbered says.
 func InMenus(m *intent.Machine) []Use { return kept(m, MenuKeys) }
 
 func kept(m *intent.Machine, under string) []Use {
+	of := under + kind(m)
+	if known, ok := keptUses.Load(of); ok {
+		return known.([]Use)
+	}
 	var list []Use
 	for _, r := range rowsOf(m.System) {
 		if strings.HasPrefix(r.use.Key, under) && (r.since == "" || m.Version == "" || CompareVersions(m.Version, r.since) >= 0) {
@@ -115,8 +120,12 @@ func kept(m *intent.Machine, under string) []Use {
 			list = append(list, u)
 		}
 	}
+	keptUses.Store(of, list)
 	return list
 }
+
+// keptUses are lists by what they depend on; mechanisms ask for each press.
+var keptUses sync.Map
 
 // chordOn reads a chord of the list for a machine: a key is named by its code, or by the character
 // that it types under the layout, since menus go by that.

@@ -152,24 +152,28 @@ var bundle = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^
 //go:embed items.tsv
 var itemsText string
 
-// titles are what an item is called, in English and in other languages, as the preferences spell them.
-func titles(key string) []string {
-	english := strings.TrimPrefix(key, desktop.MenuKeys)
-	list := []string{english}
+// languages are the titles of items as the preferences spell them, in English first and in other
+// languages, by where the preferences have that in English.
+var languages = sync.OnceValue(func() map[string][]string {
+	all := map[string][]string{}
 	for line := range strings.Lines(itemsText) {
-		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
-		if desktop.MenuEntry(f[0]) != english {
-			continue
-		}
-		for _, language := range f[1:] {
-			for title := range strings.SplitSeq(language, "|") {
-				if entry := desktop.MenuEntry(title); !slices.Contains(list, entry) {
-					list = append(list, entry)
-				}
+		var list []string
+		for title := range strings.SplitSeq(strings.ReplaceAll(strings.TrimSuffix(line, "\n"), "\t", "|"), "|") {
+			if entry := desktop.MenuEntry(title); !slices.Contains(list, entry) {
+				list = append(list, entry)
 			}
 		}
+		all[desktop.MenuKeys+list[0]] = list
 	}
-	return list
+	return all
+})
+
+// titles are what an item is called, in English and in other languages, as the preferences spell them.
+func titles(key string) []string {
+	if list, ok := languages()[key]; ok {
+		return list
+	}
+	return []string{strings.TrimPrefix(key, desktop.MenuKeys)}
 }
 
 // shown is the title of an item as a person reads it.

@@ -167,15 +167,8 @@ func (r *reader) bindings() []mechanism.Binding {
 
 // titlesOf are the titles of an item in all languages that are known.
 func titlesOf(u desktop.Use) []string {
-	for line := range strings.Lines(itemsText) {
-		all := strings.Split(strings.ReplaceAll(strings.TrimSuffix(line, "\n"), "\t", "|"), "|")
-		if desktop.MenuKeys+desktop.MenuEntry(all[0]) == u.Key {
-			for i := range all {
-				all[i] = desktop.MenuEntry(all[i])
-			}
-			slices.Sort(all)
-			return slices.Compact(all)
-		}
+	if list := languages()[u.Key]; list != nil {
+		return list
 	}
 	return []string{strings.TrimPrefix(u.Key, desktop.MenuKeys)}
 }

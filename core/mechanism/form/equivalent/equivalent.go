@@ -67,6 +67,13 @@ func Spell(m *mechanism.Machine, c keys.Chord) (string, reason.List) {
 	return w.String(), nil
 }
 
+// WithFn says whether a chord has a key that does something else on a board of Apple's, unless Fn is held or
+// the settings have function keys as such: F1 to F12.
+func WithFn(c keys.Chord) bool {
+	r := characters[c.Key.String()]
+	return r >= 0xF704 && r <= 0xF70F
+}
+
 // typed is what a key types by itself under the machine's first layout, where no other key does.
 func typed(m *mechanism.Machine, k keys.Key) (rune, bool) {
 	of := m.Layouts[0].Characters(k)

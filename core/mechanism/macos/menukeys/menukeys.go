@@ -98,6 +98,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if u.Chord.Key != keys.None && strings.HasPrefix(u.Key, desktop.MenuKeys) && !strings.Contains(title, ", ") {
 		why = why.And(reason.MacMenuMoved.Of(u.Chord)...)
 	}
+	if equivalent.WithFn(b.Chord) {
+		why = why.And(reason.MacFunctionKeys.Of()...)
+	}
 	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p, Does: does}
 }
 

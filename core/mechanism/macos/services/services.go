@@ -84,6 +84,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			why = why.And(reason.MacProgramsFirst.Of(u.Words)...)
 		}
 	}
+	if equivalent.WithFn(b.Chord) {
+		why = why.And(reason.MacFunctionKeys.Of()...)
+	}
 	if l := b.Effect.Launch; len(l.Command) > 0 && !strings.Contains(l.Command[0], "/") {
 		why = why.And(reason.MacBareName.Of(l.Command[0])...)
 	}

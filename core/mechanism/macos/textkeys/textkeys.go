@@ -84,7 +84,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			return mechanism.Offer{Why: reason.MacWouldEndTyping.Of(c)}
 		}
 		p.strokes = append(p.strokes, text)
-		if c.Key.Section() == keys.Function && c.Mods == 0 {
+		if equivalent.WithFn(c) {
 			why = why.And(reason.MacFunctionKeys.Of()...)
 		}
 		if c.Mods.Has(keys.Meta) {

@@ -165,8 +165,8 @@ func (e Effect) Equal(o Effect) bool {
 		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action &&
 		reflect.DeepEqual(e.Value, o.Value) &&
 		e.Words == o.Words
-	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) && e.Launch.Equal(o.Launch) && alike(e.Tap, o.Tap) &&
-		alike(e.Hold, o.Hold)
+	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) && e.Launch.Equal(o.Launch) &&
+		alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
 }
 
 func alike(a, b *Effect) bool {

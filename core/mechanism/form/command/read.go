@@ -56,47 +56,18 @@ func started(l behaviour.Launch, words []string) behaviour.Launch {
 // ReadScript says what a shell line starts: exec and a program, after a change of
 // folder or a question or both.
 func ReadScript(line string) (behaviour.Launch, error) {
-	var l behaviour.Launch
-	words, covered, err := split(line)
+	l, words, err := readLine(line, []string{"zenity", "--question", "--text"})
 	if err != nil {
 		return l, err
 	}
-	if covered {
-		return l, errors.New("a ~ in quotes is no home folder")
-	}
-	if len(words) > 3 && words[0] == "cd" && words[2] == "&&" {
-		l.Dir, words = words[1], words[3:]
-	}
-	if len(words) > 5 && words[0] == "zenity" && words[1] == "--question" && words[2] == "--text" && words[4] == "&&" {
-		l.Confirm, words = true, words[5:]
-	}
-	if len(words) < 2 || words[0] != "exec" {
-		return l, errors.New("not the start of a program")
-	}
-	return started(l, words[1:]), nil
+	return started(l, words), nil
 }
 
 // ReadMacScript says what a line for a shell of macOS starts.
 func ReadMacScript(line string) (behaviour.Launch, error) {
-	var l behaviour.Launch
-	words, covered, err := split(line)
-	if err != nil {
-		return l, err
-	}
-	if covered {
-		return l, errors.New("a ~ in quotes is no home folder")
-	}
-	if len(words) > 3 && words[0] == "cd" && words[2] == "&&" {
-		l.Dir, words = words[1], words[3:]
-	}
-	if len(words) > 4 && words[0] == "osascript" && words[1] == "-e" && strings.HasPrefix(words[2], "display dialog ") &&
-		words[3] == "&&" {
-		l.Confirm, words = true, words[4:]
-	}
-	if len(words) < 2 || words[0] != "exec" {
-		return l, errors.New("not the start of a program")
-	}
-	switch words = words[1:]; {
+	l, words, err := readLine(line, []string{"osascript", "-e"})
+	switch {
+	case err != nil:
 	case len(words) == 3 && words[0] == "/usr/bin/open" && words[1] == "-b":
 		l.App = words[2]
 	case len(words) == 2 && words[0] == "/usr/bin/open":
@@ -104,7 +75,29 @@ func ReadMacScript(line string) (behaviour.Launch, error) {
 	default:
 		l.Command = words
 	}
-	return l, nil
+	return l, err
+}
+
+// readLine reads a line for a shell: a change of folder, a question by words that end in its text, and
+// exec; the words are those behind it.
+func readLine(line string, asks []string) (l behaviour.Launch, words []string, err error) {
+	words, covered, err := split(line)
+	if err != nil {
+		return l, nil, err
+	}
+	if covered {
+		return l, nil, errors.New("a ~ in quotes is no home folder")
+	}
+	if len(words) > 3 && words[0] == "cd" && words[2] == "&&" {
+		l.Dir, words = words[1], words[3:]
+	}
+	if n := len(asks); len(words) > n+2 && slices.Equal(words[:n], asks) && words[n+1] == "&&" {
+		l.Confirm, words = true, words[n+2:]
+	}
+	if len(words) < 2 || words[0] != "exec" {
+		return l, nil, errors.New("not the start of a program")
+	}
+	return l, words[1:], nil
 }
 
 // ReadShell says what a line starts that is handed to a shell: the program and its

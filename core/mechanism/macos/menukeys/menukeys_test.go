@@ -19,14 +19,6 @@ import (
 	"leitstand/internal/sample"
 )
 
-func filesOf(out mechanism.Output) fstest.MapFS {
-	fsys := fstest.MapFS{}
-	for _, f := range out.Files {
-		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
-	}
-	return fsys
-}
-
 // What is written reads back as what was meant, for all programs and for one.
 func TestReadsWhatItWrites(t *testing.T) {
 	m := sample.Mac("de")
@@ -43,7 +35,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		behaviour.Sort(list)
 		out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -67,7 +59,7 @@ func TestItemsOfMenus(t *testing.T) {
 	behaviour.Sort(list)
 	out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
 	require.NoError(t, err)
-	got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+	got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
 }
@@ -121,7 +113,7 @@ func TestTitlesAreOnes(t *testing.T) {
 		}
 		out, err := mechanism.Write(menukeys.Mechanism{}, m, []behaviour.Binding{b})
 		require.NoError(t, err)
-		got, err := menukeys.Mechanism{}.Read(m, filesOf(out))
+		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare([]behaviour.Binding{b}, got), u.Name)
 	}

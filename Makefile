@@ -53,6 +53,7 @@ check:
 	go test -count=1 -timeout 30m -v $(TELLING)
 
 cross:
+	GOOS=darwin GOARCH=arm64 CGO_ENABLED=0 go vet $$(go list ./... | grep -v 'mechanism/linux\|realtest/guest')
 	GOOS=windows GOARCH=amd64 $(BUILD) -o bin/leitstand-windows-amd64.exe ./cmd/leitstand
 	GOOS=darwin GOARCH=arm64 $(BUILD) -o bin/leitstand-darwin-arm64 ./cmd/leitstand
 	GOOS=linux GOARCH=arm64 $(BUILD) -o bin/leitstand-linux-arm64 ./cmd/leitstand

@@ -42,10 +42,15 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 
 // said is what is told of the chords of a domain.
 func said(domain string) change.About {
-	return change.About{
+	about := change.About{
 		In: "menukeys/" + domain + ".plist",
 		Says: "Give items of programs' menus their chords, by their titles in several languages; start the " +
 			"programs anew then. What the chords were is saved for the way back.",
 		Unsays: "Have these items' chords as they were; start the programs anew then.",
 	}
+	if domain != "NSGlobalDomain" {
+		about.Says += " If the program is a sandboxed one, the terminal needs full access to the disk for it " +
+			"(Settings, Privacy & Security)."
+	}
+	return about
 }

@@ -74,7 +74,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
 	}
 	for _, l := range landings {
-		if l.Offer.Verdict == mechanism.ByHand {
+		if l.Offer.Verdict == mechanism.ByHand && !l.ReadBack() { // which no file holds
 			d.ByHand = append(d.ByHand, l.Binding.String())
 		}
 	}

@@ -200,16 +200,15 @@ func (m *Machine) Alike(x, y behaviour.Effect) bool {
 	return true
 }
 
-// programName is what tells a program from others on the machine: its identifier where the system knows it by
-// one, else its name in the mapping.
-func (r *resolver) programName(a mapping.Text) string {
-	if app, ok := r.mp.App(a.Value, a.Range.File); ok {
-		words := app.Commands[r.Machine.System]
-		if len(words) == 1 && isAppID(r.Machine.System, words[0].Value) {
+// ProgramName is what tells a program from others on a system: its identifier where the system knows it by
+// one, else its name in the mapping; file is the group's file whose names count as well, "" for none.
+func ProgramName(mp *mapping.Mapping, system machine.System, name, file string) string {
+	if app, ok := mp.App(name, file); ok {
+		if words := app.Commands[system]; len(words) == 1 && isAppID(system, words[0].Value) {
 			return words[0].Value
 		}
 	}
-	return a.Value
+	return name
 }
 
 // SameMacKey says whether a machine is a Mac, to which two keys are one: PrintScreen is F13.
@@ -281,7 +280,7 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 			e := &entries[i]
 			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
 			for _, a := range h.Apps {
-				e.Binding.Apps = append(e.Binding.Apps, r.programName(a))
+				e.Binding.Apps = append(e.Binding.Apps, ProgramName(r.mp, r.Machine.System, a.Value, a.Range.File))
 			}
 			c := claim{entry: e, reach: p.reach}
 			if e.Binding.Board != "" { // the rule itself differs by board

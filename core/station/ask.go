@@ -44,9 +44,18 @@ func (w Where) has(b behaviour.Binding) bool {
 	return w.Front == "" || len(b.Apps) == 0 || slices.Contains(b.Apps, w.Front)
 }
 
+// named has the program in front by the name that the machine tells it by.
+func (s *Station) named(where Where) Where {
+	if where.Front != "" && s.mp != nil {
+		where.Front = intent.ProgramName(s.mp, s.machine.System, where.Front, "")
+	}
+	return where
+}
+
 // Ask says what strokes do, once for every board on which that differs. The error says why they
 // mean nothing on the machine.
 func (s *Station) Ask(text string, where Where) ([]Answer, error) {
+	where = s.named(where)
 	chords, err := s.strokes(text)
 	if err != nil {
 		return nil, err

@@ -48,6 +48,7 @@ func Timed(text string) bool {
 // tapped, "KeyA 300ms" held so long, "hold KeyA" and "release KeyA" are the two halves
 // of that, and "wait 1s" lets time pass. The error says what cannot be pressed.
 func (s *Station) Play(text string, where Where) (Played, error) {
+	where = s.named(where)
 	events, err := s.events(text, where)
 	if err != nil {
 		return Played{}, err

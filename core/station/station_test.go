@@ -346,3 +346,27 @@ launch "Ctrl+F9" {
 		assert.Equal(t, wanted, played.Wanted != nil, front)
 	}
 }
+
+// A rule for one program is found by the program's name in the mapping, whatever the machine tells it by.
+func TestProgramInFront(t *testing.T) {
+	mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(`machine "vessel" {
+  system  = "macos"
+  layouts = ["us"]
+}
+app "chart" { macos = "org.example.chart" }
+menu "Ctrl+Alt+e" {
+  item     = ["File", "Export…"]
+  in_front = "chart"
+}`)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	b, _, err := compile.Machine(mp, mp.Machines[0])
+	require.NoError(t, err)
+	for front, want := range map[string]string{
+		"chart": "chooses File › Export… in the menus", "other": "goes to the program in front, as Ctrl+Alt+KeyE",
+	} {
+		answers, err := of(t, mp, b).Ask("Ctrl+Alt+e", station.Where{Front: front})
+		require.NoError(t, err)
+		assert.Equal(t, want, answers[0].Does)
+	}
+}

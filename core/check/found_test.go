@@ -92,6 +92,14 @@ on "wheelhouse" {
   remap "Backquote" { to = "Insert" }
 }
 `,
+		"what a system does by itself, asked for with one side of a modifier": `machine "lab" {
+  system  = "windows"
+  layouts = ["us"]
+}
+action "MetaLeft" { does = "launcher" }
+action "MetaLeft+d" { does = "show-desktop" }
+action "MetaRight+ArrowLeft" { does = "tile-left" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

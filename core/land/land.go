@@ -107,10 +107,11 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine) (*Landed, diag.List) {
 	}
 }
 
-// ReadBack says whether files carry a press, which can be read back.
+// ReadBack says whether files carry a press, which can be read back. What the system does by itself is in
+// none.
 func (l *Landing) ReadBack() bool {
 	_, file := l.Mechanism.(registry.Reader)
-	return file
+	return file && !l.ByItself()
 }
 
 // ByItself says whether the system does it by itself.

@@ -146,7 +146,7 @@ func (s *Station) find() *index {
 // needsNoFile says whether something that landed is there without one: a person does it, the system
 // by itself, or a key is to do what it does anyhow.
 func (s *Station) needsNoFile(x *index, l *land.Landing) bool {
-	if !l.ReadBack() || l.Facts().Itself {
+	if !l.ReadBack() {
 		return true
 	}
 	w := l.Written()

@@ -20,16 +20,15 @@ type part struct {
 
 // writeStock lists what the system does by itself.
 func (b *Build) writeStock(w *strings.Builder, p part) {
-	fmt.Fprintf(
-		w,
-		"\n## What the system does by itself\n\nIt takes effect %s; nothing is to be done for it. Evidence: %s "+
-			"(%s).\n\n",
-		p.facts.Takes,
-		p.facts.Evidence,
-		p.facts.Basis,
-	)
+	w.WriteString("\n## What the system does by itself\n\n")
+	if p.facts.Itself {
+		fmt.Fprintf(w, "It takes effect %s; nothing is to be done for it. ", p.facts.Takes)
+	} else { // a key that is to be what it is anyhow
+		w.WriteString("Nothing is to be done for it. ")
+	}
+	fmt.Fprintf(w, "Evidence: %s (%s).\n\n", p.facts.Evidence, p.facts.Basis)
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.ByItself() {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Facts().Name == p.facts.Name {
 			fmt.Fprintf(w, "- %s\n", inText(l.Binding.String()))
 		}
 	}

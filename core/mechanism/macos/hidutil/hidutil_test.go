@@ -30,7 +30,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		behaviour.Sort(list)
 		out, err := mechanism.Write(hidutil.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := hidutil.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		got, err := hidutil.Mechanism{}.Read(m, mechanism.Folder(out.Files))
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -59,6 +59,20 @@ func TestTake(t *testing.T) {
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
 		assert.Contains(t, got.Why.String(), c.words)
 	}
+}
+
+// Keys that are to be what they are anyhow need no job, which would empty the lists of others.
+func TestNothingToWrite(t *testing.T) {
+	out, err := mechanism.Write(hidutil.Mechanism{}, vessel(t), []behaviour.Binding{
+		sample.On("chart-table", sample.Becomes("PrintScreen", "F13")), sample.Becomes("Pause", "F15"),
+	})
+	require.NoError(t, err)
+	assert.Empty(t, out.Changes)
+	out, err = mechanism.Write(hidutil.Mechanism{}, vessel(t), []behaviour.Binding{
+		sample.Becomes("Pause", "F15"), sample.Setting("repeat rate", "40/s"),
+	})
+	require.NoError(t, err)
+	assert.NotContains(t, string(out.Files[0].Data), "UserKeyMapping")
 }
 
 // An agent that was changed by hand is read as what it does now, or refused.

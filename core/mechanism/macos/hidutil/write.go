@@ -41,7 +41,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		return mechanism.Output{}, err
 	}
 	var script, clear []string
-	if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Plan.(plan).property == "" }) {
+	if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Plan.(plan).pair != nil }) {
 		for _, l := range lists {
 			line, err := command(l.match, map[string][]pair{"UserKeyMapping": l.pairs})
 			if err != nil {
@@ -69,6 +69,9 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			return mechanism.Output{}, err
 		}
 		script, clear = append(script, line), append(clear, asPreferred)
+	}
+	if len(script) == 0 { // keys that are to be what they are anyhow
+		return mechanism.Changed(nil), nil
 	}
 	text, err := plist.MarshalIndent(job{Label: label, RunAtLoad: true, StartInterval: interval,
 		ProgramArguments: []string{"/bin/sh", "-c", strings.Join(script, "\n")}}, plist.XMLFormat, "  ")

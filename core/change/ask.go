@@ -29,7 +29,7 @@ func Asking(changes []Change) string {
 			}
 		case Call:
 			if c.Holds != "" {
-				fmt.Fprintf(&w, "%s\nsays $? %s\n", c.Holds, ShellWord(c.About.Name()))
+				fmt.Fprintf(&w, "%s\nsays $? %s\n", c.Holds, ShellWord(path.Base(c.In)))
 			}
 		default: // no other is made on a Mac
 		}
@@ -37,9 +37,6 @@ func Asking(changes []Change) string {
 	w.WriteString("exit $missing\n")
 	return w.String()
 }
-
-// Name is what a change is called where it is asked for: the file that holds it.
-func (a About) Name() string { return path.Base(a.In) }
 
 // homed is a path as a shell knows it.
 func homed(p string) string {
@@ -63,6 +60,9 @@ has() { domain=$1; want=$2; shift 2
   found=$?; rm -f "$now"; return $found; }
 `
 
+// asSpelled has a property list in XML as the system spells it, quotes as they stand, without breaks.
+var asSpelled = strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&#xA;", "", "&#x9;", "")
+
 func askPreference(c Setting) string {
 	p := parsePreference(c.Key)
 	host := "host="
@@ -73,19 +73,7 @@ func askPreference(c Setting) string {
 	if err != nil {
 		return ""
 	}
-	// As the system spells it: quotes are as they stand.
-	want := strings.NewReplacer(
-		"&#34;",
-		`"`,
-		"&#39;",
-		"'",
-		"&#xA;",
-		"",
-		"&#x9;",
-		"",
-	).Replace(
-		string(PropertyList(listed)),
-	)
+	want := asSpelled.Replace(string(PropertyList(listed)))
 	names := visibleWord(p.key)
 	if p.inside {
 		names += " " + visibleWord(p.entry)

@@ -203,14 +203,17 @@ back)
     defaults $host write "$domain" "$key" -dict-add "$entry" "$(cat "$file")"
   elif [ -s "$file" ]; then
     defaults $host write "$domain" "$key" "$(cat "$file")"
+  elif [ $# = 0 ]; then
+    defaults $host delete "$domain" "$key"
   else
     defaults $host export "$domain" "$now"
     plutil -remove "$path" "$now"
-    # A dictionary that was made for it goes with it.
-    if plutil -extract "$(escaped "$key")" xml1 -o - "$now" 2> /dev/null | grep -q '^<dict/>'; then
-      plutil -remove "$(escaped "$key")" "$now"
+    # A dictionary that was made for it goes with it; what is imported takes no key away.
+    if plutil -extract "$(escaped "$key")" xml1 -o - "$now" | grep -q '^<dict/>'; then
+      defaults $host delete "$domain" "$key"
+    else
+      defaults $host import "$domain" "$now"
     fi
-    defaults $host import "$domain" "$now"
     rm "$now"
   fi
   rm "$file"

@@ -1,6 +1,7 @@
 package compile_test
 
 import (
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
@@ -9,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"howett.net/plist"
 	"pgregory.net/rapid"
 
 	"leitstand/core/change"
@@ -54,6 +56,7 @@ func stepsOnMac(t testing.TB, b *compile.Build) {
 		}
 		return script
 	}
+	secondParser(t, dir)
 	forth, back := change.Steps(slices.DeleteFunc(b.Changes(), func(c change.Change) bool {
 		_, byHand := c.(change.Hand)
 		return byHand
@@ -70,4 +73,36 @@ func stepsOnMac(t testing.TB, b *compile.Build) {
 	has := mac.Has()
 	delete(has, "state/hid.plist")
 	assert.Equal(t, had, has)
+}
+
+// secondParser has a second parser read every property list of a folder: Python's those in XML, GNUstep's
+// those in the old form, which it gives back with the same names in them.
+func secondParser(t testing.TB, dir string) {
+	t.Helper()
+	var xml []string
+	require.NoError(t, filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !slices.Contains([]string{".plist", ".dict", ".wflow"}, filepath.Ext(path)) {
+			return err
+		}
+		text, err := os.ReadFile(path)
+		if strings.HasPrefix(string(text), "<?xml") {
+			xml = append(xml, path)
+			return err
+		}
+		var first map[string]any
+		if _, err := plist.Unmarshal(text, &first); err != nil {
+			return err
+		}
+		for name, want := range first {
+			var second any
+			_, err := plist.Unmarshal(realtest.Plget(t, text, name), &second)
+			require.NoError(t, err)
+			assert.Equal(t, want, second, path)
+		}
+		return err
+	}))
+	if len(xml) > 0 {
+		realtest.Output(t, "/usr/bin/python3", append([]string{"-c",
+			"import plistlib,sys\nfor p in sys.argv[1:]: plistlib.load(open(p,'rb'))"}, xml...)...)
+	}
 }

@@ -105,8 +105,8 @@ def defaults(args):
         given = load(source, None) if source != "-" else plistlib.loads(sys.stdin.buffer.read())
         if not isinstance(given, dict):
             fail("no dictionary to import")
-        # Each key of a domain is replaced whole; those that are not given go.
-        store(path, given)
+        # Each key that is given is replaced whole; the others stay.
+        store(path, {**values, **given})
     elif verb == "delete":
         if rest and rest[0] not in values:
             fail("Domain (%s) not found." % domain)

@@ -95,7 +95,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	p.equivalent = text
 	why = reason.MacMenuItem.Of(title)
-	if u.Chord.Key != keys.None && strings.HasPrefix(u.Key, desktop.MenuKeys) && !strings.Contains(title, ", ") {
+	if u.Chord.Key != keys.None {
 		why = why.And(reason.MacMenuMoved.Of(u.Chord)...)
 	}
 	if equivalent.WithFn(b.Chord) {

@@ -38,7 +38,7 @@ func gives(mods keys.Mods, code string, to keys.Mods, key string) behaviour.Bind
 	return b
 }
 
-// any draws bindings that are taken: texts and chords, by chords and by sequences.
+// anyBindings draws bindings that are taken: texts and chords, by chords and by sequences.
 func anyBindings(t *rapid.T, m *mechanism.Machine) []behaviour.Binding {
 	text := rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
 	var list []behaviour.Binding
@@ -68,7 +68,7 @@ func anyBindings(t *rapid.T, m *mechanism.Machine) []behaviour.Binding {
 	return list
 }
 
-// What is written reads back as what was meant, and as a second parser of the old form sees it.
+// What is written reads back as what was meant.
 func TestReadsWhatItWrites(t *testing.T) {
 	m := sample.Mac("de")
 	rapid.Check(t, func(t *rapid.T) {

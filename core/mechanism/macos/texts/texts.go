@@ -68,7 +68,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	items := make([]item, len(list))
 	words := make([]string, len(list))
 	for i, b := range list {
-		items[i], words[i] = item{b.Effect.Text, b.Word}, b.Word
+		items[i], words[i] = item{b.Effect.Text, b.Word}, "`"+b.Word+"`"
 	}
 	text, err := plist.MarshalIndent(items, plist.XMLFormat, "  ")
 	if err != nil {
@@ -89,7 +89,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			Serves: serves,
 			Says: "Open the panel Settings, Keyboard, **Text Replacements…**, and drag the file into its list; the " +
 				"second line shows it in the Finder.",
-			Unsays: "In Settings, Keyboard, **Text Replacements…**, take these out: " + strings.Join(words, "  ") + ".",
+			Unsays: "In Settings, Keyboard, **Text Replacements…**, take these out: " + strings.Join(words, ", ") + ".",
 		}, Lines: []string{
 			`open "x-apple.systempreferences:com.apple.Keyboard-Settings.extension"`,
 			"open -R ~/Library/LeitstandTexts/text-replacements.plist",

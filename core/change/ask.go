@@ -40,7 +40,10 @@ func Asking(changes []Change) string {
 
 // homed is a path as a shell knows it.
 func homed(p string) string {
-	if rest, ok := strings.CutPrefix(p, "~/"); ok {
+	switch rest, ok := strings.CutPrefix(p, "~/"); {
+	case p == "~" || p == "~/":
+		return p
+	case ok: // which the shell knows only if it is bare
 		return "~/" + ShellWord(rest)
 	}
 	return ShellWord(p)

@@ -203,11 +203,7 @@ func spoken(sudo string, words []string) []string {
 	}
 	said := make([]string, len(words))
 	for i, w := range words {
-		if rest, ok := strings.CutPrefix(w, "~/"); ok { // which the shell knows only if it is bare
-			said[i] = "~/" + ShellWord(rest)
-		} else {
-			said[i] = ShellWord(w)
-		}
+		said[i] = homed(w)
 	}
 	return []string{sudo + strings.Join(said, " ")}
 }
@@ -225,10 +221,10 @@ func files(group []Change) (do, undo []string) {
 	from, gone := map[string][]string{}, sudo+"rm -f"
 	for _, c := range group {
 		c := c.(File)
-		gone += " " + c.Path
+		gone += " " + homed(c.Path)
 		dir := path.Dir(c.Path)
 		if path.Base(c.In) != path.Base(c.Path) {
-			do = append(do, sudo+"mkdir -p "+dir+" && "+sudo+"cp "+c.In+" "+c.Path)
+			do = append(do, sudo+"mkdir -p "+homed(dir)+" && "+sudo+"cp "+c.In+" "+homed(c.Path))
 			continue
 		}
 		if from[dir] == nil {
@@ -241,7 +237,7 @@ func files(group []Change) (do, undo []string) {
 		if len(from[dir]) == 1 {
 			to += path.Base(from[dir][0])
 		}
-		do = append(do, sudo+"mkdir -p "+dir+" && "+sudo+"cp "+strings.Join(from[dir], " ")+" "+to)
+		do = append(do, sudo+"mkdir -p "+homed(dir)+" && "+sudo+"cp "+strings.Join(from[dir], " ")+" "+homed(to))
 	}
 	return do, []string{gone}
 }

@@ -21,6 +21,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/xkb"
+	"leitstand/core/mechanism/macos/keylayout"
 	"leitstand/core/mechanism/registry"
 )
 
@@ -105,6 +106,8 @@ func ReadFolder(fsys fs.FS) (*intent.Machine, Reading, error) {
 type Reading struct {
 	Bindings []behaviour.Binding // of all mechanisms
 	Layout   *xkb.Layout         // nil where the machine has no XKB
+	// Typists are the layouts of our own on a Mac, in the order of the machine's; nil for none.
+	Typists []*keylayout.Layout
 }
 
 // Read reads a machine's folder back: what its files do.
@@ -117,11 +120,15 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 		}
 		var list []behaviour.Binding
 		var err error
-		if _, ok := t.(xkb.Mechanism); ok { // which says more than bindings, and takes the longest to read
+		switch t.(type) { // layouts say more than bindings, and take the longest to read
+		case xkb.Mechanism:
 			if found.Layout, err = xkb.Open(m, fsys); err == nil {
 				list = found.Layout.Bindings()
 			}
-		} else {
+		case keylayout.Mechanism:
+			found.Typists, err = keylayout.Open(m, fsys)
+			list = keylayout.Bindings(m, found.Typists)
+		default:
 			list, err = r.Read(m, fsys)
 		}
 		if err != nil {

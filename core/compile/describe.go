@@ -12,6 +12,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
+	"leitstand/core/keys"
 	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
@@ -33,13 +34,21 @@ type description struct {
 	Rights  string           `json:"rights,omitempty"`
 	Boards  []describedBoard `json:"boards,omitempty"`
 	Layers  []string         `json:"layers,omitempty"`
-	Files   []describedFile  `json:"files"`
-	ByHand  []string         `json:"byHand,omitempty"` // presses that somebody sets by the steps
+	// LayerKeys say what switches the layers, on a Mac.
+	LayerKeys []describedLayer `json:"layerKeys,omitempty"`
+	Files     []describedFile  `json:"files"`
+	ByHand    []string         `json:"byHand,omitempty"` // presses that somebody sets by the steps
 }
 
 type describedBoard struct {
 	Name string   `json:"name"`
 	IDs  []string `json:"ids"`
+}
+
+type describedLayer struct {
+	Layer string `json:"layer"`
+	Key   string `json:"key"`
+	How   string `json:"how"`
 }
 
 type describedFile struct {
@@ -69,6 +78,11 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 			board.IDs = append(board.IDs, id.String())
 		}
 		d.Boards = append(d.Boards, board)
+	}
+	for _, on := range m.LayerKeys {
+		if _, state := m.MacState(on.Layer); state != intent.NoState {
+			d.LayerKeys = append(d.LayerKeys, describedLayer{on.Layer, on.Key.String(), on.How})
+		}
 	}
 	for _, f := range files {
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
@@ -149,6 +163,13 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		return nil, errors.New(DescriptionFile + " does not describe a machine that we know")
 	}
 	in.Boards, in.Layers = boards, d.Layers
+	for _, l := range d.LayerKeys {
+		k, ok := keys.ByCode(l.Key)
+		if !ok {
+			return nil, fmt.Errorf("%s: %q is no key", DescriptionFile, l.Key)
+		}
+		in.LayerKeys = append(in.LayerKeys, intent.LayerKey{Layer: l.Layer, Key: k, How: l.How})
+	}
 	return in, nil
 }
 

@@ -76,15 +76,19 @@ func stepsOnMac(t testing.TB, b *compile.Build) {
 }
 
 // secondParser has a second parser read every property list of a folder: Python's those in XML, GNUstep's
-// those in the old form, which it gives back with the same names in them.
+// those in the old form, which it gives back with the same names in them. Keyboard layouts are validated.
 func secondParser(t testing.TB, dir string) {
 	t.Helper()
 	var xml []string
 	require.NoError(t, filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
-		if err != nil || !slices.Contains([]string{".plist", ".dict", ".wflow"}, filepath.Ext(path)) {
+		if err != nil || !slices.Contains([]string{".plist", ".dict", ".wflow", ".keylayout"}, filepath.Ext(path)) {
 			return err
 		}
 		text, err := os.ReadFile(path)
+		if filepath.Ext(path) == ".keylayout" {
+			realtest.ValidateKeyLayout(t, text)
+			return err
+		}
 		if strings.HasPrefix(string(text), "<?xml") {
 			xml = append(xml, path)
 			return err

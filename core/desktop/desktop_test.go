@@ -36,6 +36,7 @@ func TestOf(t *testing.T) {
 		{mapping.Machine{System: mapping.Windows}, keys.Meta, "KeyH", "voice typing"},
 		{mapping.Machine{System: mapping.MacOS}, keys.Ctrl, "ArrowUp", "overview"},
 		{mapping.Machine{System: mapping.MacOS}, keys.Ctrl | keys.Alt, "KeyT", ""},
+		{mapping.Machine{System: mapping.MacOS}, keys.Meta, "IntlBackslash", "next-window-of-app"}, // of an ISO board
 	} {
 		c.machine.Layouts = []string{"de"}
 		u, ok := desktop.NewTable(sample.Machine(c.machine)).Of(keys.Chord{Mods: c.mods, Key: sample.Key(c.key)})

@@ -141,7 +141,9 @@ func chordOn(m *intent.Machine, text string) (keys.Chord, bool) {
 		}
 		if len(part) > 1 {
 			var ok bool
-			c.Key, ok = keys.ByCode(part)
+			if c.Key, ok = keys.ByCode(part); ok && m.System == machine.MacOS && len(m.Layouts) > 0 {
+				c.Key = atKeycode(m.Layouts[0], c.Key)
+			}
 			return c, ok
 		}
 		place, ok := m.Latin().Find(rune(part[0]))
@@ -149,6 +151,21 @@ func chordOn(m *intent.Machine, text string) (keys.Chord, bool) {
 		return c, ok && place.Mods == 0
 	}
 	return c, true
+}
+
+// atKeycode is the key that has the virtual keycode of a Mac that the list calls by its place on an ANSI
+// board: on boards of the ISO shape two are exchanged.
+func atKeycode(l *keys.Layout, k keys.Key) keys.Key {
+	code, ok := k.Mac()
+	if own, _ := l.MacCode(k); !ok || own == code {
+		return k
+	}
+	for _, o := range keys.All() {
+		if n, has := l.MacCode(o); has && n == code {
+			return o
+		}
+	}
+	return k
 }
 
 // consoles are the chords by which a Linux machine goes to another console, before any setting

@@ -368,9 +368,9 @@ func (r *resolver) pressed(
 func (r *resolver) withoutHyper(b behaviour.Binding) (behaviour.Binding, bool) {
 	hyper := false
 	replace := func(c keys.Chord) keys.Chord {
-		if r.instead != 0 && c.Mods.Has(keys.Hyper) {
+		if r.instead != 0 && c.Mods.Has(r.HyperMods) {
 			hyper = true
-			c.Mods = c.Mods&^keys.Hyper | r.instead
+			c.Mods = c.Mods&^r.HyperMods | r.instead
 		}
 		return c
 	}

@@ -24,7 +24,10 @@ type Machine struct {
 	Boards  []*machine.Board // those used with it; what stands for any external one first
 	Hyper   machine.HyperForm
 	Layers  []string // the names of its layers, in the mapping's order
-	Compose bool     // a key begins compose sequences
+	// LayerKeys are how the layers are switched that a key by itself switches, on every board, and in which
+	// other keys stay what they are.
+	LayerKeys []LayerKey
+	Compose   bool // a key begins compose sequences
 	// LayoutForAll: what lands in the layout is for every user of the machine. A layout
 	// is one piece, so all of it is or nothing.
 	LayoutForAll bool
@@ -265,6 +268,10 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 		r.Machine.Compose = r.Machine.Compose || composes(p.rule)
 		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
 			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
+			if !l.Tap.Given() && !l.Dead && len(p.reach.Boards)+len(p.reach.Without) == 0 {
+				on := LayerKey{l.Name.Value, l.Key.Key, string(l.How)}
+				r.Machine.LayerKeys = append(r.Machine.LayerKeys, on)
+			}
 		}
 	}
 	var claims []claim
@@ -374,4 +381,25 @@ func (r *resolver) findHyper(here []placed) {
 			}
 		}
 	}
+	if r.WantsHyper && r.Machine.System == machine.MacOS {
+		r.useGlobe(here)
+	}
+}
+
+// useGlobe makes Hyper of the Globe key where an action of the system's can have a chord with it.
+func (r *resolver) useGlobe(here []placed) {
+	was := r.Intent
+	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.GlobeHyper, keys.Fn, true
+	for _, p := range here {
+		a, ok := p.rule.(*mapping.Action)
+		if !ok || len(a.Press.Strokes) != 1 {
+			continue
+		}
+		b, ok := r.hotkey(a.Press, behaviour.Effect{Kind: behaviour.Acts, Action: a.Does.Value})
+		spelled := slices.Contains(a.Press.Strokes[0].Chord.Mods, "Hyper")
+		if r.lacks = nil; ok && spelled && r.carries(b) {
+			return
+		}
+	}
+	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.NoHyper, was.HyperMods, was.HasHyper
 }

@@ -77,6 +77,15 @@ func boardKey(system, layout, code string) string {
 	return code
 }
 
+// MacCode is the virtual keycode by which a Mac's layouts know a key: on the boards that a layout is printed
+// on, of which those of the ISO shape exchange two.
+func (l *Layout) MacCode(k Key) (code int, ok bool) {
+	if other, swapped := ByCode(boardKey(LayoutsOfMac, l.Name, k.String())); swapped {
+		k = other
+	}
+	return k.Mac()
+}
+
 // set gives a key the characters of its four levels, dead keys by their bits.
 func (l *Layout) set(k Key, base *Layout, typed, bits string) {
 	dead, recorded := strconv.Atoi(bits)

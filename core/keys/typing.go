@@ -20,6 +20,7 @@ type Typist interface {
 type TypeState struct {
 	CapsLock bool
 	Accents  string // of the dead keys that wait for a character, each as the character it bears
+	Waits    string // a state of a layout file that waits for a key, by its name there
 }
 
 // combining are the accents of dead keys as marks that join the character before them.
@@ -52,8 +53,12 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 		return "", s
 	}
 	if accent, dead := deadRune(sym.Level[level]); dead {
+		before := ""
+		if l.third == Alt { // a Mac's layouts keep one only, and type the one before
+			before, s.Accents = l.alone([]rune(s.Accents)), ""
+		}
 		s.Accents += string(accent)
-		return "", s
+		return before, s
 	}
 	types := l.Characters(k)
 	if level >= len(types) || types[level] == 0 {
@@ -61,11 +66,22 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 	}
 	r := types[level]
 	if s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") && (level < 2 || !strings.Contains(sym.Type, "SEMI")) {
-		r = types[level^1]
+		if r = types[level^1]; l.third == Alt { // with Shift it is a capital as well
+			r = types[level|1]
+		}
 	}
+	return l.Finish(s, string(r))
+}
+
+// Finish is what comes of a text in a state: accents that wait join one character, and stand before
+// several.
+func (l *Layout) Finish(s TypeState, text string) (string, TypeState) {
 	accents := []rune(s.Accents)
 	s.Accents = ""
-	return l.join(accents, r), s
+	if r := []rune(text); len(r) == 1 {
+		return l.join(accents, r[0]), s
+	}
+	return l.alone(accents) + text, s
 }
 
 // isCapsLock says whether the key locks capitals under the layout.

@@ -62,8 +62,10 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 		need = "play a macro"
 	case b.Effect.Kind == behaviour.Composes:
 		elsewhere = "compose characters"
-	case b.Layer != "" || b.Effect.Kind == behaviour.Layers:
+	case b.Effect.Kind == behaviour.Layers:
 		elsewhere = "hold a layer"
+	case b.Layer != "":
+		elsewhere = "do this in a layer"
 	case b.Effect.Kind == behaviour.Types:
 		elsewhere = "type a text"
 	case b.Effect.Kind == behaviour.Sends:

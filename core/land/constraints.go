@@ -33,13 +33,16 @@ type barred struct {
 // stay.
 var constraints = []func(*Landed) []strike{
 	keysOfUnheldLayers,
+	chordsOfOptionLayer,
 	keysChangedTwice,
+	modifiersChangedBefore,
 	caughtBoards,
 	chordsOfMovedKeys,
 	chordsWithoutHyper,
 	chordsOfSystem,
 	wordsWithoutCompose,
 	wordsThatBeginAlike,
+	placesForAll,
 	furtherChords,
 }
 
@@ -343,7 +346,7 @@ func keysChangedTwice(b *Landed) (list []strike) {
 	meanings, inLayer, ofBoard := map[keys.Key]int{}, map[keys.Key]int{}, map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if !l.at(mechanism.Layout) || l.Binding.Level != behaviour.Position {
+		if l.Binding.Level != behaviour.Position || !l.at(mechanism.Layout) && !l.inOptionLayer(b) {
 			continue
 		}
 		k := l.Binding.Chord.Key
@@ -370,7 +373,12 @@ func keysChangedTwice(b *Landed) (list []strike) {
 		if at := ofBoard[l.Binding.Chord.Key]; at > 0 && l.Binding.Board == "" { // which must see the key itself
 			key, by, meaning = l.Binding.Chord.Key, at, "has a meaning of its own on "+b.Landings[at-1].Binding.Board
 		}
-		if by > 0 {
+		switch {
+		case by > 0 && key == e.Key && b.Machine.System == machine.MacOS && b.Landings[by-1].Binding.Layer != "":
+			// The key becomes that one in the layer, too.
+		case by > 0 && b.Machine.System == machine.MacOS: // where it has no other place
+			list = append(list, strike{at: by - 1, why: reason.ChangedBefore.Of(l.Binding.Chord.Key, e), by: i})
+		case by > 0:
 			list = append(list, strike{at: i, why: reason.ChangedAgain.Of(key, meaning), by: by - 1})
 		}
 	}
@@ -411,6 +419,9 @@ func caughtBoards(b *Landed) (list []strike) {
 // press: the keys of a chord must be what the layouts make them, and so must the other
 // key.
 func chordsOfMovedKeys(b *Landed) (list []strike) {
+	if b.Machine.System != machine.Linux { // whose layouts have each state of a key apart
+		return nil
+	}
 	// The landing that gives a key a meaning in the layout, outside of layers where there is one;
 	// and that in which another key becomes it.
 	meanings, become := map[keys.Key]int{}, map[keys.Key]int{}

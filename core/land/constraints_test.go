@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/compile"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
 )
@@ -103,7 +104,19 @@ on "chart-table" {
   hyper "CapsLock" {}
   disable "Insert" {}
 }`)
-	var got []string
+	got := places(builds)
+	assert.Equal(t, []string{
+		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb",
+		"pier Insert on chart-table hwdb",
+		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb",
+		"gauge Insert on chart-table xkb",
+		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing",
+		"mole Insert on chart-table nothing",
+	}, got)
+}
+
+// places says where the presses of machines landed.
+func places(builds []*compile.Build) (got []string) {
 	for _, b := range builds {
 		for _, l := range b.Landings {
 			at := "nothing"
@@ -113,14 +126,51 @@ on "chart-table" {
 			got = append(got, b.Machine.Name+" "+l.Binding.Press()+" "+at)
 		}
 	}
+	return got
+}
+
+// On a Mac a held layer is the state of the Option keys, by whatever carries its keys, unless their chord has
+// a meaning of its own or the key is another before; and the panel Modifier Keys has the modifiers of single
+// boards, unless the HID mapping is in between.
+func TestLayersAndModifiersOnMac(t *testing.T) {
+	builds, _ := build(t, `
+machine "pier" {
+  system  = "macos"
+  layouts = ["de"]
+  boards  = ["chart-table", "wheelhouse"]
+}
+board "chart-table" { ids = ["usb:1209:0001"] }
+board "wheelhouse" { ids = ["usb:1209:0003"] }
+remap "ScrollLock" { to = "MetaLeft" }
+remap "KeyJ" { to = "KeyK" }
+swap "AltLeft" "MetaLeft" { on = "chart-table" }
+swap "AltLeft" "CapsLock" { on = "wheelhouse" }
+launch "Alt+n" { run = "tidegauge" }
+group "layers" {
+  allow = "not-done"
+  layer "arrows" {
+    while = "ControlRight"
+    keys {
+      KeyH = "ArrowLeft"
+      KeyJ = "ArrowDown"
+      KeyE = "€"
+      KeyG = "←"
+      KeyN = "→"
+    }
+  }
+  layer "numbers" {
+    while = "F13"
+    keys { KeyU = "1" }
+  }
+}`)
 	assert.Equal(t, []string{
-		"pier CapsLock xkb", "pier ScrollLock hwdb", "pier CapsLock on chart-table xkb",
-		"pier Insert on chart-table hwdb",
-		"gauge CapsLock xkb", "gauge ScrollLock xkb", "gauge CapsLock on chart-table xkb",
-		"gauge Insert on chart-table xkb",
-		"mole CapsLock xkb", "mole ScrollLock xkb", "mole CapsLock on chart-table nothing",
-		"mole Insert on chart-table nothing",
-	}, got)
+		"pier ScrollLock hidutil", "pier KeyJ hidutil",
+		"pier AltLeft on chart-table hidutil", "pier MetaLeft on chart-table hidutil",
+		"pier AltLeft on wheelhouse modifierpanel", "pier CapsLock on wheelhouse modifierpanel",
+		"pier Alt+KeyN services", "pier ControlRight hidutil", "pier KeyH in layer arrows textkeys",
+		"pier KeyJ in layer arrows nothing", "pier KeyE in layer arrows stock", "pier KeyG in layer arrows keylayout",
+		"pier KeyN in layer arrows nothing", "pier F13 nothing", "pier KeyU in layer numbers nothing",
+	}, places(builds))
 }
 
 // Where a desktop has one chord for an action, a second one is told, not lost.

@@ -221,9 +221,13 @@ func ask(
 	case !b.Chord.Mods.Has(keys.Hyper) || in.HasHyper:
 		ways, not := offers(mechanisms, in.Machine, b)
 		if len(ways) == 0 {
-			if why := stockReasons(in.Machine, b); why.Has(reason.DoneSince) {
+			switch why := stockReasons(in.Machine, b); {
+			case in.Machine.Hyper == machine.GlobeHyper && b.Chord.Mods.Has(in.HyperMods):
+				not = mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("see Globe, which is Hyper here").
+					And(reason.MacGlobeHyper.Of()...)}
+			case why.Has(reason.DoneSince):
 				not.Why = why
-			} else {
+			default:
 				not.Why = why.And(not.Why...)
 			}
 		}

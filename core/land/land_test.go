@@ -1,6 +1,7 @@
 package land_test
 
 import (
+	"fmt"
 	"testing"
 	"testing/fstest"
 
@@ -11,6 +12,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/internal/sample"
 )
 
@@ -95,4 +97,29 @@ remap "PageDown" { to = "F6" }`)
 		got = append(got, l.Binding.String()+": "+l.Offer.Verdict.String())
 	}
 	assert.Equal(t, []string{"F6 gives Alt+PageDown: none", "PageDown acts as F6: exact"}, got)
+}
+
+// Hyper is Globe on a Mac where an action has its chord with it; launches then take what stands in for Hyper.
+func TestGlobeIsHyper(t *testing.T) {
+	for _, c := range []struct{ rule, want string }{
+		{`action "Hyper+o" { does = "overview" }`, "[CapsLock acts as Fn Fn+KeyO has the desktop do overview Ctrl+Alt+KeyT open https://tides.example]"},
+		{`action "Hyper+ArrowUp" { does = "overview" }`, "[CapsLock acts as ControlLeft Ctrl+Alt+ArrowUp has the desktop do overview " +
+			"Ctrl+Alt+KeyT open https://tides.example]"},
+	} {
+		builds, _ := build(t, `
+machine "pier" { system = "macos" }
+hyper "CapsLock" {
+  fallback = "ControlLeft"
+  instead  = "Ctrl+Alt"
+}
+`+c.rule+`
+launch "Hyper+t" { open = "https://tides.example" }`)
+		var got []string
+		for _, l := range builds[0].Landings {
+			got = append(got, l.Written().String())
+			assert.NotNil(t, l.Mechanism)
+		}
+		assert.Equal(t, c.want, fmt.Sprint(got))
+		assert.Equal(t, mechanism.Resident, builds[0].Landings[2].Verdict())
+	}
 }

@@ -11,6 +11,8 @@ const (
 	SeveralModifiers
 	// NoHyper: no file can do it, since one key is mapped to one key there.
 	NoHyper
+	// GlobeHyper: the key is Globe, which a Mac's own shortcuts may have, and nothing else.
+	GlobeHyper
 )
 
 // HyperForm is how the machine can have a Hyper.

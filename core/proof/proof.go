@@ -78,6 +78,9 @@ func Machine(s *station.Station) *Result {
 			}
 		}
 	}
+	for i, t := range got.Typists {
+		p.typing(t.Base, t, i)
+	}
 	slices.SortStableFunc(p.Defects, func(a, b Defect) int { return len(a.Press) - len(b.Press) })
 	return &p.Result
 }

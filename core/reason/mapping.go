@@ -17,6 +17,7 @@ var (
 	ChangedAgain    = fromMapping(
 		"changed-again", "{key} is changed again by the layout (it {does}), and a layout holds for all boards",
 	)
+	ChangedBefore = fromMapping("changed-before", "{key} is changed before any layout sees it (it {does})")
 	CaughtByOther = fromMapping("caught-by-other", "{board} would have it as well, and cannot have its own")
 	NoComposeKey  = fromMapping(
 		"no-compose-key", "no key of this machine is Compose, which abbreviations are typed after",

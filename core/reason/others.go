@@ -150,6 +150,44 @@ var (
 	MacMenuFreed = system(
 		"mac-menu-freed", "only in programs that have {item} in their menus", "AppKit: NSUserKeyEquivalents",
 	)
+	MacLayerIsOption = system(
+		"mac-layer-is-option", "the layer is the state of the Option keys: its other keys type what they do with Option",
+		"Apple Technical Note TN2056: modifiers of a layout",
+	)
+	MacLayerIsCaps = system(
+		"mac-layer-is-caps", "the layer is the state of CapsLock, of characters only: its lamp is on",
+		"Apple Technical Note TN2056: modifiers of a layout",
+	)
+	MacLayerIsDead = system(
+		"mac-layer-is-dead", "a dead key, of characters only: a key with no meaning in the layer types its own",
+		"Apple Technical Note TN2056: actions",
+	)
+	MacOwnLayout = system(
+		"mac-own-layout", "under a layout that is chosen in the input menu; accents join there as Unicode has it",
+		"Apple Technical Note TN2056",
+	)
+	MacCharacterLost = system(
+		"mac-character-lost", "{chord} types {character} no longer there", "Apple Technical Note TN2056",
+	)
+	MacTextLong = system(
+		"mac-text-long", "a key of a layout types {units} units of text at most", "Apple Technical Note TN2056: maxout",
+	)
+	MacLayoutControl = system(
+		"mac-layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056",
+	)
+	MacGlobeHyper = system(
+		"mac-globe-hyper", "it is Globe, which the system's own shortcuts have and programs do not", "TN2450",
+	)
+	MacProfile = system(
+		"mac-profile", "by a profile, which holds what users have beside it in the same list, too", "Configuration Profile Reference",
+	)
+	MacProfileText = system(
+		"mac-profile-text", "a profile is XML, which holds no path of menus", "XML 1.0: characters",
+	)
+	MacProfileWhole = system(
+		"mac-profile-whole", "a profile leaves no place for what is for this user only, such as {press}", "Configuration Profile Reference",
+	)
+	MacChordTaken  = fromMapping("mac-chord-taken", "{chord}, which it is here, has another meaning")
 	NoHotkeysThere = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",
 	)
@@ -175,8 +213,9 @@ var (
 	PanelModifiersOnly = system(
 		"panel-modifiers-only", "{system} can change modifier keys only, and {key} is none", "its settings",
 	)
-	PanelNotThat = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
-	OwnLayout    = unwritten("own-layout", "a keyboard layout of our own, which could {what}")
-	WayHere      = unwritten("way-here", "a way to {what} here")
-	ThisSetting  = unwritten("this-setting", "this setting")
+	PanelNotThat   = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
+	LayoutNotKnown = unwritten("layout-not-known", "what keys type under layout {layout} of this system")
+	OwnLayout      = unwritten("own-layout", "a keyboard layout of our own, which could {what}")
+	WayHere        = unwritten("way-here", "a way to {what} here")
+	ThisSetting    = unwritten("this-setting", "this setting")
 )

@@ -287,15 +287,18 @@ func (p *player) place(a *Answer, k keys.Key) {
 
 // types says what the layout and its options make of a key.
 func (p *player) types(a *Answer, k keys.Key) {
-	layout := p.machine.Layouts[0]
+	layout, typist := p.machine.Layouts[0], p.typist()
 	s, ok := layout.Symbols(k)
 	if !ok {
 		return
 	}
 	var text string
 	waiting := p.typed.Accents
-	if text, p.typed = layout.Type(p.typed, k, 0); k.Section() == keys.Writing {
+	if text, p.typed = typist.Type(p.typed, k, 0); k.Section() == keys.Writing {
 		switch {
+		case p.typed.Waits != "":
+			a.Does = "waits for the next key"
+			a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("%s is a dead key under our %s", k, layout.Name)})
 		case len(p.typed.Accents) > len(waiting):
 			a.Does = "waits for the key that " + strings.TrimPrefix(p.typed.Accents, waiting) + " is to be put on"
 			a.Way = append(a.Way, Step{"layout", "", fmt.Sprintf("%s is a dead key under %s", k, layout.Name)})
@@ -365,10 +368,18 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 	}
 }
 
+// typist is the layout that types: one of ours, or the machine's first.
+func (s *Station) typist() keys.Typist {
+	if len(s.read.Typists) > 0 {
+		return s.read.Typists[0]
+	}
+	return s.machine.Layouts[0]
+}
+
 // typeChord says what a chord of Shift and AltGr types, if it does.
 func (p *player) typeChord(a *Answer, c keys.Chord) bool {
 	var text string
-	if text, p.typed = p.machine.Layouts[0].Type(p.typed, c.Key, c.Mods); text == "" {
+	if text, p.typed = p.typist().Type(p.typed, c.Key, c.Mods); text == "" {
 		return false
 	}
 	a.Does = "types " + text

@@ -127,3 +127,23 @@ func Plget(t testing.TB, text []byte, key string) []byte {
 	require.NoError(t, err, "%s", text)
 	return out
 }
+
+//go:embed testdata/keyboard.dtd
+var keyboardType []byte
+
+// ValidateKeyLayout has a validating parser of XML 1.1 read a keyboard layout of macOS, against a document
+// type in our own words.
+func ValidateKeyLayout(t testing.TB, text []byte) {
+	t.Helper()
+	Need(t, "SAX2Count", "libxerces-c-samples")
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "keyboard.dtd"), keyboardType, 0o600))
+	const system = "file://localhost/System/Library/DTDs/KeyboardLayout.dtd"
+	require.Contains(t, string(text), system)
+	file := filepath.Join(dir, "layout.xml")
+	text = bytes.Replace(text, []byte(system), []byte(filepath.Join(dir, "keyboard.dtd")), 1)
+	require.NoError(t, os.WriteFile(file, text, 0o600))
+	out, err := exec.Command("SAX2Count", "-v=always", file).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	require.NotContains(t, strings.ToLower(string(out)), "error", "%s", out)
+}

@@ -264,7 +264,7 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 	chord := macChord(m, b.Chord)
 	const make = "In the Shortcuts app, make a shortcut of "
 	if m.System == machine.IPadOS {
-		h.Says = fmt.Sprintf(make+"%s. In Settings, Accessibility, Keyboards, switch **Full Keyboard Access** on, and under "+
+		h.Says = fmt.Sprintf(make+"%s. In Settings, Accessibility, Keyboards (Keyboards & Typing on newer systems), switch **Full Keyboard Access** on, and under "+
 			"**Commands** give the shortcut the keys **%s**.", does, chord)
 		h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keys **%s**, and switch **Full Keyboard "+
 			"Access** off if you do not use it.", chord)
@@ -277,7 +277,7 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 
 // slider says how keys repeat in a system's own words.
 func slider(m *mechanism.Machine, b mechanism.Binding) (h change.Hand) {
-	where, delay, rate := "In Settings, Accessibility, Keyboards, **Key Repeat**", "Delay Until Repeat", "Key Repeat Interval"
+	where, delay, rate := "In Settings, Accessibility, Keyboards (Keyboards & Typing on newer systems), **Key Repeat**", "Delay Until Repeat", "Key Repeat Interval"
 	if m.System == machine.ChromeOS {
 		where, delay, rate = "In Settings, Device, Keyboard and inputs, **Enable keyboard auto-repeat**",
 			"Delay before repeat", "Repeat rate"

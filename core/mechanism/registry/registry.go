@@ -20,7 +20,9 @@ import (
 	"leitstand/core/mechanism/macos/globals"
 	"leitstand/core/mechanism/macos/hidutil"
 	"leitstand/core/mechanism/macos/hotkeys"
+	"leitstand/core/mechanism/macos/keylayout"
 	"leitstand/core/mechanism/macos/menukeys"
+	"leitstand/core/mechanism/macos/modifierpanel"
 	"leitstand/core/mechanism/macos/services"
 	"leitstand/core/mechanism/macos/textkeys"
 	"leitstand/core/mechanism/macos/texts"
@@ -48,10 +50,12 @@ type Reader interface {
 // list holds every mechanism, the lowest stage first.
 var list = []Mechanism{
 	hidutil.Mechanism{},
+	modifierpanel.Mechanism{},
 	scancodemap.Mechanism{},
 	hwdb.Mechanism{},
 	xkb.Mechanism{},
 	console.Mechanism{},
+	keylayout.Mechanism{},
 	compose.Mechanism{},
 	xfce.Mechanism{},
 	plasma.Mechanism{},

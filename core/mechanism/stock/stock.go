@@ -16,6 +16,8 @@ import (
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
@@ -43,8 +45,11 @@ func (Mechanism) Asks(*mechanism.Machine, string) bool { return true }
 // Calls is the name that the list of chords has for an action: its own.
 func (Mechanism) Calls(action string) string { return action }
 
-// Take says whether the system does an action on that very chord.
+// Take says whether the system does an action on that very chord, or types a character by it.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if o := typed(m, b); o.Verdict > mechanism.None {
+		return o
+	}
 	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" ||
 		len(b.Then) > 0 ||
 		len(b.Apps) > 0 {
@@ -60,6 +65,36 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		}
 	}
 	return mechanism.Offer{}
+}
+
+// typed answers for a layer that is the state of the Option keys and is held by one of them, and for what the
+// layouts type by themselves on a chord, or in that layer.
+func typed(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	layered := mechanism.Offer{Verdict: mechanism.Near, Why: reason.MacLayerIsOption.Of()}
+	if b.Board != "" || len(b.Then)+len(b.Apps)+len(m.Assumed) > 0 {
+		return mechanism.Offer{}
+	}
+	if e := b.Effect; e.Kind == behaviour.Layers {
+		on, state := m.MacState(e.Layer)
+		option := on.Key.String() == "AltLeft" || on.Key.String() == "AltRight"
+		if state == intent.OptionState && option && b.Layer == "" && b.Chord.Key == on.Key {
+			return layered
+		}
+		return mechanism.Offer{}
+	}
+	held, offer := b.Chord.Mods, mechanism.Offer{Verdict: mechanism.Exact}
+	if _, state := m.MacState(b.Layer); state == intent.OptionState {
+		held, offer = keys.Alt, layered
+	} else if b.Level != behaviour.Hotkey || b.Layer != "" {
+		return mechanism.Offer{}
+	}
+	for _, l := range m.Layouts {
+		text, _ := l.Type(keys.TypeState{}, b.Chord.Key, held)
+		if b.Effect.Kind != behaviour.Types || b.Effect.Text == "" || text != b.Effect.Text {
+			return mechanism.Offer{}
+		}
+	}
+	return offer
 }
 
 // Write has nothing to write.

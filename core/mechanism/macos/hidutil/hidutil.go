@@ -12,7 +12,7 @@
 // agent of the user, whom macOS refuses the mapping from 14.2 on, as is reported.
 //
 // One key becomes one key, or does something of the system that has a usage of its own: there is no
-// Hyper here, no chord, no layer. It does not hold before the disk is unlocked at start. Since macOS 13
+// Hyper here, and no chord. A layer that is the state of the Option keys is switched by one of them. It does not hold before the disk is unlocked at start. Since macOS 13
 // the system announces a new background item, which the user can switch off in Settings, General,
 // Login Items.
 //
@@ -26,6 +26,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -109,9 +110,16 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	p := &pair{Src: usage(src), Dst: nothing}
 	var why reason.List
+	var does *behaviour.Effect
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.MacNoHyper.Of()}
+		if b.Effect.Mods != keys.Fn || m.Hyper != machine.GlobeHyper {
+			return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.MacNoHyper.Of()}
+		}
+		globe, _ := keys.ByCode("Fn")
+		dst, _ := globe.HID()
+		p.Dst, why = usage(dst), reason.MacGlobeHyper.Of()
+		does = &behaviour.Effect{Kind: behaviour.Becomes, Key: globe}
 	case behaviour.Becomes:
 		dst, ok := b.Effect.Key.HID()
 		if !ok {
@@ -128,6 +136,12 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		if p.Dst = dst; b.Effect.Action == "launcher" {
 			why = reason.StockBut.Of("it opens a search, in which programs are found")
 		}
+	case behaviour.Layers:
+		if on, state := m.MacState(b.Effect.Layer); state != intent.OptionState || on.Key != b.Chord.Key ||
+			isOption(on.Key) {
+			return mechanism.Offer{}
+		}
+		p.Dst, why = option, reason.MacLayerIsOption.Of()
 	case behaviour.Nothing:
 	default:
 		return mechanism.Offer{}
@@ -135,12 +149,18 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if p != nil && b.Board != "" {
 		why = why.And(onBoard(m, b.Board)...)
 	}
-	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: plan{pair: p}}
+	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: plan{pair: p}, Does: does}
 	if len(why) > 0 {
 		o.Verdict = mechanism.Near
 	}
 	return o
 }
+
+// option is the usage of the right Option key.
+const option = 0x7000000E6
+
+// isOption says whether a key is an Option key.
+func isOption(k keys.Key) bool { return k.String() == "AltLeft" || k.String() == "AltRight" }
 
 // onBoard says what differs for a board that is not the only one.
 func onBoard(m *mechanism.Machine, name string) reason.List {

@@ -12,6 +12,7 @@ import (
 	"mvdan.cc/sh/v3/syntax"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -196,7 +197,11 @@ func (h *held) bindings() []mechanism.Binding {
 		base = h.first
 	}
 	var list []mechanism.Binding
+	layer, held := h.m.LayerOf(intent.OptionState)
 	add := func(board string, k keys.Key, e behaviour.Effect) {
+		if held && k == layer.Key && e.Kind == behaviour.Becomes && e.Key.String() == "AltRight" {
+			e = behaviour.Effect{Kind: behaviour.Layers, Layer: layer.Layer, How: layer.How}
+		}
 		list = append(list, mechanism.Binding{Board: board, Chord: keys.Chord{Key: k}, Effect: e})
 	}
 	for k, e := range base {

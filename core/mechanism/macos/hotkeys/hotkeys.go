@@ -16,6 +16,7 @@
 package hotkeys
 
 import (
+	"io/fs"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -23,6 +24,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/macos/profile"
 	"leitstand/core/reason"
 )
 
@@ -37,6 +39,37 @@ func (Mechanism) Facts() mechanism.Facts {
 			"the steps run against stand-ins",
 		Takes: "at once when the system is told, or at the next log-in",
 	}
+}
+
+// FactsForAll describes the mechanism as a profile.
+func (t Mechanism) FactsForAll() mechanism.Facts {
+	f := t.Facts()
+	f.Takes, f.Everyone = "when the profile is installed, and everybody has logged out and in", true
+	return f
+}
+
+// places are the user's own preferences, and a profile.
+var places = profile.Preferences{Folder: "hotkeys", Own: own{}}
+
+// own is the preferences of a user.
+type own struct{}
+
+// OnePlace says that a profile leaves nothing to the user's own preferences.
+func (Mechanism) OnePlace() {}
+
+// Take says how well a binding lands, for everyone in a profile.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	return places.Take(m, b)
+}
+
+// Write makes the preferences, or the profile.
+func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+	return places.Write(m, list)
+}
+
+// Read reads the preferences of a machine's folder, or its profile.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	return places.Read(m, fsys)
 }
 
 // Serves says whether the machine is a Mac.
@@ -61,7 +94,7 @@ type numbered struct {
 }
 
 // Take says how well a binding lands among the system's shortcuts.
-func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if !mechanism.Plain(b) || b.Level != behaviour.Hotkey {
 		return mechanism.Offer{}
 	}

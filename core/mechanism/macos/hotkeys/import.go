@@ -24,7 +24,7 @@ func (Mechanism) Knows(_ string, text []byte) bool {
 // is told what it has.
 func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
 	var got mechanism.Imported
-	all, err := shortcuts(text)
+	all, err := shortcuts(m, text)
 	if err != nil {
 		return got, err
 	}

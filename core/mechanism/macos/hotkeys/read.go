@@ -18,7 +18,7 @@ import (
 )
 
 // Read reads the shortcuts of a machine's folder.
-func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+func (own) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 	text, err := fs.ReadFile(fsys, compiled)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
@@ -48,7 +48,7 @@ func (s shortcut) has(c keys.Chord) bool {
 // read says what the shortcuts do. What is switched off leaves its chord to programs, but where
 // another has it.
 func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
-	all, err := shortcuts(text)
+	all, err := shortcuts(m, text)
 	if err != nil {
 		return nil, err
 	}
@@ -120,7 +120,7 @@ func isAction(name string) bool {
 }
 
 // shortcuts are those of a property list, by their numbers.
-func shortcuts(text []byte) ([]shortcut, error) {
+func shortcuts(m *mechanism.Machine, text []byte) ([]shortcut, error) {
 	var domain struct {
 		Keys map[string]struct {
 			Enabled any `plist:"enabled"`
@@ -143,7 +143,7 @@ func shortcuts(text []byte) ([]shortcut, error) {
 			continue // a modifier pressed twice, or the chord that it has at first
 		}
 		if s.on {
-			s.keys, s.mods = chordOf(k.Value.Parameters[1], k.Value.Parameters[2])
+			s.keys, s.mods = chordOf(m, k.Value.Parameters[1], k.Value.Parameters[2])
 		}
 		list = append(list, s)
 	}
@@ -156,9 +156,9 @@ func isTrue(v any) bool { return v == true || v == uint64(1) || v == int64(1) ||
 
 // chordOf is the keys of a keycode, and the modifiers of a mask; Fn is none of a key that has it by
 // itself.
-func chordOf(code, mask uint64) (those []keys.Key, mods keys.Mods) {
+func chordOf(m *mechanism.Machine, code, mask uint64) (those []keys.Key, mods keys.Mods) {
 	for _, k := range keys.All() {
-		if n, has := k.Mac(); has && uint64(n) == code {
+		if n, has := m.Layouts[0].MacCode(k); has && uint64(n) == code {
 			those = append(those, k)
 		}
 	}

@@ -34,7 +34,7 @@ type value struct {
 }
 
 // Write gives shortcuts their chords.
-func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+func (own) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
 	set, serves := map[string]entry{}, map[string][]string{}
 	for _, b := range list { // first what is switched off: a shortcut that moves is on again
@@ -85,7 +85,7 @@ func tell(serves []string) change.Change {
 
 // parameters are those of a chord.
 func parameters(m *mechanism.Machine, c keys.Chord) []int {
-	code, _ := c.Key.Mac()
+	code, _ := m.Layouts[0].MacCode(c.Key)
 	character, mask := noCharacter, 0
 	for _, x := range masks {
 		if c.Mods.Has(x.mod) {

@@ -18,10 +18,12 @@ package menukeys
 
 import (
 	_ "embed"
+	"io/fs"
 	"regexp"
 	"slices"
 	"strings"
 	"sync"
+	"unicode"
 
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
@@ -30,6 +32,7 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/form/equivalent"
+	"leitstand/core/mechanism/macos/profile"
 	"leitstand/core/reason"
 )
 
@@ -43,6 +46,39 @@ func (Mechanism) Facts() mechanism.Facts {
 		Basis: "public documentation; the property lists read by parsers of their own, the steps run against stand-ins",
 		Takes: "in each program when it is started anew",
 	}
+}
+
+// FactsForAll describes the mechanism as a profile.
+func (t Mechanism) FactsForAll() mechanism.Facts {
+	f := t.Facts()
+	f.Takes, f.Everyone = "when the profile is installed, and everybody has logged out and in", true
+	return f
+}
+
+// places are the user's own preferences, and a profile.
+var places = profile.Preferences{Folder: "menukeys", Own: own{}, Fits: func(of any) bool {
+	return !strings.ContainsFunc(strings.Join(of.(plan).titles, ""), unicode.IsControl)
+}}
+
+// own is the preferences of a user.
+type own struct{}
+
+// OnePlace says that a profile leaves nothing to the user's own preferences.
+func (Mechanism) OnePlace() {}
+
+// Take says how well a binding lands, for everyone in a profile.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	return places.Take(m, b)
+}
+
+// Write makes the preferences, or the profile.
+func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+	return places.Write(m, list)
+}
+
+// Read reads the preferences of a machine's folder, or its profile.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	return places.Read(m, fsys)
 }
 
 // Serves says whether the machine is a Mac.
@@ -64,7 +100,7 @@ type plan struct {
 const nobody = "@~^$\uf71a"
 
 // Take says how well a binding lands in menus.
-func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	of, everywhere := b.Apps, b
 	everywhere.Apps = nil
 	if !mechanism.Plain(everywhere) || b.Level != behaviour.Hotkey {

@@ -19,7 +19,7 @@ import (
 )
 
 // Read reads the chords of menus in a machine's folder.
-func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+func (own) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 	files, err := fs.ReadDir(fsys, "menukeys")
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil

@@ -9,7 +9,7 @@ import (
 )
 
 // Write gives the items of menus their chords.
-func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+func (own) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
 	var changes []change.Change
 	at := map[string]int{}

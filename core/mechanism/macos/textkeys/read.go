@@ -10,6 +10,7 @@ import (
 	"howett.net/plist"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -86,10 +87,32 @@ func (r *reader) level(before []keys.Chord, all map[string]any) {
 			r.got.Leave(0, fmt.Sprintf("%q = %v", name, all[name]), "the language has no word for this editing command")
 			continue
 		}
-		r.got.Bindings = append(r.got.Bindings, mechanism.Binding{
+		if _, layer := r.m.LayerOf(intent.OptionState); layer && c.Mods == keys.Alt && len(before) == 0 && e.Kind != behaviour.Types {
+			e = r.alsoSelects(all, c, e)
+		}
+		r.got.Bindings = append(r.got.Bindings, r.m.InOptionLayer(mechanism.Binding{
 			Level: behaviour.Hotkey, Chord: strokes[0], Then: strokes[1:], Effect: e,
-		})
+		})...)
 	}
+}
+
+// alsoSelects is the effect of a layer's key, which with Shift is to do what that does with Shift.
+func (r *reader) alsoSelects(all map[string]any, c keys.Chord, e behaviour.Effect) behaviour.Effect {
+	with := e.Chord
+	if e.Kind == behaviour.Becomes {
+		with = keys.Chord{Key: e.Key}
+	}
+	with.Mods |= keys.Shift
+	for name, does := range all {
+		s, ok := equivalent.Read(r.m, name)
+		if ok && s == (keys.Chord{Mods: c.Mods | keys.Shift, Key: c.Key}) && does == commands()[with.String()] {
+			return e
+		}
+	}
+	if commands()[with.String()] == "" {
+		return e
+	}
+	return behaviour.Effect{Kind: behaviour.Other, Words: e.String() + ", but not with Shift"}
 }
 
 // effectOf is what a binding's value does: the chord that has its editing command in the system's own

@@ -22,6 +22,7 @@ import (
 	"sync"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -49,13 +50,20 @@ type plan struct {
 	strokes []string
 	command string // of editing, or
 	text    string // what is inserted
+	// shifted is the stroke of a layer's key with Shift, and selecting its command; "" for none.
+	shifted, selecting string
 }
 
 // Take says how well a binding lands in the text system.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	first := b
 	first.Then = nil
-	if !mechanism.Plain(first) || b.Level != behaviour.Hotkey {
+	why := reason.MacTextOnly.Of()
+	if _, state := m.MacState(b.Layer); state == intent.OptionState {
+		first.Layer, first.Level, first.Chord.Mods = "", behaviour.Hotkey, keys.Alt
+		why = why.And(reason.MacLayerIsOption.Of()...)
+	}
+	if !mechanism.Plain(first) || first.Level != behaviour.Hotkey {
 		return mechanism.Offer{}
 	}
 	var p plan
@@ -74,8 +82,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if p.command == "" && p.text == "" {
 		return mechanism.Offer{} // no editing command does it
 	}
-	why := reason.MacTextOnly.Of()
-	for i, c := range append([]keys.Chord{b.Chord}, b.Then...) {
+	for i, c := range append([]keys.Chord{first.Chord}, b.Then...) {
 		text, not := equivalent.Spell(m, c)
 		switch {
 		case not != nil:
@@ -91,7 +98,22 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			why = why.And(reason.MacMenusFirst.Of()...)
 		}
 	}
+	if with := selecting(b.Effect); b.Layer != "" && with != "" {
+		shifted := keys.Chord{Mods: first.Chord.Mods | keys.Shift, Key: b.Chord.Key}
+		if stroke, not := equivalent.Spell(m, shifted); not == nil {
+			p.shifted, p.selecting = stroke, with
+		}
+	}
 	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}
+}
+
+// selecting is what a key of a layer does with Shift held, "" for nothing.
+func selecting(e behaviour.Effect) string {
+	if e.Kind == behaviour.Becomes {
+		e.Chord = keys.Chord{Key: e.Key}
+	}
+	e.Chord.Mods |= keys.Shift
+	return commands()[e.Chord.String()]
 }
 
 // unheld are characters that a property list in XML does not hold.

@@ -24,6 +24,11 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			return mechanism.Output{}, fmt.Errorf("textkeys: %s begins with what another press does", b.Press())
 		}
 	}
+	for _, b := range list {
+		if p := b.Plan.(plan); p.selecting != "" && all[p.shifted] == nil {
+			all[p.shifted] = p.selecting
+		}
+	}
 	text, err := plist.MarshalIndent(all, plist.XMLFormat, "  ")
 	if err != nil {
 		return mechanism.Output{}, fmt.Errorf("textkeys: %w", err)

@@ -8,7 +8,8 @@
 // Apple's text system, and there only where the menu Edit, Substitutions has Text Replacement on.
 //
 // Source: Apple, "Replace text and punctuation in documents on Mac", which says how to drag; the form is
-// that of what the panel writes.
+// that of what the panel writes. For all users of a managed machine, a profile has them as the preference
+// NSUserDictionaryReplacementItems: who has replacements of their own in that database may have those only.
 package texts
 
 import (
@@ -23,6 +24,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/macos/profile"
 	"leitstand/core/reason"
 )
 
@@ -38,11 +40,51 @@ func (Mechanism) Facts() mechanism.Facts {
 	}
 }
 
+// FactsForAll describes the mechanism as a profile.
+func (t Mechanism) FactsForAll() mechanism.Facts {
+	f := t.Facts()
+	f.Takes, f.Everyone = "when the profile is installed, and everybody has logged out and in", true
+	return f
+}
+
+// list is the file for the panel; a profile has the same as a preference.
+type list struct{}
+
+var (
+	own = profile.Preferences{Folder: "texts", Own: list{}}
+	all = profile.Preferences{Folder: "texts", Own: replacements{}}
+)
+
+// OnePlace says that a profile leaves nothing to the user's own list.
+func (Mechanism) OnePlace() {}
+
+// Take says whether an abbreviation can be had.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	return own.Take(m, b)
+}
+
+// Write makes the file, or the profile.
+func (Mechanism) Write(m *mechanism.Machine, taken []mechanism.Taken) (mechanism.Output, error) {
+	if len(taken) > 0 && taken[0].ForAll {
+		return all.Write(m, taken)
+	}
+	return own.Write(m, taken)
+}
+
+// Read reads the text replacements of a machine's folder.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	of, err := own.Own.Read(m, fsys)
+	if err != nil || of != nil {
+		return of, err
+	}
+	return all.Read(m, fsys)
+}
+
 // Serves says whether the machine is a Mac.
 func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.MacOS }
 
 // Take says whether an abbreviation can be had.
-func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+func (list) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	switch {
 	case b.Level != behaviour.Typing || b.Effect.Kind != behaviour.Types || b.Board != "" || len(b.Apps) > 0:
 		return mechanism.Offer{}
@@ -63,18 +105,18 @@ type item struct {
 const compiled = "texts/text-replacements.plist"
 
 // Write makes the file, and says what to do with it.
-func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
-	items := make([]item, len(list))
-	words := make([]string, len(list))
-	for i, b := range list {
+func (list) Write(_ *mechanism.Machine, taken []mechanism.Taken) (mechanism.Output, error) {
+	taken = mechanism.Sorted(taken)
+	items := make([]item, len(taken))
+	words := make([]string, len(taken))
+	for i, b := range taken {
 		items[i], words[i] = item{b.Effect.Text, b.Word}, "`"+b.Word+"`"
 	}
 	text, err := plist.MarshalIndent(items, plist.XMLFormat, "  ")
 	if err != nil {
 		return mechanism.Output{}, fmt.Errorf("texts: %w", err)
 	}
-	serves := mechanism.Presses(list)
+	serves := mechanism.Presses(taken)
 	return mechanism.Changed([]change.Change{
 		change.File{
 			About: change.About{
@@ -98,7 +140,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 }
 
 // Read reads the text replacements of a machine's folder.
-func (Mechanism) Read(_ *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+func (list) Read(_ *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 	text, err := fs.ReadFile(fsys, compiled)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil

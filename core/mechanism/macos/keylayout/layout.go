@@ -1,0 +1,283 @@
+package keylayout
+
+import (
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"leitstand/core/keys"
+)
+
+// Layout is a layout file that was read, for the keys that a layout of the system knows by their keycodes.
+type Layout struct {
+	Base *keys.Layout // the system's own, which says which key has which keycode
+
+	noCapitals bool // CapsLock is a layer
+
+	selects  []selecting
+	fallback int // the map where no set of modifiers fits
+	sets     map[string]map[int]keyMap
+	use      string // the set of maps that our boards have
+	actions  map[string]map[string]outcome
+	alone    map[string]string // what a state types when nothing else does
+}
+
+// selecting is a set of modifiers that chooses a map.
+type selecting struct {
+	keys  string
+	index int
+}
+
+// keyMap is what keys do under a set of modifiers.
+type keyMap struct {
+	set   string // that it is laid over, "" for none
+	index int
+	keys  map[int]element
+}
+
+// element is what one key does: an output, or an action.
+type element struct {
+	output, action string
+	acts           bool
+}
+
+// outcome is what an action does in a state.
+type outcome struct{ output, next string }
+
+// mostBases is how many maps are laid over each other.
+const mostBases = 16
+
+// control is a reference to a control character, which XML 1.1 has and no parser of 1.0 reads.
+var control = regexp.MustCompile(`&#(?:x0*(?:[0-9A-Fa-f]|1[0-9A-Fa-f])|0*(?:[0-9]|[12][0-9]|3[01]));`)
+
+// standIns writes control characters as private ones that the text does not have, which restore takes back.
+func standIns(text string) (written string, restore func(string) string) {
+	first := rune(0x100000)
+	for r := range 32 {
+		for strings.ContainsRune(text, first+rune(r)) {
+			first += 32
+		}
+	}
+	written = control.ReplaceAllStringFunc(text, func(ref string) string {
+		digits, base := ref[2:len(ref)-1], 10
+		if digits[0] == 'x' {
+			digits, base = digits[1:], 16
+		}
+		n, _ := strconv.ParseUint(digits, base, 8)
+		return string(first + rune(n))
+	})
+	return strings.Replace(written, `version="1.1"`, `version="1.0"`, 1), func(s string) string {
+		return strings.Map(func(r rune) rune {
+			if r >= first && r < first+32 {
+				return r - first
+			}
+			return r
+		}, s)
+	}
+}
+
+// Parse reads a layout file. The error says what cannot be read.
+func Parse(base *keys.Layout, text []byte) (*Layout, error) {
+	l := &Layout{
+		Base: base, sets: map[string]map[int]keyMap{}, actions: map[string]map[string]outcome{}, alone: map[string]string{},
+	}
+	written, restore := standIns(string(text))
+	d := xml.NewDecoder(strings.NewReader(written))
+	at := place{}
+	for {
+		token, err := d.Token()
+		if errors.Is(err, io.EOF) {
+			break
+		} else if err != nil {
+			return nil, err
+		}
+		start, ok := token.(xml.StartElement)
+		if !ok {
+			continue
+		}
+		attrs := map[string]string{}
+		for _, a := range start.Attr {
+			attrs[a.Name.Local] = restore(a.Value)
+		}
+		if err := l.element(&at, start.Name.Local, attrs); err != nil {
+			line, _ := d.InputPos()
+			return nil, fmt.Errorf("line %d: %w", line, err)
+		}
+	}
+	return l, l.sound()
+}
+
+// place is where in the file the reader is.
+type place struct {
+	set, action string
+	index       int
+	terminators bool
+}
+
+func (l *Layout) element(at *place, name string, attrs map[string]string) (err error) {
+	number := func(of string) int {
+		n, bad := strconv.Atoi(attrs[of])
+		if bad != nil && err == nil {
+			err = fmt.Errorf("%s of <%s> is no number: %q", of, name, attrs[of])
+		}
+		return n
+	}
+	switch name {
+	case "layout":
+		if l.use == "" { // the first is that of most boards
+			l.use = attrs["mapSet"]
+		}
+	case "modifierMap":
+		l.fallback = number("defaultIndex")
+	case "keyMapSelect":
+		at.index = number("mapIndex")
+	case "modifier":
+		l.selects = append(l.selects, selecting{attrs["keys"], at.index})
+	case "keyMapSet":
+		at.set, l.sets[attrs["id"]] = attrs["id"], map[int]keyMap{}
+	case "keyMap":
+		at.index = number("index")
+		m := keyMap{keys: map[int]element{}, set: attrs["baseMapSet"]}
+		if m.set != "" {
+			m.index = number("baseIndex")
+		}
+		if l.sets[at.set] == nil {
+			return errors.New("<keyMap> outside of a <keyMapSet>")
+		}
+		l.sets[at.set][at.index] = m
+	case "key":
+		m, ok := l.sets[at.set][at.index]
+		if !ok {
+			return errors.New("<key> outside of a <keyMap>")
+		}
+		e := element{output: attrs["output"]}
+		e.action, e.acts = attrs["action"]
+		m.keys[number("code")] = e
+	case "action":
+		at.action = attrs["id"]
+		if at.terminators = false; l.actions[at.action] == nil {
+			l.actions[at.action] = map[string]outcome{}
+		}
+	case "terminators":
+		at.terminators = true
+	case "when":
+		if at.terminators {
+			l.alone[attrs["state"]] = attrs["output"]
+		} else if of := l.actions[at.action]; of != nil {
+			of[attrs["state"]] = outcome{attrs["output"], attrs["next"]}
+		}
+	}
+	return err
+}
+
+// sound says what a file lacks that its other parts speak of.
+func (l *Layout) sound() error {
+	if l.sets[l.use] == nil {
+		return fmt.Errorf("there is no set of maps %q", l.use)
+	}
+	for _, s := range l.selects {
+		if _, ok := l.sets[l.use][s.index]; !ok {
+			return fmt.Errorf("there is no map %d in %q", s.index, l.use)
+		}
+	}
+	for _, set := range l.sets {
+		for _, m := range set {
+			for _, e := range m.keys {
+				if e.acts && l.actions[e.action] == nil {
+					return fmt.Errorf("there is no action %q", e.action)
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// names are the modifiers as files name them; the sides of one are alike.
+var names = map[string]string{
+	"shift": "shift", "rightShift": "shift", "anyShift": "shift", "option": "option", "rightOption": "option",
+	"anyOption": "option", "control": "control", "rightControl": "control", "anyControl": "control",
+	"command": "command", "caps": "caps",
+}
+
+// fits says whether modifiers that are on are those of a set: all that it names, those with a question mark
+// if they like, and no others.
+func (s selecting) fits(on map[string]bool) bool {
+	named := map[string]bool{}
+	for word := range strings.FieldsSeq(s.keys) {
+		word, either := strings.CutSuffix(word, "?")
+		mod := names[word]
+		if named[mod] = true; !either && !on[mod] {
+			return false
+		}
+	}
+	for mod, is := range on {
+		if is && !named[mod] {
+			return false
+		}
+	}
+	return true
+}
+
+// find is what a key does under the modifiers that are on.
+func (l *Layout) find(code int, on map[string]bool) (element, bool) {
+	set, index := l.use, l.fallback
+	for _, s := range l.selects {
+		if s.fits(on) {
+			index = s.index
+			break
+		}
+	}
+	for range mostBases {
+		m, ok := l.sets[set][index]
+		if !ok {
+			break
+		}
+		if e, ok := m.keys[code]; ok {
+			return e, true
+		}
+		set, index = m.set, m.index
+	}
+	return element{}, false
+}
+
+// Type presses a key. Chords type nothing here.
+func (l *Layout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
+	const sides = keys.Shift | keys.ShiftLeft | keys.ShiftRight
+	const options = keys.Alt | keys.AltLeft | keys.AltRight | keys.AltGr
+	if k.String() == "CapsLock" {
+		s.CapsLock = !s.CapsLock
+		return "", s
+	}
+	code, ok := l.Base.MacCode(k)
+	if !ok || held&^(sides|options) != 0 {
+		return "", s
+	}
+	e, ok := l.find(code, map[string]bool{"shift": held&sides != 0, "option": held&options != 0, "caps": s.CapsLock})
+	if !ok {
+		return "", s
+	}
+	waits := s.Waits
+	s.Waits = ""
+	if !e.acts {
+		return l.alone[waits] + e.output, s
+	}
+	does := l.actions[e.action]
+	if o, ok := does[waits]; ok && waits != "" {
+		s.Waits = o.next
+		return o.output, s
+	}
+	o := does["none"]
+	s.Waits = o.next
+	return l.alone[waits] + o.output, s
+}
+
+// Finish is what comes of a text in a state that has no meaning for it.
+func (l *Layout) Finish(s keys.TypeState, text string) (string, keys.TypeState) {
+	text = l.alone[s.Waits] + text
+	s.Waits = ""
+	return text, s
+}

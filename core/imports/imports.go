@@ -220,6 +220,9 @@ func (g *gatherer) foreign() error {
 	var given mechanism.Folder
 	for _, f := range g.strange {
 		given = append(given, mechanism.File{Path: path.Base(f.shown), Data: f.text})
+		if whole := strings.TrimLeft(path.Clean(f.shown), "./"); whole != path.Base(f.shown) && fs.ValidPath(whole) {
+			given = append(given, mechanism.File{Path: whole, Data: f.text})
+		}
 	}
 	for _, k := range kinds {
 		in := g.machine(k, len(kinds) > 1)

@@ -55,7 +55,7 @@ func Folder(fsys fs.FS, builds []*compile.Build) ([]MachineDifference, error) {
 	var list []MachineDifference
 	present := compile.Folders(fsys)
 	for _, b := range builds {
-		is, err := compile.Read(b.Machine, mechanism.Folder(b.Files))
+		is, err := compile.Read(b.Machine, mechanism.Folder(b.Files()))
 		if err != nil {
 			return nil, err
 		}

@@ -28,12 +28,12 @@ import (
 // Build is one machine, compiled.
 type Build struct {
 	*land.Landed
-	Files []mechanism.File        // those that the system reads; Folder has all
 	Used  []mechanism.Facts       // the mechanisms that took something
 	Place func(diag.Range) string // names a line of the mapping
 	parts []part
-	gone  []Gone // since the folder was compiled before
-	undo  []part // how that is taken out
+	files []mechanism.File // once they have been asked for
+	gone  []Gone           // since the folder was compiled before
+	undo  []undone         // how that is taken out
 }
 
 // Machine compiles a mapping for one machine. What does not land in full is told
@@ -72,17 +72,26 @@ func (b *Build) Write() error {
 			}
 			facts = weighed(facts, b.Machine)
 			b.Used = append(b.Used, facts)
-			b.Files = append(b.Files, out.Files...)
 			b.parts = append(b.parts, part{facts, out})
 		}
 	}
 	return nil
 }
 
+// Files are those that the system reads; Folder has all.
+func (b *Build) Files() []mechanism.File {
+	if b.files == nil {
+		for _, p := range b.parts {
+			b.files = append(b.files, p.out.Files()...)
+		}
+	}
+	return b.files
+}
+
 // Folder lists all files of the machine's folder: those that the system reads, what a
 // person does with them, and what the machine is.
 func (b *Build) Folder() []mechanism.File {
-	all := append(slices.Clone(b.Files), mechanism.File{Path: StepsFile, Data: stepsPage(b)})
+	all := append(slices.Clone(b.Files()), mechanism.File{Path: StepsFile, Data: stepsPage(b)})
 	if b.Machine.System == machine.MacOS && len(b.Changes())+len(b.undo) > 0 {
 		all = append(all, mechanism.File{Path: AskFile, Data: []byte(change.Asking(b.Changes()))},
 			mechanism.File{Path: change.PreferencesFile, Data: []byte(change.PreferencesScript)})

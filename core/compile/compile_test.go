@@ -35,7 +35,7 @@ func build(t testing.TB, text string) (*mapping.Mapping, []*compile.Build, diag.
 
 func filesOf(b *compile.Build) fstest.MapFS {
 	fsys := fstest.MapFS{}
-	for _, f := range b.Files {
+	for _, f := range b.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	return fsys

@@ -25,7 +25,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 	if err != nil {
 		return nil
 	}
-	now := mechanism.Folder(b.Files)
+	now := mechanism.Folder(b.Files())
 	for _, t := range registry.Serving(m) {
 		r, ok := t.(registry.Reader)
 		if !ok {
@@ -68,7 +68,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 			)
 		}
 		if back != nil {
-			b.undo = append(b.undo, part{t.Facts(), mechanism.Output{Back: back}})
+			b.undo = append(b.undo, undone{t.Facts(), back})
 		}
 	}
 	return b.gone

@@ -18,6 +18,12 @@ type part struct {
 	out   mechanism.Output
 }
 
+// undone is how what a mechanism wrote is taken out.
+type undone struct {
+	facts mechanism.Facts
+	back  []mechanism.Step
+}
+
 // writeStock lists what the system does by itself.
 func (b *Build) writeStock(w *strings.Builder, p part) {
 	w.WriteString("\n## What the system does by itself\n\n")
@@ -42,20 +48,21 @@ func stepsPage(b *Build) []byte {
 	b.writeGone(&w)
 	n := 0
 	for _, p := range b.parts {
-		if len(p.out.Steps) == 0 {
+		steps, files := p.out.Steps(), p.out.Files()
+		if len(steps) == 0 {
 			b.writeStock(&w, p)
 			continue
 		}
 		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
 		fmt.Fprintf(&w, "Takes effect %s. Evidence: %s (%s).\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
-		for _, f := range p.out.Files {
+		for _, f := range files {
 			fmt.Fprintf(&w, "\n- `%s` belongs at `%s`", f.Path, f.Goes)
 		}
-		if len(p.out.Files) > 0 {
+		if len(files) > 0 {
 			w.WriteByte('\n')
 		}
 		w.WriteByte('\n')
-		for _, s := range p.out.Steps {
+		for _, s := range steps {
 			n++
 			fmt.Fprintf(&w, "%d. %s\n", n, s.Text)
 			writeLines(&w, s.Lines)
@@ -79,7 +86,7 @@ func (b *Build) writeHead(w *strings.Builder) {
 		assumed = " " + v + " (the newest that is known; another is said by desktop_version)"
 	}
 	fmt.Fprintf(w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
-	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Steps) > 0 }) {
+	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Changes) > 0 }) {
 		w.WriteString("Nothing is to be set up here.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
@@ -100,7 +107,7 @@ func (b *Build) writeGone(w *strings.Builder) {
 	}
 	w.WriteByte('\n')
 	for _, p := range b.undo {
-		for _, s := range p.out.Back {
+		for _, s := range p.back {
 			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, s.Text)
 			writeLines(w, s.Lines)
 		}
@@ -138,7 +145,7 @@ func (b *Build) writeDifferences(w *strings.Builder) {
 func (b *Build) writeBack(w *strings.Builder) {
 	first := true
 	for _, p := range b.parts {
-		for _, s := range p.out.Back {
+		for _, s := range p.out.Back() {
 			if first {
 				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says " +
 					"otherwise.\n\n")

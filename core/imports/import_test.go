@@ -50,7 +50,7 @@ func TestOurOwnFiles(t *testing.T) {
 				out, err := mechanism.Write(by, m, list)
 				require.NoError(t, err)
 				fsys := fstest.MapFS{}
-				for _, f := range out.Files {
+				for _, f := range out.Files() {
 					fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 				}
 				if len(list) == 0 {
@@ -260,7 +260,7 @@ func TestCutOffFiles(t *testing.T) {
 	builds, _, err := compile.All(loaded(t, examples.TideOffice), here, nil)
 	require.NoError(t, err)
 	for _, b := range builds {
-		for _, f := range b.Files {
+		for _, f := range b.Files() {
 			files[f.Path] = f.Data
 		}
 	}

@@ -68,7 +68,7 @@ func changes(t require.TestingT, fsys fs.FS, b *compile.Build) []behaviour.Chang
 	require.NoError(t, err)
 	_, was, err := compile.ReadFolder(sub)
 	require.NoError(t, err)
-	is, err := compile.Read(b.Machine, mechanism.Folder(b.Files))
+	is, err := compile.Read(b.Machine, mechanism.Folder(b.Files()))
 	require.NoError(t, err)
 	return behaviour.Compare(direct(was.Bindings), direct(is.Bindings))
 }

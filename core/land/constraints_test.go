@@ -37,7 +37,7 @@ swap "AltRight" "ContextMenu" { everyone = %v }
 		builds, diags := build(t, fmt.Sprintf(rules, c.rights, c.swap))
 		require.Empty(t, diags)
 		var goes []string
-		for _, f := range builds[0].Files {
+		for _, f := range builds[0].Files() {
 			goes = append(goes, f.Goes)
 		}
 		assert.Contains(t, goes, c.goes)

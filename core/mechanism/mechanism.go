@@ -83,25 +83,34 @@ type File struct {
 	Goes string // where it belongs on the machine, in the system's own spelling
 }
 
-// Output is what a mechanism writes for a machine: changes, and what comes of them.
+// Output is what a mechanism writes for a machine: changes, of which all else comes.
 type Output struct {
 	Changes []change.Change
-	Files   []File
-	// Steps is what a person does to make the changes, in order.
-	Steps []Step
-	// Back is what a person does to have it as it was.
-	Back []Step
+}
+
+// Files are those of the compiled folder.
+func (o Output) Files() []File {
+	var files []File
+	for _, f := range change.Folder(o.Changes) {
+		files = append(files, File(f))
+	}
+	return files
+}
+
+// Steps is what a person does to make the changes, in order.
+func (o Output) Steps() []Step {
+	steps, _ := change.Steps(o.Changes)
+	return steps
+}
+
+// Back is what a person does to have it as it was.
+func (o Output) Back() []Step {
+	_, back := change.Steps(o.Changes)
+	return back
 }
 
 // Changed is what comes of changes.
-func Changed(list []change.Change) Output {
-	out := Output{Changes: list}
-	for _, f := range change.Folder(list) {
-		out.Files = append(out.Files, File(f))
-	}
-	out.Steps, out.Back = change.Steps(list)
-	return out
-}
+func Changed(list []change.Change) Output { return Output{list} }
 
 // Step is one line of a machine's STEPS.md, and the commands or settings that belong
 // to it.

@@ -41,7 +41,7 @@ func build(t testing.TB, text string) []*compile.Build {
 
 func filesOf(b *compile.Build) fstest.MapFS {
 	fsys := fstest.MapFS{}
-	for _, f := range b.Files {
+	for _, f := range b.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	return fsys
@@ -78,11 +78,11 @@ layer "edit" {
 	r := prove(t, b, filesOf(b))
 	require.Empty(t, r.Defects)
 	// Another chord than the usual one is found.
-	for i, f := range b.Files {
+	for i, f := range b.Files() {
 		if f.Path == "xkb/keymap.xkb" {
-			b.Files[i].Data = []byte(strings.Replace(string(f.Data), "RedirectKey(key=<AB03>, clearMods=Mod4, "+
+			b.Files()[i].Data = []byte(strings.Replace(string(f.Data), "RedirectKey(key=<AB03>, clearMods=Mod4, "+
 				"modifiers=Control)", "RedirectKey(key=<AB03>, clearMods=Mod4)", 1))
-			require.NotEqual(t, f.Data, b.Files[i].Data)
+			require.NotEqual(t, f.Data, b.Files()[i].Data)
 		}
 	}
 	r = prove(t, b, filesOf(b))
@@ -175,7 +175,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 		if where.Desktop != "i3" {
 			return
 		}
-		for i, f := range b.Files {
+		for i, f := range b.Files() {
 			if lines := strings.SplitAfter(string(f.Data), "\n"); strings.HasPrefix(f.Path, "xkb/board") {
 				at := slices.IndexFunc(lines, func(l string) bool {
 					return strings.Contains(l, "VoidSymbol") &&
@@ -184,7 +184,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 				if at < 0 {
 					continue
 				}
-				b.Files[i].Data = []byte(strings.Join(slices.Delete(lines, at, at+1), ""))
+				b.Files()[i].Data = []byte(strings.Join(slices.Delete(lines, at, at+1), ""))
 				require.True(t, wrong(b, filesOf(b)), "%s has lost a key, and the proof finds nothing", f.Path)
 				return
 			}
@@ -307,15 +307,18 @@ func TestChangedTwiceIsCaught(t *testing.T) {
 		{Entry: &intent.Entry{Binding: first}, Mechanism: hwdb.Mechanism{}},
 		{Entry: &intent.Entry{Binding: second}, Mechanism: xkb.Mechanism{}},
 	}}}
+	files := fstest.MapFS{}
 	for _, w := range []struct {
 		target registry.Mechanism
 		list   []behaviour.Binding
 	}{{hwdb.Mechanism{}, []behaviour.Binding{first}}, {xkb.Mechanism{}, []behaviour.Binding{second}}} {
 		out, err := mechanism.Write(w.target, m, w.list)
 		require.NoError(t, err)
-		b.Files = append(b.Files, out.Files...)
+		for _, f := range out.Files() {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
 	}
-	r := prove(t, b, filesOf(b))
+	r := prove(t, b, files)
 	require.Len(t, r.Defects, 1)
 	assert.Equal(t, "ContextMenu", r.Defects[0].Press)
 	assert.Equal(t, "is changed twice, and acts as Hyper", r.Defects[0].Got)

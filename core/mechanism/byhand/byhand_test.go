@@ -51,8 +51,8 @@ func TestSteps(t *testing.T) {
 		if c.verdict == mechanism.ByHand {
 			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{c.binding})
 			require.NoError(t, err)
-			require.Len(t, out.Steps, 1)
-			assert.Contains(t, out.Steps[0].Text, c.step)
+			require.Len(t, out.Steps(), 1)
+			assert.Contains(t, out.Steps()[0].Text, c.step)
 		}
 	}
 }
@@ -87,7 +87,7 @@ func TestPanels(t *testing.T) {
 			}
 			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{b})
 			require.NoError(t, err)
-			return out.Steps[0].Text
+			return out.Steps()[0].Text
 		}
 		for _, k := range keys.All() {
 			if from, ok := want.from[k.String()]; ok {
@@ -116,5 +116,5 @@ func TestShellLine(t *testing.T) {
 		),
 	})
 	require.NoError(t, err)
-	assert.Equal(t, []string{`cd '/log files' && tidegauge "it's \$HOME"`}, out.Steps[0].Lines)
+	assert.Equal(t, []string{`cd '/log files' && tidegauge "it's \$HOME"`}, out.Steps()[0].Lines)
 }

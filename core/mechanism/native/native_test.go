@@ -107,9 +107,9 @@ func TestReadsWhatItWrites(t *testing.T) {
 				}
 				out, err := mechanism.Write(s, m, list)
 				require.NoError(rt, err)
-				got, err := s.Read(m, mechanism.Folder(out.Files))
-				require.NoError(rt, err, "%s", out.Files)
-				require.Empty(rt, behaviour.Compare(list, got), "%s", out.Files)
+				got, err := s.Read(m, mechanism.Folder(out.Files()))
+				require.NoError(rt, err, "%s", out.Files())
+				require.Empty(rt, behaviour.Compare(list, got), "%s", out.Files())
 			})
 			assert.Greater(t, taken, 40)
 		})

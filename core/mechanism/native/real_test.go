@@ -72,21 +72,21 @@ func TestSetInRealStores(t *testing.T) {
 			out, err := mechanism.Write(c, c.machine(), c.list)
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
-			for _, f := range out.Files {
+			for _, f := range out.Files() {
 				file := filepath.Join(home, f.Path)
 				require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 				require.NoError(t, os.WriteFile(file, f.Data, 0o644))
 			}
 			part := "\necho '==='\n"
 			script := "set -e\ncd '" + home + "'; mkdir -p .config\n" + c.own + part + c.dump + part + lines(
-				out.Back,
-			) + c.dump + part + lines(out.Steps) + lines(out.Steps) + c.dump + part
+				out.Back(),
+			) + c.dump + part + lines(out.Steps()) + lines(out.Steps()) + c.dump + part
 			var asked []string
 			for ask := range c.reads {
 				asked = append(asked, ask)
 				script += ask + part
 			}
-			script += lines(out.Back) + c.dump + part + lines(out.Back) + c.dump
+			script += lines(out.Back()) + c.dump + part + lines(out.Back()) + c.dump
 			said := strings.Split(realtest.Bus(t, env, script), "===\n")
 			before, n := said[1], len(asked)
 			assert.Equal(t, before, said[2], "taken back before anything was done")
@@ -119,7 +119,7 @@ func TestImportedByRegistryEditor(t *testing.T) {
 	out, err := mechanism.Write(s, m, list)
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
-	require.NoError(t, os.WriteFile(wine.Path("settings.reg"), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(wine.Path("settings.reg"), out.Files()[0].Data, 0o644))
 	wine.Run("reg", "import", `C:\settings.reg`)
 	for key, want := range map[string]string{
 		`HKCU\Control Panel\Keyboard`: `"KeyboardDelay"="1"`, `HKCU\Software\Süderhaff`: `"Path gauge"="C:\\Tide\\\"x\""`, `HKLM\Software\Tide`: `"Count"=dword:ee6b2800`,

@@ -44,7 +44,7 @@ func abbreviation(word, text string) mechanism.Binding {
 func write(t require.TestingT, m *mechanism.Machine, list []mechanism.Binding) []byte {
 	out, err := mechanism.Write(compose.Mechanism{}, m, list)
 	require.NoError(t, err)
-	return out.Files[0].Data
+	return out.Files()[0].Data
 }
 
 // What is written reads back as what was meant, and libxkbcommon makes the same text

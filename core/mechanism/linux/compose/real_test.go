@@ -69,19 +69,19 @@ func TestPressedInPrograms(t *testing.T) {
 				require.NoError(t, os.WriteFile(path, data, 0o644))
 			}
 			put("entry.ui", []byte(entry))
-			put(out.Files[0].Path, out.Files[0].Data)
+			put(out.Files()[0].Path, out.Files()[0].Data)
 			const own = "include \"%L\"\n<F8> : \"own\"" // and no line end
 			put(".XCompose", []byte(own))
 			for range 2 { // which may be done again
-				step(t, home, env, out.Steps[0])
+				step(t, home, env, out.Steps()[0])
 			}
 			t.Cleanup(func() {
-				step(t, home, env, out.Back[0])
+				step(t, home, env, out.Back()[0])
 				left, err := os.ReadFile(filepath.Join(home, ".XCompose"))
 				require.NoError(t, err)
 				assert.Equal(t, own+"\n", string(left))
 			})
-			put("keymap.xkb", layout.Files[0].Data)
+			put("keymap.xkb", layout.Files()[0].Data)
 			server.LoadKeymap(filepath.Join(home, "keymap.xkb"))
 			server.Session(env, c.start)
 			realtest.WaitFor(t, "the window", func() bool {

@@ -47,7 +47,7 @@ func types(text string) behaviour.Effect {
 func write(t require.TestingT, m *mechanism.Machine, list []mechanism.Binding) string {
 	out, err := mechanism.Write(console.Mechanism{}, m, list)
 	require.NoError(t, err)
-	return string(out.Files[0].Data)
+	return string(out.Files()[0].Data)
 }
 
 func TestTake(t *testing.T) {
@@ -139,7 +139,7 @@ func folder(text string) fstest.MapFS {
 		panic(err)
 	}
 	fsys := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	fsys["console/leitstand.map"] = &fstest.MapFile{Data: []byte(text)}
@@ -332,7 +332,7 @@ func TestTakenBackInOrder(t *testing.T) {
 	)
 	require.NoError(t, err)
 	var lines []string
-	for _, s := range out.Back {
+	for _, s := range out.Back() {
 		lines = append(lines, s.Lines...)
 	}
 	all := strings.Join(lines, "\n")

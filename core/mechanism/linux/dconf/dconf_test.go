@@ -29,12 +29,12 @@ func back(
 	w := dconf.Mechanism{Desktop: desktop}
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
-	got, err := w.Read(m, mechanism.Folder(out.Files))
-	require.NoError(t, err, "%s", out.Files)
-	if len(out.Files) == 0 { // of nothing
+	got, err := w.Read(m, mechanism.Folder(out.Files()))
+	require.NoError(t, err, "%s", out.Files())
+	if len(out.Files()) == 0 { // of nothing
 		return got, ""
 	}
-	return got, string(out.Files[0].Data)
+	return got, string(out.Files()[0].Data)
 }
 
 // What is written reads back as what was meant, whatever the command holds.
@@ -139,7 +139,7 @@ func TestEveryone(t *testing.T) {
 		out, err := mechanism.Write(w, m, list)
 		require.NoError(t, err)
 		files := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			files[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		got, err := w.Read(m, files)
@@ -183,7 +183,7 @@ func FuzzRead(f *testing.F) {
 			)},
 	)
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		for _, desktop := range desktops {
 			_, _ = dconf.Mechanism{Desktop: desktop}.Read(m, fstest.MapFS{"dconf/" + desktop + ".ini": {Data: data}})

@@ -82,11 +82,11 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			file := filepath.Join(home, "in.ini")
-			require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+			require.NoError(t, os.WriteFile(file, out.Files()[0].Data, 0o644))
 			script := "set -e\ndconf load / < " + file + "\n"
 			var want []string
 			folder := ""
-			for line := range strings.Lines(string(out.Files[0].Data)) {
+			for line := range strings.Lines(string(out.Files()[0].Data)) {
 				line = strings.TrimSuffix(line, "\n")
 				if strings.HasPrefix(line, "[") {
 					folder = strings.Trim(line, "[]")
@@ -133,7 +133,7 @@ func TestImportsWhatIsDumped(t *testing.T) {
 			require.NoError(t, err)
 			home, env := realtest.Home(t)
 			file := filepath.Join(home, "in.ini")
-			require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+			require.NoError(t, os.WriteFile(file, out.Files()[0].Data, 0o644))
 			dump := realtest.Bus(
 				t,
 				env,
@@ -157,7 +157,7 @@ func TestImportsWhatIsDumped(t *testing.T) {
 // more are the lines of the steps behind the one that loads the file.
 func more(out mechanism.Output) []string {
 	var lines []string
-	for _, s := range out.Steps[1:] {
+	for _, s := range out.Steps()[1:] {
 		lines = append(lines, s.Lines...)
 	}
 	return lines
@@ -184,15 +184,15 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			home, env := realtest.Home(t)
 			db := filepath.Join(home, "local.d")
 			require.NoError(t, os.MkdirAll(filepath.Join(db, "locks"), 0o755))
-			require.NoError(t, os.WriteFile(filepath.Join(db, "90-leitstand"), out.Files[0].Data, 0o644))
-			require.NoError(t, os.WriteFile(filepath.Join(db, "locks/90-leitstand"), out.Files[1].Data, 0o644))
+			require.NoError(t, os.WriteFile(filepath.Join(db, "90-leitstand"), out.Files()[0].Data, 0o644))
+			require.NoError(t, os.WriteFile(filepath.Join(db, "locks/90-leitstand"), out.Files()[1].Data, 0o644))
 			profile := filepath.Join(home, "profile")
 			require.NoError(
 				t, os.WriteFile(profile, []byte("user-db:user\nfile-db:"+filepath.Join(home, "local")+"\n"), 0o644),
 			)
 			script := "set -e\ndconf compile " + filepath.Join(home, "local") + " " + db + "\n"
 			n := 0
-			for key := range strings.Lines(string(out.Files[1].Data)) {
+			for key := range strings.Lines(string(out.Files()[1].Data)) {
 				key = strings.TrimSuffix(key, "\n")
 				script += fmt.Sprintf(
 					"test -n \"$(dconf read %s)\"; gsettings writable %s %s\n", key,
@@ -223,7 +223,7 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		require.NoError(t, err)
 		home, env := realtest.Home(t)
 		require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(home, out.Files[0].Path), out.Files[0].Data, 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(home, out.Files()[0].Path), out.Files()[0].Data, 0o644))
 		script := func(steps []mechanism.Step) string {
 			lines := []string{"cd " + home}
 			for _, s := range steps {
@@ -246,14 +246,14 @@ func TestStepsKeepOwnShortcuts(t *testing.T) {
 		}
 		had := realtest.Bus(t, env, "set -e\n"+before+"dconf dump /\n")
 		require.Contains(t, had, "close=")
-		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"), "what was never "+
+		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back())+"dconf dump /\n"), "what was never "+
 			"done is not taken back")
-		has := realtest.Bus(t, env, "set -e\n"+script(out.Steps)+script(out.Steps)+"dconf dump /\n")
+		has := realtest.Bus(t, env, "set -e\n"+script(out.Steps())+script(out.Steps())+"dconf dump /\n")
 		require.Equal(t, 2, strings.Count(has, "name='Leitstand "), has)
 		if own != "" {
 			assert.Contains(t, has, "=["+own+", ")
 		}
-		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back)+"dconf dump /\n"))
+		assert.Equal(t, had, realtest.Bus(t, env, "set -e\n"+script(out.Back())+"dconf dump /\n"))
 	}
 }
 
@@ -267,7 +267,7 @@ func desktopWith(
 	home, env := realtest.Home(t)
 	layout, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{sample.Modifier("CapsLock", keys.Hyper)})
 	require.NoError(t, err)
-	for _, f := range layout.Files {
+	for _, f := range layout.Files() {
 		if file := filepath.Join(home, "keymap.xkb"); strings.HasSuffix(f.Path, "keymap.xkb") {
 			require.NoError(t, os.WriteFile(file, f.Data, 0o644))
 			server.LoadKeymap(file)
@@ -276,7 +276,7 @@ func desktopWith(
 	out, err := mechanism.Write(dconf.Mechanism{Desktop: m.Desktop}, m, list)
 	require.NoError(t, err)
 	file := filepath.Join(home, "in.ini")
-	require.NoError(t, os.WriteFile(file, out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(file, out.Files()[0].Data, 0o644))
 	server.Session(
 		append(env, "LIBGL_ALWAYS_SOFTWARE=1", "XDG_SESSION_TYPE=x11"),
 		"dconf load / < "+file+"; "+start+" sleep 3; xterm -class one -geometry 40x10+300+200 & wait",

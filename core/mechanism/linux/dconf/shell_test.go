@@ -93,7 +93,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	out, err := mechanism.Write(dconf.Mechanism{Desktop: "gnome"}, machine("gnome", "de"), list)
 	require.NoError(t, err)
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "dconf"), 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(home, out.Files[0].Path), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(home, out.Files()[0].Path), out.Files()[0].Data, 0o644))
 
 	address := server.Bus(env)
 	conn, err := dbus.Connect(address)
@@ -106,7 +106,7 @@ func TestStartedByGnomeSettingsDaemon(t *testing.T) {
 	reply, err := conn.RequestName(shellName, dbus.NameFlagDoNotQueue)
 	require.NoError(t, err)
 	require.Equal(t, dbus.RequestNameReplyPrimaryOwner, reply)
-	steps := strings.Join(append(out.Steps[0].Lines, out.Steps[1].Lines...), "\n")
+	steps := strings.Join(append(out.Steps()[0].Lines, out.Steps()[1].Lines...), "\n")
 	server.On(address, env, "cd "+home+" && "+steps+"\n"+daemon)
 
 	for accel := range starts {

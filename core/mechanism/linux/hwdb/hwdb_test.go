@@ -47,7 +47,7 @@ func machine(admin bool) *mechanism.Machine {
 func write(t require.TestingT, m *mechanism.Machine, list []mechanism.Binding) []byte {
 	out, err := mechanism.Write(hwdb.Mechanism{}, m, list)
 	require.NoError(t, err)
-	return out.Files[0].Data
+	return out.Files()[0].Data
 }
 
 // same leaves out what a board says only to repeat what every board does, as a

@@ -39,7 +39,7 @@ func TestPressedOnKernel(t *testing.T) {
 	}
 	out, err := mechanism.Write(hwdb.Mechanism{}, m, list)
 	require.NoError(t, err)
-	k := realtest.Boot(t, map[string][]byte{out.Files[0].Path: out.Files[0].Data}, out.Steps[0].Lines...)
+	k := realtest.Boot(t, map[string][]byte{out.Files()[0].Path: out.Files()[0].Data}, out.Steps()[0].Lines...)
 	k.Pressed("hwdb", "keys of a board and of all, as the driver gives them")
 	kept := realtest.Specimen{Component: "Linux", Version: k.Version(), Files: []string{"90-leitstand.hwdb"}}
 	for _, c := range []struct {
@@ -78,5 +78,5 @@ func TestPressedOnKernel(t *testing.T) {
 			}
 		}
 	}
-	kept.Keep(t, "hwdb", map[string][]byte{"90-leitstand.hwdb": out.Files[0].Data})
+	kept.Keep(t, "hwdb", map[string][]byte{"90-leitstand.hwdb": out.Files()[0].Data})
 }

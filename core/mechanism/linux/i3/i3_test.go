@@ -28,8 +28,8 @@ func machine(desktop string, layouts ...string) *mechanism.Machine {
 func back(t require.TestingT, w i3.Mechanism, m *mechanism.Machine, list []mechanism.Binding) []mechanism.Binding {
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
-	got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
-	require.NoError(t, err, "%s", out.Files[0].Data)
+	got, err := w.Read(m, fstest.MapFS{out.Files()[0].Path: {Data: out.Files()[0].Data}})
+	require.NoError(t, err, "%s", out.Files()[0].Data)
 	return got
 }
 
@@ -147,7 +147,7 @@ func FuzzRead(f *testing.F) {
 	one.Then = []keys.Chord{{Key: sample.Key("KeyS")}}
 	out, err := mechanism.Write(i3.Mechanism{}, m, []behaviour.Binding{one, sample.Setting("repeat rate", "40/s")})
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		for name, w := range both {
 			_, _ = w.Read(m, fstest.MapFS{name + "/leitstand.conf": {Data: data}})
@@ -169,7 +169,7 @@ func TestModifierAlone(t *testing.T) {
 		behaviour.Sort(list)
 		out, err := mechanism.Write(w, m, list)
 		require.NoError(t, err)
-		path, text := out.Files[0].Path, string(out.Files[0].Data)
+		path, text := out.Files()[0].Path, string(out.Files()[0].Data)
 		assert.Regexp(
 			t, "(?m)^bindsym --release Control_L exec .*tidegauge Ctrl\nbindsym --release Control_R exec", text,
 		)
@@ -196,7 +196,7 @@ func TestButtons(t *testing.T) {
 		}
 		out, err := mechanism.Write(w, m, list)
 		require.NoError(t, err)
-		text := string(out.Files[0].Data)
+		text := string(out.Files()[0].Data)
 		assert.Contains(t, text, "bindsym --whole-window Mod4+button8 exec ")
 		if name == "sway" { // the kernel's names, by which its parser knows the further ones
 			var names []string
@@ -205,10 +205,10 @@ func TestButtons(t *testing.T) {
 			}
 			assert.Equal(t, []string{"button2", "button8", "button9", "BTN_FORWARD", "BTN_BACK", "BTN_TASK"}, names)
 		}
-		got, err := w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+		got, err := w.Read(m, fstest.MapFS{out.Files()[0].Path: {Data: out.Files()[0].Data}})
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(got, list), text)
-		_, err = w.Read(m, fstest.MapFS{out.Files[0].Path: {Data: []byte("bindsym --whole-window button3 kill\n")}})
+		_, err = w.Read(m, fstest.MapFS{out.Files()[0].Path: {Data: []byte("bindsym --whole-window button3 kill\n")}})
 		assert.ErrorContains(t, err, "no button of a mouse")
 	}
 }
@@ -239,7 +239,7 @@ func TestReadsManyModes(t *testing.T) {
 	}
 	out, err := mechanism.Write(i3.Mechanism{}, m, list)
 	require.NoError(t, err)
-	read, err := i3.Mechanism{}.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+	read, err := i3.Mechanism{}.Read(m, fstest.MapFS{out.Files()[0].Path: {Data: out.Files()[0].Data}})
 	require.NoError(t, err)
 	require.Len(t, read, len(list))
 }

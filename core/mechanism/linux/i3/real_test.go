@@ -25,7 +25,7 @@ func loadHyper(t *testing.T, server *realtest.Server, m *mechanism.Machine, home
 	t.Helper()
 	layout, err := mechanism.Write(xkb.Mechanism{}, m, append(more, sample.Modifier("CapsLock", keys.Hyper)))
 	require.NoError(t, err)
-	for _, f := range layout.Files {
+	for _, f := range layout.Files() {
 		file := filepath.Join(home, f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
@@ -104,7 +104,7 @@ func config(
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
 	ours, main := filepath.Join(home, "leitstand.conf"), filepath.Join(home, "config")
-	require.NoError(t, os.WriteFile(ours, out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(ours, out.Files()[0].Data, 0o644))
 	require.NoError(t, os.WriteFile(main, []byte(own+"include "+ours+"\n"), 0o644))
 	return main
 }
@@ -239,7 +239,7 @@ func TestPressedUnderSway(t *testing.T) {
 	m.Session = "wayland"
 	option, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{sample.Modifier("CapsLock", keys.Hyper)})
 	require.NoError(t, err)
-	for _, f := range option.Files {
+	for _, f := range option.Files() {
 		file := filepath.Join(home, ".config", f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
@@ -373,7 +373,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 	require.False(t, w.Take(m, moved).ForAll)
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
-	got, err := w.Read(m, mechanism.Folder(out.Files))
+	got, err := w.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
 
@@ -384,7 +384,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 	home, env := realtest.Home(t)
 	folder := filepath.Join(home, "config.d")
 	require.NoError(t, os.MkdirAll(folder, 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644))
 	main := filepath.Join(home, "config")
 	require.NoError(
 		t, os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644),

@@ -29,7 +29,7 @@ const shortcuts = "plasma/kglobalshortcutsrc"
 // fileOf is a file that was written.
 func fileOf(t testing.TB, out mechanism.Output, path string) string {
 	t.Helper()
-	text, err := fs.ReadFile(mechanism.Folder(out.Files), path)
+	text, err := fs.ReadFile(mechanism.Folder(out.Files()), path)
 	require.NoError(t, err)
 	return string(text)
 }
@@ -39,7 +39,7 @@ func back(t require.TestingT, m *mechanism.Machine, list []mechanism.Binding) (g
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	fsys := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		text += f.Path + "\n" + string(f.Data)
 	}
@@ -143,7 +143,7 @@ func FuzzRead(f *testing.F) {
 			keys.Ctrl|keys.Shift, "Digit7", behaviour.Launch{Command: []string{"a", sample.Nasty}, Dir: "/x"},
 		)})
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data, out.Files[1].Data)
+	f.Add(out.Files()[0].Data, out.Files()[1].Data)
 	f.Fuzz(func(t *testing.T, shortcuts, program []byte) {
 		_, _ = plasma.Mechanism{}.Read(
 			m,
@@ -188,7 +188,7 @@ func TestModifierAlone(t *testing.T) {
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	assert.Contains(
@@ -239,7 +239,7 @@ func TestMovedByPlasma6(t *testing.T) {
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	files := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	moved := regexp.MustCompile(
@@ -288,7 +288,7 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 	text := fileOf(t, out, shortcuts)
 	assert.Contains(t, text, "\nOverview=Alt\\tMeta+W,none,Toggle Overview\n")
 	assert.Contains(t, text, "\nactivate application launcher=Alt+F1,none,Activate Application Launcher\n")
-	got, err := plasma.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+	got, err := plasma.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list))
 }
@@ -348,16 +348,16 @@ func TestEveryone(t *testing.T) {
 	m.Admin = true
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
-	require.Len(t, out.Files, 3)
-	assert.Contains(t, strings.Join(out.Steps[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && "+
+	require.Len(t, out.Files(), 3)
+	assert.Contains(t, strings.Join(out.Steps()[0].Lines, "\n"), "sudo mkdir -p /etc/xdg/plasma-workspace/env && "+
 		"sudo cp plasma/everyone/leitstand.sh ")
-	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files[0].Data))
-	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files[0].Goes)
-	got, err := w.Read(m, mechanism.Folder(out.Files))
+	assert.Equal(t, "[Shortcuts][$i]\nCopy=Ctrl+C; Ctrl+Ins; Alt+C\n", string(out.Files()[0].Data))
+	assert.Equal(t, "/etc/leitstand/xdg/kdeglobals", out.Files()[0].Goes)
+	got, err := w.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
-	out.Files[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
-	_, err = w.Read(m, mechanism.Folder(out.Files))
+	out.Files()[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
+	_, err = w.Read(m, mechanism.Folder(out.Files()))
 	assert.ErrorContains(t, err, "is not marked as immutable")
 }
 

@@ -67,9 +67,9 @@ tell 'Window Maximize'
 	}
 	server.Session(
 		env,
-		p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait("own")+linesOf(out.Back)+"\n"+linesOf(out.Steps)+wait(
+		p.Keeper+" & sleep 2; kwin_x11 & sleep 4\n"+own+wait("own")+linesOf(out.Back())+"\n"+linesOf(out.Steps())+wait(
 			"steps",
-		)+linesOf(out.Back)+wait("back")+"wait",
+		)+linesOf(out.Back())+wait("back")+"wait",
 	)
 	kept := ""
 	reached := func(name string, has func() bool) {
@@ -120,7 +120,7 @@ func TestKeptByPlasma6(t *testing.T) {
 	home, env := realtest.Home(t)
 	files := fstest.MapFS{}
 	kept := filepath.Join(home, ".config/kglobalshortcutsrc")
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 		to := kept
 		if strings.HasSuffix(f.Path, ".desktop") {
@@ -146,7 +146,7 @@ func TestKeptByPlasma6(t *testing.T) {
 	server.Session(
 		env,
 		p.Keeper+run+linesOf(
-			out.Back,
+			out.Back(),
 		)+"\nkill $keeper; wait $keeper; "+p.Keeper+run+"kill $keeper; wait $keeper; touch \"$HOME/done\"",
 	)
 	realtest.WaitFor(t, "the keeper's end", func() bool {
@@ -179,7 +179,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	layout, err := mechanism.Write(xkb.Mechanism{}, m, []mechanism.Binding{sample.Modifier("CapsLock", four)})
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
-	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(keymap, layout.Files()[0].Data, 0o644))
 	server.LoadKeymap(keymap)
 
 	left, right := sample.Act(keys.Meta, "KeyJ", "tile-left"), sample.Act(keys.Meta, "ArrowRight", "tile-right")
@@ -219,7 +219,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	config, apps := filepath.Join(home, ".config"), filepath.Join(home, ".local/share/applications")
 	require.NoError(t, os.MkdirAll(config, 0o755))
 	require.NoError(t, os.MkdirAll(apps, 0o755))
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		to := filepath.Join(home, f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
 		require.NoError(t, os.WriteFile(to, f.Data, 0o644))
@@ -237,7 +237,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	server.Session(
 		env,
 		"cd '"+home+"'\n"+begin+linesOf(
-			out.Steps,
+			out.Steps(),
 		)+"\nkill $manager $keeper; wait $manager $keeper\n"+begin+"xterm -class one -geometry 40x10+300+200 & wait",
 	)
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("one").Width > 0 })
@@ -338,7 +338,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	)
 	require.NoError(t, err)
 	keymap := filepath.Join(home, "keymap.xkb")
-	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(keymap, layout.Files()[0].Data, 0o644))
 	server.LoadKeymap(keymap)
 	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(
 		keys.Meta, "KeyU", "copy",
@@ -347,10 +347,10 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	list := []mechanism.Binding{first, second, undo}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
-	require.Len(t, out.Files, 1)
+	require.Len(t, out.Files(), 1)
 	config := filepath.Join(home, ".config")
 	require.NoError(t, os.MkdirAll(config, 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(config, "kdeglobals"), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(config, "kdeglobals"), out.Files()[0].Data, 0o644))
 	program := startMagnifier(t, server, env)
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(first.Chord) })
 	realtest.WaitFor(t, "the copy by the second chord", func() bool { return program.copies(second.Chord) })
@@ -360,7 +360,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	)
 	assert.False(t, program.copies(undo.Chord), "Ctrl+C was taken from copying")
 
-	got, err := plasma.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+	got, err := plasma.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
 }
@@ -381,7 +381,7 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 		out, err := mechanism.Write(plasma.Mechanism{}, m, []mechanism.Binding{b})
 		require.NoError(t, err)
 		require.NoError(t, os.MkdirAll(dir, 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files[0].Goes)), out.Files[0].Data, 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644))
 	}
 	program := startMagnifier(t, server, append(env, "XDG_CONFIG_DIRS="+system+":/etc/xdg"))
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(ours.Chord) })
@@ -417,13 +417,13 @@ func TestSettingsAreTakenBack(t *testing.T) {
 		"--group Shortcuts --key Find Ctrl+F"
 	do([]mechanism.Step{{Lines: []string{own}}})
 	input, globals := read("kcminputrc"), read("kdeglobals")
-	do(out.Steps)
-	for _, f := range out.Files {
+	do(out.Steps())
+	for _, f := range out.Files() {
 		for line := range strings.Lines(string(f.Data)) {
 			assert.Contains(t, read(filepath.Base(f.Path)), strings.TrimSpace(line))
 		}
 	}
-	do(out.Back)
+	do(out.Back())
 	assert.Equal(t, input, read("kcminputrc"))
 	assert.Equal(t, globals, read("kdeglobals"))
 }

@@ -69,7 +69,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			for _, dir := range []string{config, apps, filepath.Join(home, "a b")} {
 				require.NoError(t, os.MkdirAll(dir, 0o755))
 			}
-			text := string(out.Files[0].Data)
+			text := string(out.Files()[0].Data)
 			if old { // which has what a modifier does alone, but not as it is meant
 				const override = `<property name="override" type="bool" value="true"></property>`
 				require.Contains(t, text, override)
@@ -99,7 +99,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			)
 			require.NoError(t, err)
 			keymap := filepath.Join(home, "keymap.xkb")
-			for _, f := range layout.Files {
+			for _, f := range layout.Files() {
 				if strings.HasSuffix(f.Path, "keymap.xkb") {
 					require.NoError(t, os.WriteFile(keymap, f.Data, 0o644))
 				}
@@ -173,11 +173,11 @@ func TestStepsSetOnRunningDesktop(t *testing.T) {
 	server.Session(
 		env,
 		"xfsettingsd --no-daemon --disable-wm-check --replace & sleep 2\n"+dump("had")+lines(
-			out.Back,
-		)+"\n"+lines(out.Steps)+"\n"+lines(out.Steps)+
+			out.Back(),
+		)+"\n"+lines(out.Steps())+"\n"+lines(out.Steps())+
 			"\nwhile ! [ -e '"+home+"/back' ]; do sleep 0.1; done\n"+lines(
-			out.Back,
-		)+"\n"+lines(out.Back)+"\n"+dump("has")+"touch '"+home+"/done'; wait",
+			out.Back(),
+		)+"\n"+lines(out.Back())+"\n"+dump("has")+"touch '"+home+"/done'; wait",
 	)
 	realtest.WaitFor(t, "the repeat rate", func() bool {
 		for line := range strings.Lines(server.Run("xset", "q")) {
@@ -244,11 +244,11 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	}
 	out, err := mechanism.Write(w, m, list)
 	require.NoError(t, err)
-	got, err := w.Read(m, mechanism.Folder(out.Files))
+	got, err := w.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	require.Empty(t, behaviour.Compare(list, got))
 	system := filepath.Join(home, "system")
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		file := filepath.Join(system, strings.TrimPrefix(f.Goes, "/etc/leitstand/xdg"))
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
@@ -262,7 +262,7 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 			0, "F9", behaviour.Launch{Command: []string{program, "theirs"}},
 		), sample.Setting("repeat rate", "20/s")})
 	require.NoError(t, err)
-	for _, f := range user.Files {
+	for _, f := range user.Files() {
 		file := strings.Replace(f.Goes, "~", home, 1)
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))
@@ -310,9 +310,9 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	require.NoError(t, err)
 	config := filepath.Join(home, ".config/xfce4/xfconf/xfce-perchannel-xml")
 	require.NoError(t, os.MkdirAll(config, 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(config, "xfce4-keyboard-shortcuts.xml"), out.Files()[0].Data, 0o644))
 	keymap := filepath.Join(home, "keymap.xkb")
-	require.NoError(t, os.WriteFile(keymap, layout.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(keymap, layout.Files()[0].Data, 0o644))
 	server.LoadKeymap(keymap)
 	server.Session(env, "xfwm4 --compositor=off & sleep 2; xterm -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("xterm").Width > 0 })

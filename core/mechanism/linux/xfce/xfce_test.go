@@ -34,7 +34,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		require.NoError(t, err)
 		fsys := fstest.MapFS{}
 		if len(list) > 0 {
-			fsys[path] = &fstest.MapFile{Data: out.Files[0].Data}
+			fsys[path] = &fstest.MapFile{Data: out.Files()[0].Data}
 		}
 		got, err := xfce.Mechanism{}.Read(m, fsys)
 		require.NoError(t, err)
@@ -91,7 +91,7 @@ func TestActions(t *testing.T) {
 	behaviour.Sort(list)
 	out, err := mechanism.Write(xfce.Mechanism{}, m, list)
 	require.NoError(t, err)
-	got, err := xfce.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+	got, err := xfce.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files()[0].Data}})
 	require.NoError(t, err)
 	require.Empty(t, behaviour.Compare(got, list))
 }
@@ -106,7 +106,7 @@ func TestRepeat(t *testing.T) {
 		out, err := mechanism.Write(xfce.Mechanism{}, m, list)
 		require.NoError(t, err)
 		fsys := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		got, err := xfce.Mechanism{}.Read(m, fsys)
@@ -144,7 +144,7 @@ func FuzzRead(f *testing.F) {
 		},
 	)
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = xfce.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
 		_, _ = xfce.Mechanism{}.Read(m, fstest.MapFS{"xfce/keyboards.xml": {Data: data}})
@@ -164,12 +164,12 @@ func TestEveryone(t *testing.T) {
 	m.Admin = true
 	out, err := mechanism.Write(w, m, []mechanism.Binding{b})
 	require.NoError(t, err)
-	require.Len(t, out.Files, 2)
+	require.Len(t, out.Files(), 2)
 	assert.Equal(
-		t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files[0].Goes,
+		t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files()[0].Goes,
 	)
-	out.Files[0].Data = bytes.ReplaceAll(out.Files[0].Data, []byte(` unlocked="root"`), nil)
-	_, err = w.Read(m, mechanism.Folder(out.Files))
+	out.Files()[0].Data = bytes.ReplaceAll(out.Files()[0].Data, []byte(` unlocked="root"`), nil)
+	_, err = w.Read(m, mechanism.Folder(out.Files()))
 	assert.ErrorContains(t, err, "is not locked")
 }
 
@@ -204,14 +204,14 @@ func TestModifierAlone(t *testing.T) {
 	assert.Contains(t, xfce.Mechanism{}.Take(m, tile).Why.String(), "only starts programs")
 	out, err := mechanism.Write(xfce.Mechanism{}, m, list)
 	require.NoError(t, err)
-	got, err := xfce.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+	got, err := xfce.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(got, list))
-	imported, err := xfce.Mechanism{}.Import(m, out.Files[0].Data, nil)
+	imported, err := xfce.Mechanism{}.Import(m, out.Files()[0].Data, nil)
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(imported.Bindings, list))
 	m.DesktopVersion = "4.18"
-	imported, err = xfce.Mechanism{}.Import(m, out.Files[0].Data, nil)
+	imported, err = xfce.Mechanism{}.Import(m, out.Files()[0].Data, nil)
 	require.NoError(t, err)
 	assert.NotEmpty(t, imported.Left, "what acts when it is pressed is no modifier alone")
 }
@@ -223,7 +223,7 @@ func TestImportsXML11(t *testing.T) {
 		[]mechanism.Binding{sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}})},
 	)
 	require.NoError(t, err)
-	text := bytes.Replace(out.Files[0].Data, []byte(`version="1.0"`), []byte(`version="1.1"`), 1)
+	text := bytes.Replace(out.Files()[0].Data, []byte(`version="1.0"`), []byte(`version="1.1"`), 1)
 	got, err := xfce.Mechanism{}.Import(machine("de"), text, nil)
 	require.NoError(t, err)
 	assert.Len(t, got.Bindings, 1)

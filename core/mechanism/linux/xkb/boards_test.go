@@ -75,7 +75,7 @@ func TestBoardsReadBack(t *testing.T) {
 			behaviour.Sort(list)
 			out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 			require.NoError(t, err)
-			got, err := xkb.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+			got, err := xkb.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 			require.NoError(t, err)
 			assert.Empty(t, behaviour.Compare(list, got), m.Desktop)
 		}
@@ -83,12 +83,12 @@ func TestBoardsReadBack(t *testing.T) {
 	m := withBoards(machine("x11", "i3", "de"), usb)
 	out, err := mechanism.Write(xkb.Mechanism{}, m, ofBoards)
 	require.NoError(t, err)
-	for i, f := range out.Files {
+	for i, f := range out.Files() {
 		if f.Path == "xkb/board-wheelhouse.xkb" {
-			out.Files[i].Data = []byte(strings.ReplaceAll(string(f.Data), "replace key <PAUS>", "replace key <SCLK>"))
+			out.Files()[i].Data = []byte(strings.ReplaceAll(string(f.Data), "replace key <PAUS>", "replace key <SCLK>"))
 		}
 	}
-	got, err := xkb.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+	got, err := xkb.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	var words []string
 	for _, c := range behaviour.Compare(ofBoards, got) {
@@ -159,7 +159,7 @@ func TestBoardUnderSway(t *testing.T) {
 	m := withBoards(machine("wayland", "sway", "de"), mapping.BoardID{Bus: mapping.USB})
 	out, err := mechanism.Write(xkb.Mechanism{}, m, ofBoards)
 	require.NoError(t, err)
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		file := filepath.Join(home, ".config", f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, f.Data, 0o644))

@@ -74,7 +74,7 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 		require.NoError(rt, err)
 		files := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			files[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		got, err := xkb.Mechanism{}.Read(m, files)

@@ -56,7 +56,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		require.NoError(rt, err)
 		dir := t.TempDir()
 		files := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			files[f.Path] = &fstest.MapFile{Data: f.Data}
 			require.NoError(rt, os.MkdirAll(filepath.Dir(filepath.Join(dir, f.Path)), 0o755))
 			require.NoError(rt, os.WriteFile(filepath.Join(dir, f.Path), f.Data, 0o644))

@@ -50,7 +50,7 @@ func write(t *testing.T, m *mechanism.Machine, list []mechanism.Binding) string 
 	out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 	require.NoError(t, err)
 	dir := t.TempDir()
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		path := filepath.Join(dir, f.Path)
 		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
 		require.NoError(t, os.WriteFile(path, f.Data, 0o644))
@@ -225,7 +225,7 @@ func TestForEveryone(t *testing.T) {
 	out, err := mechanism.Write(xkb.Mechanism{}, m, everything)
 	require.NoError(t, err)
 	etc := t.TempDir() // in place of /etc/xkb
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		rest, ok := strings.CutPrefix(f.Goes, "/etc/xkb/")
 		if !ok {
 			assert.Equal(t, "/etc/dconf/db/local.d/50-leitstand-layout", f.Goes)
@@ -242,7 +242,7 @@ func TestForEveryone(t *testing.T) {
 	)
 	assert.Empty(t, complaints)
 	assert.Regexp(t, `modifier_map Mod3 \{ <CAPS>`, text)
-	for _, s := range out.Steps {
+	for _, s := range out.Steps() {
 		for _, line := range s.Lines {
 			assert.NotContains(t, line, "~/")
 		}
@@ -359,7 +359,7 @@ func TestOptionBesideOthers(t *testing.T) {
 		out, err := mechanism.Write(xkb.Mechanism{}, m, everything)
 		require.NoError(t, err)
 		home, env := realtest.Home(t)
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			file := filepath.Join(home, f.Path)
 			require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 			require.NoError(t, os.WriteFile(file, f.Data, 0o644))
@@ -374,16 +374,16 @@ func TestOptionBesideOthers(t *testing.T) {
 			return all
 		}
 		before := run(c.own)
-		assert.Equal(t, before, run(lines(out.Back)), "taken back before anything was done")
-		is := run(lines(out.Steps))
+		assert.Equal(t, before, run(lines(out.Back())), "taken back before anything was done")
+		is := run(lines(out.Steps()))
 		assert.Contains(t, is, "leitstand:mapping")
 		assert.Equal(t, c.own != "" && !strings.HasPrefix(c.own, "touch"), strings.Contains(is, "compose:menu"))
-		assert.Equal(t, is, run(lines(out.Steps)))
-		assert.Equal(t, before, run(lines(out.Back)), c.desktop)
+		assert.Equal(t, is, run(lines(out.Steps())))
+		assert.Equal(t, before, run(lines(out.Back())), c.desktop)
 		assert.NoDirExists(t, filepath.Join(home, ".config/xkb/rules/evdev"))
 
-		run(lines(out.Steps))
-		after := run(c.more + "\n" + lines(out.Back))
+		run(lines(out.Steps()))
+		after := run(c.more + "\n" + lines(out.Back()))
 		assert.NotContains(t, after, "leitstand:")
 		assert.Contains(t, after, "shift:both")
 		assert.Equal(t, strings.Contains(before, "compose:menu"), strings.Contains(after, "compose:menu"))

@@ -36,7 +36,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 		require.NoError(t, err)
 		files := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			files[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		got, err := xkb.Mechanism{}.Read(m, files)
@@ -111,7 +111,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 	)
 	require.NoError(t, err)
 	text, fsys := "", fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		if strings.HasSuffix(f.Path, "symbols/leitstand") {
 			text = string(f.Data)
@@ -165,7 +165,7 @@ func TestReadsEveryLayout(t *testing.T) {
 	out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 	require.NoError(t, err)
 	fsys := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	text := string(fsys["xkb/keymap.xkb"].Data)
@@ -201,7 +201,7 @@ func FuzzRead(f *testing.F) {
 		append(sample.Layered("arrows", "ControlRight", "KeyU", "F14"), gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC")),
 	)
 	require.NoError(f, err)
-	for _, file := range append(out.Files, chords.Files...) {
+	for _, file := range append(out.Files(), chords.Files()...) {
 		f.Add(string(file.Data))
 	}
 	f.Fuzz(func(t *testing.T, text string) {

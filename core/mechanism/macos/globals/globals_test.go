@@ -22,7 +22,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 	for _, v := range []bool{true, false} {
 		out, err := mechanism.Write(globals.Mechanism{}, m, []behaviour.Binding{accents(v)})
 		require.NoError(t, err)
-		got, err := globals.Mechanism{}.Read(m, fstest.MapFS{out.Files[0].Path: {Data: out.Files[0].Data}})
+		got, err := globals.Mechanism{}.Read(m, fstest.MapFS{out.Files()[0].Path: {Data: out.Files()[0].Data}})
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare([]behaviour.Binding{accents(v)}, got))
 	}

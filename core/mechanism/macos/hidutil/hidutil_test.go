@@ -30,7 +30,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		behaviour.Sort(list)
 		out, err := mechanism.Write(hidutil.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := hidutil.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+		got, err := hidutil.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -72,7 +72,7 @@ func TestNothingToWrite(t *testing.T) {
 		sample.Becomes("Pause", "F15"), sample.Setting("repeat rate", "40/s"),
 	})
 	require.NoError(t, err)
-	assert.NotContains(t, string(out.Files[0].Data), "UserKeyMapping")
+	assert.NotContains(t, string(out.Files()[0].Data), "UserKeyMapping")
 }
 
 // An agent that was changed by hand is read as what it does now, or refused.
@@ -90,7 +90,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 		{"UserKeyMapping&#34;", "UserKeyMap&#34;", "--set"},
 		{"/bin/sh", "/bin/false", "/bin/sh"},
 	} {
-		text := out.Files[0].Data
+		text := out.Files()[0].Data
 		require.True(t, bytes.Contains(text, []byte(c.old)), "%s in %s", c.old, text)
 		got, err := hidutil.Mechanism{}.Read(
 			m, fstest.MapFS{path: {Data: bytes.Replace(text, []byte(c.old), []byte(c.new), 1)}},
@@ -113,7 +113,7 @@ func FuzzRead(f *testing.F) {
 		[]behaviour.Binding{sample.Becomes("CapsLock", "Escape"), sample.On("chart-table", sample.Nothing("Insert"))},
 	)
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = hidutil.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
 	})

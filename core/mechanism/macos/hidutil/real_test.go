@@ -41,7 +41,7 @@ func TestReadBySecondParser(t *testing.T) {
 	out, err := mechanism.Write(hidutil.Mechanism{}, vessel(t), wanted())
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "job.plist")
-	require.NoError(t, os.WriteFile(path, out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(path, out.Files()[0].Data, 0o644))
 	text, _ := realtest.Output(t, "/usr/bin/python3", "-c", "import plistlib,json,sys; "+
 		"print(json.dumps(plistlib.load(open(sys.argv[1],'rb'))))", path)
 	var job map[string]any
@@ -89,7 +89,7 @@ func TestStepsOnMac(t *testing.T) {
 		out, err := mechanism.Write(hidutil.Mechanism{}, m, wanted())
 		require.NoError(t, err)
 		dir := t.TempDir()
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, f.Path)), 0o755))
 			require.NoError(t, os.WriteFile(filepath.Join(dir, f.Path), f.Data, 0o644))
 		}
@@ -105,10 +105,10 @@ func TestStepsOnMac(t *testing.T) {
 			}
 			return lines
 		}
-		mac.Run(dir, lines(out.Steps))
+		mac.Run(dir, lines(out.Steps()))
 		said, holds = mac.Ask(dir, change.Asking(out.Changes))
 		assert.True(t, holds, said)
-		mac.Run(dir, lines(out.Steps)) // twice is as once
+		mac.Run(dir, lines(out.Steps())) // twice is as once
 		has := mac.Has()
 		place := "home/Library/LaunchAgents/leitstand.keymapping.plist"
 		if admin {
@@ -134,7 +134,7 @@ func TestStepsOnMac(t *testing.T) {
 			}
 			assert.Equal(t, want, got, match)
 		}
-		mac.Run(dir, lines(out.Back))
+		mac.Run(dir, lines(out.Back()))
 		gone := mac.Has()
 		assert.NotContains(t, gone, place)
 		assert.Equal(

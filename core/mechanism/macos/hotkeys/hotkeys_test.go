@@ -30,7 +30,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		if len(list) == 0 {
 			return
 		}
-		got, err := hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		got, err := hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files()[0].Data}})
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -119,7 +119,7 @@ func FuzzRead(f *testing.F) {
 		sample.Act(keys.Ctrl|keys.Alt, "ArrowUp", "overview"), sample.Off(keys.Meta, "Space"),
 	})
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
 	})

@@ -99,7 +99,13 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
 	}
 	o := mechanism.Offer{Verdict: mechanism.Near, Why: why.And(lost(m, b.Chord.Key, p)...), Plan: *p}
-	if p.as == keys.None {
+	switch {
+	case len(p.in) > 0 && !changes(m, b.Chord.Key, p) && b.Layer == "":
+		return mechanism.Offer{} // it types so without a layout of ours
+	case len(p.in) > 0 && !changes(m, b.Chord.Key, p):
+		o.Does = &behaviour.Effect{Kind: behaviour.Becomes, Key: b.Chord.Key}
+		return o
+	case p.as == keys.None:
 		return o
 	}
 	text, _ := m.Layouts[0].Type(keys.TypeState{}, p.as, 0)
@@ -175,6 +181,24 @@ func types(k keys.Key) bool {
 // isControl says whether a character is none that a text has, or none of XML's.
 func isControl(r rune) bool {
 	return r < ' ' || r >= 0x7F && r < 0xA0 || r == 0xFFFE || r == 0xFFFF || r == utf8.RuneError
+}
+
+// changes says whether a plan has a key type something else than it does, under any of the layouts.
+func changes(m *mechanism.Machine, k keys.Key, p *plan) bool {
+	return slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		b := &board{base: l, alone: map[string]string{}}
+		return slices.ContainsFunc(p.in, func(s state) bool {
+			from, is := s, cell{text: p.text, next: p.next}
+			if len(p.in) == 1 && s == capitals { // CapsLock is a layer
+				from = plain
+			}
+			if p.as != keys.None {
+				is = b.bare(p.as, from%option)
+			}
+			was := b.bare(k, from)
+			return was.text != is.text || was.next != is.next
+		})
+	})
 }
 
 // already says whether the machine's layouts type a text by themselves.

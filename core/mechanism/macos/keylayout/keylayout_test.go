@@ -41,7 +41,7 @@ func written(t testing.TB, m *intent.Machine, list []mechanism.Binding) []byte {
 	t.Helper()
 	out, err := mechanism.Write(keylayout.Mechanism{}, m, list)
 	require.NoError(t, err)
-	return out.Files[0].Data
+	return out.Files()[0].Data
 }
 
 var layouts = []string{"de", "us", "fr", "gb", "es", "it", "us(intl)", "br", "pl", "ru", "us(dvorak)", "jp"}

@@ -35,7 +35,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		behaviour.Sort(list)
 		out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -59,7 +59,7 @@ func TestItemsOfMenus(t *testing.T) {
 	behaviour.Sort(list)
 	out, err := mechanism.Write(menukeys.Mechanism{}, m, list)
 	require.NoError(t, err)
-	got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+	got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
 }
@@ -113,7 +113,7 @@ func TestTitlesAreOnes(t *testing.T) {
 		}
 		out, err := mechanism.Write(menukeys.Mechanism{}, m, []behaviour.Binding{b})
 		require.NoError(t, err)
-		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files))
+		got, err := menukeys.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare([]behaviour.Binding{b}, got), u.Name)
 	}
@@ -127,10 +127,10 @@ func TestReadBySecondParser(t *testing.T) {
 	})
 	require.NoError(t, err)
 	var whole struct{ NSUserKeyEquivalents map[string]string }
-	_, err = plist.Unmarshal(out.Files[0].Data, &whole)
+	_, err = plist.Unmarshal(out.Files()[0].Data, &whole)
 	require.NoError(t, err)
 	second := map[string]string{}
-	_, err = plist.Unmarshal(realtest.Plget(t, out.Files[0].Data, "NSUserKeyEquivalents"), &second)
+	_, err = plist.Unmarshal(realtest.Plget(t, out.Files()[0].Data, "NSUserKeyEquivalents"), &second)
 	require.NoError(t, err)
 	assert.Equal(t, whole.NSUserKeyEquivalents, second)
 	assert.Equal(t, "~^\uf702", second["\x1bFenster\x1bBewegen & Größe anpassen\x1bLinks"])

@@ -52,7 +52,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		out, err := mechanism.Write(modifierpanel.Mechanism{}, m, list)
 		require.NoError(r, err)
 		fsys := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		got, err := modifierpanel.Mechanism{}.Read(m, fsys)
@@ -91,7 +91,7 @@ func FuzzRead(f *testing.F) {
 		Effect: behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("Escape")},
 	}})
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = modifierpanel.Mechanism{}.Read(m, fstest.MapFS{path: {Data: data}})
 		_, _ = modifierpanel.Mechanism{}.Import(m, data, nil)

@@ -61,7 +61,7 @@ func (p Preferences) Write(m *mechanism.Machine, list []mechanism.Taken) (mechan
 	}
 	identifier := "leitstand." + p.Folder
 	domains := map[string]any{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		var values map[string]any
 		if _, err := plist.Unmarshal(f.Data, &values); err != nil {
 			return mechanism.Output{}, fmt.Errorf("%s: %w", f.Path, err)

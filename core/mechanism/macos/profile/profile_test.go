@@ -49,7 +49,7 @@ func TestEveryone(t *testing.T) {
 		out, err := mechanism.Write(c.to, m, []mechanism.Binding{c.b})
 		require.NoError(t, err)
 		folder := fstest.MapFS{}
-		for _, f := range out.Files {
+		for _, f := range out.Files() {
 			folder[f.Path] = &fstest.MapFile{Data: f.Data}
 		}
 		assert.Equal(t, c.fits, folder[c.to.Facts().Name+"/everyone.mobileconfig"] != nil)

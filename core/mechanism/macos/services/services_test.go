@@ -23,7 +23,7 @@ import (
 
 func filesOf(out mechanism.Output) fstest.MapFS {
 	fsys := fstest.MapFS{}
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		fsys[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	return fsys
@@ -92,7 +92,7 @@ func TestLineIsRun(t *testing.T) {
 	out, err := mechanism.Write(services.Mechanism{}, sample.Mac("de"), []behaviour.Binding{b})
 	require.NoError(t, err)
 	var document []byte
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		if strings.HasSuffix(f.Path, "document.wflow") {
 			document = f.Data
 		}
@@ -162,7 +162,7 @@ func TestIdentifiers(t *testing.T) {
 		sample.Launch(keys.Ctrl, "KeyH", behaviour.Launch{Open: "https://tides.example"}),
 	})
 	require.NoError(t, err)
-	for _, f := range out.Files {
+	for _, f := range out.Files() {
 		if !strings.HasSuffix(f.Path, "document.wflow") {
 			continue
 		}
@@ -189,13 +189,13 @@ func FuzzRead(f *testing.F) {
 		sample.Launch(keys.Ctrl, "KeyG", behaviour.Launch{Open: "https://tides.example"}),
 	})
 	require.NoError(f, err)
-	for n := range out.Files {
-		f.Add(n, out.Files[n].Data)
+	for n := range out.Files() {
+		f.Add(n, out.Files()[n].Data)
 	}
 	f.Fuzz(func(t *testing.T, n int, data []byte) {
 		fsys := filesOf(out)
-		if n >= 0 && n < len(out.Files) {
-			fsys[out.Files[n].Path] = &fstest.MapFile{Data: data}
+		if n >= 0 && n < len(out.Files()) {
+			fsys[out.Files()[n].Path] = &fstest.MapFile{Data: data}
 		}
 		_, _ = services.Mechanism{}.Read(m, fsys)
 	})

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"unicode"
 
 	"howett.net/plist"
 
@@ -109,8 +110,9 @@ func (r *reader) alsoSelects(all map[string]any, c keys.Chord, e behaviour.Effec
 			return e
 		}
 	}
-	if commands()[with.String()] == "" {
-		return e
+	of := r.m.Layouts[0].Characters(c.Key)
+	if sign := len(of) > 0 && !unicode.IsLetter(of[0]); sign || commands()[with.String()] == "" {
+		return e // with Shift it has no spelling, or there is nothing to do
 	}
 	return behaviour.Effect{Kind: behaviour.Other, Words: e.String() + ", but not with Shift"}
 }

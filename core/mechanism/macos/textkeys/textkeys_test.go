@@ -75,10 +75,10 @@ func TestReadsWhatItWrites(t *testing.T) {
 		list := anyBindings(t, m)
 		out, err := mechanism.Write(textkeys.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := textkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		got, err := textkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files()[0].Data}})
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
-		require.True(t, textkeys.Mechanism{}.Knows(path, out.Files[0].Data))
+		require.True(t, textkeys.Mechanism{}.Knows(path, out.Files()[0].Data))
 	})
 }
 
@@ -126,15 +126,15 @@ func TestStepsKeepTheUsersOwn(t *testing.T) {
 	for _, has := range []bool{true, false} {
 		mac, dir := realtest.NewMac(t), t.TempDir()
 		require.NoError(t, os.MkdirAll(filepath.Join(dir, "textkeys"), 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(dir, path), out.Files[0].Data, 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, path), out.Files()[0].Data, 0o644))
 		file := filepath.Join(mac.Home, "Library/KeyBindings/DefaultKeyBinding.dict")
 		if has {
 			require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 			require.NoError(t, os.WriteFile(file, own, 0o644))
 		}
 		had := mac.Has()
-		mac.Run(dir, lines(out.Steps))
-		mac.Run(dir, lines(out.Steps))
+		mac.Run(dir, lines(out.Steps()))
+		mac.Run(dir, lines(out.Steps()))
 		text, err := os.ReadFile(file)
 		require.NoError(t, err)
 		got, err := textkeys.Mechanism{}.Import(m, text, nil)
@@ -146,7 +146,7 @@ func TestStepsKeepTheUsersOwn(t *testing.T) {
 		assert.Empty(t, behaviour.Compare(want, got.Bindings))
 		said, holds := mac.Ask(dir, change.Asking(out.Changes))
 		assert.True(t, holds, said)
-		mac.Run(dir, lines(out.Back))
+		mac.Run(dir, lines(out.Back()))
 		assert.Equal(t, had, mac.Has())
 	}
 }

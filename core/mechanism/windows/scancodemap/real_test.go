@@ -38,14 +38,14 @@ func TestImportedByRegistryEditor(t *testing.T) {
 	out, err := mechanism.Write(scancodemap.Mechanism{}, lab, list)
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
-	require.NoError(t, os.WriteFile(wine.Path("map.reg"), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(wine.Path("map.reg"), out.Files()[0].Data, 0o644))
 	wine.Run("reg", "import", `C:\map.reg`)
 	wine.Run("reg", "export", `HKLM\SYSTEM\CurrentControlSet\Control\Keyboard Layout`, `C:\out.reg`, "/y")
 	raw, err := os.ReadFile(wine.Path("out.reg"))
 	require.NoError(t, err)
 	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(raw)
 	require.NoError(t, err)
-	written, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files[0].Data)
+	written, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files()[0].Data)
 	require.NoError(t, err)
 	_, value, _ := strings.Cut(string(written), `"Scancode Map"`)
 	assert.Contains(t, string(text), strings.TrimSpace(value), "broken into the same lines")
@@ -72,7 +72,7 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 	require.NoError(t, err)
 	wine := realtest.NewWine(t)
 	require.NoError(t, os.MkdirAll(wine.Path("lab/scancodemap"), 0o755))
-	require.NoError(t, os.WriteFile(wine.Path("lab", out.Files[0].Path), out.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(wine.Path("lab", out.Files()[0].Path), out.Files()[0].Data, 0o644))
 	lines := func(steps []mechanism.Step) (all []string) {
 		for _, s := range steps {
 			all = append(all, s.Lines...)
@@ -88,20 +88,20 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 			"reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`,
 		},
 		export("own"),
-		lines(out.Back),
+		lines(out.Back()),
 		export("untouched"),
-		lines(out.Steps),
-		lines(out.Steps),
+		lines(out.Steps()),
+		lines(out.Steps()),
 		export("ours"),
-		lines(out.Back),
+		lines(out.Back()),
 		export("back"),
 		[]string{
 			"reg delete " + key + ` /v "Scancode Map" /f`,
 		},
 		export("none"),
-		lines(out.Steps),
+		lines(out.Steps()),
 		export("again"),
-		lines(out.Back),
+		lines(out.Back()),
 		export("nothing"),
 	)
 	require.NoError(t, os.WriteFile(wine.Path("lab/do.bat"), []byte(strings.Join(script, "\r\n")+"\r\n"), 0o644))

@@ -28,7 +28,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		})
 		out, err := mechanism.Write(scancodemap.Mechanism{}, lab, list)
 		require.NoError(t, err)
-		got, err := scancodemap.Mechanism{}.Read(lab, fstest.MapFS{path: {Data: out.Files[0].Data}})
+		got, err := scancodemap.Mechanism{}.Read(lab, fstest.MapFS{path: {Data: out.Files()[0].Data}})
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -66,7 +66,7 @@ func TestLines(t *testing.T) {
 	}
 	out, err := mechanism.Write(scancodemap.Mechanism{}, lab, list)
 	require.NoError(t, err)
-	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files[0].Data)
+	text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(out.Files()[0].Data)
 	require.NoError(t, err)
 	_, value, _ := strings.Cut(string(text), `"Scancode Map"`)
 	var lengths []int
@@ -108,7 +108,7 @@ func TestRefused(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	out, err := mechanism.Write(scancodemap.Mechanism{}, lab, []behaviour.Binding{sample.Becomes("CapsLock", "Escape")})
 	require.NoError(f, err)
-	f.Add(out.Files[0].Data)
+	f.Add(out.Files()[0].Data)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _ = scancodemap.Mechanism{}.Read(lab, fstest.MapFS{path: {Data: data}})
 	})

@@ -58,8 +58,8 @@ func TestReadByShellLink(t *testing.T) {
 		require.Equal(t, mechanism.Near, shelllink.Mechanism{}.Take(m, c.binding).Verdict, c.binding.String())
 		written, err := mechanism.Write(shelllink.Mechanism{}, m, []mechanism.Binding{c.binding})
 		require.NoError(t, err)
-		require.Len(t, written.Files, 1)
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "one.lnk"), written.Files[0].Data, 0o644))
+		require.Len(t, written.Files(), 1)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "one.lnk"), written.Files()[0].Data, 0o644))
 		var got struct {
 			Path, IDPath, Arguments, Dir, Description string
 			Hotkey                                    int
@@ -93,7 +93,7 @@ func TestReadByExiftool(t *testing.T) {
 	)
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
-	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(path, written.Files()[0].Data, 0o644))
 	out, _ := realtest.Output(t, "exiftool", "-s", path)
 	fields := map[string]string{}
 	for line := range strings.Lines(out) {
@@ -118,7 +118,7 @@ func TestVariablePathReadByExiftool(t *testing.T) {
 	)
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "one.lnk")
-	require.NoError(t, os.WriteFile(path, written.Files[0].Data, 0o644))
+	require.NoError(t, os.WriteFile(path, written.Files()[0].Data, 0o644))
 	out, _ := realtest.Output(t, "exiftool", "-s", "-v2", path)
 	assert.Contains(t, out, "EnvVarData")
 	assert.Contains(t, out, "Tag 0xa0000001 (788 bytes)")

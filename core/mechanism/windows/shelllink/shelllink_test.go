@@ -34,8 +34,8 @@ func TestReadsWhatItWrites(t *testing.T) {
 		})
 		out, err := mechanism.Write(shelllink.Mechanism{}, m, list)
 		require.NoError(t, err)
-		require.Len(t, out.Files, len(list))
-		got, err := shelllink.Mechanism{}.Read(m, folder(out.Files))
+		require.Len(t, out.Files(), len(list))
+		got, err := shelllink.Mechanism{}.Read(m, folder(out.Files()))
 		require.NoError(t, err)
 		require.Empty(t, behaviour.Compare(list, got))
 	})
@@ -48,9 +48,9 @@ func TestWebAddress(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(
 		t, "[InternetShortcut]\r\nURL=https://tides.example/s%C3%BCderhaff?q=100%25&x=%&%C3%BC\r\nHotKey=1623\r\n",
-		string(out.Files[0].Data),
+		string(out.Files()[0].Data),
 	)
-	got, err := shelllink.Mechanism{}.Read(m, folder(out.Files))
+	got, err := shelllink.Mechanism{}.Read(m, folder(out.Files()))
 	require.NoError(t, err)
 	assert.Equal(t, []behaviour.Binding{b}, got)
 }
@@ -87,7 +87,7 @@ func FuzzReadLink(f *testing.F) {
 		sample.Launch(ctrlAlt, "KeyG", behaviour.Launch{Command: []string{`C:\a b\wt.exe`, `\"`}, Dir: `C:\`}),
 	})
 	require.NoError(f, err)
-	for _, file := range out.Files {
+	for _, file := range out.Files() {
 		f.Add(file.Data)
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {

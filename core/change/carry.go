@@ -238,6 +238,9 @@ func carrySetting(c Setting, s Store) (Change, error) {
 		return nil, nil
 	}
 	before, err := s.Get(c.Store, c.Key)
+	if err == nil {
+		c.To = c.Merged.with(before, c.To)
+	}
 	switch {
 	case err != nil:
 		return nil, err

@@ -71,6 +71,9 @@ type Setting struct {
 	// Default is what the key is when nobody has set it, where that is known.
 	Default Value
 	Label   string // what the desktop's panel calls it, where the store asks for that
+	// Merged is how the value is put beside what is there: "" for in its place. Values that are merged have a
+	// file of their own.
+	Merged Merging
 	// Assumed: every machine that runs has it, so nobody sets it; a file of the store's own
 	// form would mean something else without it.
 	Assumed bool
@@ -79,6 +82,16 @@ type Setting struct {
 	Expects Value
 	Held    bool
 }
+
+// Merging is how a value is put beside the one that is there.
+type Merging string
+
+// The ways: letters of a text, and the pairs of Windows's scancode map, of which ours go before those of the
+// same key.
+const (
+	Letters   Merging = "letters"
+	Scancodes Merging = "scancodes"
+)
 
 // Member is an item of a list in a store that others own.
 type Member struct {

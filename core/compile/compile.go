@@ -96,6 +96,10 @@ func (b *Build) Folder() []mechanism.File {
 		all = append(all, mechanism.File{Path: AskFile, Data: []byte(change.Asking(b.Changes()))},
 			mechanism.File{Path: change.PreferencesFile, Data: []byte(change.PreferencesScript)})
 	}
+	if b.Machine.System == machine.Windows && len(b.Changes())+len(b.undo) > 0 {
+		script := strings.ReplaceAll(change.WindowsScript, "\n", "\r\n") // as batch files have it
+		all = append(all, mechanism.File{Path: change.WindowsFile, Data: []byte(script)})
+	}
 	all = append(all, mechanism.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
 	slices.SortFunc(all, func(x, y mechanism.File) int { return cmp.Compare(x.Path, y.Path) })
 	return all

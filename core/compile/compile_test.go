@@ -52,7 +52,10 @@ func TestExampleReadsBack(t *testing.T) {
 		needed := slices.DeleteFunc(b.Written(), func(w behaviour.Binding) bool { // PrintScreen is F13 to a Mac
 			return b.Machine.Alike(w.Effect, behaviour.Effect{Kind: behaviour.Becomes, Key: w.Chord.Key})
 		})
-		assert.Empty(t, behaviour.Compare(needed, got.Bindings), b.Machine.Name)
+		differ := slices.DeleteFunc(behaviour.Compare(needed, got.Bindings), func(c behaviour.Change) bool {
+			return c.Before != nil && c.After != nil && b.Machine.SameAltGr(*c.Before, *c.After)
+		})
+		assert.Empty(t, differ, b.Machine.Name)
 		assert.Len(t, b.Landings, len(b.Entries))
 		for _, l := range b.Landings {
 			assert.True(t, l.Offer.Verdict == mechanism.Exact ||

@@ -190,7 +190,7 @@ func (m *Machine) Symbols(group int, k keys.Key) (keys.Symbols, bool) {
 // under all layouts of the machine, or by whether they act as a key or type what that key alone
 // does.
 func (m *Machine) Alike(x, y behaviour.Effect) bool {
-	if x.Kind == behaviour.Becomes && y.Kind == behaviour.Becomes && m.SameMacKey(x.Key, y.Key) {
+	if x.Kind == behaviour.Becomes && y.Kind == behaviour.Becomes && m.SameMacKey(x.Key, y.Key) || m.SameAltGr(x, y) {
 		return true
 	}
 	for g := range m.Layouts {
@@ -381,9 +381,43 @@ func (r *resolver) findHyper(here []placed) {
 			}
 		}
 	}
-	if r.WantsHyper && r.Machine.System == machine.MacOS {
+	switch {
+	case !r.WantsHyper:
+	case r.Machine.System == machine.MacOS:
 		r.useGlobe(here)
+	case r.Machine.HasAltGr() && (stands == 0 || stands == keys.Ctrl|keys.Alt):
+		r.useAltGr(here)
 	}
+}
+
+// useAltGr makes Hyper of AltGr, which is Ctrl and Alt together to Windows, where a key can be that.
+func (r *resolver) useAltGr(here []placed) {
+	was := r.Intent
+	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.SeveralModifiers, keys.Ctrl|keys.Alt, true
+	for _, p := range here {
+		if h, ok := p.rule.(*mapping.Hyper); ok && len(p.reach.Boards)+len(p.reach.Without) == 0 &&
+			r.carries(position(h, h.Key.Key, h.Key.Range, behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods}).Binding) {
+			return
+		}
+	}
+	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.NoHyper, was.HyperMods, was.HasHyper
+}
+
+// HasAltGr says whether a Windows machine's first layout has AltGr: it types something by it.
+func (m *Machine) HasAltGr() bool {
+	return m.System == machine.Windows && len(m.Layouts) > 0 && slices.ContainsFunc(keys.All(), func(k keys.Key) bool {
+		text, next := m.Layouts[0].Type(keys.TypeState{}, k, keys.AltGr)
+		return text != "" || next.Accents != ""
+	})
+}
+
+// SameAltGr says whether two effects are AltGr on such a machine: the right Alt, and Ctrl and Alt together.
+func (m *Machine) SameAltGr(x, y behaviour.Effect) bool {
+	is := func(e behaviour.Effect) bool {
+		return e.Kind == behaviour.Becomes && e.Key.String() == "AltRight" ||
+			e.Kind == behaviour.Modifier && e.Mods == keys.Ctrl|keys.Alt
+	}
+	return is(x) && is(y) && m.HasAltGr()
 }
 
 // useGlobe makes Hyper of the Globe key where an action of the system's can have a chord with it.

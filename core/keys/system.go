@@ -129,6 +129,35 @@ func numberKeysym(r rune) string {
 // where that is not known.
 func (l *Layout) VirtualKey(k Key) string { return l.virtual[k] }
 
+// virtualCodes are the numbers of virtual keys that are no letter and no digit. (winuser.h)
+var virtualCodes = map[string]byte{
+	"SPACE": 0x20, "MULTIPLY": 0x6A, "ADD": 0x6B, "SUBTRACT": 0x6D, "DIVIDE": 0x6F, "OEM_1": 0xBA, "OEM_PLUS": 0xBB,
+	"OEM_COMMA": 0xBC, "OEM_MINUS": 0xBD, "OEM_PERIOD": 0xBE, "OEM_2": 0xBF, "OEM_3": 0xC0, "ABNT_C1": 0xC1,
+	"ABNT_C2": 0xC2, "OEM_4": 0xDB, "OEM_5": 0xDC, "OEM_6": 0xDD, "OEM_7": 0xDE, "OEM_8": 0xDF, "OEM_102": 0xE2,
+}
+
+// VirtualCode is the number of the key's virtual key under a layout of Windows. Of a layout whose virtual keys
+// are not known, those of letters follow what they type, and the others are where they are under the US
+// layout; the signs' are not known then.
+func (l *Layout) VirtualCode(k Key) (code byte, ok bool) {
+	name := l.virtual[k]
+	if len(name) == 1 {
+		return name[0], true
+	} else if name != "" {
+		code, ok = virtualCodes[name]
+		return code, ok
+	}
+	us, ok := k.VK()
+	if k.Section() != Writing || strings.HasPrefix(k.String(), "Digit") {
+		return byte(us), ok
+	}
+	s, has := l.Symbols(k)
+	if !has || len(s.Level[0]) != 1 || s.Level[0][0] < 'a' || s.Level[0][0] > 'z' {
+		return 0, false
+	}
+	return s.Level[0][0] - 'a' + 'A', true
+}
+
 // deadKeysym is the dead key of an accent, which a system may write by another character of
 // the same look.
 func deadKeysym(r rune) (string, bool) {

@@ -107,7 +107,8 @@ func (p *prover) bindings(got []behaviour.Binding) {
 	p.Presses += len(keys.All()) * p.states() * boards
 	for _, c := range behaviour.Compare(got, want) {
 		if c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) &&
-			((xkb.Mechanism{}).Serves(p.build.Machine) || p.build.Machine.System == machine.MacOS) {
+			((xkb.Mechanism{}).Serves(p.build.Machine) || p.build.Machine.System == machine.MacOS ||
+				p.build.Machine.SameAltGr(*c.Before, *c.After)) {
 			continue // the layout, or the system, has the two keys alike
 		}
 		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {

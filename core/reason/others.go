@@ -24,13 +24,23 @@ var (
 		"a service of Windows takes the media keys of USB boards past the scancode map",
 		"the driver hidserv",
 	)
-	LinkNoQuestion = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
-	LinkModifiers  = system(
+	WindowsAltGrHyper = system(
+		"windows-alt-gr-hyper", "it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",
+		"Windows: AltGr",
+	)
+	WindowsRepeatRange = system(
+		"windows-repeat-range", "keys repeat there after 1 to {ms} ms", "FILTERKEYS",
+	)
+	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
+	ExplorerFreed     = system("explorer-freed", "the program in front gets the chord then", "DisabledHotkeys")
+	NotExplorers      = system("not-explorers", "{chord} is none of Explorer's own: it {does}", "DisabledHotkeys")
+	LinkNoQuestion    = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
+	LinkModifiers     = system(
 		"link-modifiers", "a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}", "MS-SHLLINK",
 	)
 	LinkKeys = system(
 		"link-keys",
-		"a shortcut's hotkey is a letter, a digit or a function key, which {key} is not under layout {layout}",
+		"a shortcut's hotkey is a key that types, a function key or one beside them, which {key} is not under layout {layout}",
 		"MS-SHLLINK",
 	)
 	LinkTypes = system(
@@ -43,8 +53,13 @@ var (
 	LinkAddressBlank = system(
 		"link-address-blank", "a web address cannot hold spaces or control characters", "internet shortcuts",
 	)
-	LinkControl = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
-	LinkAltGr   = system(
+	LinkControl       = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
+	LinkDelay         = system("link-delay", "it starts at times after some seconds only", "Explorer asks all windows first")
+	LinkF12           = system("link-f12", "F12 by itself is the debugger's", "RegisterHotKey")
+	LinkWantsModifier = system(
+		"link-wants-modifier", "a shortcut's hotkey on this key wants Ctrl or Alt", "MS-SHLLINK",
+	)
+	LinkAltGr = system(
 		"link-alt-gr",
 		`AltGr is Ctrl+Alt to Windows, so "{character}" can no longer be typed with AltGr`,
 		"Windows: AltGr",

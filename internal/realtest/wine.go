@@ -2,9 +2,11 @@ package realtest
 
 import (
 	"encoding/binary"
+	"leitstand/core/change"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -46,6 +48,22 @@ func NewWine(t testing.TB) *Wine {
 		t, os.WriteFile(filepath.Join(w.Prefix, "drive_c/windows/system32/bcryptprimitives.dll"), randomDLL(), 0o644),
 	)
 	return w
+}
+
+// Batch has the command interpreter do lines of steps in a folder of C:, which has the script that they call.
+func (w *Wine) Batch(folder string, lines ...string) {
+	w.t.Helper()
+	script := strings.ReplaceAll(change.WindowsScript, "\n", "\r\n")
+	require.NoError(w.t, os.WriteFile(w.Path(folder, change.WindowsFile), []byte(script), 0o600))
+	text := "@echo off\r\ncd /d C:\\" + folder + "\r\n"
+	for _, l := range lines {
+		if strings.HasPrefix(l, `.\`) {
+			l = "call " + l
+		}
+		text += l + "\r\n"
+	}
+	require.NoError(w.t, os.WriteFile(w.Path(folder, "lines.cmd"), []byte(text), 0o600))
+	w.Run("cmd", "/c", `C:\`+folder+`\lines.cmd`)
 }
 
 // Run runs a Windows program and returns what it prints.

@@ -28,6 +28,8 @@ import (
 	"leitstand/core/mechanism/macos/texts"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
+	"leitstand/core/mechanism/windows/explorer"
+	"leitstand/core/mechanism/windows/responses"
 	"leitstand/core/mechanism/windows/scancodemap"
 	"leitstand/core/mechanism/windows/shelllink"
 )
@@ -66,6 +68,8 @@ var list = []Mechanism{
 	i3.Mechanism{Sway: true},
 	shelllink.Mechanism{},
 	stock.Mechanism{},
+	explorer.Mechanism{},
+	responses.Mechanism{},
 	hotkeys.Mechanism{},
 	menukeys.Mechanism{},
 	textkeys.Mechanism{},

@@ -83,8 +83,6 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 	export := func(name string) []string { return []string{"reg export " + key + ` C:\lab\` + name} }
 	script := slices.Concat(
 		[]string{
-			"@echo off",
-			`cd /d C:\lab`,
 			"reg add " + key + ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000200000000003A0000000000 /f`,
 		},
 		export("own"),
@@ -104,8 +102,7 @@ func TestStepsGiveFormerMapBack(t *testing.T) {
 		lines(out.Back()),
 		export("nothing"),
 	)
-	require.NoError(t, os.WriteFile(wine.Path("lab/do.bat"), []byte(strings.Join(script, "\r\n")+"\r\n"), 0o644))
-	wine.Run("cmd", "/c", `C:\lab\do.bat`)
+	wine.Batch("lab", script...)
 	has := func(name string) string {
 		raw, err := os.ReadFile(wine.Path("lab", name))
 		require.NoError(t, err)

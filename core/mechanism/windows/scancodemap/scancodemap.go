@@ -1,11 +1,11 @@
 // Package scancodemap writes and reads the Windows scancode map: a binary
-// registry value that the keyboard class driver uses to exchange scan codes
-// before any layout sees them.
+// registry value by which scan codes are exchanged before any layout sees them. The
+// window manager's part of the kernel reads it for each session.
 //
-// It holds for all users and all boards, on the log-in screen too, needs
-// administrator rights, and is read when the machine starts: a restart is
-// needed. One key becomes one key or nothing. Pause, whose scan code has three
-// bytes, cannot be mapped, nor can Fn.
+// It holds for all users and all boards, on the log-in screen too, not for what a remote
+// desktop's client sends; it needs administrator rights and a restart. One key becomes one key or nothing. Pause, whose scan code has three
+// bytes, cannot be mapped, nor can Fn. Power, sleep and wake-up keys go past it. Under a layout that has
+// AltGr, a key that is made the right Alt is Ctrl and Alt together, as that is.
 //
 // The file is a registry file of version 5.00: UTF-16LE with a byte order mark
 // and CRLF line ends, the only form in which every version reads it alike. A key
@@ -70,6 +70,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	var to plan
 	var ok bool
+	var why reason.List
 	if to.from, ok = b.Chord.Key.Scancode(); !ok {
 		return mechanism.Offer{Why: reason.NoScanCodeToMap.Of(b.Chord.Key)}
 	}
@@ -78,7 +79,10 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.WindowsNoHyper.Of()}
+		if b.Effect.Mods != keys.Ctrl|keys.Alt || !m.HasAltGr() {
+			return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.WindowsNoHyper.Of()}
+		}
+		to.code, why = altGr, reason.WindowsAltGrHyper.Of()
 	case behaviour.Becomes:
 		if to.code, ok = b.Effect.Key.Scancode(); !ok {
 			return mechanism.Offer{Why: reason.NoScanCodeToSend.Of(b.Effect.Key)}
@@ -94,10 +98,23 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("the scancode map")}
 	}
 	if usage, ok := b.Chord.Key.HID(); ok && usage>>16 == 0x0C {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.MediaKeysPast.Of(), Plan: to}
+		why = why.And(reason.MediaKeysPast.Of()...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
+	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: to}
+	if len(why) > 0 {
+		o.Verdict = mechanism.Near
+	}
+	return o
 }
+
+// altGr is the scan code of the right Alt, which is Ctrl and Alt together under a layout that has AltGr.
+const altGr = 0xE038
+
+// The two scan codes of PrintScreen: the second one comes with Alt, on boards of the PS/2 kind.
+const (
+	printScreen = 0xE037
+	withAlt     = 0x54
+)
 
 // plan is the scan codes of a key and of what it is to be, 0 for nothing.
 type plan struct{ from, code int }
@@ -106,23 +123,34 @@ type plan struct{ from, code int }
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
 	value := make([]byte, 8)
-	value = binary.LittleEndian.AppendUint32(value, uint32(len(list)+1))
+	entries := len(list) + 1
+	for _, b := range list {
+		if b.Plan.(plan).from == printScreen {
+			entries++
+		}
+	}
+	value = binary.LittleEndian.AppendUint32(value, uint32(entries))
 	var clear []string
 	for _, b := range list {
 		clear = append(clear, b.String())
 		to := b.Plan.(plan)
 		value = binary.LittleEndian.AppendUint16(value, uint16(to.code))
 		value = binary.LittleEndian.AppendUint16(value, uint16(to.from))
+		if to.from == printScreen {
+			value = binary.LittleEndian.AppendUint16(value, uint16(to.code))
+			value = binary.LittleEndian.AppendUint16(value, withAlt)
+		}
 	}
 	value = binary.LittleEndian.AppendUint32(value, 0)
 	return mechanism.Changed([]change.Change{
 		change.Setting{
 			About: change.About{Serves: mechanism.Presses(list), In: path, Everyone: true,
-				Says: "As an administrator, import the scancode map. It replaces one that is there already, " +
-					"which is saved for the way back.",
+				Says: "As an administrator, set the scancode map. Keys of a map that is there already, and of which the " +
+					"mapping says nothing, stay in it; what was there is saved for the way back.",
 				Unsays: "As an administrator, have the registry as it was.",
 			},
 			Store: change.Registry, Key: regKey + ":" + regName, To: change.Bytes(value), Label: strings.Join(clear, "\n"),
+			Merged: change.Scancodes,
 		},
 		change.Hand{
 			About: change.About{
@@ -222,6 +250,9 @@ func parseMap(value []byte) ([]mechanism.Binding, error) {
 	}
 	var list []mechanism.Binding
 	for i := 12; i < len(value)-4; i += 4 {
+		if word(i+2) == 0x54 { // with Alt, PrintScreen's
+			continue
+		}
 		from, ok := keys.ByScancode(int(word(i + 2)))
 		if !ok {
 			return nil, fmt.Errorf("no key has the scan code %04X", word(i+2))

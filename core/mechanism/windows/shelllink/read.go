@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"net/url"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf16"
@@ -59,7 +60,7 @@ func chordOf(m *mechanism.Machine, hotkey uint16) (keys.Chord, error) {
 	if hotkey == 0 {
 		return c, errNoHotkey
 	}
-	if hotkey>>8&^7 != 0 || hotkey&0xFF == 0 {
+	if hotkey>>8&^0xF != 0 || hotkey&0xFF == 0 {
 		return c, fmt.Errorf("%04X is no hotkey", hotkey)
 	}
 	for bit, mod := range map[uint16]keys.Mods{0x100: keys.Shift, 0x200: keys.Ctrl, 0x400: keys.Alt} {
@@ -67,19 +68,11 @@ func chordOf(m *mechanism.Machine, hotkey uint16) (keys.Chord, error) {
 			c.Mods |= mod
 		}
 	}
-	code := int(hotkey & 0xFF)
+	code := byte(hotkey)
+	pad := []keys.Section{keys.ControlPad, keys.ArrowPad} // the keys beside the writing area
 	for _, k := range keys.All() {
-		us, ok := k.VK()
-		if letter := code >= 'A' && code <= 'Z'; letter {
-			// The virtual key of a letter is where the layout has the letter.
-			s, has := m.Layouts[0].Symbols(k)
-			ok = has && k.Section() == keys.Writing && s.Level[0] == strings.ToLower(string(rune(code)))
-			if known := m.Layouts[0].VirtualKey(k); known != "" {
-				ok = known == string(rune(code))
-			}
-			us = code
-		}
-		if ok && us == code {
+		vk, ok := m.Layouts[0].VirtualCode(k)
+		if ok && vk == code && (hotkey&0x800 != 0) == slices.Contains(pad, k.Section()) {
 			c.Key = k
 			return c, nil
 		}

@@ -7,8 +7,11 @@
 // the front instead of starting it anew.
 //
 // A hotkey is a virtual key and any of Shift, Ctrl and Alt: no Windows key, no
-// sides, and of the keys only letters, digits, F1 to F24, NumLock and ScrollLock.
-// A letter's virtual key follows the layout, so the file is for one layout. AltGr
+// sides, and of the keys only those that Explorer's own dialog takes: letters, digits, signs, F1 to F24, the
+// numpad's digits, arrows and those beside them (with a bit of their own), NumLock and ScrollLock; the published
+// list of the format is shorter. A virtual key follows the layout, so the file is for one layout. Before a
+// link's program is started, Explorer asks all windows, which takes up to some seconds. F12 by itself is the
+// debugger's. AltGr
 // is Ctrl+Alt to Windows: such a hotkey takes the character that AltGr types with
 // the same key.
 //
@@ -18,6 +21,7 @@
 package shelllink
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf16"
 
@@ -62,8 +66,13 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if !ok {
 		return mechanism.Offer{Why: reason.LinkKeys.Of(b.Chord.Key, m.Layouts[0].Name)}
 	}
-	if typing := vk >= '0' && vk <= 'Z'; typing && b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0 {
+	switch alone := b.Chord.Mods&(keys.Ctrl|keys.Alt) == 0; {
+	case vk == 0x7B && b.Chord.Mods == 0:
+		return mechanism.Offer{Why: reason.LinkF12.Of()}
+	case alone && b.Chord.Key.Section() == keys.Writing:
 		return mechanism.Offer{Why: reason.LinkTypes.Of()}
+	case alone && (vk&isExtended != 0 || b.Chord.Key.Section() == keys.Numpad && b.Chord.Key.String() != "NumLock"):
+		return mechanism.Offer{Why: reason.LinkWantsModifier.Of()}
 	}
 	c, why := commandOf(b.Effect.Launch)
 	switch {
@@ -74,7 +83,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case len(utf16.Encode([]rune(c.arguments))) > mostArguments:
 		return mechanism.Offer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
 	}
-	why = reason.LinkMayRaise.Of()
+	why = reason.LinkMayRaise.Of().And(reason.LinkDelay.Of()...)
 	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
 		why = why.And(reason.LinkAltGr.Of(string(char))...)
 	}
@@ -91,8 +100,8 @@ type plan struct {
 }
 
 // hotkeyOf is a link's hotkey: the virtual key, and a bit for each modifier.
-func hotkeyOf(vk byte, mods keys.Mods) uint16 {
-	hotkey := uint16(vk)
+func hotkeyOf(vk uint16, mods keys.Mods) uint16 {
+	hotkey := vk
 	for i, mod := range []keys.Mods{keys.Shift, keys.Ctrl, keys.Alt} {
 		if mods.Has(mod) {
 			hotkey |= 0x100 << i
@@ -106,27 +115,27 @@ const (
 	mostArguments = 32000 // a command line has 32,767 characters
 )
 
-// virtualKey is the Windows virtual key of a key under a layout, for the keys
-// that a hotkey can have.
-func virtualKey(l *keys.Layout, k keys.Key) (byte, bool) {
-	us, ok := k.VK()
+// extended are the keys that Windows tells from those of the numpad by a bit.
+var extended = strings.Fields("ArrowLeft ArrowRight ArrowUp ArrowDown Home End PageUp PageDown Insert")
+
+// virtualKey is the virtual key of a key under a layout, and the bit of extended keys, for the keys that a
+// hotkey can have: what Explorer's own dialog takes.
+func virtualKey(l *keys.Layout, k keys.Key) (code uint16, ok bool) {
+	vk, ok := l.VirtualCode(k)
 	name := k.String()
 	switch {
-	case strings.HasPrefix(name, "Digit"), name == "NumLock", name == "ScrollLock", us >= 0x70 && us <= 0x87:
-		return byte(us), ok
-	case k.Section() != keys.Writing:
-		return 0, false
+	case slices.Contains(extended, name):
+		return uint16(vk) | isExtended, ok
+	case k.Section() == keys.Writing, name == "NumLock", name == "ScrollLock":
+		return uint16(vk), ok
+	case vk >= 0x70 && vk <= 0x87, vk >= 0x60 && vk <= 0x69:
+		return uint16(vk), ok
 	}
-	if name := l.VirtualKey(k); name != "" {
-		return name[0], len(name) == 1 && name[0] >= 'A'
-	}
-	s, ok := l.Symbols(k)
-	if !ok || len(s.Level[0]) != 1 {
-		return 0, false
-	}
-	c := s.Level[0][0]
-	return c - 'a' + 'A', c >= 'a' && c <= 'z'
+	return 0, false
 }
+
+// isExtended is the bit of a hotkey that has an extended key. (HOTKEYF_EXT of commctrl.h)
+const isExtended = 0x800
 
 // altGrCharacter is the character that the chord takes from AltGr. Of a layout that is XKB's, only
 // those count that Windows layouts have there, too.

@@ -71,8 +71,11 @@ func TestTake(t *testing.T) {
 		{"us", sample.Launch(keys.Meta, "KeyT", start), mechanism.None, "not Meta"},
 		{"us", sample.Launch(keys.Shift, "KeyT", start), mechanism.None, "types a character"},
 		{"us", sample.Launch(0, "F9", start), mechanism.Near, ""},
-		{"us", sample.Launch(ctrlAlt, "Comma", start), mechanism.None, "a letter, a digit or a function key"},
-		{"us", sample.Launch(ctrlAlt, "ArrowLeft", start), mechanism.None, "a letter, a digit or a function key"},
+		{"us", sample.Launch(0, "F12", start), mechanism.None, "the debugger's"},
+		{"us", sample.Launch(ctrlAlt, "Comma", start), mechanism.Near, ""}, {"ru", sample.Launch(ctrlAlt, "KeyA", start), mechanism.Near, ""},
+		{"us", sample.Launch(ctrlAlt, "ArrowLeft", start), mechanism.Near, "some seconds"},
+		{"us", sample.Launch(keys.Shift, "ArrowLeft", start), mechanism.None, "wants Ctrl or Alt"},
+		{"us", sample.Launch(ctrlAlt, "Delete", start), mechanism.None, "which Delete is not"},
 	} {
 		got := shelllink.Mechanism{}.Take(machine(c.layout), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

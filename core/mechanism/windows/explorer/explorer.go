@@ -1,0 +1,167 @@
+// Package explorer writes and reads which chords of its own Explorer leaves alone: those of the Windows key
+// with a letter or a digit.
+//
+// They stand in the registry, HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Explorer\Advanced,
+// in the text DisabledHotkeys, as capital letters and digits one after the other; letters that others have put
+// there stay. A letter is that of the virtual key, which follows the layout. Explorer reads it when it starts.
+// It is Explorer's own chords only: what the kernel, the game bar or another program has is not among them.
+//
+// Source: Microsoft's answers on DisabledHotkeys; public reports for the letters that it works for.
+package explorer
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/change"
+	"leitstand/core/desktop"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/regfile"
+	"leitstand/core/reason"
+)
+
+// Mechanism is Explorer's own chords.
+type Mechanism struct{}
+
+// Facts describes the mechanism.
+func (Mechanism) Facts() mechanism.Facts {
+	return mechanism.Facts{
+		Name: "explorer", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
+		Basis: "Wine's command interpreter and registry set the value beside others' and took it back",
+		Takes: "when Explorer is started anew, or at the next sign-in",
+	}
+}
+
+// Serves says whether the machine runs Windows.
+func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.Windows }
+
+const (
+	compiled = "explorer/leitstand.reg"
+	key      = `HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Explorer\Advanced`
+	name     = "DisabledHotkeys"
+)
+
+// Take says whether a chord that is switched off is one of Explorer's.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if !mechanism.Plain(b) || b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Nothing ||
+		b.Chord.Mods != keys.Meta {
+		return mechanism.Offer{}
+	}
+	letter := letterOf(m.Layouts[0], b.Chord.Key)
+	uses := desktop.Stock(m)
+	at := slices.IndexFunc(uses, func(u desktop.Use) bool { return u.Chord.Overlaps(b.Chord) })
+	switch {
+	case letter == 0 || at < 0 || uses[at].Fixed:
+		return mechanism.Offer{}
+	case letter == 'G':
+		return mechanism.Offer{Why: reason.NotExplorers.Of(b.Chord, uses[at].Words)}
+	}
+	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ExplorerFreed.Of(), Plan: letter}
+}
+
+// letterOf is the letter or digit of a key's virtual key, 0 for none.
+func letterOf(l *keys.Layout, k keys.Key) byte {
+	code, ok := l.VirtualCode(k)
+	if ok && k.Section() == keys.Writing && (code >= 'A' && code <= 'Z' || code >= '0' && code <= '9') {
+		return code
+	}
+	return 0
+}
+
+// Write makes the letters.
+func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
+	list = mechanism.Sorted(list)
+	var letters []byte
+	for _, b := range list {
+		if letter := b.Plan.(byte); !slices.Contains(letters, letter) {
+			letters = append(letters, letter)
+		}
+	}
+	serves := mechanism.Presses(list)
+	return mechanism.Changed([]change.Change{
+		change.Setting{
+			About: change.About{
+				Serves: serves, In: compiled,
+				Says:   "Have Explorer leave these chords alone, beside those that it leaves alone already.",
+				Unsays: "Have Explorer's chords as they were.",
+			},
+			Store: change.Registry, Key: key + ":" + name, To: change.Text(letters), Merged: change.Letters,
+		},
+		change.Hand{About: change.About{
+			Serves: serves, Says: "Sign out and in; or start Explorer anew, which closes its windows.",
+			Unsays: "Sign out and in, or start Explorer anew.",
+		}, Lines: []string{"taskkill /f /im explorer.exe", "cmd /c start explorer.exe"}},
+	}), nil
+}
+
+// Read reads the letters of a machine's folder.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	data, err := fs.ReadFile(fsys, compiled)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	values, err := regfile.Parse(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", compiled, err)
+	}
+	got := read(m, values)
+	if len(got.Left) > 0 {
+		return nil, fmt.Errorf("%s: %s: %s", compiled, got.Left[0].Text, got.Left[0].Why)
+	}
+	return got.Bindings, nil
+}
+
+// read is what the letters among values switch off.
+func read(m *mechanism.Machine, values []regfile.Value) (got mechanism.Imported) {
+	for _, v := range values {
+		if !v.Is(key, name) || v.Text == nil {
+			continue
+		}
+		for _, r := range strings.ToUpper(*v.Text) {
+			k := keyOf(m.Layouts[0], r)
+			if k == keys.None {
+				got.Leave(v.Line, fmt.Sprintf("%s %q", name, r), "no key of this machine has that virtual key")
+				continue
+			}
+			got.Bindings = append(got.Bindings, mechanism.Binding{
+				Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: k},
+				Effect: behaviour.Effect{Kind: behaviour.Nothing},
+			})
+		}
+	}
+	behaviour.Sort(got.Bindings)
+	return got
+}
+
+// keyOf is the key whose virtual key is a letter or a digit.
+func keyOf(l *keys.Layout, r rune) keys.Key {
+	for _, k := range keys.All() {
+		if code, ok := l.VirtualCode(k); ok && k.Section() == keys.Writing && rune(code) == r {
+			return k
+		}
+	}
+	return keys.None
+}
+
+// For is a machine with Windows.
+func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.Windows} }
+
+// Knows says whether a registry file has chords that Explorer leaves alone in it.
+func (Mechanism) Knows(_ string, text []byte) bool { return regfile.Has(text, name) }
+
+// Import reads a registry file, as the editor exports it or as people write it.
+func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
+	values, err := regfile.Parse(text)
+	if err != nil {
+		return mechanism.Imported{}, err
+	}
+	return read(m, values), nil
+}

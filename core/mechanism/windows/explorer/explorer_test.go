@@ -1,0 +1,52 @@
+package explorer_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/windows/explorer"
+	"leitstand/internal/sample"
+)
+
+const path = "explorer/leitstand.reg"
+
+// A chord is switched off by the letter of its virtual key, which follows the layout.
+func TestReadsWhatItWrites(t *testing.T) {
+	for _, layout := range []string{"us", "de", "fr", "ru", "hu"} {
+		m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{layout}})
+		var list []behaviour.Binding
+		for _, k := range keys.All() {
+			b := sample.Off(keys.Meta, k.String())
+			if (explorer.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+				list = append(list, b)
+			}
+		}
+		require.Greater(t, len(list), 20, layout)
+		out, err := mechanism.Write(explorer.Mechanism{}, m, list)
+		require.NoError(t, err)
+		got, err := explorer.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files()[0].Data}})
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(list, got))
+	}
+}
+
+func TestTake(t *testing.T) {
+	m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{"us"}})
+	for chord, want := range map[string]string{
+		"KeyH": "near: the program in front gets the chord then", "KeyL": "none: ", "ArrowLeft": "none: ",
+		"KeyG": "none: Meta+KeyG is none of Explorer's own: it opens the game bar", "F9": "none: ",
+	} {
+		o := (explorer.Mechanism{}).Take(m, sample.Off(keys.Meta, chord))
+		assert.Equal(t, want, o.Verdict.String()+": "+o.Why.String(), chord)
+	}
+	_, err := explorer.Mechanism{}.Read(m, fstest.MapFS{path: {Data: []byte("REGEDIT4\n[HKCU\\Software\\Microsoft\\Windows\\" +
+		"CurrentVersion\\Explorer\\Advanced]\n\"DisabledHotkeys\"=\"A!\"\n")}})
+	assert.ErrorContains(t, err, "no key of this machine has that virtual key")
+}

@@ -32,6 +32,47 @@ hands {
   sides = "both"
 }
 `,
+		"a key whose second level Shift does not lead to": `machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  session = "x11"
+  layouts = ["jp"]
+}
+launch "Ctrl+Alt+Shift+Meta+Backquote" { run = "tidegauge" }
+`,
+		"a held layer's key that types, and one for a press, in a layout library": `machine "lab" {
+  system         = "windows"
+  layouts        = ["de"]
+  layout_library = true
+}
+layer "signs" {
+  while = "Backquote"
+  keys {
+    KeyA = "α"
+    KeyB = "off"
+  }
+}
+layer "marks" {
+  once = "KeyZ"
+  keys { KeyC = "Space" }
+}
+`,
+		"keys of a Mac's layers that type what they type anyhow": `machine "pier" {
+  system  = "macos"
+  layouts = ["gb"]
+}
+layer "signs" {
+  while = "KeyQ"
+  keys {
+    Backquote = "off"
+    Digit1    = "Tab"
+  }
+}
+layer "marks" {
+  once = "Digit1"
+  keys { KeyI = "Space" }
+}
+`,
 		"a key that locks capitals under the second layout only": `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -16,6 +16,7 @@ import (
 	"leitstand/core/desktop"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
+	"leitstand/core/keys"
 	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
@@ -23,6 +24,7 @@ import (
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/macos/keylayout"
 	"leitstand/core/mechanism/registry"
+	"leitstand/core/mechanism/windows/layout"
 )
 
 // Build is one machine, compiled.
@@ -119,8 +121,8 @@ func ReadFolder(fsys fs.FS) (*intent.Machine, Reading, error) {
 type Reading struct {
 	Bindings []behaviour.Binding // of all mechanisms
 	Layout   *xkb.Layout         // nil where the machine has no XKB
-	// Typists are the layouts of our own on a Mac, in the order of the machine's; nil for none.
-	Typists []*keylayout.Layout
+	// Typists are the layouts of our own on macOS and Windows, in the order of the machine's; nil for none.
+	Typists []keys.Typist
 }
 
 // Read reads a machine's folder back: what its files do.
@@ -139,8 +141,19 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 				list = found.Layout.Bindings()
 			}
 		case keylayout.Mechanism:
-			found.Typists, err = keylayout.Open(m, fsys)
-			list = keylayout.Bindings(m, found.Typists)
+			var own []*keylayout.Layout
+			own, err = keylayout.Open(m, fsys)
+			list = keylayout.Bindings(m, own)
+			for _, l := range own {
+				found.Typists = append(found.Typists, l)
+			}
+		case layout.Mechanism:
+			var own []*layout.Layout
+			own, err = layout.Open(m, fsys)
+			list = layout.Bindings(m, own)
+			for _, l := range own {
+				found.Typists = append(found.Typists, l)
+			}
 		default:
 			list, err = r.Read(m, fsys)
 		}

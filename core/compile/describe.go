@@ -32,6 +32,7 @@ type description struct {
 	Layouts []string         `json:"layouts"`
 	Options []string         `json:"options,omitempty"`
 	Rights  string           `json:"rights,omitempty"`
+	Library bool             `json:"layoutLibrary,omitempty"`
 	Boards  []describedBoard `json:"boards,omitempty"`
 	Layers  []string         `json:"layers,omitempty"`
 	// LayerKeys say what switches the layers, on a Mac.
@@ -64,6 +65,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		Layouts: m.Machine.Layouts,
 		Options: m.Options,
 		Layers:  m.Layers,
+		Library: m.LayoutLibrary,
 		Files:   []describedFile{},
 	}
 	if m.System == machine.Linux {
@@ -80,7 +82,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		d.Boards = append(d.Boards, board)
 	}
 	for _, on := range m.LayerKeys {
-		if _, state := m.MacState(on.Layer); state != intent.NoState {
+		if _, state := m.LayerState(on.Layer); state != intent.NoState && (m.LayoutLibrary || m.System == machine.MacOS) {
 			d.LayerKeys = append(d.LayerKeys, describedLayer{on.Layer, on.Key.String(), on.How})
 		}
 	}
@@ -143,6 +145,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		Layouts:        d.Layouts,
 		Options:        d.Options,
 		Admin:          d.Rights != "user",
+		LayoutLibrary:  d.Library,
 	}
 	var boards []*machine.Board
 	for _, b := range d.Boards {

@@ -178,6 +178,9 @@ func machineBlock(m *intent.Machine) mapping.Block {
 	if !m.Admin {
 		st.say("rights", mapping.Str("user"))
 	}
+	if m.LayoutLibrary {
+		st.say("layout_library", mapping.Bool(true))
+	}
 	return st.block()
 }
 

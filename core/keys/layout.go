@@ -39,7 +39,9 @@ type Layout struct {
 	giving     func() [2]givers
 	latin      func() bool
 	virtual    map[Key]string // the virtual key of Windows
-	spacing    map[rune]rune  // how an accent stands by itself, where that is another character
+	// SystemName is the system's own name of the layout where it is one of a system's: its number on Windows.
+	SystemName string
+	spacing    map[rune]rune // how an accent stands by itself, where that is another character
 }
 
 type layoutKey struct {

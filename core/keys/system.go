@@ -47,6 +47,9 @@ func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
 		l.third = Alt
 	}
 	text, _, _ := strings.Cut(after, "\n\n")
+	if known {
+		l.SystemName, text, _ = strings.Cut(text, "\n")
+	}
 	for line := range strings.Lines(text) {
 		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
 		if k, ok := ByCode(boardKey(system, name, f[0])); ok && len(f) > 2 {

@@ -21,6 +21,7 @@ type TypeState struct {
 	CapsLock bool
 	Accents  string // of the dead keys that wait for a character, each as the character it bears
 	Waits    string // a state of a layout file that waits for a key, by its name there
+	Layer    bool   // a key is held that is a modifier of a layout's own
 }
 
 // combining are the accents of dead keys as marks that join the character before them.
@@ -53,12 +54,17 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 		return "", s
 	}
 	if accent, dead := deadRune(sym.Level[level]); dead {
-		before := ""
-		if l.third == Alt { // a Mac's layouts keep one only, and type the one before
-			before, s.Accents = l.alone([]rune(s.Accents)), ""
+		waiting := s.Accents
+		switch {
+		case l.third == Alt: // a Mac's layouts keep one only, and type the one before
+			s.Accents = string(accent)
+			return l.alone([]rune(waiting)), s
+		case l.joins && waiting != "": // those of Windows type both
+			s.Accents = ""
+			return l.alone([]rune(waiting + string(accent))), s
 		}
 		s.Accents += string(accent)
-		return before, s
+		return "", s
 	}
 	types := l.Characters(k)
 	if level >= len(types) || types[level] == 0 {

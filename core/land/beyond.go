@@ -75,8 +75,8 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
 		elsewhere = "act on a modifier alone"
 	}
-	// A layout of one's own has characters and texts on both.
-	characters := b.Effect.Kind == behaviour.Composes || b.Effect.Kind == behaviour.Types
+	// A layout of one's own could have a key that begins sequences.
+	characters := b.Effect.Kind == behaviour.Composes
 	if elsewhere != "" && m.System != machine.Linux && (!characters || personal(m)) {
 		need = elsewhere + " here"
 	}

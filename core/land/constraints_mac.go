@@ -37,7 +37,7 @@ func chordsOfOptionLayer(b *Landed) (list []strike) {
 
 // inOptionLayer says whether a press landed as a chord that stands for the key of a layer, on a Mac.
 func (l *Landing) inOptionLayer(b *Landed) bool {
-	_, is := b.Machine.MacState(l.Binding.Layer)
+	_, is := b.Machine.LayerState(l.Binding.Layer)
 	return l.Mechanism != nil && l.Binding.Layer != "" && is == intent.OptionState
 }
 

@@ -29,7 +29,9 @@ type Machine struct {
 	Boards         []string // names of the boards used with it, beside its own
 	Admin          bool     // whether its user may write system-wide settings
 	Allow          []string // codes of findings that are meant on this machine
-	Hosts          []string // patterns of the names of the computers it stands for; none for its own name
+	// LayoutLibrary: on Windows, a keyboard layout of our own may be installed, which the kernel reads.
+	LayoutLibrary bool
+	Hosts         []string // patterns of the names of the computers it stands for; none for its own name
 }
 
 // Is says whether the machine stands for the computer of a name. Case does not matter.
@@ -130,6 +132,9 @@ func (m *Machine) Details() []string {
 	}
 	if !m.Admin {
 		list = append(list, "rights user")
+	}
+	if m.LayoutLibrary {
+		list = append(list, "layout_library")
 	}
 	if len(m.Hosts) > 0 {
 		list = append(list, "hosts "+strings.Join(m.Hosts, ", "))

@@ -148,6 +148,11 @@ func (b *block) machine() {
 	m.Allow = b.allow(nil)
 	b.hosts(m)
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
+	if m.LayoutLibrary = b.boolean("layout_library", false); m.LayoutLibrary && m.System != machine.Windows {
+		b.add(
+			b.head(), "wrong-system", "a layout library is a thing of Windows", "leave layout_library out of this machine",
+		)
+	}
 	name, ok := b.name(b.seenPlace)
 	if !ok {
 		return

@@ -79,7 +79,7 @@ func Machine(s *station.Station) *Result {
 		}
 	}
 	for i, t := range got.Typists {
-		p.typing(t.Base, t, i)
+		p.typing(p.build.Machine.Layouts[i], t, i)
 	}
 	slices.SortStableFunc(p.Defects, func(a, b Defect) int { return len(a.Press) - len(b.Press) })
 	return &p.Result

@@ -9,6 +9,7 @@ import (
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/land"
+	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 )
 
@@ -18,32 +19,39 @@ type meantLayout struct {
 	m    *intent.Machine
 	on   map[behaviour.Place]land.Landing // positions and chords, by place
 	caps bool                             // CapsLock is a layer
+	// third leads to the third character: Option on a Mac, AltGr on Windows.
+	third keys.Mods
 }
 
 // Type presses a key as the mapping means it.
 func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
 	at := keys.Chord{Key: k}
-	waits := s.Waits
+	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "while" {
+		return "", s // with whatever else is held
+	}
+	before, waits := s, s.Waits
 	if s.Waits = ""; waits != "" {
 		layer := waits
-		if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && !held.Has(keys.Alt) {
-			return t.does(l, s, held)
+		if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && !held.Has(t.third) && !t.inHeldLayer(s, at) {
+			return t.does(l, before, s, held)
 		}
 	}
 	layer := ""
 	if of, ok := t.m.LayerOf(intent.OptionState); ok && held.Has(keys.Alt) {
 		layer = of.Layer
+	} else if of, ok := t.m.LayerOf(intent.BitState); ok && s.Layer {
+		layer = of.Layer
 	} else if of, ok := t.m.LayerOf(intent.CapsState); ok && held == 0 && s.CapsLock {
 		layer = of.Layer
 	}
 	if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && layer != "" {
-		return t.does(l, s, held&^keys.Alt)
+		return t.does(l, before, s, held&^keys.Alt)
 	}
-	if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: held}}]; ok {
-		return t.does(l, s, 0)
+	if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: held}}]; ok && !s.Layer {
+		return t.does(l, before, s, 0)
 	}
-	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && !held.Has(keys.Alt) {
-		return t.does(l, s, held)
+	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && !held.Has(t.third) && !s.Layer {
+		return t.does(l, before, s, held)
 	}
 	text, next := t.bare(s, k, held)
 	if text == "" && next.Accents == "" { // a key that types nothing ends nothing
@@ -52,17 +60,25 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 	return text, next
 }
 
+// inHeldLayer says whether a key has a meaning in the layer whose key is held.
+func (t meantLayout) inHeldLayer(s keys.TypeState, at keys.Chord) bool {
+	of, _ := t.m.LayerOf(intent.BitState)
+	_, ok := t.on[behaviour.Place{Layer: of.Layer, Chord: at}]
+	return s.Layer && ok
+}
+
 // bare is what the system's own layout types. Where CapsLock is a layer, there are no capitals by it.
 func (t meantLayout) bare(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
 	caps := s.CapsLock
+	s.Layer = false
 	s.CapsLock = caps && !(t.caps && held == 0)
 	text, next := t.Layout.Type(s, k, held)
 	next.CapsLock = caps
 	return text, next
 }
 
-// does is what a landing has a key type.
-func (t meantLayout) does(l land.Landing, s keys.TypeState, held keys.Mods) (string, keys.TypeState) {
+// does is what a landing has a key type, in a state, and before what waits was told apart.
+func (t meantLayout) does(l land.Landing, before, s keys.TypeState, held keys.Mods) (string, keys.TypeState) {
 	switch e := l.Written().Effect; e.Kind {
 	case behaviour.Becomes:
 		return t.bare(s, e.Key, held)
@@ -71,6 +87,9 @@ func (t meantLayout) does(l land.Landing, s keys.TypeState, held keys.Mods) (str
 		next.Waits = e.Layer
 		return text, next
 	default:
+		if e.Kind == behaviour.Nothing && t.m.System == machine.Windows {
+			return "", before // what waits goes on waiting
+		}
 		return t.Finish(s, e.Text)
 	}
 }
@@ -78,7 +97,10 @@ func (t meantLayout) does(l land.Landing, s keys.TypeState, held keys.Mods) (str
 // typing compares what the keys of a layout of our own type, in every state of Shift, Option and CapsLock and
 // behind every dead key, with the system's layout and the mapping on top.
 func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
-	want := meantLayout{Layout: base, m: p.build.Machine, on: map[behaviour.Place]land.Landing{}}
+	want := meantLayout{Layout: base, m: p.build.Machine, on: map[behaviour.Place]land.Landing{}, third: keys.Alt}
+	if p.build.Machine.System == machine.Windows {
+		want.third = keys.AltGr
+	}
 	for _, l := range p.build.Landings {
 		if l.ReadBack() && l.Facts().Stage == mechanism.Layout {
 			want.on[l.Binding.Place()] = l
@@ -93,23 +115,38 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 	for len(pairs) > 0 {
 		now := pairs[0]
 		pairs = pairs[1:]
-		for _, k := range typingKeys() {
-			for _, held := range []keys.Mods{0, keys.Shift, keys.Alt, keys.Alt | keys.Shift} {
+		for _, k := range typingKeys(p.build.Machine) {
+			for _, held := range want.states() {
 				for _, caps := range []bool{false, true} {
 					w, g := now.want, now.got
-					w.CapsLock, g.CapsLock = caps, caps
+					held := held
+					if w.Layer = held.Has(keys.Fn); w.Layer { // stands for the layer's own modifier
+						held &^= keys.Fn
+					}
+					layered := w.Layer
+					g.Layer = layered
+					if w.CapsLock, g.CapsLock = caps, caps; caps && (w.Layer || now.want.Waits != "") &&
+						p.build.Machine.System == machine.Windows {
+						continue // a layer there has no CapsLock of its own
+					}
 					meant, w := want.Type(w, k, held)
 					typed, g := got.Type(g, k, held)
 					p.Presses++
+					if two := now.want.Waits != "" && w.Accents != "" || now.want.Accents != "" && w.Waits != ""; two &&
+						p.build.Machine.System == machine.Windows {
+						continue // two dead keys, of which one is a layer's: that they do not go together is said
+					}
 					press := now.after + keys.Chord{Mods: held, Key: k}.String()
 					if caps {
 						press += " with CapsLock on"
+					} else if layered {
+						press += " with the layer's key"
 					}
 					if waits := w.Accents + w.Waits; meant != typed || (waits == "") != (g.Waits == "") {
 						p.typingDefect(want, k, held, press, group, meant+waits, typed+g.Waits)
 						continue
 					}
-					w.CapsLock, g.CapsLock = false, false
+					w.CapsLock, g.CapsLock, w.Layer, g.Layer = false, false, false, false
 					if next := (pair{w, g, ""}); !seen[next] && g.Waits != "" {
 						seen[next] = true
 						next.after = press + ", "
@@ -121,11 +158,20 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 	}
 }
 
+// states are the modifiers that are held, of which Fn stands for that of a held layer.
+func (t meantLayout) states() []keys.Mods {
+	list := []keys.Mods{0, keys.Shift, t.third, t.third | keys.Shift}
+	if _, ok := t.m.LayerOf(intent.BitState); ok {
+		list = append(list, keys.Fn, keys.Fn|keys.Shift)
+	}
+	return list
+}
+
 // typingKeys are the keys that a layout is compared by.
-func typingKeys() []keys.Key {
+func typingKeys(m *intent.Machine) []keys.Key {
 	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool {
-		_, has := k.Mac()
-		return !has || k.Section() != keys.Writing && k.String() != "Space"
+		return k.Section() != keys.Writing && k.String() != "Space" &&
+			(k.Section() != keys.Function || k.String() == "Escape" || m.System != machine.Windows)
 	})
 }
 

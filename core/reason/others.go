@@ -24,6 +24,24 @@ var (
 		"a service of Windows takes the media keys of USB boards past the scancode map",
 		"the driver hidserv",
 	)
+	LibraryNotAsked = fromMapping(
+		"library-not-asked", "a keyboard layout library could have it, which machine {machine} does not ask for (layout_library = true)",
+	)
+	WindowsOwnLayout = system(
+		"windows-own-layout", "under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
+		"kbd.h",
+	)
+	WindowsLayerCharacters = system("windows-layer-characters", "a layer of characters only", "kbd.h: MODIFIERS")
+	WindowsLayerDead       = system(
+		"windows-layer-dead", "a dead key, of characters only, which does not go together with an accent before or behind it", "kbd.h: DEADKEY",
+	)
+	WindowsLayoutControl = system(
+		"windows-layout-control", "what a layout types is text, no control characters", "kbd.h",
+	)
+	WindowsTextLong = system("windows-text-long", "a key of a layout types {units} units of text at most", "kbd.h: LIGATURE")
+	WindowsDeadBase = system(
+		"windows-dead-base", "{key} types no character that a dead key could stand before", "kbd.h: DEADKEY",
+	)
 	WindowsAltGrHyper = system(
 		"windows-alt-gr-hyper", "it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",
 		"Windows: AltGr",

@@ -26,9 +26,10 @@ machine "vessel" { # the laptop aboard the survey boat
   boards  = ["vessel-own", "chart-table"]
 }
 machine "lab" {
-  system  = "windows"
-  layouts = ["de"]
-  boards  = ["chart-table"]
+  system         = "windows"
+  layouts        = ["de"]
+  boards         = ["chart-table"]
+  layout_library = true # a keyboard layout of our own may be added
 }
 machine "tablet" {
   system = "ipados"

@@ -150,7 +150,11 @@ func (d *draws) machine(i int) {
 	if len(m.Boards) > 0 {
 		d.write("  boards = [%s]\n", quoted(m.Boards))
 	}
-	d.write("  rights = %q\n}\n", d.one("rights", "admin", "user"))
+	d.write("  rights = %q\n", d.one("rights", "admin", "user"))
+	if m.System == machine.Windows && d.rarely("a layout library", 2) {
+		d.write("  layout_library = true\n")
+	}
+	d.write("}\n")
 	d.machines = append(d.machines, m)
 }
 

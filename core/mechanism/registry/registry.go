@@ -29,6 +29,7 @@ import (
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/explorer"
+	"leitstand/core/mechanism/windows/layout"
 	"leitstand/core/mechanism/windows/responses"
 	"leitstand/core/mechanism/windows/scancodemap"
 	"leitstand/core/mechanism/windows/shelllink"
@@ -58,6 +59,7 @@ var list = []Mechanism{
 	xkb.Mechanism{},
 	console.Mechanism{},
 	keylayout.Mechanism{},
+	layout.Mechanism{},
 	compose.Mechanism{},
 	xfce.Mechanism{},
 	plasma.Mechanism{},

@@ -75,7 +75,7 @@ func typed(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{}
 	}
 	if e := b.Effect; e.Kind == behaviour.Layers {
-		on, state := m.MacState(e.Layer)
+		on, state := m.LayerState(e.Layer)
 		option := on.Key.String() == "AltLeft" || on.Key.String() == "AltRight"
 		if state == intent.OptionState && option && b.Layer == "" && b.Chord.Key == on.Key {
 			return layered
@@ -83,14 +83,16 @@ func typed(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{}
 	}
 	held, offer := b.Chord.Mods, mechanism.Offer{Verdict: mechanism.Exact}
-	if _, state := m.MacState(b.Layer); state == intent.OptionState {
+	if _, state := m.LayerState(b.Layer); state == intent.OptionState {
 		held, offer = keys.Alt, layered
 	} else if b.Level != behaviour.Hotkey || b.Layer != "" {
 		return mechanism.Offer{}
 	}
 	for _, l := range m.Layouts {
-		text, _ := l.Type(keys.TypeState{}, b.Chord.Key, held)
-		if b.Effect.Kind != behaviour.Types || b.Effect.Text == "" || text != b.Effect.Text {
+		text, after := l.Type(keys.TypeState{}, b.Chord.Key, held)
+		with, afterShift := l.Type(keys.TypeState{}, b.Chord.Key, held|keys.Shift)
+		nothing := b.Layer != "" && b.Effect.Kind == behaviour.Nothing && text+with+after.Accents+afterShift.Accents == ""
+		if !nothing && (b.Effect.Kind != behaviour.Types || b.Effect.Text == "" || text != b.Effect.Text) {
 			return mechanism.Offer{}
 		}
 	}

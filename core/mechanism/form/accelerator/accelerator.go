@@ -70,6 +70,9 @@ func Translated(l *keys.Layout, c keys.Chord) []string {
 			return names
 		}
 	}
+	if _, types := keys.KeysymRune(s.Level[1]); !types && !strings.HasPrefix(s.Level[1], "dead_") {
+		return names // Kanji of a Japanese board, which Alt leads to and not Shift
+	}
 	return s.Level[1:2]
 }
 

@@ -356,8 +356,9 @@ func TestEveryone(t *testing.T) {
 	got, err := w.Read(m, mechanism.Folder(out.Files()))
 	require.NoError(t, err)
 	assert.Empty(t, behaviour.Compare(list, got))
-	out.Files()[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
-	_, err = w.Read(m, mechanism.Folder(out.Files()))
+	files := mechanism.Folder(out.Files())
+	files[0].Data = []byte("[Shortcuts]\nCopy=Alt+C\n")
+	_, err = w.Read(m, files)
 	assert.ErrorContains(t, err, "is not marked as immutable")
 }
 

@@ -168,8 +168,9 @@ func TestEveryone(t *testing.T) {
 	assert.Equal(
 		t, "/etc/leitstand/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml", out.Files()[0].Goes,
 	)
-	out.Files()[0].Data = bytes.ReplaceAll(out.Files()[0].Data, []byte(` unlocked="root"`), nil)
-	_, err = w.Read(m, mechanism.Folder(out.Files()))
+	files := mechanism.Folder(out.Files())
+	files[0].Data = bytes.ReplaceAll(files[0].Data, []byte(` unlocked="root"`), nil)
+	_, err = w.Read(m, files)
 	assert.ErrorContains(t, err, "is not locked")
 }
 

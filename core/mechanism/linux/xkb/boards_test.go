@@ -83,12 +83,13 @@ func TestBoardsReadBack(t *testing.T) {
 	m := withBoards(machine("x11", "i3", "de"), usb)
 	out, err := mechanism.Write(xkb.Mechanism{}, m, ofBoards)
 	require.NoError(t, err)
-	for i, f := range out.Files() {
+	files := mechanism.Folder(out.Files())
+	for i, f := range files {
 		if f.Path == "xkb/board-wheelhouse.xkb" {
-			out.Files()[i].Data = []byte(strings.ReplaceAll(string(f.Data), "replace key <PAUS>", "replace key <SCLK>"))
+			files[i].Data = []byte(strings.ReplaceAll(string(f.Data), "replace key <PAUS>", "replace key <SCLK>"))
 		}
 	}
-	got, err := xkb.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
+	got, err := xkb.Mechanism{}.Read(m, files)
 	require.NoError(t, err)
 	var words []string
 	for _, c := range behaviour.Compare(ofBoards, got) {

@@ -137,7 +137,7 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			why = reason.StockBut.Of("it opens a search, in which programs are found")
 		}
 	case behaviour.Layers:
-		if on, state := m.MacState(b.Effect.Layer); state != intent.OptionState || on.Key != b.Chord.Key ||
+		if on, state := m.LayerState(b.Effect.Layer); state != intent.OptionState || on.Key != b.Chord.Key ||
 			isOption(on.Key) {
 			return mechanism.Offer{}
 		}

@@ -100,7 +100,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	o := mechanism.Offer{Verdict: mechanism.Near, Why: why.And(lost(m, b.Chord.Key, p)...), Plan: *p}
 	switch {
-	case len(p.in) > 0 && !changes(m, b.Chord.Key, p) && b.Layer == "":
+	case len(p.in) > 0 && !changes(m, b.Chord.Key, p) && (b.Layer == "" || slices.Equal(p.in, withOption)):
 		return mechanism.Offer{} // it types so without a layout of ours
 	case len(p.in) > 0 && !changes(m, b.Chord.Key, p):
 		o.Does = &behaviour.Effect{Kind: behaviour.Becomes, Key: b.Chord.Key}
@@ -120,7 +120,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	why := reason.MacOwnLayout.Of()
 	if e := b.Effect; e.Kind == behaviour.Layers || e.Kind == behaviour.Leaves {
-		on, is := m.MacState(e.Layer)
+		on, is := m.LayerState(e.Layer)
 		switch {
 		case b.Level != behaviour.Position || on.Key != b.Chord.Key:
 		case is == intent.DeadState && e.Kind == behaviour.Layers && b.Layer == "":
@@ -134,7 +134,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		return nil, nil
 	}
 	p := &plan{}
-	switch _, is := m.MacState(b.Layer); {
+	switch _, is := m.LayerState(b.Layer); {
 	case b.Layer != "" && is == intent.OptionState:
 		p.in, why = withOption, why.And(reason.MacLayerIsOption.Of()...)
 	case b.Layer != "" && is == intent.CapsState:

@@ -168,7 +168,7 @@ func (l *Layout) once(m *mechanism.Machine, k keys.Key, one, next []string) (int
 		return intent.LayerKey{}, false
 	}
 	for _, on := range m.LayerKeys {
-		if _, is := m.MacState(on.Layer); is == intent.DeadState && on.Key == k {
+		if _, is := m.LayerState(on.Layer); is == intent.DeadState && on.Key == k {
 			return on, true
 		}
 	}

@@ -59,7 +59,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	first := b
 	first.Then = nil
 	why := reason.MacTextOnly.Of()
-	if _, state := m.MacState(b.Layer); state == intent.OptionState {
+	if _, state := m.LayerState(b.Layer); state == intent.OptionState {
 		first.Layer, first.Level, first.Chord.Mods = "", behaviour.Hotkey, keys.Alt
 		why = why.And(reason.MacLayerIsOption.Of()...)
 	}

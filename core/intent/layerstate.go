@@ -15,33 +15,38 @@ type LayerKey struct {
 	How   string // while, toggle or once
 }
 
-// MacState is what of a Mac's keyboard layout can be a layer.
-type MacState uint8
+// LayerState is what of a keyboard layout of macOS or Windows can be a layer.
+type LayerState uint8
 
 // The states.
 const (
-	NoState     MacState = iota
-	OptionState          // while an Option key is held
-	CapsState            // while CapsLock is on
-	DeadState            // after a dead key
+	NoState     LayerState = iota
+	OptionState            // on a Mac, while an Option key is held
+	CapsState              // on a Mac, while CapsLock is on
+	BitState               // on Windows, while a key is held that is a modifier of the layout's own
+	DeadState              // after a dead key
 )
 
-// MacState says which state of a Mac's keyboard layouts a layer is, and what switches it: the first layer
-// that a key holds is that of the Option keys, since a layout has no further modifier; the first that
-// CapsLock switches is that of CapsLock; and those for one press are behind a dead key, which is a key
-// that types.
-func (m *Machine) MacState(layer string) (LayerKey, MacState) {
-	if m.System != machine.MacOS {
+// LayerState says which state of a machine's keyboard layouts a layer is, and what switches it. On a Mac the
+// first layer that a key holds is that of the Option keys, since a layout has no further modifier, and the
+// first that CapsLock switches is that of CapsLock; on Windows the first that a key holds has a modifier of
+// its own. Layers for one press are behind a dead key, which is a key that types.
+func (m *Machine) LayerState(layer string) (LayerKey, LayerState) {
+	mac := m.System == machine.MacOS
+	if !mac && m.System != machine.Windows {
 		return LayerKey{}, NoState
 	}
 	held, locked := false, false
 	for _, on := range m.LayerKeys {
 		_, usage := on.Key.HID()
+		_, code := on.Key.Scancode()
 		is := NoState
 		switch {
-		case on.How == "while" && !held && usage && on.Key.Section() != keys.Mouse:
+		case mac && on.How == "while" && !held && usage && on.Key.Section() != keys.Mouse:
 			held, is = true, OptionState
-		case on.How == "toggle" && !locked && on.Key.String() == "CapsLock":
+		case !mac && on.How == "while" && !held && code:
+			held, is = true, BitState
+		case mac && on.How == "toggle" && !locked && on.Key.String() == "CapsLock":
 			locked, is = true, CapsState
 		case on.How == "once" && on.Key.Section() == keys.Writing:
 			is = DeadState
@@ -67,10 +72,10 @@ func (m *Machine) Apart(a, b string) bool {
 	return true
 }
 
-// LayerOf is the layer that is a state of a Mac's layouts, "" for none.
-func (m *Machine) LayerOf(state MacState) (on LayerKey, ok bool) {
+// LayerOf is the layer that is a state of the machine's layouts, if there is one.
+func (m *Machine) LayerOf(state LayerState) (on LayerKey, ok bool) {
 	for _, l := range m.LayerKeys {
-		if of, is := m.MacState(l.Layer); is == state {
+		if of, is := m.LayerState(l.Layer); is == state {
 			return of, true
 		}
 	}

@@ -1,0 +1,221 @@
+// Package layout writes and reads keyboard layouts of our own for Windows, as libraries (see the package below
+// this one).
+//
+// A layout has characters for Shift, AltGr and both; ours has a modifier of its own beside them, which no
+// program sees, and so one held layer of characters. A key types up to four UTF-16 units for certain. Layers
+// for one press are behind a dead key, and give one unit. No layout has arrows, chords or programs.
+//
+// The kernel reads such a library, so one is written only for a machine that asks for it (layout_library). It
+// lies in the system's folder under a name that each build has for itself, since one that is loaded cannot be
+// replaced, and is named in the registry; then it is added to the user's layouts, beside what is there. It is
+// made of a list of what the system's own layouts type, whose dead keys are not recorded: those of XKB's layout
+// of the name are taken, and accents join as Unicode has it. So nothing here is said to be exact.
+//
+// Sources: Microsoft, the samples of keyboard layouts in the Windows driver kit; "Keyboard Layouts" in the
+// registry as the Keyboard Layout Creator's manual describes it.
+package layout
+
+import (
+	"slices"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/machine"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/windows/layout/library"
+	"leitstand/core/reason"
+)
+
+// Mechanism is keyboard layouts of our own on Windows.
+type Mechanism struct{}
+
+// Facts describes the mechanism.
+func (Mechanism) Facts() mechanism.Facts {
+	return mechanism.Facts{
+		Name: "layout", Stage: mechanism.Layout, Evidence: mechanism.Parsed,
+		Basis: "Wine loaded the library, twice, and had the tables that were meant",
+		Takes: "when the layout is chosen among the user's", Everyone: false,
+	}
+}
+
+// Serves says whether the machine runs Windows.
+func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.Windows }
+
+// state is what is held while a key is pressed.
+type state uint8
+
+const (
+	plain state = iota
+	shifted
+	altGr
+	altGrShifted
+	layer
+	layerShifted
+	states
+)
+
+// held are the modifiers of the states but the layer's.
+var held = [...]keys.Mods{0, keys.Shift, keys.AltGr, keys.AltGr | keys.Shift}
+
+// plan is what a key types in some states.
+type plan struct {
+	in    []state
+	waits string // the one-shot layer after whose key it is pressed, "" for none
+	text  string
+	as    keys.Key // as this key, instead
+	next  string   // the one-shot layer that it begins, instead
+	holds bool     // it is the layer's own modifier, instead
+}
+
+// Take says how well a binding lands in a layout.
+func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
+	if b.Board != "" || len(b.Then)+len(b.Apps) > 0 || b.Level > behaviour.Hotkey {
+		return mechanism.Offer{}
+	}
+	p, why := placed(m, b)
+	switch {
+	case p == nil && why != nil:
+		return mechanism.Offer{Why: why}
+	case p == nil || len(p.in) > 0 && p.next == "" && !changes(m, b.Chord.Key, p) && b.Layer == "":
+		return mechanism.Offer{}
+	case !m.LayoutLibrary:
+		return mechanism.Offer{Why: reason.LibraryNotAsked.Of(m.Name)}
+	case !m.Admin:
+		return mechanism.Offer{Why: reason.NoAdministrator.Of("a layout library")}
+	case len(m.Assumed) > 0:
+		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
+	}
+	o := mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: *p}
+	if len(p.in) == 0 || p.next != "" {
+		return o
+	}
+	if !changes(m, b.Chord.Key, p) {
+		o.Does = &behaviour.Effect{Kind: behaviour.Becomes, Key: b.Chord.Key}
+	} else if p.as != keys.None {
+		text, _ := m.Layouts[0].Type(keys.TypeState{}, p.as, 0)
+		if with, _ := m.Layouts[0].Type(keys.TypeState{}, p.as, keys.Shift); text != "" && text == with {
+			o.Does = &behaviour.Effect{Kind: behaviour.Types, Text: text}
+		}
+	}
+	return o
+}
+
+// placed is where a press is in a layout, nil where it is none of a layout's, and what differs there.
+func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
+	why := reason.WindowsOwnLayout.Of()
+	if e := b.Effect; e.Kind == behaviour.Layers {
+		on, is := m.LayerState(e.Layer)
+		switch {
+		case b.Level != behaviour.Position || on.Key != b.Chord.Key || b.Layer != "":
+		case is == intent.BitState:
+			return &plan{holds: true}, why.And(reason.WindowsLayerCharacters.Of()...)
+		case is == intent.DeadState && has(m, on.Key):
+			return &plan{in: []state{plain, shifted}, next: e.Layer}, why.And(reason.WindowsLayerDead.Of()...)
+		}
+		return nil, nil
+	}
+	function := isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
+	if !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {
+		return nil, nil
+	}
+	p := &plan{}
+	switch _, is := m.LayerState(b.Layer); {
+	case b.Layer != "" && is == intent.BitState:
+		p.in = []state{layer, layerShifted}
+	case b.Layer != "" && is == intent.DeadState:
+		p.in, p.waits = []state{plain, shifted}, b.Layer
+	case b.Layer != "":
+		return nil, nil
+	case b.Level == behaviour.Position && b.Effect.Kind == behaviour.Types:
+		p.in = []state{plain, shifted}
+	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0:
+		if at := slices.Index(held[:], b.Chord.Mods); at > 0 {
+			p.in = []state{state(at)}
+		}
+	}
+	if len(p.in) == 0 {
+		return nil, nil
+	}
+	switch e := b.Effect; {
+	case e.Kind == behaviour.Types && e.Text != "":
+		units := utf16.Encode([]rune(e.Text))
+		most := library.MostUnits
+		if p.waits != "" {
+			most = 1
+		}
+		if !utf8.ValidString(e.Text) || strings.ContainsFunc(e.Text, isControl) {
+			return nil, reason.WindowsLayoutControl.Of()
+		}
+		if len(units) > most {
+			return nil, reason.WindowsTextLong.Of(most)
+		}
+		p.text = e.Text
+	case e.Kind == behaviour.Nothing && p.waits == "":
+	case e.Kind == behaviour.Becomes && b.Layer != "" && types(e.Key) && has(m, e.Key):
+		if p.as = e.Key; p.waits != "" && !typesOne(m, e.Key) {
+			return nil, nil
+		}
+	default:
+		return nil, nil
+	}
+	if p.waits != "" && !typesOne(m, b.Chord.Key) {
+		return nil, reason.WindowsDeadBase.Of(b.Chord.Key)
+	}
+	return p, why
+}
+
+// types says whether a key is one that a layout has type.
+func types(k keys.Key) bool {
+	return k != keys.None && (k.Section() == keys.Writing || k.String() == "Space")
+}
+
+// isFunction says whether a key is one of F1 to F24.
+func isFunction(k keys.Key) bool {
+	return k != keys.None && k.Section() == keys.Function && k.String()[0] == 'F' && k.String() != "Fn"
+}
+
+// has says whether a key has a virtual key and a scan code under every layout of the machine.
+func has(m *mechanism.Machine, k keys.Key) bool {
+	_, code := k.Scancode()
+	return code && (len(m.Assumed) > 0 || !slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		_, ok := l.VirtualCode(k)
+		return !ok
+	}))
+}
+
+// typesOne says whether a key types a character by itself and with Shift, under every layout of the machine.
+func typesOne(m *mechanism.Machine, k keys.Key) bool {
+	return !slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		one, _ := l.Type(keys.TypeState{}, k, 0)
+		two, _ := l.Type(keys.TypeState{}, k, keys.Shift)
+		return len(utf16.Encode([]rune(one))) != 1 || len(utf16.Encode([]rune(two))) != 1
+	})
+}
+
+// isControl says whether a character is none of a text, or one that the tables mean something else by.
+func isControl(r rune) bool {
+	return r < ' ' || r >= 0x7F && r < 0xA0 || r >= 0xF000 && r <= 0xF002 || r >= firstLayer && r < firstLayer+layers ||
+		r == utf8.RuneError
+}
+
+// changes says whether a plan has a key type something else than it does, under any of the layouts.
+func changes(m *mechanism.Machine, k keys.Key, p *plan) bool {
+	type typed struct{ text, accents string }
+	does := func(l *keys.Layout, k keys.Key, s state) typed {
+		text, after := l.Type(keys.TypeState{}, k, held[s%layer])
+		return typed{text, after.Accents}
+	}
+	return slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		return slices.ContainsFunc(p.in, func(s state) bool {
+			is := typed{text: p.text}
+			if p.as != keys.None {
+				is = does(l, p.as, s)
+			}
+			return is != does(l, k, s)
+		})
+	})
+}

@@ -1,0 +1,176 @@
+package layout_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/windows/layout"
+	"leitstand/core/mechanism/windows/layout/library"
+	"leitstand/internal/sample"
+)
+
+// lab is a Windows machine with a layer of each kind, which asks for a library.
+func lab(name string) *intent.Machine {
+	m := sample.Machine(mapping.Machine{
+		Name: "lab", System: mapping.Windows, Layouts: []string{name}, LayoutLibrary: true,
+	})
+	m.LayerKeys = []intent.LayerKey{
+		{Layer: "signs", Key: sample.Key("ControlRight"), How: "while"},
+		{Layer: "marks", Key: sample.Key("KeyQ"), How: "once"},
+	}
+	return m
+}
+
+func types(layer, code, text string) mechanism.Binding {
+	return mechanism.Binding{
+		Layer: layer, Chord: keys.Chord{Key: sample.Key(code)},
+		Effect: behaviour.Effect{Kind: behaviour.Types, Text: text},
+	}
+}
+
+// switches are the keys of the layers.
+var switches = []mechanism.Binding{
+	{Chord: keys.Chord{Key: sample.Key("ControlRight")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "signs", How: "while"}},
+	{Chord: keys.Chord{Key: sample.Key("KeyQ")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"}},
+}
+
+// written is the layout that is written for bindings, opened again.
+func written(t require.TestingT, m *intent.Machine, list []mechanism.Binding) (*layout.Layout, mechanism.Folder) {
+	out, err := mechanism.Write(layout.Mechanism{}, m, list)
+	require.NoError(t, err)
+	opened, err := layout.Open(m, mechanism.Folder(out.Files()))
+	require.NoError(t, err)
+	require.Len(t, opened, 1)
+	return opened[0], mechanism.Folder(out.Files())
+}
+
+var layouts = []string{"de", "us", "fr", "gb", "es", "it", "us(intl)", "br", "pl", "ru", "be", "ch", "cz", "dk", "hu", "latam", "no", "pt", "se", "tr"}
+
+// What is typed under a layout of ours is what is typed under the system's, but for what the mapping says.
+func TestTypesAsTheSystemsLayout(t *testing.T) {
+	for _, name := range layouts {
+		m := lab(name)
+		l, _ := written(t, m, []mechanism.Binding{types("signs", "KeyE", "→"), switches[0]})
+		typists := []keys.Typist{l, m.Layouts[0]}
+		for _, first := range keys.All() {
+			for _, held := range []keys.Mods{0, keys.Shift, keys.AltGr, keys.AltGr | keys.Shift} {
+				for _, second := range []string{"KeyA", "KeyU", "KeyT", "Space", "Digit1", "BracketLeft"} {
+					var got [2]string
+					for i, of := range typists {
+						one, state := of.Type(keys.TypeState{}, first, held)
+						two, _ := of.Type(state, sample.Key(second), 0)
+						got[i] = one + "|" + two
+					}
+					if first.Section() == keys.Writing {
+						require.Equal(t, got[1], got[0], "%s: %s, %s", name, keys.Chord{Mods: held, Key: first}, second)
+					}
+				}
+			}
+		}
+		text, _ := l.Type(keys.TypeState{Layer: true}, sample.Key("KeyE"), 0)
+		assert.Equal(t, "→", text)
+	}
+}
+
+func TestTyped(t *testing.T) {
+	m := lab("de")
+	l, _ := written(t, m, append([]mechanism.Binding{
+		types("signs", "KeyE", "ab🌊"), types("marks", "KeyA", "✓"), types("", "KeyJ", "é"),
+	}, switches...))
+	for strokes, want := range map[string]string{
+		"KeyQ KeyA KeyA": "✓a", "KeyQ KeyS": "s", "KeyQ Equal KeyE": "é", "Equal KeyE": "é", "Equal Equal": "´´", "KeyJ Shift+KeyJ": "éé",
+		"AltGr+KeyE": "€", "CapsLock KeyA KeyJ": "Aé",
+	} {
+		text, state := "", keys.TypeState{}
+		for s := range strings.FieldsSeq(strokes) {
+			parts := strings.Split(s, "+")
+			held, _ := keys.ModByName(strings.Join(parts[:len(parts)-1], ""))
+			var typed string
+			typed, state = l.Type(state, sample.Key(parts[len(parts)-1]), held)
+			text += typed
+		}
+		assert.Equal(t, want, text, strokes)
+	}
+	text, _ := l.Type(keys.TypeState{Layer: true}, sample.Key("KeyE"), 0)
+	assert.Equal(t, "ab🌊", text)
+}
+
+// Any text that is taken comes back from the library.
+func TestTextsReadBack(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		m := lab(rapid.SampledFrom(layouts).Draw(r, "layout"))
+		list := append([]mechanism.Binding{}, switches...)
+		for _, code := range []string{"KeyE", "KeyA", "Digit1", "Space", "Slash"} {
+			b := types(rapid.SampledFrom([]string{"signs", "marks"}).Draw(r, "layer"), code, rapid.String().Draw(r, "text"))
+			if o := (layout.Mechanism{}).Take(m, b); o.Verdict == mechanism.Near && o.Does == nil {
+				list = append(list, b)
+			}
+		}
+		_, files := written(r, m, list)
+		got, err := (layout.Mechanism{}).Read(m, files)
+		require.NoError(r, err)
+		for _, c := range behaviour.Compare(got, list) {
+			require.True(r, c.Before != nil && c.After != nil && m.Alike(*c.Before, *c.After), "%+v", c)
+		}
+	})
+}
+
+func TestTake(t *testing.T) {
+	chord := types("", "KeyP", "±")
+	chord.Level, chord.Chord.Mods = behaviour.Hotkey, keys.AltGr
+	m, unasked := lab("de"), lab("de")
+	of := *unasked.Machine
+	of.LayoutLibrary = false
+	unasked.Machine = &of
+	for _, c := range []struct {
+		m    *intent.Machine
+		b    mechanism.Binding
+		want string
+	}{
+		{m, chord, "near: under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it"},
+		{unasked, chord, `none: a keyboard layout library could have it, which machine lab does not ask for (layout_library = true)`},
+		{m, types("signs", "KeyE", "abcde"), "none: a key of a layout types 4 units of text at most"},
+		{m, types("marks", "KeyE", "ab"), "none: a key of a layout types 1 units of text at most"},
+		{m, types("marks", "Equal", "x"), "none: Equal types no character that a dead key could stand before"},
+		{m, types("signs", "KeyE", "\uf001"), "none: what a layout types is text, no control characters"},
+		{lab("gr"), types("signs", "KeyE", "→"), "none: not written yet: what keys type under layout gr of this system"},
+		{m, types("other", "KeyE", "→"), "none: "}, {m, types("signs", "F7", "→"), "none: "},
+	} {
+		o := (layout.Mechanism{}).Take(c.m, c.b)
+		assert.Equal(t, c.want, o.Verdict.String()+": "+o.Why.String())
+	}
+}
+
+// A library for each processor, under a name of its own for each build, and what it is called in the registry.
+func TestFiles(t *testing.T) {
+	m := lab("de")
+	var steps [2]string
+	for i, text := range []string{"→", "←"} {
+		out, err := mechanism.Write(layout.Mechanism{}, m, []mechanism.Binding{types("signs", "KeyE", text), switches[0]})
+		require.NoError(t, err)
+		for path, want := range map[string]library.Machine{"layout/de/AMD64.dll": library.AMD64, "layout/de/ARM64.dll": library.ARM64} {
+			for _, f := range out.Files() {
+				if f.Path == path {
+					_, machine, err := library.Open(f.Data)
+					require.NoError(t, err)
+					assert.Equal(t, want, machine)
+				}
+			}
+		}
+		for _, s := range out.Steps() {
+			steps[i] += strings.Join(s.Lines, "\n") + "\n"
+		}
+		assert.Regexp(t, `System32\\ls[0-9a-f]{6}\.dll`, steps[i])
+		assert.Contains(t, steps[i], `Keyboard Layouts\a`)
+	}
+	assert.NotEqual(t, steps[0], steps[1])
+}

@@ -1,0 +1,359 @@
+package layout
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf16"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/intent"
+	"leitstand/core/keys"
+	"leitstand/core/mechanism"
+	"leitstand/core/mechanism/form/regfile"
+	"leitstand/core/mechanism/windows/layout/library"
+)
+
+// Layout is a library that was read, for a board whose keys have the scan codes of the table of keys.
+type Layout struct {
+	*library.Library
+	Base  *keys.Layout // the system's own
+	rows  map[byte]*library.Row
+	dead  map[[2]uint16]library.Dead
+	codes map[keys.Key]uint16
+	bits  map[byte]byte
+}
+
+// Of makes a layout of a library's tables.
+func Of(base *keys.Layout, of *library.Library) *Layout {
+	l := &Layout{Library: of, Base: base, rows: map[byte]*library.Row{}, dead: map[[2]uint16]library.Dead{}, codes: map[keys.Key]uint16{}, bits: map[byte]byte{}}
+	for i := range of.Rows {
+		if r := &of.Rows[i]; l.rows[r.VK] == nil {
+			l.rows[r.VK] = r
+		}
+	}
+	for _, d := range of.Dead {
+		if at := [2]uint16{d.Accent, d.Base}; l.dead[at] == (library.Dead{}) {
+			l.dead[at] = d
+		}
+	}
+	for _, m := range of.Modifiers {
+		l.bits[m.VK] = m.Bit
+	}
+	for _, k := range keys.All() {
+		code, has := k.Scancode()
+		switch {
+		case !has:
+		case code&0xFF00 == 0xE000:
+			for _, p := range of.E0 {
+				if int(p.Code) == code&0xFF {
+					l.codes[k] = p.VK
+				}
+			}
+		case code < len(of.Scancodes) && of.Scancodes[code]&0xFF != library.None:
+			l.codes[k] = of.Scancodes[code]
+		}
+	}
+	return l
+}
+
+// modifier is the key that is a modifier of the layout's own: none that Windows has.
+func (l *Layout) modifier() keys.Key {
+	for _, k := range keys.All() {
+		if vk, ok := l.codes[k]; ok && l.bits[byte(vk)]&^7 != 0 {
+			return k
+		}
+	}
+	return keys.None
+}
+
+// cell is what a key has under the modifiers that are held.
+func (l *Layout) cell(k keys.Key, bits byte, caps bool) (cell library.Cell, row *library.Row, column int) {
+	vk, ok := l.codes[k]
+	if row = l.rows[byte(vk)]; !ok || row == nil {
+		return cell, nil, 0
+	}
+	const ctrlAlt = library.CtrlBit | library.AltBit
+	switch {
+	case caps && bits&^library.ShiftBit == 0 && row.Attributes&library.CapsLock != 0,
+		caps && bits&^library.ShiftBit == ctrlAlt && row.Attributes&library.CapsLockAltGr != 0:
+		bits ^= library.ShiftBit
+	}
+	if int(bits) >= len(l.Columns) || int(l.Columns[bits]) >= len(row.Cells) {
+		return cell, row, 0
+	}
+	column = int(l.Columns[bits])
+	return row.Cells[column], row, column
+}
+
+// Type presses a key. Chords type nothing here.
+func (l *Layout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
+	const shifts = keys.Shift | keys.ShiftLeft | keys.ShiftRight
+	if k.String() == "CapsLock" && byte(l.codes[k]) == 0x14 {
+		s.CapsLock = !s.CapsLock
+		return "", s
+	}
+	if held&^(shifts|keys.AltGr) != 0 {
+		return "", s
+	}
+	bits := byte(0)
+	if held&shifts != 0 {
+		bits |= library.ShiftBit
+	}
+	if held.Has(keys.AltGr) {
+		if !l.AltGr {
+			return "", s
+		}
+		bits |= library.CtrlBit | library.AltBit
+	}
+	if s.Layer {
+		bits |= library.KanaBit
+	}
+	cell, row, column := l.cell(k, bits, s.CapsLock)
+	var units []uint16
+	switch {
+	case cell.Ligature:
+		for _, g := range l.Ligatures {
+			if g.VK == row.VK && g.Column == column {
+				units = g.Units
+			}
+		}
+	case cell.Accent != 0:
+		return l.accent(s, cell.Accent)
+	case cell.Unit == 0:
+		return "", s
+	default:
+		units = []uint16{cell.Unit}
+	}
+	waits := []rune(s.Waits)
+	s.Waits = ""
+	if len(waits) == 1 && len(units) == 1 {
+		if d, ok := l.dead[[2]uint16{uint16(waits[0]), units[0]}]; ok {
+			if d.Again {
+				s.Waits = string(rune(d.Result))
+				return "", s
+			}
+			units, waits = []uint16{d.Result}, nil
+		}
+	}
+	return string(waits) + string(utf16.Decode(units)), s
+}
+
+// accent is a dead key: it waits, or joins the one that waits, or both stand by themselves.
+func (l *Layout) accent(s keys.TypeState, accent uint16) (string, keys.TypeState) {
+	waits := []rune(s.Waits)
+	if len(waits) == 0 {
+		s.Waits = string(rune(accent))
+		return "", s
+	}
+	d, ok := l.dead[[2]uint16{uint16(waits[0]), accent}]
+	if s.Waits = ""; ok && d.Again {
+		s.Waits = string(rune(d.Result))
+		return "", s
+	} else if ok {
+		return string(rune(d.Result)), s
+	}
+	return string(waits) + string(rune(accent)), s
+}
+
+// Open reads the libraries of a machine's folder, in the order of the machine's layouts; nil for none.
+func Open(m *mechanism.Machine, fsys fs.FS) ([]*Layout, error) {
+	var list []*Layout
+	for _, base := range m.Layouts {
+		of := "layout/" + strings.NewReplacer("(", "-", ")", "").Replace(base.Name)
+		if _, err := fs.Stat(fsys, of+".reg"); errors.Is(err, fs.ErrNotExist) && len(list) == 0 {
+			continue
+		}
+		if err := named(fsys, of+".reg"); err != nil {
+			return nil, fmt.Errorf("%s.reg: %w", of, err)
+		}
+		var both [2]*library.Library
+		for i, processor := range []string{"AMD64", "ARM64"} {
+			file, err := fs.ReadFile(fsys, of+"/"+processor+".dll")
+			if err == nil {
+				both[i], _, err = library.Open(file)
+			}
+			if err != nil {
+				return nil, fmt.Errorf("%s/%s.dll: %w", of, processor, err)
+			}
+		}
+		if !reflect.DeepEqual(both[0], both[1]) {
+			return nil, fmt.Errorf("%s: the libraries for the two processors differ", of)
+		}
+		list = append(list, Of(base, both[0]))
+	}
+	if len(list) != 0 && len(list) != len(m.Layouts) {
+		return nil, errors.New("layout: there is no library for each of the machine's layouts")
+	}
+	return list, nil
+}
+
+// named says what the registry lacks for Windows to know a layout.
+func named(fsys fs.FS, name string) error {
+	data, err := fs.ReadFile(fsys, name)
+	if err != nil {
+		return err
+	}
+	values, err := regfile.Parse(data)
+	if err != nil {
+		return err
+	}
+	has := map[string]string{}
+	for _, v := range values {
+		if strings.HasPrefix(v.Key, `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\a`) && v.Text != nil {
+			has[v.Name] = *v.Text
+		}
+	}
+	if _, err := strconv.ParseUint(has["Layout Id"], 16, 12); err != nil || !strings.HasSuffix(has["Layout File"], ".dll") ||
+		has["Layout Text"] == "" {
+		return errors.New("a layout has a file, an id and a text")
+	}
+	return nil
+}
+
+// Read reads the libraries of a machine's folder: what differs from the machine's own layouts.
+func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
+	list, err := Open(m, fsys)
+	return Bindings(m, list), err
+}
+
+// Bindings is what differs in layouts from the machine's own.
+func Bindings(m *mechanism.Machine, list []*Layout) []mechanism.Binding {
+	var found []mechanism.Binding
+	seen := map[behaviour.Place]bool{}
+	for _, l := range list {
+		for _, b := range l.bindings(m) {
+			if !seen[b.Place()] {
+				seen[b.Place()] = true
+				found = append(found, b)
+			}
+		}
+	}
+	behaviour.Sort(found)
+	return found
+}
+
+// typing is what a key types in a state: what waits is told by how it stands alone.
+func typing(t keys.Typist, s keys.TypeState, k keys.Key, held keys.Mods) string {
+	text, after := t.Type(s, k, held)
+	if l, ok := t.(*keys.Layout); ok && after.Accents != "" {
+		text, _ = l.Finish(after, "")
+		return "waits: " + text
+	}
+	if after.Waits != "" {
+		return "waits: " + after.Waits
+	}
+	return text
+}
+
+// bindings is what differs in one layout.
+func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
+	add := func(level behaviour.Level, layer string, c keys.Chord, e behaviour.Effect) {
+		list = append(list, mechanism.Binding{Level: level, Layer: layer, Chord: c, Effect: e})
+	}
+	on, layered := m.LayerOf(intent.BitState)
+	holder := l.modifier()
+	if layered && holder == on.Key {
+		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Layers, Layer: on.Layer, How: on.How})
+	} else if layered = false; holder != keys.None {
+		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Other, Words: "is a modifier of the layout's own"})
+	}
+	none := keys.TypeState{}
+	for _, k := range writes() {
+		if k == holder {
+			continue
+		}
+		at := keys.Chord{Key: k}
+		is, was := [2]string{}, [2]string{}
+		for i, mods := range []keys.Mods{0, keys.Shift} {
+			is[i], was[i] = typing(l, none, k, mods), typing(l.Base, none, k, mods)
+		}
+		once, dead := onceBy(m, k)
+		switch {
+		case dead && strings.HasPrefix(is[0], "waits: ") && is[0] == is[1] && is != was:
+			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: once.Layer, How: once.How})
+			l.after(add, once.Layer, strings.TrimPrefix(is[0], "waits: "), holder)
+		case is[0] != was[0]:
+			add(behaviour.Position, "", at, text(is[0]))
+			add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(is[1]))
+			list[len(list)-1].Kept = is[0] == is[1]
+		case is[1] != was[1]:
+			add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(is[1]))
+		}
+		for _, mods := range []keys.Mods{keys.AltGr, keys.AltGr | keys.Shift} {
+			if is := typing(l, none, k, mods); is != typing(l.Base, none, k, mods) {
+				add(behaviour.Hotkey, "", keys.Chord{Mods: mods, Key: k}, text(is))
+			}
+		}
+		if !layered {
+			continue
+		}
+		var with [2]string
+		for i, mods := range []keys.Mods{0, keys.Shift} {
+			with[i] = typing(l, keys.TypeState{Layer: true}, k, mods)
+		}
+		if with != was {
+			add(behaviour.Position, on.Layer, at, l.effect(with))
+		}
+	}
+	return list
+}
+
+// after is what keys do after the dead key of a one-shot layer.
+func (l *Layout) after(
+	add func(behaviour.Level, string, keys.Chord, behaviour.Effect), layer, waits string, holder keys.Key,
+) {
+	for _, k := range writes() {
+		var is, own [2]string
+		for i, mods := range []keys.Mods{0, keys.Shift} {
+			is[i] = typing(l, keys.TypeState{Waits: waits}, k, mods)
+			if own[i] = typing(l, keys.TypeState{}, k, mods); own[i] == "" || strings.HasPrefix(own[i], "waits: ") {
+				is[i] = own[i] // it types nothing, and what waits goes on; or it is a dead key, which is said
+			}
+		}
+		if is != own && k != holder {
+			add(behaviour.Position, layer, keys.Chord{Key: k}, l.effect(is))
+		}
+	}
+}
+
+// onceBy is the one-shot layer that a key begins.
+func onceBy(m *mechanism.Machine, k keys.Key) (intent.LayerKey, bool) {
+	for _, on := range m.LayerKeys {
+		if _, is := m.LayerState(on.Layer); is == intent.DeadState && on.Key == k {
+			return on, true
+		}
+	}
+	return intent.LayerKey{}, false
+}
+
+// text is the effect of typing a text, or nothing.
+func text(t string) behaviour.Effect {
+	if t == "" {
+		return behaviour.Effect{Kind: behaviour.Nothing}
+	}
+	return behaviour.Effect{Kind: behaviour.Types, Text: t}
+}
+
+// effect is what a key of a layer does: a text, or what another key types by itself.
+func (l *Layout) effect(is [2]string) behaviour.Effect {
+	for _, k := range writes() {
+		own := [2]string{typing(l.Base, keys.TypeState{}, k, 0), typing(l.Base, keys.TypeState{}, k, keys.Shift)}
+		if is[0] != is[1] && is == own {
+			return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
+		}
+	}
+	return text(is[0])
+}
+
+// writes are the keys whose characters are compared.
+func writes() []keys.Key {
+	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool {
+		return k.Section() != keys.Writing && k.String() != "Space" &&
+			(k.Section() != keys.Function || k.String() == "Escape")
+	})
+}

@@ -34,6 +34,7 @@ type barred struct {
 var constraints = []func(*Landed) []strike{
 	keysOfUnheldLayers,
 	chordsOfOptionLayer,
+	chordsAlikeOnMac,
 	keysChangedTwice,
 	modifiersChangedBefore,
 	caughtBoards,

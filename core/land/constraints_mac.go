@@ -4,6 +4,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
 )
@@ -86,6 +87,37 @@ func modifiersChangedBefore(b *Landed) (list []strike) {
 				list = append(list, strike{at: i, why: why, by: j})
 				break
 			}
+		}
+	}
+	return list
+}
+
+// chordsAlikeOnMac are chords of a layout with AltGr where the same one with Option has a meaning of its own, or
+// is the key of a layer.
+func chordsAlikeOnMac(b *Landed) (list []strike) {
+	if b.Machine.System != machine.MacOS {
+		return nil
+	}
+	option := map[keys.Chord]int{}
+	for i := range b.Landings {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Hotkey && l.Binding.Chord.Mods.Has(keys.Alt) {
+			option[l.Binding.Chord] = i + 1
+		}
+	}
+	layer, held := b.Machine.LayerOf(intent.OptionState)
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		if held && l.inOptionLayer(b) && l.Binding.Layer == layer.Layer {
+			option[keys.Chord{Mods: keys.Alt, Key: l.Binding.Chord.Key}] = i + 1
+			option[keys.Chord{Mods: keys.Alt | keys.Shift, Key: l.Binding.Chord.Key}] = i + 1
+		}
+	}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		c := l.Binding.Chord
+		same := keys.Chord{Mods: c.Mods&^keys.AltGr | keys.Alt, Key: c.Key}
+		if by := option[same]; l.at(mechanism.Layout) && l.Binding.Level == behaviour.Hotkey && c.Mods.Has(keys.AltGr) && by > 0 {
+			list = append(list, strike{at: i, why: reason.MacChordTaken.Of(same), by: by - 1})
 		}
 	}
 	return list

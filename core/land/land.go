@@ -326,7 +326,8 @@ func inItsPlace(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.En
 // whose place no rule gives another meaning.
 func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 	c := b.Chord
-	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes
+	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes ||
+		b.Effect.Kind == behaviour.Types && in.Machine.System != machine.Linux // by a layout of our own
 	return gives && b.Level == behaviour.Hotkey && c.Mods == 0 && len(b.Then) == 0 && len(b.Apps) == 0 &&
 		!slices.ContainsFunc(in.Entries, func(e intent.Entry) bool {
 			o := e.Binding

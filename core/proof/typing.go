@@ -47,8 +47,11 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 	if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && layer != "" {
 		return t.does(l, before, s, held&^keys.Alt)
 	}
-	if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: held}}]; ok && !s.Layer {
-		return t.does(l, before, s, 0)
+	for _, mods := range []keys.Mods{held, held&^keys.Alt | keys.AltGr} { // a Mac has the two alike
+		if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: mods}}]; ok && !s.Layer &&
+			(mods == held || held.Has(keys.Alt)) {
+			return t.does(l, before, s, 0)
+		}
 	}
 	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && !held.Has(t.third) && !s.Layer {
 		return t.does(l, before, s, held)

@@ -38,7 +38,10 @@ var (
 	WindowsLayoutControl = system(
 		"windows-layout-control", "what a layout types is text, no control characters", "kbd.h",
 	)
-	WindowsTextLong = system("windows-text-long", "a key of a layout types {units} units of text at most", "kbd.h: LIGATURE")
+	WindowsTextLong        = system("windows-text-long", "a key of a layout types {units} units of text at most", "kbd.h: LIGATURE")
+	WindowsUnitsBesideDead = system(
+		"windows-units-beside-dead", "several units do not go together with a layer for one press", "kbd.h: LIGATURE",
+	)
 	WindowsDeadBase = system(
 		"windows-dead-base", "{key} types no character that a dead key could stand before", "kbd.h: DEADKEY",
 	)
@@ -237,6 +240,8 @@ var (
 		"by-full-keyboard-access", "by Full Keyboard Access, which gives Tab and the arrow keys other meanings as well",
 		"Use Full Keyboard Access on iPad",
 	)
+	ByKeyShortcuts   = system("by-key-shortcuts", "a further chord in the list of keyboard shortcuts", "Chromebook keyboard shortcuts")
+	ByShelf          = system("by-shelf", "{chord} starts what is pinned at place {place} of the shelf", "Chromebook keyboard shortcuts")
 	BySlider         = system("by-slider", "a slider in the panel, in steps of its own", "its settings")
 	NoCommandsThere  = system("no-commands-there", "{system} runs no commands", "its rules for programs")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")

@@ -113,8 +113,16 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if !mechanism.Plain(b) {
 		return mechanism.Offer{}
 	}
+	if b.Effect.Kind == behaviour.Acts && m.System == machine.ChromeOS && b.Level == behaviour.Hotkey {
+		if shortcut(m, b.Effect.Action) == "" {
+			return mechanism.Offer{}
+		}
+		return byHand(m, b, reason.ByKeyShortcuts.Of())
+	}
 	if b.Effect.Kind == behaviour.Launches {
 		switch l := b.Effect.Launch; {
+		case m.System == machine.ChromeOS && shelf(b.Chord) != 0 && len(l.Command) == 0:
+			return byHand(m, b, reason.ByShelf.Of(b.Chord, shelf(b.Chord)))
 		case m.System == machine.ChromeOS:
 			return mechanism.Offer{Why: reason.NoHotkeysThere.Of(m.System.Title())}
 		case m.System == machine.IPadOS && len(l.Command) > 0:
@@ -164,6 +172,25 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.NoHyper.Of(m.System.Title())}
 	}
 	return mechanism.Offer{}
+}
+
+// shortcut is what a system does, in words, where its settings give it other chords; "" for nothing.
+func shortcut(m *mechanism.Machine, action string) string {
+	for _, u := range desktop.Stock(m) {
+		if u.Name == action && !u.Fixed {
+			return u.Words
+		}
+	}
+	return ""
+}
+
+// shelf is the place on the shelf whose program a chord of ChromeOS starts, 0 for none.
+func shelf(c keys.Chord) int {
+	digit, ok := strings.CutPrefix(c.Key.String(), "Digit")
+	if !ok || c.Mods != keys.Alt || digit < "1" || digit > "8" {
+		return 0
+	}
+	return int(digit[0] - '0')
 }
 
 // inSettings answers for what is no press: how keys repeat, and abbreviations.
@@ -221,6 +248,17 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 			"its shortcut."
 		h.Unsays = fmt.Sprintf("In Settings, General, Keyboard, **Text Replacement**, take out `%s`.", b.Word)
 		h.Lines = []string{b.Effect.Text, b.Word}
+		return h, nil
+	case b.Effect.Kind == behaviour.Acts:
+		h.Says = fmt.Sprintf("In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, look for what %s, and give it "+
+			"**%s** as well.", shortcut(m, b.Effect.Action), b.Chord)
+		h.Unsays = fmt.Sprintf("In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, take **%s** from what %s.",
+			b.Chord, shortcut(m, b.Effect.Action))
+		return h, nil
+	case m.System == machine.ChromeOS && b.Effect.Kind == behaviour.Launches:
+		what := b.Effect.Launch.App + b.Effect.Launch.Open
+		h.Says = fmt.Sprintf("Install `%s` as an app if it is none yet, pin it to the shelf, and drag it to place %d.", what, shelf(b.Chord))
+		h.Unsays = fmt.Sprintf("Unpin `%s` from the shelf.", what)
 		return h, nil
 	case b.Effect.Kind != behaviour.Launches:
 		p := panels[m.System]

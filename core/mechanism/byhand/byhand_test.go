@@ -33,6 +33,10 @@ func TestSteps(t *testing.T) {
 		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.ByHand, "panel", "set **Launcher** to " +
 			"**Caps Lock**"},
 		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
+		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit3", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "place 3 of the shelf", "drag it to place 3"},
+		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit9", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
+		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "minimize"), mechanism.ByHand, "further chord", "look for what minimizes the window, and give it **Ctrl+Alt+KeyM**"},
+		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "suspend"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},
 		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.ByHand, "Shortcuts", "in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},

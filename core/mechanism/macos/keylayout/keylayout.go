@@ -146,7 +146,11 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	case b.Level == behaviour.Position && b.Effect.Kind == behaviour.Types:
 		p.in = alone
 	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0: // without, it is asked for in its place
-		p.in = slices.DeleteFunc(slices.Concat(alone, withOption), func(s state) bool { return held[s].mods != b.Chord.Mods })
+		mods := b.Chord.Mods
+		if mods.Has(keys.AltGr) { // either Option key is it
+			mods = mods&^keys.AltGr | keys.Alt
+		}
+		p.in = slices.DeleteFunc(slices.Concat(alone, withOption), func(s state) bool { return held[s].mods != mods })
 	}
 	if len(p.in) == 0 {
 		return nil, nil

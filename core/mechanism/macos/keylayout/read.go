@@ -99,7 +99,9 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 	option, hasOption := m.LayerOf(intent.OptionState)
 	caps, hasCaps := m.LayerOf(intent.CapsState)
 	add := func(level behaviour.Level, layer string, c keys.Chord, e behaviour.Effect) {
-		list = append(list, mechanism.Binding{Level: level, Layer: layer, Chord: c, Effect: e})
+		b := mechanism.Binding{Level: level, Layer: layer, Chord: c, Effect: e}
+		b.Kept = c.Mods&(keys.Alt|keys.AltGr) != 0
+		list = append(list, b)
 	}
 	if l.noCapitals = hasCaps; hasCaps {
 		c := keys.Chord{Key: caps.Key}
@@ -156,8 +158,12 @@ func (l *Layout) chords(
 	add func(behaviour.Level, string, keys.Chord, behaviour.Effect), k keys.Key, is, was []string, ways []press,
 ) {
 	for i, w := range ways {
-		if i < len(is) && is[i] != was[i] && !w.caps {
-			add(behaviour.Hotkey, "", keys.Chord{Mods: w.mods, Key: k}, text(is[i]))
+		if i >= len(is) || is[i] == was[i] || w.caps {
+			continue
+		}
+		add(behaviour.Hotkey, "", keys.Chord{Mods: w.mods, Key: k}, text(is[i]))
+		if w.mods.Has(keys.Alt) { // and AltGr, which is an Option key: the file does not tell the two apart
+			add(behaviour.Hotkey, "", keys.Chord{Mods: w.mods&^keys.Alt | keys.AltGr, Key: k}, text(is[i]))
 		}
 	}
 }
@@ -234,6 +240,9 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 	}
 	var got mechanism.Imported
 	for _, b := range Bindings(m, []*Layout{l}) {
+		if b.Kept = b.Kept && !b.Chord.Mods.Has(keys.Alt); b.Kept {
+			continue
+		}
 		if strings.ContainsFunc(b.Effect.Text, unicode.IsControl) {
 			got.Leave(0, b.Press(), "it types a control character")
 		} else {

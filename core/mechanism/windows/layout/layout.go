@@ -150,6 +150,9 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		if !utf8.ValidString(e.Text) || strings.ContainsFunc(e.Text, isControl) {
 			return nil, reason.WindowsLayoutControl.Of()
 		}
+		if _, once := m.LayerOf(intent.DeadState); once && len(units) > 1 && len(units) <= most {
+			return nil, reason.WindowsUnitsBesideDead.Of()
+		}
 		if len(units) > most {
 			return nil, reason.WindowsTextLong.Of(most)
 		}

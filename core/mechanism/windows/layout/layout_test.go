@@ -84,7 +84,7 @@ func TestTypesAsTheSystemsLayout(t *testing.T) {
 func TestTyped(t *testing.T) {
 	m := lab("de")
 	l, _ := written(t, m, append([]mechanism.Binding{
-		types("signs", "KeyE", "ab🌊"), types("marks", "KeyA", "✓"), types("", "KeyJ", "é"),
+		types("signs", "KeyE", "→"), types("marks", "KeyA", "✓"), types("", "KeyJ", "é"),
 	}, switches...))
 	for strokes, want := range map[string]string{
 		"KeyQ KeyA KeyA": "✓a", "KeyQ KeyS": "s", "KeyQ Equal KeyE": "é", "Equal KeyE": "é", "Equal Equal": "´´", "KeyJ Shift+KeyJ": "éé",
@@ -101,7 +101,12 @@ func TestTyped(t *testing.T) {
 		assert.Equal(t, want, text, strokes)
 	}
 	text, _ := l.Type(keys.TypeState{Layer: true}, sample.Key("KeyE"), 0)
-	assert.Equal(t, "ab🌊", text)
+	assert.Equal(t, "→", text)
+	m.LayerKeys = m.LayerKeys[:1] // several units, where there is no layer for one press
+	l, _ = written(t, m, []mechanism.Binding{types("signs", "KeyE", "ab🌊"), types("", "F9", "m³"), switches[0]})
+	text, _ = l.Type(keys.TypeState{Layer: true}, sample.Key("KeyE"), 0)
+	function, _ := l.Type(keys.TypeState{}, sample.Key("F9"), 0)
+	assert.Equal(t, "ab🌊m³", text+function)
 }
 
 // Any text that is taken comes back from the library.
@@ -138,6 +143,7 @@ func TestTake(t *testing.T) {
 	}{
 		{m, chord, "near: under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it"},
 		{unasked, chord, `none: a keyboard layout library could have it, which machine lab does not ask for (layout_library = true)`},
+		{m, types("signs", "KeyE", "ab"), "none: several units do not go together with a layer for one press"},
 		{m, types("signs", "KeyE", "abcde"), "none: a key of a layout types 4 units of text at most"},
 		{m, types("marks", "KeyE", "ab"), "none: a key of a layout types 1 units of text at most"},
 		{m, types("marks", "Equal", "x"), "none: Equal types no character that a dead key could stand before"},

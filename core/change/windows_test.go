@@ -20,10 +20,28 @@ func TestRegistrySteps(t *testing.T) {
 	wine := realtest.NewWine(t)
 	const key = `HKEY_CURRENT_USER\Software\Tide office`
 	list := []change.Change{
-		change.Setting{About: change.About{In: "tide/station.reg"}, Store: change.Registry, Key: key + ":Station", To: change.Text(`Süderhaff "3"`)},
-		change.Setting{About: change.About{In: "tide/leitstand.reg"}, Store: change.Registry, Key: key + ":Letters", To: change.Text("HXQ"), Merged: change.Letters},
-		change.Setting{About: change.About{In: "tide/leitstand.reg"}, Store: change.Registry, Key: key + ":Scancode Map", Merged: change.Scancodes,
-			To: change.Bytes("\x00\x00\x00\x00\x00\x00\x00\x00\x03\x00\x00\x00\x01\x00\x3a\x00\x00\x00\x52\xe0\x00\x00\x00\x00")},
+		change.Setting{
+			About: change.About{In: "tide/station.reg"},
+			Store: change.Registry,
+			Key:   key + ":Station",
+			To:    change.Text(`Süderhaff "3"`),
+		},
+		change.Setting{
+			About:  change.About{In: "tide/leitstand.reg"},
+			Store:  change.Registry,
+			Key:    key + ":Letters",
+			To:     change.Text("HXQ"),
+			Merged: change.Letters,
+		},
+		change.Setting{
+			About:  change.About{In: "tide/leitstand.reg"},
+			Store:  change.Registry,
+			Key:    key + ":Scancode Map",
+			Merged: change.Scancodes,
+			To: change.Bytes(
+				"\x00\x00\x00\x00\x00\x00\x00\x00\x03\x00\x00\x00\x01\x00\x3a\x00\x00\x00\x52\xe0\x00\x00\x00\x00",
+			),
+		},
 	}
 	require.NoError(t, os.MkdirAll(wine.Path("lab/tide"), 0o700))
 	for _, f := range change.Folder(list) {

@@ -82,7 +82,8 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		d.Boards = append(d.Boards, board)
 	}
 	for _, on := range m.LayerKeys {
-		if _, state := m.LayerState(on.Layer); state != intent.NoState && (m.LayoutLibrary || m.System == machine.MacOS) {
+		if _, state := m.LayerState(on.Layer); state != intent.NoState &&
+			(m.LayoutLibrary || m.System == machine.MacOS) {
 			d.LayerKeys = append(d.LayerKeys, describedLayer{on.Layer, on.Key.String(), on.How})
 		}
 	}

@@ -27,7 +27,14 @@ launch "Ctrl+Alt+F1" {
 		return
 	}
 	for _, l := range builds[0].Landings {
-		fmt.Printf("%s: %s, since %s; instead, %s by %s\n", l.Instead(), l.Verdict(), l.Why(), l.StandIn(), l.Facts().Name)
+		fmt.Printf(
+			"%s: %s, since %s; instead, %s by %s\n",
+			l.Instead(),
+			l.Verdict(),
+			l.Why(),
+			l.StandIn(),
+			l.Facts().Name,
+		)
 	}
 	for _, f := range builds[0].Files() {
 		fmt.Println(f.Path, "goes to", f.Goes)

@@ -66,7 +66,8 @@ func stepsOnMac(t testing.TB, b *compile.Build) {
 	said, holds := mac.Ask(dir, string(ask))
 	assert.True(t, holds, said)
 	mac.Run(dir, lines(back))
-	if said, holds = mac.Ask(dir, string(ask)); strings.Contains(said, "holds ") || strings.Contains(said, "not there ") {
+	if said, holds = mac.Ask(dir, string(ask)); strings.Contains(said, "holds ") ||
+		strings.Contains(said, "not there ") {
 		assert.False(t, holds, said)
 		assert.NotContains(t, said, "holds ")
 	}

@@ -126,7 +126,11 @@ func (b *Build) writeDifferences(w *strings.Builder) {
 			continue
 		}
 		line := fmt.Sprintf(
-			"- %s (%s): **%s**, %s.", inText(mapping.Title(l.Rule)), b.Place(l.Range), l.Verdict(), inText(l.Why().String()),
+			"- %s (%s): **%s**, %s.",
+			inText(mapping.Title(l.Rule)),
+			b.Place(l.Range),
+			l.Verdict(),
+			inText(l.Why().String()),
 		)
 		if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 			line += fmt.Sprintf(" Instead, %s (%s).", inText(l.StandIn()), l.Offer.Verdict)

@@ -396,7 +396,14 @@ func (r *resolver) useAltGr(here []placed) {
 	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.SeveralModifiers, keys.Ctrl|keys.Alt, true
 	for _, p := range here {
 		if h, ok := p.rule.(*mapping.Hyper); ok && len(p.reach.Boards)+len(p.reach.Without) == 0 &&
-			r.carries(position(h, h.Key.Key, h.Key.Range, behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods}).Binding) {
+			r.carries(
+				position(
+					h,
+					h.Key.Key,
+					h.Key.Range,
+					behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods},
+				).Binding,
+			) {
 			return
 		}
 	}

@@ -183,7 +183,8 @@ func furtherChords(b *Landed) (list []strike) {
 		l := &b.Landings[i]
 		one, ok := l.Mechanism.(interface{ Single(action string) bool })
 		e := l.Written().Effect
-		if !ok || !(e.Kind == behaviour.Acts && one.Single(e.Action) || e.Kind == behaviour.Chooses || e.Kind == behaviour.Other) {
+		if !ok ||
+			!(e.Kind == behaviour.Acts && one.Single(e.Action) || e.Kind == behaviour.Chooses || e.Kind == behaviour.Other) {
 			continue
 		}
 		if first, taken := note(i); taken {

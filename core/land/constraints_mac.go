@@ -21,7 +21,8 @@ func chordsOfOptionLayer(b *Landed) (list []strike) {
 	chords := map[keys.Key]int{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if c := l.Binding.Chord; l.Mechanism != nil && l.Binding.Level == behaviour.Hotkey && len(l.Binding.Apps) == 0 &&
+		if c := l.Binding.Chord; l.Mechanism != nil && l.Binding.Level == behaviour.Hotkey &&
+			len(l.Binding.Apps) == 0 &&
 			c.Mods&^keys.Shift == keys.Alt {
 			chords[c.Key] = i + 1
 		}
@@ -82,7 +83,9 @@ func modifiersChangedBefore(b *Landed) (list []strike) {
 				o.Binding.Board != l.Binding.Board && b.Machine.Apart(o.Binding.Board, l.Binding.Board) {
 				continue
 			}
-			if option := e.Kind == behaviour.Layers && k.String() == "AltRight"; o.Binding.Chord.Key == k || e.Key == k || option {
+			if option := e.Kind == behaviour.Layers && k.String() == "AltRight"; o.Binding.Chord.Key == k ||
+				e.Key == k ||
+				option {
 				why := reason.ChangedBefore.Of(o.Binding.Chord.Key, e)
 				list = append(list, strike{at: i, why: why, by: j})
 				break
@@ -100,7 +103,8 @@ func chordsAlikeOnMac(b *Landed) (list []strike) {
 	}
 	option := map[keys.Chord]int{}
 	for i := range b.Landings {
-		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Hotkey && l.Binding.Chord.Mods.Has(keys.Alt) {
+		if l := &b.Landings[i]; l.Mechanism != nil && l.Binding.Level == behaviour.Hotkey &&
+			l.Binding.Chord.Mods.Has(keys.Alt) {
 			option[l.Binding.Chord] = i + 1
 		}
 	}
@@ -116,7 +120,9 @@ func chordsAlikeOnMac(b *Landed) (list []strike) {
 		l := &b.Landings[i]
 		c := l.Binding.Chord
 		same := keys.Chord{Mods: c.Mods&^keys.AltGr | keys.Alt, Key: c.Key}
-		if by := option[same]; l.at(mechanism.Layout) && l.Binding.Level == behaviour.Hotkey && c.Mods.Has(keys.AltGr) && by > 0 {
+		if by := option[same]; l.at(mechanism.Layout) && l.Binding.Level == behaviour.Hotkey &&
+			c.Mods.Has(keys.AltGr) &&
+			by > 0 {
 			list = append(list, strike{at: i, why: reason.MacChordTaken.Of(same), by: by - 1})
 		}
 	}

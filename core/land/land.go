@@ -223,8 +223,11 @@ func ask(
 		if len(ways) == 0 {
 			switch why := stockReasons(in.Machine, b); {
 			case in.Machine.Hyper == machine.GlobeHyper && b.Chord.Mods.Has(in.HyperMods):
-				not = mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("see Globe, which is Hyper here").
-					And(reason.MacGlobeHyper.Of()...)}
+				not = mechanism.Offer{
+					Verdict: mechanism.Resident,
+					Why: reason.OnlyProcess.Of("see Globe, which is Hyper here").
+						And(reason.MacGlobeHyper.Of()...),
+				}
 			case why.Has(reason.DoneSince):
 				not.Why = why
 			default:
@@ -326,7 +329,8 @@ func inItsPlace(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.En
 // whose place no rule gives another meaning.
 func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 	c := b.Chord
-	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends || b.Effect.Kind == behaviour.Becomes ||
+	gives := b.Effect.Kind == behaviour.Acts || b.Effect.Kind == behaviour.Sends ||
+		b.Effect.Kind == behaviour.Becomes ||
 		b.Effect.Kind == behaviour.Types && in.Machine.System != machine.Linux // by a layout of our own
 	return gives && b.Level == behaviour.Hotkey && c.Mods == 0 && len(b.Then) == 0 && len(b.Apps) == 0 &&
 		!slices.ContainsFunc(in.Entries, func(e intent.Entry) bool {

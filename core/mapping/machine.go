@@ -150,7 +150,10 @@ func (b *block) machine() {
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
 	if m.LayoutLibrary = b.boolean("layout_library", false); m.LayoutLibrary && m.System != machine.Windows {
 		b.add(
-			b.head(), "wrong-system", "a layout library is a thing of Windows", "leave layout_library out of this machine",
+			b.head(),
+			"wrong-system",
+			"a layout library is a thing of Windows",
+			"leave layout_library out of this machine",
 		)
 	}
 	name, ok := b.name(b.seenPlace)

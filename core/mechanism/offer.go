@@ -39,6 +39,22 @@ func Sorted(list []Taken) []Taken {
 	return sorted
 }
 
+// EachOnce are bindings of several files that say the same, each place once, sorted.
+func EachOnce(lists ...[]Binding) []Binding {
+	var all []Binding
+	seen := map[behaviour.Place]bool{}
+	for _, list := range lists {
+		for _, b := range list {
+			if at := b.Place(); !seen[at] {
+				seen[at] = true
+				all = append(all, b)
+			}
+		}
+	}
+	behaviour.Sort(all)
+	return all
+}
+
 // Presses are the names of presses, as changes name what they serve.
 func Presses(list []Taken) []string {
 	names := make([]string, len(list))

@@ -21,7 +21,10 @@ func TestMutationsAreNoticed(t *testing.T) {
 		files := filesOf(b)
 		for path, f := range files {
 			if path == "STEPS.md" || path == "machine.json" || strings.HasSuffix(path, ".lnk") ||
-				strings.HasSuffix(path, ".reg") || strings.HasSuffix(path, ".dll") || strings.HasSuffix(path, ".wflow") || path == "check.sh" {
+				strings.HasSuffix(
+					path,
+					".reg",
+				) || strings.HasSuffix(path, ".dll") || strings.HasSuffix(path, ".wflow") || path == "check.sh" {
 				// For people, or not made of lines; the binary files are below. Of a workflow, most is what
 				// Automator wants of every one.
 				continue

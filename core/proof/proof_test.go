@@ -117,7 +117,12 @@ func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) 
 func TestRandomMappingsAreProved(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(
-			rapid.SampledFrom([]string{"de", "us", "fr", "gb(colemak)", "de(T3)", "ru", "ch", "us(dvorak)"}), 1, 3, rapid.ID[string],
+			rapid.SampledFrom(
+				[]string{"de", "us", "fr", "gb(colemak)", "de(T3)", "ru", "ch", "us(dvorak)"},
+			),
+			1,
+			3,
+			rapid.ID[string],
 		).Draw(t, "layouts")
 		session := rapid.SampledFrom([]string{"", "x11", "wayland"}).Draw(t, "session")
 		m := sample.Machine(

@@ -26,7 +26,8 @@ type meantLayout struct {
 // Type presses a key as the mapping means it.
 func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
 	at := keys.Chord{Key: k}
-	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "while" {
+	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && l.Binding.Effect.Kind == behaviour.Layers &&
+		l.Binding.Effect.How == "while" {
 		return "", s // with whatever else is held
 	}
 	before, waits := s, s.Waits
@@ -48,7 +49,8 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 		return t.does(l, before, s, held&^keys.Alt)
 	}
 	for _, mods := range []keys.Mods{held, held&^keys.Alt | keys.AltGr} { // a Mac has the two alike
-		if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: mods}}]; ok && !s.Layer &&
+		if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: mods}}]; ok &&
+			!s.Layer &&
 			(mods == held || held.Has(keys.Alt)) {
 			return t.does(l, before, s, 0)
 		}
@@ -179,7 +181,14 @@ func typingKeys(m *intent.Machine) []keys.Key {
 }
 
 // typingDefect notes that a key types something else; the shortest press of each key is told.
-func (p *prover) typingDefect(want meantLayout, k keys.Key, held keys.Mods, press string, group int, meant, typed string) {
+func (p *prover) typingDefect(
+	want meantLayout,
+	k keys.Key,
+	held keys.Mods,
+	press string,
+	group int,
+	meant, typed string,
+) {
 	if n := p.build.Machine.Layouts; len(n) > 1 {
 		press += " in layout " + n[group].Name
 	}

@@ -25,20 +25,28 @@ var (
 		"the driver hidserv",
 	)
 	LibraryNotAsked = fromMapping(
-		"library-not-asked", "a keyboard layout library could have it, which machine {machine} does not ask for (layout_library = true)",
+		"library-not-asked",
+		"a keyboard layout library could have it, which machine {machine} does not ask for (layout_library = true)",
 	)
 	WindowsOwnLayout = system(
-		"windows-own-layout", "under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
+		"windows-own-layout",
+		"under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
 		"kbd.h",
 	)
 	WindowsLayerCharacters = system("windows-layer-characters", "a layer of characters only", "kbd.h: MODIFIERS")
 	WindowsLayerDead       = system(
-		"windows-layer-dead", "a dead key, of characters only, which does not go together with an accent before or behind it", "kbd.h: DEADKEY",
+		"windows-layer-dead",
+		"a dead key, of characters only, which does not go together with an accent before or behind it",
+		"kbd.h: DEADKEY",
 	)
 	WindowsLayoutControl = system(
 		"windows-layout-control", "what a layout types is text, no control characters", "kbd.h",
 	)
-	WindowsTextLong        = system("windows-text-long", "a key of a layout types {units} units of text at most", "kbd.h: LIGATURE")
+	WindowsTextLong = system(
+		"windows-text-long",
+		"a key of a layout types {units} units of text at most",
+		"kbd.h: LIGATURE",
+	)
 	WindowsUnitsBesideDead = system(
 		"windows-units-beside-dead", "several units do not go together with a layer for one press", "kbd.h: LIGATURE",
 	)
@@ -46,7 +54,8 @@ var (
 		"windows-dead-base", "{key} types no character that a dead key could stand before", "kbd.h: DEADKEY",
 	)
 	WindowsAltGrHyper = system(
-		"windows-alt-gr-hyper", "it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",
+		"windows-alt-gr-hyper",
+		"it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",
 		"Windows: AltGr",
 	)
 	WindowsRepeatRange = system(
@@ -67,15 +76,23 @@ var (
 	LinkTypes = system(
 		"link-types", "this chord types a character, which the hotkey would take", "AltGr is Ctrl and Alt",
 	)
-	LinkPathLong      = system("link-path-long", "a shortcut holds a path of {characters} characters at most", "MS-SHLLINK")
+	LinkPathLong = system(
+		"link-path-long",
+		"a shortcut holds a path of {characters} characters at most",
+		"MS-SHLLINK",
+	)
 	LinkArgumentsLong = system(
 		"link-arguments-long", "a shortcut holds arguments of {characters} characters at most", "MS-SHLLINK",
 	)
 	LinkAddressBlank = system(
 		"link-address-blank", "a web address cannot hold spaces or control characters", "internet shortcuts",
 	)
-	LinkControl       = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
-	LinkDelay         = system("link-delay", "it starts at times after some seconds only", "Explorer asks all windows first")
+	LinkControl = system("link-control", "a shortcut cannot hold control characters", "MS-SHLLINK")
+	LinkDelay   = system(
+		"link-delay",
+		"it starts at times after some seconds only",
+		"Explorer asks all windows first",
+	)
 	LinkF12           = system("link-f12", "F12 by itself is the debugger's", "RegisterHotKey")
 	LinkWantsModifier = system(
 		"link-wants-modifier", "a shortcut's hotkey on this key wants Ctrl or Alt", "MS-SHLLINK",
@@ -111,7 +128,9 @@ var (
 		"mac-plugged-later", "up to a minute passes after this board is plugged in", "launchd.plist(5): StartInterval",
 	)
 	MacRepeatTicks = system(
-		"mac-repeat-ticks", "the system may take its own setting of {ms} ms at log-in, until the job runs again", "defaults: KeyRepeat",
+		"mac-repeat-ticks",
+		"the system may take its own setting of {ms} ms at log-in, until the job runs again",
+		"defaults: KeyRepeat",
 	)
 	MacOthersToo = system(
 		"mac-others-too", "another external board that does not say that it is external has it, too",
@@ -128,7 +147,9 @@ var (
 	MacFreed          = system("mac-freed", "the program in front gets the chord then", "its settings")
 	MacNoKeycode      = system("mac-no-keycode", "{key} has no virtual keycode", "HIToolbox Events.h")
 	MacChordModifiers = system(
-		"mac-chord-modifiers", "a chord of macOS has Ctrl, Alt, Shift, Meta and Fn, not {modifiers}", "HIToolbox Events.h",
+		"mac-chord-modifiers",
+		"a chord of macOS has Ctrl, Alt, Shift, Meta and Fn, not {modifiers}",
+		"HIToolbox Events.h",
 	)
 	MacSameKey       = system("mac-same-key", "{other} is the same key as {key} to macOS", "IOHIDFamily")
 	MacFnKey         = system("mac-fn-key", "Fn makes another key of {key}", "Mac keyboard shortcuts")
@@ -137,17 +158,22 @@ var (
 		"its settings",
 	)
 	MacMenuModifiers = system(
-		"mac-menu-modifiers", "a chord of a menu has Ctrl, Alt, Shift and Meta, not {modifiers}", "AppKit: key equivalents",
+		"mac-menu-modifiers",
+		"a chord of a menu has Ctrl, Alt, Shift and Meta, not {modifiers}",
+		"AppKit: key equivalents",
 	)
 	MacNoCharacter = system(
-		"mac-no-character", "menus go by characters, and {key} alone types no character of its own", "AppKit: key equivalents",
+		"mac-no-character",
+		"menus go by characters, and {key} alone types no character of its own",
+		"AppKit: key equivalents",
 	)
 	MacShiftedSign = system(
 		"mac-shifted-sign", "menus go by characters, and which one {chord} is with Shift is not certain",
 		"AppKit: key equivalents",
 	)
 	MacMenuItem = system(
-		"mac-menu-item", "in programs that have {item} in their menus, under its usual title, once they are started anew",
+		"mac-menu-item",
+		"in programs that have {item} in their menus, under its usual title, once they are started anew",
 		"AppKit: NSUserKeyEquivalents",
 	)
 	MacMenuMoved = system(
@@ -161,33 +187,41 @@ var (
 		"mac-owned", "{chord} is the system's own: it {does}; takes = true has it", "its settings",
 	)
 	MacProgramsFirst = system(
-		"mac-programs-first", "not where the program in front has the chord itself (it {does})", "Services Implementation Guide",
+		"mac-programs-first",
+		"not where the program in front has the chord itself (it {does})",
+		"Services Implementation Guide",
 	)
 	MacBareName = system(
 		"mac-bare-name", "{program} is found in the system's own folders only; name its whole path elsewhere",
 		"the path of programs in Automator",
 	)
 	MacTextOnly = system(
-		"mac-text-only", "while a text is edited with Apple's text system: not in terminals, nor in many programs that exist for several systems",
+		"mac-text-only",
+		"while a text is edited with Apple's text system: not in terminals, nor in many programs that exist for several systems",
 		"Text System Defaults and Key Bindings",
 	)
 	MacWouldEndTyping = system(
 		"mac-would-end-typing", "{chord} types, and would not any more", "Text System Defaults and Key Bindings",
 	)
 	MacFunctionKeys = system(
-		"mac-function-keys", "with Fn held on a board of Apple's, unless the settings have function keys as such", "its settings",
+		"mac-function-keys",
+		"with Fn held on a board of Apple's, unless the settings have function keys as such",
+		"its settings",
 	)
 	MacMenusFirst = system(
 		"mac-menus-first", "not where a menu has the chord", "Text System Defaults and Key Bindings",
 	)
 	MacNoBundle = system(
-		"mac-no-bundle", "programs are told apart here by their bundle identifiers, which {program} is none", "defaults(1)",
+		"mac-no-bundle",
+		"programs are told apart here by their bundle identifiers, which {program} is none",
+		"defaults(1)",
 	)
 	MacMenuFreed = system(
 		"mac-menu-freed", "only in programs that have {item} in their menus", "AppKit: NSUserKeyEquivalents",
 	)
 	MacLayerIsOption = system(
-		"mac-layer-is-option", "the layer is the state of the Option keys: its other keys type what they do with Option",
+		"mac-layer-is-option",
+		"the layer is the state of the Option keys: its other keys type what they do with Option",
 		"Apple Technical Note TN2056: modifiers of a layout",
 	)
 	MacLayerIsCaps = system(
@@ -215,33 +249,50 @@ var (
 		"mac-globe-hyper", "it is Globe, which the system's own shortcuts have and programs do not", "TN2450",
 	)
 	MacProfile = system(
-		"mac-profile", "by a profile, which holds what users have beside it in the same list, too", "Configuration Profile Reference",
+		"mac-profile",
+		"by a profile, which holds what users have beside it in the same list, too",
+		"Configuration Profile Reference",
 	)
 	MacProfileText = system(
 		"mac-profile-text", "a profile is XML, which holds no path of menus", "XML 1.0: characters",
 	)
 	MacProfileWhole = system(
-		"mac-profile-whole", "a profile leaves no place for what is for this user only, such as {press}", "Configuration Profile Reference",
+		"mac-profile-whole",
+		"a profile leaves no place for what is for this user only, such as {press}",
+		"Configuration Profile Reference",
 	)
 	MacChordTaken  = fromMapping("mac-chord-taken", "{chord}, which it is here, has another meaning")
 	NoHotkeysThere = system(
 		"no-hotkeys-there", "{system} has no hotkeys for programs of one's choice", "its settings",
 	)
-	ShortcutsModifiers    = system("shortcuts-modifiers", "the Shortcuts app records no {modifiers}", "the Shortcuts app")
+	ShortcutsModifiers = system(
+		"shortcuts-modifiers",
+		"the Shortcuts app records no {modifiers}",
+		"the Shortcuts app",
+	)
 	ShortcutsWantModifier = system(
 		"shortcuts-want-modifier", "the Shortcuts app wants a modifier with this key", "the Shortcuts app",
 	)
 	ByShortcutsApp    = system("by-shortcuts-app", "a keyboard shortcut in the Shortcuts app", "the Shortcuts app")
 	ByTextReplacement = system(
-		"by-text-replacement", "a text replacement of the system's own, in the panel, and once a space or a sign follows",
+		"by-text-replacement",
+		"a text replacement of the system's own, in the panel, and once a space or a sign follows",
 		"Replace text and punctuation in documents",
 	)
 	ByFullKeyboardAccess = system(
 		"by-full-keyboard-access", "by Full Keyboard Access, which gives Tab and the arrow keys other meanings as well",
 		"Use Full Keyboard Access on iPad",
 	)
-	ByKeyShortcuts   = system("by-key-shortcuts", "a further chord in the list of keyboard shortcuts", "Chromebook keyboard shortcuts")
-	ByShelf          = system("by-shelf", "{chord} starts what is pinned at place {place} of the shelf", "Chromebook keyboard shortcuts")
+	ByKeyShortcuts = system(
+		"by-key-shortcuts",
+		"a further chord in the list of keyboard shortcuts",
+		"Chromebook keyboard shortcuts",
+	)
+	ByShelf = system(
+		"by-shelf",
+		"{chord} starts what is pinned at place {place} of the shelf",
+		"Chromebook keyboard shortcuts",
+	)
 	BySlider         = system("by-slider", "a slider in the panel, in steps of its own", "its settings")
 	NoCommandsThere  = system("no-commands-there", "{system} runs no commands", "its rules for programs")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")

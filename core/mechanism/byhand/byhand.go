@@ -250,14 +250,25 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		h.Lines = []string{b.Effect.Text, b.Word}
 		return h, nil
 	case b.Effect.Kind == behaviour.Acts:
-		h.Says = fmt.Sprintf("In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, look for what %s, and give it "+
-			"**%s** as well.", shortcut(m, b.Effect.Action), b.Chord)
-		h.Unsays = fmt.Sprintf("In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, take **%s** from what %s.",
-			b.Chord, shortcut(m, b.Effect.Action))
+		h.Says = fmt.Sprintf(
+			"In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, look for what %s, and give it "+
+				"**%s** as well.",
+			shortcut(m, b.Effect.Action),
+			b.Chord,
+		)
+		h.Unsays = fmt.Sprintf(
+			"In Settings, Device, Keyboard and inputs, **View keyboard shortcuts**, take **%s** from what %s.",
+			b.Chord,
+			shortcut(m, b.Effect.Action),
+		)
 		return h, nil
 	case m.System == machine.ChromeOS && b.Effect.Kind == behaviour.Launches:
 		what := b.Effect.Launch.App + b.Effect.Launch.Open
-		h.Says = fmt.Sprintf("Install `%s` as an app if it is none yet, pin it to the shelf, and drag it to place %d.", what, shelf(b.Chord))
+		h.Says = fmt.Sprintf(
+			"Install `%s` as an app if it is none yet, pin it to the shelf, and drag it to place %d.",
+			what,
+			shelf(b.Chord),
+		)
 		h.Unsays = fmt.Sprintf("Unpin `%s` from the shelf.", what)
 		return h, nil
 	case b.Effect.Kind != behaviour.Launches:
@@ -279,13 +290,22 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		)
 		return h, nil
 	}
+	return launchStep(m, b)
+}
+
+// launchStep is how a program gets a chord in the Shortcuts app.
+func launchStep(m *mechanism.Machine, b mechanism.Binding) (h change.Hand, err error) {
 	does := ""
 	switch l := b.Effect.Launch; {
 	case l.App != "" && m.System == machine.IPadOS:
 		does = fmt.Sprintf("the action **Open App** with the program whose identifier is `%s`", l.App)
 	case l.App != "":
-		does = fmt.Sprintf("the action **Open App** with the program whose identifier is `%s` (the list there has names; "+
-			"`mdfind 'kMDItemCFBundleIdentifier == \"%s\"'` shows it)", l.App, l.App)
+		does = fmt.Sprintf(
+			"the action **Open App** with the program whose identifier is `%s` (the list there has names; "+
+				"`mdfind 'kMDItemCFBundleIdentifier == \"%s\"'` shows it)",
+			l.App,
+			l.App,
+		)
 	case l.Open != "":
 		does = fmt.Sprintf("the action **Open URLs** with `%s`", l.Open)
 	default:
@@ -294,7 +314,9 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 			return h, err
 		}
 		does, h.Lines = "the action **Run Shell Script** with this line (which the app's settings allow under Advanced, "+
-			"**Allow Running Scripts**)", []string{line}
+			"**Allow Running Scripts**)", []string{
+			line,
+		}
 	}
 	if b.Effect.Launch.Confirm {
 		does = "the action **Show Alert**, with its cancel button, and then " + does
@@ -302,10 +324,17 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 	chord := macChord(m, b.Chord)
 	const make = "In the Shortcuts app, make a shortcut of "
 	if m.System == machine.IPadOS {
-		h.Says = fmt.Sprintf(make+"%s. In Settings, Accessibility, Keyboards (Keyboards & Typing on newer systems), switch **Full Keyboard Access** on, and under "+
-			"**Commands** give the shortcut the keys **%s**.", does, chord)
-		h.Unsays = fmt.Sprintf("In the Shortcuts app, delete the shortcut with the keys **%s**, and switch **Full Keyboard "+
-			"Access** off if you do not use it.", chord)
+		h.Says = fmt.Sprintf(
+			make+"%s. In Settings, Accessibility, Keyboards (Keyboards & Typing on newer systems), switch **Full Keyboard Access** on, and under "+
+				"**Commands** give the shortcut the keys **%s**.",
+			does,
+			chord,
+		)
+		h.Unsays = fmt.Sprintf(
+			"In the Shortcuts app, delete the shortcut with the keys **%s**, and switch **Full Keyboard "+
+				"Access** off if you do not use it.",
+			chord,
+		)
 		return h, nil
 	}
 	h.Says = fmt.Sprintf(make+"%s; in its details, choose **Add Keyboard Shortcut** and press **%s**.", does, chord)

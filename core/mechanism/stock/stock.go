@@ -91,7 +91,8 @@ func typed(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	for _, l := range m.Layouts {
 		text, after := l.Type(keys.TypeState{}, b.Chord.Key, held)
 		with, afterShift := l.Type(keys.TypeState{}, b.Chord.Key, held|keys.Shift)
-		nothing := b.Layer != "" && b.Effect.Kind == behaviour.Nothing && text+with+after.Accents+afterShift.Accents == ""
+		nothing := b.Layer != "" && b.Effect.Kind == behaviour.Nothing &&
+			text+with+after.Accents+afterShift.Accents == ""
 		if !nothing && (b.Effect.Kind != behaviour.Types || b.Effect.Text == "" || text != b.Effect.Text) {
 			return mechanism.Offer{}
 		}

@@ -28,7 +28,12 @@ const whole = `Windows Registry Editor Version 5.00
 `
 
 func TestParse(t *testing.T) {
-	wide, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(strings.ReplaceAll(whole, "\n", "\r\n")))
+	wide, err := unicode.UTF16(
+		unicode.LittleEndian,
+		unicode.UseBOM,
+	).NewEncoder().Bytes(
+		[]byte(strings.ReplaceAll(whole, "\n", "\r\n")),
+	)
 	require.NoError(t, err)
 	for _, data := range [][]byte{[]byte(whole), []byte("\ufeff" + whole), wide} {
 		got, err := regfile.Parse(data)

@@ -87,7 +87,8 @@ func TestPressedInPrograms(t *testing.T) {
 			realtest.WaitFor(t, "the window", func() bool {
 				return server.Window(c.class).Width > 0 &&
 					server.Output(
-						"sh", "-c",
+						"sh",
+						"-c",
 						"xdotool windowfocus --sync $(xdotool search --onlyvisible --class "+c.class+" | tail -n 1) && echo done",
 					) != ""
 			})

@@ -384,7 +384,10 @@ func TestEveryoneUnderSway(t *testing.T) {
 	home, env := realtest.Home(t)
 	folder := filepath.Join(home, "config.d")
 	require.NoError(t, os.MkdirAll(folder, 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(folder, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(folder, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644),
+	)
 	main := filepath.Join(home, "config")
 	require.NoError(
 		t, os.WriteFile(main, []byte(strings.ReplaceAll(string(stock), "/etc/sway/config.d", folder)), 0o644),

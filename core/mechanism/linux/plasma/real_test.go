@@ -381,7 +381,10 @@ func TestEveryoneInProgramOfKDE(t *testing.T) {
 		out, err := mechanism.Write(plasma.Mechanism{}, m, []mechanism.Binding{b})
 		require.NoError(t, err)
 		require.NoError(t, os.MkdirAll(dir, 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644))
+		require.NoError(
+			t,
+			os.WriteFile(filepath.Join(dir, filepath.Base(out.Files()[0].Goes)), out.Files()[0].Data, 0o644),
+		)
 	}
 	program := startMagnifier(t, server, append(env, "XDG_CONFIG_DIRS="+system+":/etc/xdg"))
 	realtest.WaitFor(t, "the copy", func() bool { return program.copies(ours.Chord) })

@@ -53,22 +53,16 @@ func TestTypesAsTheSystemsLayout(t *testing.T) {
 		m := mac(name)
 		l, err := keylayout.Parse(m.Layouts[0], written(t, m, []mechanism.Binding{types("signs", "KeyE", "→")}))
 		require.NoError(t, err)
-		typists := []keys.Typist{l, m.Layouts[0]}
-		for _, first := range keys.All() {
-			for _, held := range []keys.Mods{0, keys.Shift, keys.Alt, keys.Alt | keys.Shift} {
-				for _, second := range []string{"KeyA", "KeyU", "KeyT", "Space", "Digit1", "BracketLeft"} {
-					var got [2]string
-					for i, of := range typists {
-						one, state := of.Type(keys.TypeState{}, first, held)
-						two, _ := of.Type(state, sample.Key(second), 0)
-						got[i] = one + "|" + two
-					}
-					if first.Section() == keys.Writing && !(first == sample.Key("KeyE") && held.Has(keys.Alt)) {
-						require.Equal(t, got[1], got[0], "%s: %s, %s", name, keys.Chord{Mods: held, Key: first}, second)
-					}
-				}
-			}
-		}
+		assert.Empty(
+			t,
+			sample.TypesAlike(
+				l,
+				m.Layouts[0],
+				"Alt",
+				func(k keys.Key, held keys.Mods) bool { return k == sample.Key("KeyE") && held.Has(keys.Alt) },
+			),
+			name,
+		)
 	}
 }
 
@@ -77,9 +71,19 @@ func TestTyped(t *testing.T) {
 	list := []mechanism.Binding{
 		types("signs", "KeyE", "Süderhaff 3 <&\"'>"), types("greek", "KeyA", "α"), types("marks", "KeyA", "✓"),
 		types("", "KeyJ", "é"),
-		{Chord: keys.Chord{Key: sample.Key("Quote")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"}},
-		{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"}},
-		{Layer: "greek", Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: "greek"}},
+		{
+			Chord:  keys.Chord{Key: sample.Key("Quote")},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"},
+		},
+		{
+			Chord:  keys.Chord{Key: sample.Key("CapsLock")},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"},
+		},
+		{
+			Layer:  "greek",
+			Chord:  keys.Chord{Key: sample.Key("CapsLock")},
+			Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: "greek"},
+		},
 	}
 	l, err := keylayout.Parse(m.Layouts[0], written(t, m, list))
 	require.NoError(t, err)
@@ -87,15 +91,7 @@ func TestTyped(t *testing.T) {
 		"Alt+KeyE": "Süderhaff 3 <&\"'>", "Quote KeyA KeyA": "✓a", "Quote KeyS": "s", "CapsLock KeyA KeyB CapsLock KeyA": "αba",
 		"KeyJ Shift+KeyJ Alt+KeyJ": "ééº", "Equal Quote KeyA": "´✓", "Equal Alt+KeyE": "´Süderhaff 3 <&\"'>",
 	} {
-		text, state := "", keys.TypeState{}
-		for s := range strings.FieldsSeq(strokes) {
-			parts := strings.Split(s, "+")
-			held, _ := keys.ModByName(strings.Join(parts[:len(parts)-1], ""))
-			var typed string
-			typed, state = l.Type(state, sample.Key(parts[len(parts)-1]), held)
-			text += typed
-		}
-		assert.Equal(t, want, text, strokes)
+		assert.Equal(t, want, sample.Typed(l, strokes), strokes)
 	}
 }
 
@@ -105,20 +101,37 @@ func TestTextsReadBack(t *testing.T) {
 		m := mac(rapid.SampledFrom(layouts).Draw(r, "layout"))
 		var list []mechanism.Binding
 		for _, code := range []string{"KeyE", "KeyA", "Digit1", "Space", "Slash"} {
-			b := types(rapid.SampledFrom([]string{"signs", "greek", "marks"}).Draw(r, "layer"), code, rapid.String().Draw(r, "text"))
+			b := types(
+				rapid.SampledFrom([]string{"signs", "greek", "marks"}).Draw(r, "layer"),
+				code,
+				rapid.String().Draw(r, "text"),
+			)
 			if (keylayout.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
 				list = append(list, b)
 			}
 		}
 		on := []mechanism.Binding{
-			{Chord: keys.Chord{Key: sample.Key("Quote")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"}},
-			{Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"}},
-			{Layer: "greek", Chord: keys.Chord{Key: sample.Key("CapsLock")}, Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: "greek"}},
+			{
+				Chord:  keys.Chord{Key: sample.Key("Quote")},
+				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"},
+			},
+			{
+				Chord:  keys.Chord{Key: sample.Key("CapsLock")},
+				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"},
+			},
+			{
+				Layer:  "greek",
+				Chord:  keys.Chord{Key: sample.Key("CapsLock")},
+				Effect: behaviour.Effect{Kind: behaviour.Leaves, Layer: "greek"},
+			},
 		}
 		text := written(t, m, append(on, list...))
 		realtest.ValidateKeyLayout(t, text)
 		name := strings.NewReplacer("(", "-", ")", "").Replace(m.Layouts[0].Name)
-		got, err := (keylayout.Mechanism{}).Read(m, fstest.MapFS{"keylayout/leitstand-" + name + ".keylayout": {Data: text}})
+		got, err := (keylayout.Mechanism{}).Read(
+			m,
+			fstest.MapFS{"keylayout/leitstand-" + name + ".keylayout": {Data: text}},
+		)
 		require.NoError(r, err)
 		for _, c := range behaviour.Compare(got, append(on, list...)) {
 			require.True(r, c.Before != nil && c.After != nil && m.Alike(*c.Before, *c.After), "%+v", c)
@@ -182,7 +195,11 @@ func TestImport(t *testing.T) {
 func FuzzParse(f *testing.F) {
 	m := mac("de")
 	f.Add(written(f, m, []mechanism.Binding{types("signs", "KeyE", "→")}))
-	f.Add([]byte(`<keyboard><layouts><layout mapSet="a"/></layouts><keyMapSet id="a"><keyMap index="0" baseMapSet="a" baseIndex="0"/></keyMapSet></keyboard>`))
+	f.Add(
+		[]byte(
+			`<keyboard><layouts><layout mapSet="a"/></layouts><keyMapSet id="a"><keyMap index="0" baseMapSet="a" baseIndex="0"/></keyMapSet></keyboard>`,
+		),
+	)
 	f.Fuzz(func(t *testing.T, text []byte) {
 		got, err := (keylayout.Mechanism{}).Import(m, text, nil)
 		if err == nil {

@@ -50,18 +50,11 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 
 // Bindings is what differs in layouts from the machine's own.
 func Bindings(m *mechanism.Machine, list []*Layout) []mechanism.Binding {
-	var found []mechanism.Binding
-	seen := map[behaviour.Place]bool{}
+	var lists [][]mechanism.Binding
 	for _, l := range list {
-		for _, b := range l.bindings(m) {
-			if !seen[b.Place()] {
-				seen[b.Place()] = true
-				found = append(found, b)
-			}
-		}
+		lists = append(lists, l.bindings(m))
 	}
-	behaviour.Sort(found)
-	return found
+	return mechanism.EachOnce(lists...)
 }
 
 // press is one way to press a key by itself or with Shift, Option and CapsLock.
@@ -229,7 +222,8 @@ func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.
 
 // Knows says whether a file is a keyboard layout of macOS, by its name or its document type.
 func (Mechanism) Knows(name string, text []byte) bool {
-	return strings.HasSuffix(name, ".keylayout") || strings.Contains(string(text[:min(len(text), 512)]), "KeyboardLayout.dtd")
+	return strings.HasSuffix(name, ".keylayout") ||
+		strings.Contains(string(text[:min(len(text), 512)]), "KeyboardLayout.dtd")
 }
 
 // Import reads a layout file: what differs from the machine's first layout.

@@ -32,7 +32,10 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	for _, l := range m.Layouts {
 		text := print(newBoard(l, list), m, title(l.Name))
 		about.In = fileOf(l.Name)
-		changes = append(changes, change.File{About: about, Path: folder + strings.TrimPrefix(about.In, "keylayout/"), Data: text})
+		changes = append(
+			changes,
+			change.File{About: about, Path: folder + strings.TrimPrefix(about.In, "keylayout/"), Data: text},
+		)
 		names = append(names, "**"+title(l.Name)+"**")
 	}
 	this := "it"
@@ -155,7 +158,8 @@ func (p *printer) keys(set int, latin *keys.Layout) {
 func (p *printer) does(row *[states]cell, k keys.Key, set int, latin *keys.Layout) string {
 	if set >= int(states) {
 		text, _ := latin.Type(keys.TypeState{}, k, 0)
-		if set == int(withControl) && len(text) == 1 && (text[0]|0x20 >= 'a' && text[0]|0x20 <= 'z' || strings.Contains(`[\]`, text)) {
+		if set == int(withControl) && len(text) == 1 &&
+			(text[0]|0x20 >= 'a' && text[0]|0x20 <= 'z' || strings.Contains(`[\]`, text)) {
 			text = string(rune(text[0] & 0x1F))
 		}
 		if text == "" {

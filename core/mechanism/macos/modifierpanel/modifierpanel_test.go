@@ -26,7 +26,11 @@ func mac() *intent.Machine {
 	board := func(name string, ids ...machine.BoardID) {
 		m.Boards = append(m.Boards, &machine.Board{Name: name, IDs: ids})
 	}
-	board("chart-table", machine.BoardID{Bus: machine.USB, Vendor: 0x1209, Product: 1}, machine.BoardID{Bus: machine.Bluetooth, Vendor: 0x1209, Product: 2})
+	board(
+		"chart-table",
+		machine.BoardID{Bus: machine.USB, Vendor: 0x1209, Product: 1},
+		machine.BoardID{Bus: machine.Bluetooth, Vendor: 0x1209, Product: 2},
+	)
 	board("wheelhouse", machine.BoardID{Bus: machine.USB, Vendor: 0x1209, Product: 3})
 	board("any", machine.BoardID{Bus: machine.AnyExternal})
 	board("own", machine.BoardID{Bus: machine.BuiltIn})
@@ -39,7 +43,9 @@ func TestReadsWhatItWrites(t *testing.T) {
 		var list []behaviour.Binding
 		for _, b := range sample.Positions(r, func(b behaviour.Binding) bool { return true }) {
 			b.Board = rapid.SampledFrom([]string{"chart-table", "wheelhouse", "any", "own", ""}).Draw(r, "board")
-			b.Chord.Key = sample.Key(rapid.SampledFrom([]string{"CapsLock", "AltLeft", "MetaRight", "KeyA"}).Draw(r, "key"))
+			b.Chord.Key = sample.Key(
+				rapid.SampledFrom([]string{"CapsLock", "AltLeft", "MetaRight", "KeyA"}).Draw(r, "key"),
+			)
 			if rapid.Bool().Draw(r, "to a modifier") {
 				b.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("ControlLeft")}
 			}

@@ -84,7 +84,9 @@ func (p Preferences) Write(m *mechanism.Machine, list []mechanism.Taken) (mechan
 		return mechanism.Output{}, fmt.Errorf("%s: %w", p.Folder+compiled, err)
 	}
 	about := change.About{
-		Serves: mechanism.Presses(list), In: p.Folder + compiled, Everyone: true, Says: "Copy the configuration profile.",
+		Serves: mechanism.Presses(
+			list,
+		), In: p.Folder + compiled, Everyone: true, Says: "Copy the configuration profile.",
 		Unsays: "Delete the file.",
 	}
 	at := "/Library/Application Support/Leitstand/" + p.Folder + ".mobileconfig"

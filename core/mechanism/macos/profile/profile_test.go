@@ -69,6 +69,10 @@ func TestEveryone(t *testing.T) {
 }
 
 func FuzzForced(f *testing.F) {
-	f.Add([]byte(`{PayloadType = Configuration; PayloadContent = ({PayloadType = "com.apple.ManagedClient.preferences"; PayloadContent = {tide = {Forced = ({mcx_preference_settings = {a = 1;};});};};});}`))
+	f.Add(
+		[]byte(
+			`{PayloadType = Configuration; PayloadContent = ({PayloadType = "com.apple.ManagedClient.preferences"; PayloadContent = {tide = {Forced = ({mcx_preference_settings = {a = 1;};});};};});}`,
+		),
+	)
 	f.Fuzz(func(t *testing.T, text []byte) { _, _ = profile.Forced(text) })
 }

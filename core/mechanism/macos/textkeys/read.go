@@ -88,7 +88,8 @@ func (r *reader) level(before []keys.Chord, all map[string]any) {
 			r.got.Leave(0, fmt.Sprintf("%q = %v", name, all[name]), "the language has no word for this editing command")
 			continue
 		}
-		if _, layer := r.m.LayerOf(intent.OptionState); layer && c.Mods == keys.Alt && len(before) == 0 && e.Kind != behaviour.Types {
+		if _, layer := r.m.LayerOf(intent.OptionState); layer && c.Mods == keys.Alt && len(before) == 0 &&
+			e.Kind != behaviour.Types {
 			e = r.alsoSelects(all, c, e)
 		}
 		r.got.Bindings = append(r.got.Bindings, r.m.InOptionLayer(mechanism.Binding{

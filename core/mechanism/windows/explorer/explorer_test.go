@@ -46,7 +46,10 @@ func TestTake(t *testing.T) {
 		o := (explorer.Mechanism{}).Take(m, sample.Off(keys.Meta, chord))
 		assert.Equal(t, want, o.Verdict.String()+": "+o.Why.String(), chord)
 	}
-	_, err := explorer.Mechanism{}.Read(m, fstest.MapFS{path: {Data: []byte("REGEDIT4\n[HKCU\\Software\\Microsoft\\Windows\\" +
-		"CurrentVersion\\Explorer\\Advanced]\n\"DisabledHotkeys\"=\"A!\"\n")}})
+	_, err := explorer.Mechanism{}.Read(
+		m,
+		fstest.MapFS{path: {Data: []byte("REGEDIT4\n[HKCU\\Software\\Microsoft\\Windows\\" +
+			"CurrentVersion\\Explorer\\Advanced]\n\"DisabledHotkeys\"=\"A!\"\n")}},
+	)
 	assert.ErrorContains(t, err, "no key of this machine has that virtual key")
 }

@@ -140,6 +140,17 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	if len(p.in) == 0 {
 		return nil, nil
 	}
+	if not, ok := p.gives(m, b); !ok {
+		return nil, not
+	}
+	if p.waits != "" && !typesOne(m, b.Chord.Key) {
+		return nil, reason.WindowsDeadBase.Of(b.Chord.Key)
+	}
+	return p, why
+}
+
+// gives notes what a press types; not ok where a layout cannot, and why.
+func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List, ok bool) {
 	switch e := b.Effect; {
 	case e.Kind == behaviour.Types && e.Text != "":
 		units := utf16.Encode([]rune(e.Text))
@@ -148,27 +159,24 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 			most = 1
 		}
 		if !utf8.ValidString(e.Text) || strings.ContainsFunc(e.Text, isControl) {
-			return nil, reason.WindowsLayoutControl.Of()
+			return reason.WindowsLayoutControl.Of(), false
 		}
 		if _, once := m.LayerOf(intent.DeadState); once && len(units) > 1 && len(units) <= most {
-			return nil, reason.WindowsUnitsBesideDead.Of()
+			return reason.WindowsUnitsBesideDead.Of(), false
 		}
 		if len(units) > most {
-			return nil, reason.WindowsTextLong.Of(most)
+			return reason.WindowsTextLong.Of(most), false
 		}
 		p.text = e.Text
 	case e.Kind == behaviour.Nothing && p.waits == "":
 	case e.Kind == behaviour.Becomes && b.Layer != "" && types(e.Key) && has(m, e.Key):
 		if p.as = e.Key; p.waits != "" && !typesOne(m, e.Key) {
-			return nil, nil
+			return nil, false
 		}
 	default:
-		return nil, nil
+		return nil, false
 	}
-	if p.waits != "" && !typesOne(m, b.Chord.Key) {
-		return nil, reason.WindowsDeadBase.Of(b.Chord.Key)
-	}
-	return p, why
+	return nil, true
 }
 
 // types says whether a key is one that a layout has type.

@@ -30,7 +30,14 @@ type Layout struct {
 
 // Of makes a layout of a library's tables.
 func Of(base *keys.Layout, of *library.Library) *Layout {
-	l := &Layout{Library: of, Base: base, rows: map[byte]*library.Row{}, dead: map[[2]uint16]library.Dead{}, codes: map[keys.Key]uint16{}, bits: map[byte]byte{}}
+	l := &Layout{
+		Library: of,
+		Base:    base,
+		rows:    map[byte]*library.Row{},
+		dead:    map[[2]uint16]library.Dead{},
+		codes:   map[keys.Key]uint16{},
+		bits:    map[byte]byte{},
+	}
 	for i := range of.Rows {
 		if r := &of.Rows[i]; l.rows[r.VK] == nil {
 			l.rows[r.VK] = r
@@ -204,11 +211,13 @@ func named(fsys fs.FS, name string) error {
 	}
 	has := map[string]string{}
 	for _, v := range values {
-		if strings.HasPrefix(v.Key, `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\a`) && v.Text != nil {
+		if strings.HasPrefix(v.Key, `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\a`) &&
+			v.Text != nil {
 			has[v.Name] = *v.Text
 		}
 	}
-	if _, err := strconv.ParseUint(has["Layout Id"], 16, 12); err != nil || !strings.HasSuffix(has["Layout File"], ".dll") ||
+	if _, err := strconv.ParseUint(has["Layout Id"], 16, 12); err != nil ||
+		!strings.HasSuffix(has["Layout File"], ".dll") ||
 		has["Layout Text"] == "" {
 		return errors.New("a layout has a file, an id and a text")
 	}
@@ -223,18 +232,11 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 
 // Bindings is what differs in layouts from the machine's own.
 func Bindings(m *mechanism.Machine, list []*Layout) []mechanism.Binding {
-	var found []mechanism.Binding
-	seen := map[behaviour.Place]bool{}
+	var lists [][]mechanism.Binding
 	for _, l := range list {
-		for _, b := range l.bindings(m) {
-			if !seen[b.Place()] {
-				seen[b.Place()] = true
-				found = append(found, b)
-			}
-		}
+		lists = append(lists, l.bindings(m))
 	}
-	behaviour.Sort(found)
-	return found
+	return mechanism.EachOnce(lists...)
 }
 
 // typing is what a key types in a state: what waits is told by how it stands alone.
@@ -258,7 +260,12 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 	on, layered := m.LayerOf(intent.BitState)
 	holder := l.modifier()
 	if layered && holder == on.Key {
-		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Layers, Layer: on.Layer, How: on.How})
+		add(
+			behaviour.Position,
+			"",
+			keys.Chord{Key: holder},
+			behaviour.Effect{Kind: behaviour.Layers, Layer: on.Layer, How: on.How},
+		)
 	} else if layered = false; holder != keys.None {
 		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Other, Words: "is a modifier of the layout's own"})
 	}

@@ -28,46 +28,11 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	var changes []change.Change
 	var titles []string
 	for i, l := range m.Layouts {
-		built, err := build(m, l, list)
+		of, err := changesOf(m, l, i, list)
 		if err != nil {
 			return mechanism.Output{}, fmt.Errorf("layout: %w", err)
 		}
-		name := nameOf(l)
-		for _, p := range processors {
-			changes = append(changes, change.File{
-				About: change.About{
-					Serves: serves, In: "layout/" + name + "/" + p.name + ".dll", Everyone: true,
-					Says: "As an administrator, copy the layout libraries.", Unsays: "As an administrator, delete them.",
-				},
-				Path: `%ProgramData%\Leitstand\` + name + `\` + p.name + ".dll", Data: built[p.is],
-			})
-		}
-		installed, number := identityOf(built[library.AMD64], l, i)
-		in := `%SystemRoot%\System32\` + installed + ".dll"
-		changes = append(changes, change.Call{
-			About: change.About{
-				Serves: serves, Everyone: true,
-				Says:   "As an administrator, put the one for this processor among the system's.",
-				Unsays: "As an administrator, delete it; while it is loaded that is refused: sign out and in first.",
-			},
-			Do:     []string{"sh", "-c", `cmd /c copy /y "%ProgramData%\Leitstand\` + name + `\%PROCESSOR_ARCHITECTURE%.dll" "` + in + `"`},
-			Undo:   []string{"sh", "-c", `cmd /c del "` + in + `"`},
-			InTurn: true,
-		})
-		title := title(l)
-		titles = append(titles, "**"+title+"**")
-		key := `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\` + fmt.Sprintf("a%03x%s", number%0x1000, language(l))
-		for _, v := range [][2]string{
-			{"Layout File", installed + ".dll"}, {"Layout Id", fmt.Sprintf("%04x", 0xC0+number%0xF00)}, {"Layout Text", title},
-		} {
-			changes = append(changes, change.Setting{
-				About: change.About{
-					Serves: serves, In: "layout/" + name + ".reg", Everyone: true,
-					Says: "As an administrator, name the layout in the registry.", Unsays: "As an administrator, take it out of the registry.",
-				},
-				Store: change.Registry, Key: key + ":" + v[0], To: change.Text(v[1]),
-			})
-		}
+		changes, titles = append(changes, of...), append(titles, "**"+title(l)+"**")
 	}
 	all := strings.Join(titles, " and ")
 	return mechanism.Changed(append(changes, change.Hand{About: change.About{
@@ -78,6 +43,61 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		Unsays: "First, in Settings, Time & language, **Language & region**, take the keyboard " + all + " out, by the pointer if " +
 			"keys do not type; then sign out and in.",
 	}})), nil
+}
+
+// changesOf are those for one of the machine's layouts: its files, one of them among the system's, and its name
+// in the registry.
+func changesOf(
+	m *mechanism.Machine, l *keys.Layout, at int, list []mechanism.Taken,
+) (changes []change.Change, err error) {
+	serves := mechanism.Presses(list)
+	built, err := build(m, l, list)
+	if err != nil {
+		return nil, err
+	}
+	name := nameOf(l)
+	for _, p := range processors {
+		changes = append(changes, change.File{
+			About: change.About{
+				Serves: serves, In: "layout/" + name + "/" + p.name + ".dll", Everyone: true,
+				Says: "As an administrator, copy the layout libraries.", Unsays: "As an administrator, delete them.",
+			},
+			Path: `%ProgramData%\Leitstand\` + name + `\` + p.name + ".dll", Data: built[p.is],
+		})
+	}
+	installed, number := identityOf(built[library.AMD64], l, at)
+	in := `%SystemRoot%\System32\` + installed + ".dll"
+	changes = append(changes, change.Call{
+		About: change.About{
+			Serves: serves, Everyone: true,
+			Says:   "As an administrator, put the one for this processor among the system's.",
+			Unsays: "As an administrator, delete it; while it is loaded that is refused: sign out and in first.",
+		},
+		Do: []string{
+			"sh",
+			"-c",
+			`cmd /c copy /y "%ProgramData%\Leitstand\` + name + `\%PROCESSOR_ARCHITECTURE%.dll" "` + in + `"`,
+		},
+		Undo:   []string{"sh", "-c", `cmd /c del "` + in + `"`},
+		InTurn: true,
+	})
+	key := `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\` + fmt.Sprintf(
+		"a%03x%s",
+		number%0x1000,
+		language(l),
+	)
+	for _, v := range [][2]string{
+		{"Layout File", installed + ".dll"}, {"Layout Id", fmt.Sprintf("%04x", 0xC0+number%0xF00)}, {"Layout Text", title(l)},
+	} {
+		changes = append(changes, change.Setting{
+			About: change.About{
+				Serves: serves, In: "layout/" + name + ".reg", Everyone: true,
+				Says: "As an administrator, name the layout in the registry.", Unsays: "As an administrator, take it out of the registry.",
+			},
+			Store: change.Registry, Key: key + ":" + v[0], To: change.Text(v[1]),
+		})
+	}
+	return changes, nil
 }
 
 // build is the library for each processor. What is built is read again: what our own reader cannot walk is

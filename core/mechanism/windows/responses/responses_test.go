@@ -52,7 +52,10 @@ func TestOthersOfTheKey(t *testing.T) {
 	plain := strings.ReplaceAll(string(out.Files()[0].Data[2:]), "\x00", "")
 	for old, now := range map[string]string{`"Flags"="3"`: `"Flags"="126"`, `"BounceTime"="0"`: `"BounceTime"="50"`} {
 		require.Contains(t, plain, old)
-		got, err := responses.Mechanism{}.Read(lab, fstest.MapFS{path: {Data: []byte(strings.Replace(plain, old, now, 1))}})
+		got, err := responses.Mechanism{}.Read(
+			lab,
+			fstest.MapFS{path: {Data: []byte(strings.Replace(plain, old, now, 1))}},
+		)
 		require.NoError(t, err)
 		assert.Empty(t, got, now)
 	}

@@ -25,7 +25,10 @@ func anyLibrary(t *rapid.T) *library.Library {
 		Columns:   []byte{0, 1, 2, library.NoColumn, library.NoColumn, library.NoColumn, 3, 4, 5},
 		Names:     map[byte]string{1: "ESC", 0x1D: "Süderhaff"}, Accents: map[uint16]string{},
 		AltGr: rapid.Bool().Draw(t, "AltGr"),
-		E0:    []library.Prefixed{{Code: 0x1D, VK: 0x1A3}, {Code: 0x38, VK: 0x1A5}}, E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
+		E0: []library.Prefixed{
+			{Code: 0x1D, VK: 0x1A3},
+			{Code: 0x38, VK: 0x1A5},
+		}, E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
 	}
 	for range rapid.IntRange(1, 0x7F).Draw(t, "scan codes") {
 		l.Scancodes = append(l.Scancodes, rapid.Uint16Range(0, 0xFFF).Draw(t, "virtual key"))
@@ -40,10 +43,25 @@ func anyLibrary(t *rapid.T) *library.Library {
 			case 1:
 				cell = library.Cell{Accent: unit.Draw(t, "accent")}
 				l.Accents[cell.Accent] = "accent"
-				l.Dead = append(l.Dead, library.Dead{Accent: cell.Accent, Base: unit.Draw(t, "base"), Result: unit.Draw(t, "result"), Again: rapid.Bool().Draw(t, "again")})
+				l.Dead = append(
+					l.Dead,
+					library.Dead{
+						Accent: cell.Accent,
+						Base:   unit.Draw(t, "base"),
+						Result: unit.Draw(t, "result"),
+						Again:  rapid.Bool().Draw(t, "again"),
+					},
+				)
 			case 2:
 				cell = library.Cell{Ligature: true}
-				l.Ligatures = append(l.Ligatures, library.Ligature{VK: r.VK, Column: c, Units: rapid.SliceOfN(unit, 2, library.MostUnits).Draw(t, "units")})
+				l.Ligatures = append(
+					l.Ligatures,
+					library.Ligature{
+						VK:     r.VK,
+						Column: c,
+						Units:  rapid.SliceOfN(unit, 2, library.MostUnits).Draw(t, "units"),
+					},
+				)
 			}
 			r.Cells = append(r.Cells, cell)
 		}

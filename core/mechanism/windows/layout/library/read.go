@@ -142,7 +142,10 @@ func (m *memory) library(tables uint64) *Library {
 			if m.dword(at) == 0 {
 				return false
 			}
-			l.Dead = append(l.Dead, Dead{Base: m.word(at), Accent: m.word(at + 2), Result: m.word(at + 4), Again: m.word(at+6)&1 != 0})
+			l.Dead = append(
+				l.Dead,
+				Dead{Base: m.word(at), Accent: m.word(at + 2), Result: m.word(at + 4), Again: m.word(at+6)&1 != 0},
+			)
 			return true
 		})
 	}

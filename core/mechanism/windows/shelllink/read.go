@@ -18,9 +18,21 @@ import (
 	"leitstand/core/mechanism/form/keyfile"
 )
 
-// Read reads every link in the folder.
+// Read reads every link of the user's own, and of all users.
 func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
-	entries, err := fs.ReadDir(fsys, "shelllink")
+	own, err := links(m, fsys, "shelllink")
+	if err != nil {
+		return nil, err
+	}
+	all, err := links(m, fsys, "shelllink/everyone")
+	list := slices.Concat(own, all)
+	behaviour.Sort(list)
+	return list, err
+}
+
+// links reads every link in a folder.
+func links(m *mechanism.Machine, fsys fs.FS, folder string) ([]mechanism.Binding, error) {
+	entries, err := fs.ReadDir(fsys, folder)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	} else if err != nil {
@@ -28,7 +40,10 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 	}
 	var list []mechanism.Binding
 	for _, e := range entries {
-		name := path.Join("shelllink", e.Name())
+		if e.IsDir() {
+			continue
+		}
+		name := path.Join(folder, e.Name())
 		data, err := fs.ReadFile(fsys, name)
 		if err != nil {
 			return nil, err
@@ -47,7 +62,6 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 		}
 		list = append(list, b)
 	}
-	behaviour.Sort(list)
 	return list, nil
 }
 

@@ -44,6 +44,13 @@ func (Mechanism) Facts() mechanism.Facts {
 	}
 }
 
+// FactsForAll describes the mechanism in the Start menu of all users.
+func (t Mechanism) FactsForAll() mechanism.Facts {
+	f := t.Facts()
+	f.Everyone = true
+	return f
+}
+
 // Serves says whether the machine runs Windows.
 func (Mechanism) Serves(m *mechanism.Machine) bool { return m.System == machine.Windows }
 
@@ -90,7 +97,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if c.console {
 		why = why.And(reason.LinkConsole.Of()...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}}
+	return mechanism.Offer{
+		Verdict: mechanism.Near, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}, ForAll: b.Everyone && m.Admin,
+	}
 }
 
 // plan is what a link's fields say, and its hotkey.

@@ -83,6 +83,27 @@ func TestTake(t *testing.T) {
 	}
 }
 
+// What is for everyone goes into the Start menu of all users, where there is an administrator.
+func TestEveryone(t *testing.T) {
+	b := sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{`C:\gauge\tidegauge.exe`}})
+	b.Everyone = true
+	m := machine("de")
+	require.True(t, shelllink.Mechanism{}.Take(m, b).ForAll)
+	out, err := mechanism.Write(shelllink.Mechanism{}, m, []behaviour.Binding{b, sample.Launch(ctrlAlt, "KeyG", b.Effect.Launch)})
+	require.NoError(t, err)
+	var places []string
+	for _, f := range out.Files() {
+		places = append(places, f.Goes)
+	}
+	assert.ElementsMatch(t, []string{
+		`%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\tidegauge (Ctrl+Alt+KeyG).lnk`,
+		`%ProgramData%\Microsoft\Windows\Start Menu\Programs\Leitstand\tidegauge (Ctrl+Alt+KeyT).lnk`,
+	}, places)
+	got, err := shelllink.Mechanism{}.Read(m, mechanism.Folder(out.Files()))
+	require.NoError(t, err)
+	assert.Len(t, got, 2)
+}
+
 func FuzzReadLink(f *testing.F) {
 	m := machine("de")
 	out, err := mechanism.Write(shelllink.Mechanism{}, m, []behaviour.Binding{

@@ -38,15 +38,26 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	for _, b := range list {
 		c, hotkey := b.Plan.(plan).command, b.Plan.(plan).hotkey
 		name := fileName(*b.Binding)
-		f := change.File{About: change.About{Serves: []string{b.Press()}, In: "shelllink/" + name + ".lnk",
-			Says: "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.", Unsays: "Delete the shortcuts from the Start menu."}}
+		folder, menu := "shelllink/", `%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\`
+		if b.ForAll {
+			folder, menu = "shelllink/everyone/", `%ProgramData%\Microsoft\Windows\Start Menu\Programs\Leitstand\`
+		}
+		f := change.File{About: change.About{
+			Serves: []string{b.Press()}, In: folder + name + ".lnk", Everyone: b.ForAll,
+			Says:   "Copy the shortcuts into the Start menu; Explorer looks for their hotkeys there.",
+			Unsays: "Delete the shortcuts from the Start menu.",
+		}}
+		if b.ForAll {
+			f.Says, f.Unsays = "As an administrator, copy the shortcuts into the Start menu of all users.",
+				"As an administrator, delete the shortcuts from the Start menu of all users."
+		}
 		if c.url == "" {
 			f.Data = link(c, hotkey, "Leitstand: "+b.Chord.String())
 		} else {
-			f.In = "shelllink/" + name + ".url"
+			f.In = folder + name + ".url"
 			f.Data = fmt.Appendf(nil, "[InternetShortcut]\r\nURL=%s\r\nHotKey=%d\r\n", asciiURL(c.url), hotkey)
 		}
-		f.Path = `%APPDATA%\Microsoft\Windows\Start Menu\Programs\Leitstand\` + strings.TrimPrefix(f.In, "shelllink/")
+		f.Path = menu + strings.TrimPrefix(f.In, folder)
 		changes = append(changes, f)
 	}
 	return mechanism.Changed(append(changes, change.Hand{About: change.About{

@@ -75,9 +75,7 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
 		elsewhere = "act on a modifier alone"
 	}
-	// A layout of one's own could have a key that begins sequences.
-	characters := b.Effect.Kind == behaviour.Composes
-	if elsewhere != "" && m.System != machine.Linux && (!characters || personal(m)) {
+	if elsewhere != "" && m.System != machine.Linux {
 		need = elsewhere + " here"
 	}
 	switch {
@@ -88,8 +86,6 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console &&
 		b.Level == behaviour.Hotkey:
 		return mechanism.Offer{Why: reason.NoDesktop.Of()}
-	case elsewhere != "" && m.System != machine.Linux:
-		return mechanism.Offer{Why: reason.OwnLayout.Of(elsewhere)}
 	case elsewhere != "":
 		return mechanism.Offer{Why: reason.WayHere.Of(elsewhere)}
 	case b.Option.Kind == behaviour.Native:

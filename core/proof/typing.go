@@ -31,7 +31,9 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 		return "", s // with whatever else is held
 	}
 	before, waits := s, s.Waits
-	if s.Waits = ""; waits != "" {
+	if s.Waits = ""; strings.HasPrefix(waits, composing) {
+		return t.compose(before, s, strings.TrimPrefix(waits, composing), k, held)
+	} else if waits != "" {
 		layer := waits
 		if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && !held.Has(t.third) && !t.inHeldLayer(s, at) {
 			return t.does(l, before, s, held)
@@ -65,6 +67,36 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 	return text, next
 }
 
+// composing is the state behind a Compose key, before what has been typed since; no layer has such a name.
+const composing = "compose: "
+
+// compose types a key behind the Compose key and what has been typed since: an abbreviation gives its text, what
+// begins one waits, and all else types its own.
+func (t meantLayout) compose(
+	before, s keys.TypeState, typed string, k keys.Key, held keys.Mods,
+) (string, keys.TypeState) {
+	own, next := t.Type(s, k, held)
+	if own == "" && next.Waits+next.Accents == "" {
+		return "", before
+	}
+	if len([]rune(own)) != 1 {
+		return own, next
+	}
+	typed += own
+	for at, l := range t.on {
+		if at.Level != behaviour.Typing {
+			continue
+		}
+		if at.Word == typed {
+			return t.Finish(s, l.Written().Effect.Text)
+		} else if strings.HasPrefix(at.Word, typed) {
+			s.Waits = composing + typed
+			return "", s
+		}
+	}
+	return own, next
+}
+
 // inHeldLayer says whether a key has a meaning in the layer whose key is held.
 func (t meantLayout) inHeldLayer(s keys.TypeState, at keys.Chord) bool {
 	of, _ := t.m.LayerOf(intent.BitState)
@@ -87,6 +119,10 @@ func (t meantLayout) does(l land.Landing, before, s keys.TypeState, held keys.Mo
 	switch e := l.Written().Effect; e.Kind {
 	case behaviour.Becomes:
 		return t.bare(s, e.Key, held)
+	case behaviour.Composes:
+		text, next := t.Finish(s, "")
+		next.Waits = composing
+		return text, next
 	case behaviour.Layers:
 		text, next := t.Finish(s, "")
 		next.Waits = e.Layer

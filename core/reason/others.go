@@ -47,6 +47,12 @@ var (
 		"a key of a layout types {units} units of text at most",
 		"kbd.h: LIGATURE",
 	)
+	WindowsComposes = system(
+		"windows-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences", "kbd.h: DEADKEY",
+	)
+	WindowsDeadOne = system(
+		"windows-dead-one", "what follows a dead key gives one unit of text", "kbd.h: DEADKEY",
+	)
 	WindowsUnitsBesideDead = system(
 		"windows-units-beside-dead", "several units do not go together with a layer for one press", "kbd.h: LIGATURE",
 	)
@@ -245,6 +251,15 @@ var (
 	MacLayoutControl = system(
 		"mac-layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056",
 	)
+	ComposeKeyTypes = system(
+		"compose-key-types", "a Compose key of a layout is one that types, which {key} is not", "kbd.h; Apple Technical Note TN2056",
+	)
+	MacComposes = system(
+		"mac-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences", "Apple Technical Note TN2056: actions",
+	)
+	MacAfterCompose = system(
+		"mac-after-compose", "typed after the Compose key, and at once", "Apple Technical Note TN2056: actions",
+	)
 	MacGlobeHyper = system(
 		"mac-globe-hyper", "it is Globe, which the system's own shortcuts have and programs do not", "TN2450",
 	)
@@ -304,7 +319,6 @@ var (
 	)
 	PanelNotThat   = system("panel-not-that", "{system} cannot make a modifier key act as {key}", "its settings")
 	LayoutNotKnown = unwritten("layout-not-known", "what keys type under layout {layout} of this system")
-	OwnLayout      = unwritten("own-layout", "a keyboard layout of our own, which could {what}")
 	WayHere        = unwritten("way-here", "a way to {what} here")
 	ThisSetting    = unwritten("this-setting", "this setting")
 )

@@ -401,7 +401,8 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 		// What has landed is typed after Compose, and the mapping's is not; but in a panel's list, it is typed
 		// before a space or a sign.
 		if e.Level == behaviour.Typing {
-			if b.End = behaviour.AfterCompose; s.machine.System != machine.Linux {
+			if b.End = behaviour.AfterCompose; e.Landing != nil && e.Landing.Mechanism != nil &&
+				e.Landing.Facts().Stage == mechanism.Person {
 				b.End = "any"
 			}
 		}

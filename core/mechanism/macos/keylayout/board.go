@@ -16,6 +16,8 @@ type cell struct {
 	has  bool   // it types, if only nothing
 	// in is what it types after a dead key, where that is not what the dead key types alone and then its own.
 	in map[string]string
+	// goes is the state that it leads to from another, and types nothing.
+	goes map[string]string
 }
 
 // board is a layout with the mapping on top.
@@ -45,7 +47,7 @@ func newBoard(base *keys.Layout, list []mechanism.Taken) *board {
 		b.cells[k] = row
 	}
 	for _, t := range list {
-		if t.Plan.(plan).in == nil { // the layer of CapsLock has no capitals
+		if p := t.Plan.(plan); p.in == nil && p.word == "" { // the layer of CapsLock has no capitals
 			for _, row := range b.cells {
 				row[capitals] = row[plain]
 			}
@@ -61,8 +63,44 @@ func newBoard(base *keys.Layout, list []mechanism.Taken) *board {
 			b.put(t.Chord.Key, s, p, bare)
 		}
 	}
+	for _, t := range list {
+		if p := t.Plan.(plan); p.word != "" {
+			b.compose(p)
+		}
+	}
 	b.join()
 	return b
+}
+
+// composing is the state behind the Compose key, and what has been typed since.
+func composing(typed string) string { return strings.TrimSuffix("compose "+typed, " ") }
+
+// compose has an abbreviation give its text behind the Compose key, by whatever keys type its characters.
+func (b *board) compose(p plan) {
+	typed := ""
+	for rest := range strings.SplitSeq(p.word, "") {
+		from := composing(typed)
+		typed += rest
+		b.alone[from] = ""
+		for _, row := range b.cells {
+			for s := range row {
+				c := &row[s]
+				switch {
+				case !c.has || c.next != "" || c.text != rest:
+				case typed == p.word:
+					if c.in == nil {
+						c.in = map[string]string{}
+					}
+					c.in[from] = p.text
+				default:
+					if c.goes == nil {
+						c.goes = map[string]string{}
+					}
+					c.goes[from] = composing(typed)
+				}
+			}
+		}
+	}
 }
 
 // bare is what the layout by itself has for a key.
@@ -88,6 +126,9 @@ func (b *board) put(k keys.Key, s state, p plan, bare map[keys.Key][states]cell)
 	switch {
 	case p.next != "":
 		does.next = "layer " + p.next
+		b.alone[does.next] = ""
+	case p.composes:
+		does.next = composing("")
 		b.alone[does.next] = ""
 	case p.as != keys.None:
 		of := s % option // as without Option

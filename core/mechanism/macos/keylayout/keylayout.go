@@ -75,6 +75,9 @@ type plan struct {
 	text  string
 	as    keys.Key // as this key, instead
 	next  string   // the one-shot layer that it begins, instead
+	// composes: it begins the mapping's abbreviations, instead; word is one, which gives the text.
+	composes bool
+	word     string
 }
 
 // mostUnits is the longest text of a key, in units of UTF-16.
@@ -82,10 +85,13 @@ const mostUnits = 20
 
 // Take says how well a binding lands in a layout.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	if b.Board != "" || len(b.Then)+len(b.Apps) > 0 || b.Level > behaviour.Hotkey {
+	if b.Board != "" || len(b.Then)+len(b.Apps) > 0 || b.Level > behaviour.Typing {
 		return mechanism.Offer{}
 	}
 	p, why := placed(m, b)
+	if b.Level == behaviour.Typing {
+		p, why = abbreviation(m, b)
+	}
 	if why == nil && p == nil {
 		return mechanism.Offer{}
 	}
@@ -97,6 +103,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	if len(m.Assumed) > 0 {
 		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
+	}
+	if p.composes || p.word != "" {
+		return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: *p}
 	}
 	o := mechanism.Offer{Verdict: mechanism.Near, Why: why.And(lost(m, b.Chord.Key, p)...), Plan: *p}
 	switch {
@@ -130,8 +139,14 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		}
 		return nil, nil
 	}
-	if !types(b.Chord.Key) {
+	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && !types(b.Chord.Key) {
+		return nil, reason.ComposeKeyTypes.Of(b.Chord.Key)
+	}
+	if b.Level == behaviour.Typing || !types(b.Chord.Key) {
 		return nil, nil
+	}
+	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && b.Layer == "" {
+		return &plan{in: alone, composes: true}, why.And(reason.MacComposes.Of()...)
 	}
 	p := &plan{}
 	switch _, is := m.LayerState(b.Layer); {
@@ -175,6 +190,35 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		return nil, nil
 	}
 	return p, why
+}
+
+// mostStrokes is how long an abbreviation is that is typed behind the Compose key.
+const mostStrokes = 10
+
+// abbreviation is one behind the Compose key, by what the keys type; nil where a layout has none.
+func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
+	word := []rune(b.Word)
+	if b.Effect.Kind != behaviour.Types || b.Effect.Text == "" || !m.Compose || len(word) > mostStrokes {
+		return nil, nil
+	}
+	switch {
+	case strings.ContainsFunc(b.Effect.Text, isControl), !utf8.ValidString(b.Effect.Text):
+		return nil, reason.MacLayoutControl.Of()
+	case len(utf16.Encode([]rune(b.Effect.Text))) > mostUnits:
+		return nil, reason.MacTextLong.Of(mostUnits)
+	}
+	for _, l := range m.Layouts {
+		for _, r := range word {
+			if place, ok := l.FindExact(r); !ok || place.Mods&^(keys.Shift|keys.Alt) != 0 {
+				return nil, reason.TypesNoSuch.Of(l.Name, string(r))
+			}
+		}
+	}
+	why := reason.MacOwnLayout.Of().And(reason.MacAfterCompose.Of()...)
+	if b.Case != "exact" {
+		why = why.And(reason.ComposeCaseCounts.Of()...)
+	}
+	return &plan{word: b.Word, text: b.Effect.Text}, why
 }
 
 // types says whether a key is one that a layout has type: those of the writing area and the space bar.

@@ -95,6 +95,36 @@ func TestTyped(t *testing.T) {
 	}
 }
 
+// Abbreviations behind the Compose key, by whatever types their characters.
+func TestCompose(t *testing.T) {
+	m := mac("de")
+	m.Compose, m.LayerKeys = true, nil
+	list := []mechanism.Binding{
+		{Chord: keys.Chord{Key: sample.Key("IntlBackslash")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
+	}
+	for word, text := range map[string]string{";shf": "Süderhaff 3", "12": "½", "1(": "①"} {
+		b := types("", "KeyA", text)
+		b.Level, b.Word, b.Chord = behaviour.Typing, word, keys.Chord{}
+		list = append(list, b)
+	}
+	behaviour.Sort(list)
+	text := written(t, m, list)
+	l, err := keylayout.Parse(m.Layouts[0], text)
+	require.NoError(t, err)
+	for strokes, want := range map[string]string{
+		"IntlBackslash Shift+Comma KeyS KeyH KeyF KeyA": "Süderhaff 3a", "IntlBackslash Digit1 Digit2": "½",
+		"IntlBackslash Digit1 Shift+Digit8": "①", "IntlBackslash KeyA Digit1 Digit2": "a12", "Equal IntlBackslash Digit1 Digit2": "´½",
+	} {
+		assert.Equal(t, want, sample.Typed(l, strokes), strokes)
+	}
+	got, err := (keylayout.Mechanism{}).Read(m, fstest.MapFS{"keylayout/leitstand-de.keylayout": {Data: text}})
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+	list[0].Chord.Key = sample.Key("Pause")
+	o := (keylayout.Mechanism{}).Take(m, list[0])
+	assert.Equal(t, "a Compose key of a layout is one that types, which Pause is not", o.Why.String())
+}
+
 // Any text that is taken comes back from the file, which a validating parser takes.
 func TestTextsReadBack(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {

@@ -127,6 +127,13 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 					add(behaviour.Position, on.Layer, keys.Chord{Key: in}, l.effect(after, byItself))
 				}
 			}
+		case next[0] == "compose" && all(one):
+			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+			for _, b := range l.words(next[0], "") {
+				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
+					list = append(list, b)
+				}
+			}
 		case one[0] != was[0]:
 			add(behaviour.Position, "", at, text(one[0]))
 			add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(one[1]))
@@ -141,6 +148,30 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 			add(behaviour.Position, option.Layer, at, l.effect(with, byItself))
 		default:
 			l.chords(add, k, with, was, onOption)
+		}
+	}
+	return list
+}
+
+// words are the abbreviations behind a state, in which some of them has been typed.
+func (l *Layout) words(state, before string) (list []mechanism.Binding) {
+	const longest = 20
+	for _, k := range writing() {
+		for _, w := range slices.Concat(byItself, onOption) {
+			own, after := l.Type(keys.TypeState{CapsLock: w.caps}, k, w.mods)
+			if after.Waits != "" || len([]rune(own)) != 1 || w.caps || len(before) > longest {
+				continue
+			}
+			got, then := l.Type(keys.TypeState{CapsLock: w.caps, Waits: state}, k, w.mods)
+			switch word := before + own; {
+			case then.Waits != "" && then.Waits != state:
+				list = append(list, l.words(then.Waits, word)...)
+			case then.Waits == "" && got != l.alone[state]+own:
+				b := mechanism.Binding{Level: behaviour.Typing, Word: word, Effect: text(got)}
+				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Word == word }) {
+					list = append(list, b)
+				}
+			}
 		}
 	}
 	return list

@@ -171,7 +171,7 @@ func (p *printer) does(row *[states]cell, k keys.Key, set int, latin *keys.Layou
 	switch {
 	case !c.has:
 		return ""
-	case c.next == "" && len(c.in) == 0:
+	case c.next == "" && len(c.in)+len(c.goes) == 0:
 		return fmt.Sprintf(`output="%s"`, escape(c.text))
 	}
 	whens := fmt.Sprintf(`<when state="none" output="%s"/>`, escape(c.text))
@@ -180,6 +180,9 @@ func (p *printer) does(row *[states]cell, k keys.Key, set int, latin *keys.Layou
 	}
 	for _, state := range slices.Sorted(maps.Keys(c.in)) {
 		whens += fmt.Sprintf(`<when state="%s" output="%s"/>`, escape(state), escape(c.in[state]))
+	}
+	for _, state := range slices.Sorted(maps.Keys(c.goes)) {
+		whens += fmt.Sprintf(`<when state="%s" next="%s"/>`, escape(state), escape(c.goes[state]))
 	}
 	at := slices.Index(p.actions, whens)
 	if at < 0 {

@@ -69,18 +69,24 @@ type plan struct {
 	as    keys.Key // as this key, instead
 	next  string   // the one-shot layer that it begins, instead
 	holds bool     // it is the layer's own modifier, instead
+	// composes: it begins the mapping's abbreviations, instead; word is one, which gives the text.
+	composes bool
+	word     string
 }
 
 // Take says how well a binding lands in a layout.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	if b.Board != "" || len(b.Then)+len(b.Apps) > 0 || b.Level > behaviour.Hotkey {
+	if b.Board != "" || len(b.Then)+len(b.Apps) > 0 || b.Level > behaviour.Typing {
 		return mechanism.Offer{}
 	}
 	p, why := placed(m, b)
+	if b.Level == behaviour.Typing {
+		p, why = abbreviation(m, b)
+	}
 	switch {
 	case p == nil && why != nil:
 		return mechanism.Offer{Why: why}
-	case p == nil || len(p.in) > 0 && p.next == "" && !changes(m, b.Chord.Key, p) && b.Layer == "":
+	case p == nil || len(p.in) > 0 && p.next == "" && !p.composes && !changes(m, b.Chord.Key, p) && b.Layer == "":
 		return mechanism.Offer{}
 	case !m.LayoutLibrary:
 		return mechanism.Offer{Why: reason.LibraryNotAsked.Of(m.Name)}
@@ -90,7 +96,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
 	}
 	o := mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: *p}
-	if len(p.in) == 0 || p.next != "" {
+	if len(p.in) == 0 || p.next != "" || p.composes {
 		return o
 	}
 	if !changes(m, b.Chord.Key, p) {
@@ -118,8 +124,15 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		}
 		return nil, nil
 	}
-	function := isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
-	if !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {
+	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && !types(b.Chord.Key) {
+		return nil, reason.ComposeKeyTypes.Of(b.Chord.Key)
+	}
+	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && b.Layer == "" &&
+		types(b.Chord.Key) && has(m, b.Chord.Key) {
+		return &plan{in: []state{plain, shifted}, composes: true}, why.And(reason.WindowsComposes.Of()...)
+	}
+	function := b.Level != behaviour.Typing && isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
+	if b.Level == behaviour.Typing || !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {
 		return nil, nil
 	}
 	p := &plan{}
@@ -149,6 +162,35 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	return p, why
 }
 
+// mostStrokes is how long an abbreviation is that is typed behind the Compose key.
+const mostStrokes = 10
+
+// abbreviation is one behind the Compose key, by what the keys type; nil where a layout has none.
+func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
+	word, units := []rune(b.Word), utf16.Encode([]rune(b.Effect.Text))
+	switch {
+	case b.Effect.Kind != behaviour.Types || len(units) == 0 || !m.Compose || len(word) > mostStrokes:
+		return nil, nil
+	case strings.ContainsFunc(b.Effect.Text, isControl), !utf8.ValidString(b.Effect.Text):
+		return nil, reason.WindowsLayoutControl.Of()
+	case len(units) > 1:
+		return nil, reason.WindowsDeadOne.Of()
+	}
+	for _, l := range m.Layouts {
+		for _, r := range word {
+			place, ok := l.FindExact(r)
+			if !ok || place.Mods&^(keys.Shift|keys.AltGr) != 0 || r > 0xFFFF || isControl(r) {
+				return nil, reason.TypesNoSuch.Of(l.Name, string(r))
+			}
+		}
+	}
+	why := reason.WindowsOwnLayout.Of().And(reason.MacAfterCompose.Of()...)
+	if b.Case != "exact" {
+		why = why.And(reason.ComposeCaseCounts.Of()...)
+	}
+	return &plan{word: b.Word, text: b.Effect.Text}, why
+}
+
 // gives notes what a press types; not ok where a layout cannot, and why.
 func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List, ok bool) {
 	switch e := b.Effect; {
@@ -161,7 +203,7 @@ func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List
 		if !utf8.ValidString(e.Text) || strings.ContainsFunc(e.Text, isControl) {
 			return reason.WindowsLayoutControl.Of(), false
 		}
-		if _, once := m.LayerOf(intent.DeadState); once && len(units) > 1 && len(units) <= most {
+		if _, once := m.LayerOf(intent.DeadState); (once || m.Compose) && len(units) > 1 && len(units) <= most {
 			return reason.WindowsUnitsBesideDead.Of(), false
 		}
 		if len(units) > most {
@@ -209,7 +251,7 @@ func typesOne(m *mechanism.Machine, k keys.Key) bool {
 
 // isControl says whether a character is none of a text, or one that the tables mean something else by.
 func isControl(r rune) bool {
-	return r < ' ' || r >= 0x7F && r < 0xA0 || r >= 0xF000 && r <= 0xF002 || r >= firstLayer && r < firstLayer+layers ||
+	return r < ' ' || r >= 0x7F && r < 0xA0 || r >= 0xF000 && r <= 0xF002 || r >= firstLayer && r < firstLayer+privates ||
 		r == utf8.RuneError
 }
 

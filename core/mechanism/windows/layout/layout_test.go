@@ -117,6 +117,34 @@ func TestTyped(t *testing.T) {
 	assert.Equal(t, "ab🌊m³", text+function)
 }
 
+// Abbreviations behind the Compose key, by whatever types their characters.
+func TestCompose(t *testing.T) {
+	m := lab("de")
+	m.Compose, m.LayerKeys = true, nil
+	list := []mechanism.Binding{
+		{Chord: keys.Chord{Key: sample.Key("IntlBackslash")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
+	}
+	for word, text := range map[string]string{"12": "½", "1(": "①", "tide": "≈"} {
+		b := types("", "KeyA", text)
+		b.Level, b.Word, b.Chord = behaviour.Typing, word, keys.Chord{}
+		list = append(list, b)
+	}
+	behaviour.Sort(list)
+	l, files := written(t, m, list)
+	for strokes, want := range map[string]string{
+		"IntlBackslash KeyT KeyI KeyD KeyE KeyA": "≈a", "IntlBackslash Digit1 Digit2": "½",
+		"IntlBackslash Digit1 Shift+Digit8": "①", "IntlBackslash KeyA Digit1 Digit2": "a12", "IntlBackslash KeyT Equal KeyE": "é",
+	} {
+		assert.Equal(t, want, sample.Typed(l, strokes), strokes)
+	}
+	got, err := (layout.Mechanism{}).Read(m, files)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
+	long := types("", "KeyA", "ab")
+	long.Level, long.Word = behaviour.Typing, ";x"
+	assert.Equal(t, "what follows a dead key gives one unit of text", (layout.Mechanism{}).Take(m, long).Why.String())
+}
+
 // Any text that is taken comes back from the library.
 func TestTextsReadBack(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {

@@ -284,6 +284,13 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 		case dead && strings.HasPrefix(is[0], "waits: ") && is[0] == is[1] && is != was:
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: once.Layer, How: once.How})
 			l.after(add, once.Layer, strings.TrimPrefix(is[0], "waits: "), holder)
+		case l.composes(is[0]) && is[0] == is[1]:
+			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+			for _, b := range l.words(strings.TrimPrefix(is[0], "waits: "), "") {
+				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
+					list = append(list, b)
+				}
+			}
 		case is[0] != was[0]:
 			add(behaviour.Position, "", at, text(is[0]))
 			add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(is[1]))
@@ -326,6 +333,35 @@ func (l *Layout) after(
 			add(behaviour.Position, layer, keys.Chord{Key: k}, l.effect(is))
 		}
 	}
+}
+
+// composes says whether what waits is the Compose key, by the name that the library has for it.
+func (l *Layout) composes(typed string) bool {
+	waits, ok := strings.CutPrefix(typed, "waits: ")
+	unit := []rune(waits)
+	return ok && len(unit) == 1 && unit[0] <= 0xFFFF && l.Accents[uint16(unit[0])] == "COMPOSE"
+}
+
+// words are the abbreviations behind what waits, where some has been typed.
+func (l *Layout) words(waits, before string) (list []mechanism.Binding) {
+	const longest = 20
+	for _, k := range writes() {
+		for _, mods := range []keys.Mods{0, keys.Shift, keys.AltGr, keys.AltGr | keys.Shift} {
+			own := typing(l, keys.TypeState{}, k, mods)
+			if len([]rune(own)) != 1 || len(before) > longest {
+				continue
+			}
+			got, then := l.Type(keys.TypeState{Waits: waits}, k, mods)
+			switch word := before + own; {
+			case then.Waits != "" && then.Waits != waits:
+				list = append(list, l.words(then.Waits, word)...)
+			case then.Waits == "" && got != own &&
+				!slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Word == word }):
+				list = append(list, mechanism.Binding{Level: behaviour.Typing, Word: word, Effect: text(got)})
+			}
+		}
+	}
+	return list
 }
 
 // onceBy is the one-shot layer that a key begins.

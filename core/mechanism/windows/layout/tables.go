@@ -10,10 +10,14 @@ import (
 	"leitstand/core/mechanism/windows/layout/library"
 )
 
-// The accents of one-shot layers are private characters, one for each.
+// The accents of one-shot layers are private characters, one for each, and so are those behind the Compose key,
+// one for each that an abbreviation begins with.
 const (
-	firstLayer = 0xE900
-	layers     = 0x100
+	firstLayer   = 0xE900
+	layers       = 0x100
+	firstCompose = firstLayer + layers
+	composing    = 0x400
+	privates     = layers + composing
 )
 
 // layerVK is the virtual key of the layer's own modifier: VK_OEM_8, as the system's own layouts with such a
@@ -65,6 +69,8 @@ type maker struct {
 	layout *keys.Layout
 	m      *mechanism.Machine
 	rows   map[keys.Key]*library.Row
+	words  map[string]string // abbreviations behind the Compose key, and what they give
+	begun  []string          // what they begin with, "" first
 }
 
 func tables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *library.Library {
@@ -77,8 +83,18 @@ func tables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *libra
 			Columns: columns, Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: m.HasAltGr(),
 			E0: slices.Clone(prefixed), E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
 		},
-		layout: l, m: m, rows: map[keys.Key]*library.Row{},
+		layout: l, m: m, rows: map[keys.Key]*library.Row{}, words: map[string]string{}, begun: []string{""},
 	}
+	for _, b := range list {
+		if p := b.Plan.(plan); p.word != "" {
+			t.words[p.word] = p.text
+			for i := range p.word {
+				t.begun = append(t.begun, p.word[:i])
+			}
+		}
+	}
+	slices.Sort(t.begun)
+	t.begun = slices.Compact(t.begun)
 	t.scancodes()
 	for _, k := range keys.All() {
 		if vk, ok := l.VirtualCode(k); ok && types(k) {
@@ -155,6 +171,9 @@ func (t *maker) bare(k keys.Key, s state) library.Cell {
 // put has a key do what landed.
 func (t *maker) put(b mechanism.Taken) {
 	p, k := b.Plan.(plan), b.Chord.Key
+	if p.word != "" {
+		return // the dead keys' table has it
+	}
 	if p.holds {
 		code, _ := k.Scancode()
 		switch {
@@ -188,6 +207,9 @@ func (t *maker) put(b mechanism.Taken) {
 		switch {
 		case p.next != "":
 			cell.Accent = t.accent(p.next)
+		case p.composes:
+			cell.Accent = firstCompose
+			t.Accents[firstCompose] = "COMPOSE"
 		case p.as != keys.None:
 			cell = t.bare(p.as, s)
 		case len(units) == 1:
@@ -266,8 +288,14 @@ func (t *maker) dead(list []mechanism.Taken) {
 	slices.Sort(units)
 	slices.Sort(accents)
 	of := t.accentsOf()
+	if slices.Contains(accents, firstCompose) {
+		t.compose(units, accents)
+	}
 	for _, a := range accents {
 		waiting, isAccent := of[a]
+		if a == firstCompose {
+			continue
+		}
 		for _, u := range units {
 			if isAccent {
 				text, _ := t.layout.Finish(keys.TypeState{Accents: waiting}, string(rune(u)))
@@ -282,6 +310,27 @@ func (t *maker) dead(list []mechanism.Taken) {
 			if _, both := of[other]; !isAccent || !both { // of which one is a layer's: the later one waits
 				t.Dead = append(t.Dead, library.Dead{Accent: a, Base: other, Result: other, Again: true})
 			}
+		}
+	}
+}
+
+// compose is what follows the Compose key: an abbreviation gives its text, what begins one waits, and all else
+// types its own.
+func (t *maker) compose(units, accents []uint16) {
+	for i, before := range t.begun[:min(len(t.begun), composing)] {
+		state := uint16(firstCompose + i)
+		for _, u := range units {
+			typed := before + string(rune(u))
+			d := library.Dead{Accent: state, Base: u, Result: u}
+			if text, whole := t.words[typed]; whole {
+				d.Result = utf16.Encode([]rune(text))[0]
+			} else if at, begins := slices.BinarySearch(t.begun, typed); begins {
+				d.Result, d.Again = uint16(firstCompose+at), true
+			}
+			t.Dead = append(t.Dead, d)
+		}
+		for _, other := range accents {
+			t.Dead = append(t.Dead, library.Dead{Accent: state, Base: other, Result: other, Again: true})
 		}
 	}
 }

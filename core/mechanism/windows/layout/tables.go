@@ -73,7 +73,7 @@ type maker struct {
 	begun  []string          // what they begin with, "" first
 }
 
-func tables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *library.Library {
+func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *library.Library {
 	t := &maker{
 		Library: &library.Library{
 			Modifiers: []library.Modifier{

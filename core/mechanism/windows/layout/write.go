@@ -103,7 +103,7 @@ func changesOf(
 // build is the library for each processor. What is built is read again: what our own reader cannot walk is
 // none.
 func build(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) (map[library.Machine][]byte, error) {
-	tables, built := tables(m, l, list), map[library.Machine][]byte{}
+	tables, built := makeTables(m, l, list), map[library.Machine][]byte{}
 	for _, p := range processors {
 		file, err := tables.Build(p.is)
 		if err == nil {

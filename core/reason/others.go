@@ -39,17 +39,6 @@ var (
 		"a dead key, of characters only, which does not go together with an accent before or behind it",
 		"kbd.h: DEADKEY",
 	)
-	WindowsLayoutControl = system(
-		"windows-layout-control", "what a layout types is text, no control characters", "kbd.h",
-	)
-	WindowsTextLong = system(
-		"windows-text-long",
-		"a key of a layout types {units} units of text at most",
-		"kbd.h: LIGATURE",
-	)
-	WindowsComposes = system(
-		"windows-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences", "kbd.h: DEADKEY",
-	)
 	WindowsDeadOne = system(
 		"windows-dead-one", "what follows a dead key gives one unit of text", "kbd.h: DEADKEY",
 	)
@@ -68,7 +57,6 @@ var (
 		"windows-repeat-range", "keys repeat there after 1 to {ms} ms", "FILTERKEYS",
 	)
 	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
-	ExplorerFreed     = system("explorer-freed", "the program in front gets the chord then", "DisabledHotkeys")
 	NotExplorers      = system("not-explorers", "{chord} is none of Explorer's own: it {does}", "DisabledHotkeys")
 	LinkNoQuestion    = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
 	LinkModifiers     = system(
@@ -150,7 +138,7 @@ var (
 		"mac-moved", "{chord}, which the system has for it, no longer does it", "its settings: one chord each",
 	)
 	MacSpaces         = system("mac-spaces", "if there are as many spaces", "its settings")
-	MacFreed          = system("mac-freed", "the program in front gets the chord then", "its settings")
+	ChordFreed        = system("chord-freed", "the program in front gets the chord then", "its settings; DisabledHotkeys")
 	MacNoKeycode      = system("mac-no-keycode", "{key} has no virtual keycode", "HIToolbox Events.h")
 	MacChordModifiers = system(
 		"mac-chord-modifiers",
@@ -245,20 +233,22 @@ var (
 	MacCharacterLost = system(
 		"mac-character-lost", "{chord} types {character} no longer there", "Apple Technical Note TN2056",
 	)
-	MacTextLong = system(
-		"mac-text-long", "a key of a layout types {units} units of text at most", "Apple Technical Note TN2056: maxout",
+	LayoutTextLong = system(
+		"layout-text-long", "a key of a layout types {units} units of text at most", "Apple Technical Note TN2056: maxout; kbd.h: LIGATURE",
 	)
-	MacLayoutControl = system(
-		"mac-layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056",
+	LayoutControl = system(
+		"layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056; kbd.h",
 	)
 	ComposeKeyTypes = system(
 		"compose-key-types", "a Compose key of a layout is one that types, which {key} is not", "kbd.h; Apple Technical Note TN2056",
 	)
-	MacComposes = system(
-		"mac-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences", "Apple Technical Note TN2056: actions",
+	LayoutComposes = system(
+		"layout-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences",
+		"Apple Technical Note TN2056: actions; kbd.h: DEADKEY",
 	)
-	MacAfterCompose = system(
-		"mac-after-compose", "typed after the Compose key, and at once", "Apple Technical Note TN2056: actions",
+	AfterComposeKey = system(
+		"after-compose-key", "typed after the Compose key, and at once",
+		"Apple Technical Note TN2056: actions; kbd.h: DEADKEY",
 	)
 	MacGlobeHyper = system(
 		"mac-globe-hyper", "it is Globe, which the system's own shortcuts have and programs do not", "TN2450",

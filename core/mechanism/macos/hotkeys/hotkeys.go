@@ -186,7 +186,7 @@ func switchOff(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		if why := expressible(b.Chord); why != nil {
 			return mechanism.Offer{Why: why}
 		}
-		return offer(plan{off: off}, reason.MacFreed.Of())
+		return offer(plan{off: off}, reason.ChordFreed.Of())
 	}
 	return mechanism.Offer{}
 }

@@ -146,7 +146,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		return nil, nil
 	}
 	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && b.Layer == "" {
-		return &plan{in: alone, composes: true}, why.And(reason.MacComposes.Of()...)
+		return &plan{in: alone, composes: true}, why.And(reason.LayoutComposes.Of()...)
 	}
 	p := &plan{}
 	switch _, is := m.LayerState(b.Layer); {
@@ -172,10 +172,10 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	}
 	switch e := b.Effect; {
 	case e.Kind == behaviour.Types && strings.ContainsFunc(e.Text, isControl), !utf8.ValidString(e.Text):
-		return nil, reason.MacLayoutControl.Of()
+		return nil, reason.LayoutControl.Of()
 	case e.Kind == behaviour.Types && e.Text != "":
 		if p.text = e.Text; len(utf16.Encode([]rune(e.Text))) > mostUnits {
-			return nil, reason.MacTextLong.Of(mostUnits)
+			return nil, reason.LayoutTextLong.Of(mostUnits)
 		}
 	case e.Kind == behaviour.Nothing:
 	case e.Kind == behaviour.Becomes && b.Layer != "" &&
@@ -203,9 +203,9 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 	}
 	switch {
 	case strings.ContainsFunc(b.Effect.Text, isControl), !utf8.ValidString(b.Effect.Text):
-		return nil, reason.MacLayoutControl.Of()
+		return nil, reason.LayoutControl.Of()
 	case len(utf16.Encode([]rune(b.Effect.Text))) > mostUnits:
-		return nil, reason.MacTextLong.Of(mostUnits)
+		return nil, reason.LayoutTextLong.Of(mostUnits)
 	}
 	for _, l := range m.Layouts {
 		for _, r := range word {
@@ -214,7 +214,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 			}
 		}
 	}
-	why := reason.MacOwnLayout.Of().And(reason.MacAfterCompose.Of()...)
+	why := reason.MacOwnLayout.Of().And(reason.AfterComposeKey.Of()...)
 	if b.Case != "exact" {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}

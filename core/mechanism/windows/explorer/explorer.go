@@ -62,7 +62,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case letter == 'G':
 		return mechanism.Offer{Why: reason.NotExplorers.Of(b.Chord, uses[at].Words)}
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ExplorerFreed.Of(), Plan: letter}
+	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ChordFreed.Of(), Plan: letter}
 }
 
 // letterOf is the letter or digit of a key's virtual key, 0 for none.

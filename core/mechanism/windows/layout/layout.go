@@ -129,7 +129,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	}
 	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && b.Layer == "" &&
 		types(b.Chord.Key) && has(m, b.Chord.Key) {
-		return &plan{in: []state{plain, shifted}, composes: true}, why.And(reason.WindowsComposes.Of()...)
+		return &plan{in: []state{plain, shifted}, composes: true}, why.And(reason.LayoutComposes.Of()...)
 	}
 	function := b.Level != behaviour.Typing && isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
 	if b.Level == behaviour.Typing || !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {
@@ -172,7 +172,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 	case b.Effect.Kind != behaviour.Types || len(units) == 0 || !m.Compose || len(word) > mostStrokes:
 		return nil, nil
 	case strings.ContainsFunc(b.Effect.Text, isControl), !utf8.ValidString(b.Effect.Text):
-		return nil, reason.WindowsLayoutControl.Of()
+		return nil, reason.LayoutControl.Of()
 	case len(units) > 1:
 		return nil, reason.WindowsDeadOne.Of()
 	}
@@ -184,7 +184,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 			}
 		}
 	}
-	why := reason.WindowsOwnLayout.Of().And(reason.MacAfterCompose.Of()...)
+	why := reason.WindowsOwnLayout.Of().And(reason.AfterComposeKey.Of()...)
 	if b.Case != "exact" {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
@@ -201,13 +201,13 @@ func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List
 			most = 1
 		}
 		if !utf8.ValidString(e.Text) || strings.ContainsFunc(e.Text, isControl) {
-			return reason.WindowsLayoutControl.Of(), false
+			return reason.LayoutControl.Of(), false
 		}
 		if _, once := m.LayerOf(intent.DeadState); (once || m.Compose) && len(units) > 1 && len(units) <= most {
 			return reason.WindowsUnitsBesideDead.Of(), false
 		}
 		if len(units) > most {
-			return reason.WindowsTextLong.Of(most), false
+			return reason.LayoutTextLong.Of(most), false
 		}
 		p.text = e.Text
 	case e.Kind == behaviour.Nothing && p.waits == "":

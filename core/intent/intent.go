@@ -412,10 +412,7 @@ func (r *resolver) useAltGr(here []placed) {
 
 // HasAltGr says whether a Windows machine's first layout has AltGr: it types something by it.
 func (m *Machine) HasAltGr() bool {
-	return m.System == machine.Windows && len(m.Layouts) > 0 && slices.ContainsFunc(keys.All(), func(k keys.Key) bool {
-		text, next := m.Layouts[0].Type(keys.TypeState{}, k, keys.AltGr)
-		return text != "" || next.Accents != ""
-	})
+	return m.System == machine.Windows && len(m.Layouts) > 0 && m.Layouts[0].TypesWith(keys.AltGr)
 }
 
 // SameAltGr says whether two effects are AltGr on such a machine: the right Alt, and Ctrl and Alt together.

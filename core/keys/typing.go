@@ -137,3 +137,13 @@ func (l *Layout) thirdMods() Mods {
 	}
 	return AltGr
 }
+
+// TypesWith says whether a key types something, or waits, with modifiers held.
+func (l *Layout) TypesWith(held Mods) bool {
+	for _, k := range All() {
+		if text, next := l.Type(TypeState{}, k, held); text != "" || next.Accents != "" {
+			return true
+		}
+	}
+	return false
+}

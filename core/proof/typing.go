@@ -77,6 +77,11 @@ func (t meantLayout) compose(
 ) (string, keys.TypeState) {
 	own, next := t.Type(s, k, held)
 	if own == "" && next.Waits+next.Accents == "" {
+		accent := s
+		accent.Accents = "´"
+		if _, after := t.Type(accent, k, held); after.Accents == "" { // a key that is off ends what waits, on a Mac
+			return "", s
+		}
 		return "", before
 	}
 	if len([]rune(own)) != 1 {
@@ -95,6 +100,16 @@ func (t meantLayout) compose(
 		}
 	}
 	return own, next
+}
+
+// hasChord says whether a key types something else with Shift or AltGr.
+func (t meantLayout) hasChord(k keys.Key) bool {
+	for at := range t.on {
+		if at.Level == behaviour.Hotkey && at.Chord.Key == k {
+			return true
+		}
+	}
+	return false
 }
 
 // inHeldLayer says whether a key has a meaning in the layer whose key is held.
@@ -169,6 +184,9 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 					if w.CapsLock, g.CapsLock = caps, caps; caps && (w.Layer || now.want.Waits != "") &&
 						p.build.Machine.System == machine.Windows {
 						continue // a layer there has no CapsLock of its own
+					}
+					if caps && want.hasChord(k) && p.build.Machine.System == machine.Windows {
+						continue // CapsLock exchanges what a key types with Shift, or leaves it: that is said
 					}
 					meant, w := want.Type(w, k, held)
 					typed, g := got.Type(g, k, held)

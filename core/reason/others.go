@@ -39,6 +39,9 @@ var (
 		"a dead key, of characters only, which does not go together with an accent before or behind it",
 		"kbd.h: DEADKEY",
 	)
+	WindowsNoCapital = system(
+		"windows-no-capital", "CapsLock makes no capital of {key} then", "kbd.h: CAPLOK",
+	)
 	WindowsDeadOne = system(
 		"windows-dead-one", "what follows a dead key gives one unit of text", "kbd.h: DEADKEY",
 	)

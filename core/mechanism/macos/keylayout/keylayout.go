@@ -162,7 +162,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		p.in = alone
 	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0: // without, it is asked for in its place
 		mods := b.Chord.Mods
-		if mods.Has(keys.AltGr) { // either Option key is it
+		if mods.Has(keys.AltGr) && !mods.Has(keys.Alt) { // either Option key is it
 			mods = mods&^keys.AltGr | keys.Alt
 		}
 		p.in = slices.DeleteFunc(slices.Concat(alone, withOption), func(s state) bool { return held[s].mods != mods })

@@ -18,6 +18,7 @@ package layout
 import (
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -148,6 +149,9 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0:
 		if at := slices.Index(held[:], b.Chord.Mods); at > 0 {
 			p.in = []state{state(at)}
+			if letter := m.Layouts[0].Characters(b.Chord.Key); len(letter) > 0 && unicode.IsLetter(letter[0]) {
+				why = why.And(reason.WindowsNoCapital.Of(b.Chord.Key)...)
+			}
 		}
 	}
 	if len(p.in) == 0 {

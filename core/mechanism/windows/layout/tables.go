@@ -80,7 +80,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 				{VK: 0x10, Bit: library.ShiftBit}, {VK: 0x11, Bit: library.CtrlBit}, {VK: 0x12, Bit: library.AltBit},
 				{VK: layerVK(l), Bit: library.KanaBit},
 			},
-			Columns: columns, Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: m.HasAltGr(),
+			Columns: columns, Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: l.TypesWith(keys.AltGr),
 			E0: slices.Clone(prefixed), E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
 		},
 		layout: l, m: m, rows: map[keys.Key]*library.Row{}, words: map[string]string{}, begun: []string{""},

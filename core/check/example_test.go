@@ -26,6 +26,6 @@ disable "Meta+g" {}
 	}
 	fmt.Println(report.Proof.Unexplained, "unexplained")
 	// Output:
-	// warning not-done: Meta+KeyG is not done: Windows uses Meta+KeyG itself: it opens the game bar; Meta+KeyG is none of Explorer's own: it opens the game bar
+	// warning not-done: Meta+KeyG is not done: Windows uses Meta+KeyG itself: it opens the game bar; Meta+KeyG is none of Explorer's own chords
 	// 0 unexplained
 }

@@ -60,7 +60,7 @@ var (
 		"windows-repeat-range", "keys repeat there after 1 to {ms} ms", "FILTERKEYS",
 	)
 	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
-	NotExplorers      = system("not-explorers", "{chord} is none of Explorer's own: it {does}", "DisabledHotkeys")
+	NotExplorers      = system("not-explorers", "{chord} is none of Explorer's own chords", "DisabledHotkeys")
 	LinkNoQuestion    = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
 	LinkModifiers     = system(
 		"link-modifiers", "a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}", "MS-SHLLINK",

@@ -60,7 +60,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case letter == 0 || at < 0 || uses[at].Fixed:
 		return mechanism.Offer{}
 	case letter == 'G':
-		return mechanism.Offer{Why: reason.NotExplorers.Of(b.Chord, uses[at].Words)}
+		return mechanism.Offer{Why: reason.NotExplorers.Of(b.Chord)}
 	}
 	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ChordFreed.Of(), Plan: letter}
 }

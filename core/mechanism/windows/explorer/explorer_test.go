@@ -41,7 +41,7 @@ func TestTake(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{"us"}})
 	for chord, want := range map[string]string{
 		"KeyH": "near: the program in front gets the chord then", "KeyL": "none: ", "ArrowLeft": "none: ",
-		"KeyG": "none: Meta+KeyG is none of Explorer's own: it opens the game bar", "F9": "none: ",
+		"KeyG": "none: Meta+KeyG is none of Explorer's own chords", "F9": "none: ",
 	} {
 		o := (explorer.Mechanism{}).Take(m, sample.Off(keys.Meta, chord))
 		assert.Equal(t, want, o.Verdict.String()+": "+o.Why.String(), chord)

@@ -43,6 +43,7 @@ func (own) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 type reader struct {
 	m    *mechanism.Machine
 	list []mechanism.Binding
+	said []string            // what each of them says, and whether for all programs
 	apps map[string][]string // the programs of a press and its effect, by their words
 }
 
@@ -144,14 +145,15 @@ func (r *reader) left(u desktop.Use, domain string, all map[string]string) {
 	}
 }
 
-// add adds a binding of a domain, each once.
+// add adds a binding of a domain, each once: for all programs, and apart from that for some.
 func (r *reader) add(b mechanism.Binding, domain string) {
-	what := b.String()
+	all := domain == "NSGlobalDomain"
+	what := fmt.Sprint(all, " ", b)
 	if _, known := r.apps[what]; !known {
 		r.apps[what] = nil
-		r.list = append(r.list, b)
+		r.list, r.said = append(r.list, b), append(r.said, what)
 	}
-	if domain != "NSGlobalDomain" && !slices.Contains(r.apps[what], domain) {
+	if !all && !slices.Contains(r.apps[what], domain) {
 		r.apps[what] = append(r.apps[what], domain)
 	}
 }
@@ -159,7 +161,7 @@ func (r *reader) add(b mechanism.Binding, domain string) {
 // bindings are what was read, with the programs that each is for.
 func (r *reader) bindings() []mechanism.Binding {
 	for i := range r.list {
-		r.list[i].Apps = r.apps[r.list[i].String()]
+		r.list[i].Apps = r.apps[r.said[i]]
 	}
 	behaviour.Sort(r.list)
 	return r.list

@@ -181,7 +181,7 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 					}
 					layered := w.Layer
 					g.Layer = layered
-					if w.CapsLock, g.CapsLock = caps, caps; caps && (w.Layer || now.want.Waits != "") &&
+					if w.CapsLock, g.CapsLock = caps, caps; caps && (w.Layer || now.want.Waits != "" && !strings.HasPrefix(now.want.Waits, composing)) &&
 						p.build.Machine.System == machine.Windows {
 						continue // a layer there has no CapsLock of its own
 					}

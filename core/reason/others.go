@@ -33,11 +33,9 @@ var (
 		"under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
 		"kbd.h",
 	)
-	WindowsLayerCharacters = system("windows-layer-characters", "a layer of characters only", "kbd.h: MODIFIERS")
-	WindowsLayerDead       = system(
-		"windows-layer-dead",
-		"a dead key, of characters only, which does not go together with an accent before or behind it",
-		"kbd.h: DEADKEY",
+	WindowsLayerCharacters = system("windows-layer-characters", "a layer of characters only, in which what CapsLock does is not certain", "kbd.h: MODIFIERS")
+	WindowsDeadAlone       = system(
+		"windows-dead-alone", "it does not go together with an accent before or behind it", "kbd.h: DEADKEY",
 	)
 	WindowsNoCapital = system(
 		"windows-no-capital", "CapsLock makes no capital of {key} then", "kbd.h: CAPLOK",

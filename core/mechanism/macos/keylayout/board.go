@@ -73,7 +73,12 @@ func newBoard(base *keys.Layout, list []mechanism.Taken) *board {
 }
 
 // composing is the state behind the Compose key, and what has been typed since.
-func composing(typed string) string { return strings.TrimSuffix("compose "+typed, " ") }
+func composing(typed string) string {
+	if typed == "" {
+		return "compose"
+	}
+	return "compose " + typed
+}
 
 // compose has an abbreviation give its text behind the Compose key, by whatever keys type its characters.
 func (b *board) compose(p plan) {

@@ -102,7 +102,7 @@ func TestCompose(t *testing.T) {
 	list := []mechanism.Binding{
 		{Chord: keys.Chord{Key: sample.Key("IntlBackslash")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
 	}
-	for word, text := range map[string]string{";shf": "Süderhaff 3", "12": "½", "1(": "①"} {
+	for word, text := range map[string]string{";shf": "Süderhaff 3", "12": "½", "1(": "①", "a b": "two"} {
 		b := types("", "KeyA", text)
 		b.Level, b.Word, b.Chord = behaviour.Typing, word, keys.Chord{}
 		list = append(list, b)
@@ -113,7 +113,8 @@ func TestCompose(t *testing.T) {
 	require.NoError(t, err)
 	for strokes, want := range map[string]string{
 		"IntlBackslash Shift+Comma KeyS KeyH KeyF KeyA": "Süderhaff 3a", "IntlBackslash Digit1 Digit2": "½",
-		"IntlBackslash Digit1 Shift+Digit8": "①", "IntlBackslash KeyA Digit1 Digit2": "a12", "Equal IntlBackslash Digit1 Digit2": "´½",
+		"IntlBackslash Digit1 Shift+Digit8": "①", "IntlBackslash KeyV Digit1 Digit2": "v12",
+		"IntlBackslash KeyA Space KeyB": "two", "IntlBackslash KeyA KeyB": "b", "Equal IntlBackslash Digit1 Digit2": "´½",
 	} {
 		assert.Equal(t, want, sample.Typed(l, strokes), strokes)
 	}

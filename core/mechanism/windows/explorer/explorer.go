@@ -33,7 +33,7 @@ type Mechanism struct{}
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "explorer", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-		Basis: "Wine's command interpreter and registry set the value beside others' and took it back",
+		Basis: "the script that sets it was run by Wine's command interpreter, forth and back",
 		Takes: "when Explorer is started anew, or at the next sign-in",
 	}
 }

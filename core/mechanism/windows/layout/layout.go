@@ -121,7 +121,8 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		case is == intent.BitState:
 			return &plan{holds: true}, why.And(reason.WindowsLayerCharacters.Of()...)
 		case is == intent.DeadState && has(m, on.Key):
-			return &plan{in: []state{plain, shifted}, next: e.Layer}, why.And(reason.WindowsLayerDead.Of()...)
+			return &plan{in: []state{plain, shifted}, next: e.Layer},
+				why.And(reason.WindowsLayerCharacters.Of()...).And(reason.WindowsDeadAlone.Of()...)
 		}
 		return nil, nil
 	}
@@ -130,7 +131,8 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	}
 	if b.Effect.Kind == behaviour.Composes && b.Level == behaviour.Position && b.Layer == "" &&
 		types(b.Chord.Key) && has(m, b.Chord.Key) {
-		return &plan{in: []state{plain, shifted}, composes: true}, why.And(reason.LayoutComposes.Of()...)
+		return &plan{in: []state{plain, shifted}, composes: true},
+			why.And(reason.LayoutComposes.Of()...).And(reason.WindowsDeadAlone.Of()...)
 	}
 	function := b.Level != behaviour.Typing && isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
 	if b.Level == behaviour.Typing || !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {

@@ -1,6 +1,7 @@
 package layout_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -143,6 +144,25 @@ func TestCompose(t *testing.T) {
 	long := types("", "KeyA", "ab")
 	long.Level, long.Word = behaviour.Typing, ";x"
 	assert.Equal(t, "what follows a dead key gives one unit of text", (layout.Mechanism{}).Take(m, long).Why.String())
+}
+
+// As many abbreviations as anybody has.
+func TestManyAbbreviations(t *testing.T) {
+	m := lab("de")
+	m.Compose, m.LayerKeys = true, nil
+	list := []mechanism.Binding{
+		{Chord: keys.Chord{Key: sample.Key("IntlBackslash")}, Effect: behaviour.Effect{Kind: behaviour.Composes}},
+	}
+	for i := range 300 {
+		b := types("", "KeyA", string(rune(0x2200+i)))
+		b.Level, b.Word, b.Chord = behaviour.Typing, fmt.Sprintf("%04d", i*31), keys.Chord{}
+		list = append(list, b)
+	}
+	behaviour.Sort(list)
+	_, files := written(t, m, list)
+	got, err := (layout.Mechanism{}).Read(m, files)
+	require.NoError(t, err)
+	assert.Empty(t, behaviour.Compare(list, got))
 }
 
 // Any text that is taken comes back from the library.

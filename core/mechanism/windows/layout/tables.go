@@ -32,13 +32,10 @@ func layerVK(l *keys.Layout) byte {
 	return oem8
 }
 
-// The columns of our rows, by the modifiers that are held.
+// The columns of our rows, by the modifiers that are held: those of the states, and behind them that of Ctrl.
 var columns = []byte{
 	0, 1, 6, library.NoColumn, library.NoColumn, library.NoColumn, 2, 3, 4, 5,
 }
-
-// controlColumn is the column of Ctrl, behind those of the states.
-const controlColumn = int(states)
 
 // base are the scan codes of keys that no layout moves, with their flags. (kbd.h: T01 …, KBDEXT, KBDMULTIVK,
 // KBDSPECIAL, KBDNUMPAD)

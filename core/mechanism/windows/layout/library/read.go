@@ -8,14 +8,15 @@ import (
 	"unicode/utf16"
 )
 
-// most is how many entries a table is read to; no layout has as many.
-const most = 20_000
+// most is how many entries all tables together are read to; no layout has as many.
+const most = 500_000
 
 // memory is a library's sections, as they lie in memory, and what went wrong in reading them.
 type memory struct {
 	base     uint64
 	sections []*pe.Section
 	data     [][]byte
+	entries  int // read so far
 	err      error
 }
 
@@ -40,7 +41,7 @@ func (m *memory) dword(address uint64) uint32   { return le.Uint32(m.at(address,
 func (m *memory) pointer(address uint64) uint64 { return le.Uint64(m.at(address, 8)) }
 func (m *memory) text(address uint64) string {
 	var units []uint16
-	for len(units) < most && m.err == nil {
+	for m.counts() {
 		u := m.word(address + 2*uint64(len(units)))
 		if u == 0 {
 			break
@@ -52,14 +53,16 @@ func (m *memory) text(address uint64) string {
 
 // each calls for each entry of a table of entries of a size, until there is none or something is wrong.
 func (m *memory) each(address, size uint64, entry func(at uint64) bool) {
-	for i := range uint64(most) {
-		if m.err != nil || !entry(address+i*size) {
-			return
-		}
+	for i := uint64(0); m.counts() && entry(address+i*size); i++ {
 	}
-	if m.err == nil {
-		m.err = errors.New("a table has no end")
+}
+
+// counts counts one more entry; false where something is wrong, or there are too many.
+func (m *memory) counts() bool {
+	if m.entries++; m.entries > most {
+		m.fail("its tables have no end")
 	}
+	return m.err == nil
 }
 
 // Open reads the tables of a library. Nothing of the file is run, and nothing in it is trusted: what leads out

@@ -1,15 +1,19 @@
 package realtest
 
 import (
+	"context"
 	"encoding/binary"
-	"leitstand/core/change"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"leitstand/core/change"
 )
 
 // Wine is a Windows of the test's own, by Wine.
@@ -31,16 +35,11 @@ func NewWine(t testing.TB) *Wine {
 	x := XServer(t)
 	w := &Wine{Prefix: filepath.Join(t.TempDir(), "prefix"), t: t}
 	w.env = x.Env("WINEPREFIX="+w.Prefix, "WINEARCH=win64", "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=")
-	end := func() {
-		cmd := exec.Command(wineserver, "-k", "-w")
-		cmd.Env = w.env
-		_ = cmd.Run()
-	}
-	t.Cleanup(end)
+	t.Cleanup(w.end)
 	// Where several are made at once, one may not come up; what is asked of it has not begun.
 	if _, err := w.run("wineboot", "-i"); err != nil {
 		t.Logf("wineboot: %v; once more", err)
-		end()
+		w.end()
 		require.NoError(t, os.RemoveAll(w.Prefix))
 		w.Run("wineboot", "-i")
 	}
@@ -74,11 +73,31 @@ func (w *Wine) Run(args ...string) string {
 	return out
 }
 
+// wineLimit is how long a program under Wine may take. One that hangs is ended with its whole prefix, since
+// a child of it may hold the pipe that is read.
+const wineLimit = 3 * time.Minute
+
 func (w *Wine) run(args ...string) (string, error) {
-	cmd := exec.Command(wine64, args...)
+	ctx, cancel := context.WithTimeout(context.Background(), wineLimit)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, wine64, args...)
 	cmd.Env = w.env
+	cmd.WaitDelay = 10 * time.Second
 	out, err := cmd.Output()
+	if ctx.Err() != nil {
+		w.end()
+		return string(out), fmt.Errorf("it took longer than %s", wineLimit)
+	}
 	return string(out), err
+}
+
+// end ends all programs of the prefix.
+func (w *Wine) end() {
+	ctx, cancel := context.WithTimeout(context.Background(), wineLimit)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, wineserver, "-k", "-w")
+	cmd.Env = w.env
+	_ = cmd.Run()
 }
 
 // Path is where a file of drive C lies, its path given with slashes.

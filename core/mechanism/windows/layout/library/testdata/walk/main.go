@@ -14,6 +14,7 @@ func at[T any](p uintptr) T { return *(*T)(unsafe.Pointer(p)) }
 
 func main() {
 	get := syscall.NewLazyDLL("kernel32.dll").NewProc("GetProcAddress")
+	var first syscall.Handle
 	for _, name := range os.Args[1:] {
 		h, err := syscall.LoadLibrary(name)
 		if err != nil {
@@ -22,7 +23,8 @@ func main() {
 		}
 		byName, err := syscall.GetProcAddress(h, "KbdLayerDescriptor")
 		byNumber, _, _ := get.Call(uintptr(h), 1)
-		fmt.Println("functions", err, byName != 0 && byName == byNumber, "moved", h != 0x5FFF0000)
+		fmt.Println("functions", err, byName != 0 && byName == byNumber, "elsewhere", h != first && first != 0)
+		first = h
 		tables, _, _ := syscall.SyscallN(byNumber)
 		walk(tables)
 	}

@@ -17,7 +17,7 @@ LDFLAGS := -s -w -X main.commit=$(COMMIT)
 BUILD   := CGO_ENABLED=0 go build -trimpath -ldflags '$(LDFLAGS)'
 
 # What presses keys, and asks other real components.
-ASKING := ./core/compile ./core/desktop ./core/keys ./core/mechanism/...
+ASKING := ./core/change ./core/compile ./core/desktop ./core/keys ./core/mechanism/...
 
 .PHONY: demo build test check unit pressed other record cross bench generate shots
 

@@ -86,7 +86,8 @@ var registryEscape = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
 
 // WindowsScript is what the steps of a Windows machine save values with, and bring them back; WindowsFile
 // is its name in the folder. It is a batch file, since the lines of the steps are entered in PowerShell or
-// in the command prompt, which have little in common.
+// in the command prompt, which have little in common. A full stop ends what its loops take apart: what
+// begins behind a text's end is nothing on Windows, and the text's last character under Wine 10.
 const (
 	WindowsFile   = "settings.cmd"
 	WindowsScript = `@echo off
@@ -107,9 +108,9 @@ goto :eof
 rem letters KEY VALUE LETTERS: adds letters to those that a value has
 set "had="
 for /f "tokens=1,2,*" %%a in ('reg query "%~2" /v "%~3" 2^>nul') do if /i "%%a"=="%~3" set "had=%%c"
-set "rest=%~4"
+set "rest=%~4."
 :letter
-if not defined rest goto add
+if "%rest%"=="." goto add
 set "one=%rest:~0,1%"
 set "rest=%rest:~1%"
 if not defined had goto append
@@ -126,21 +127,22 @@ goto :eof
 rem scancodes KEY VALUE PAIRS: puts pairs of scan codes before those of other keys that a value has
 set "had="
 for /f "tokens=1-4" %%a in ('reg query "%~2" /v "%~3" 2^>nul') do if /i "%%a %%b"=="%~3" set "had=%%d"
-set "ours=%~4"
-set "all=%ours%"
+set "ours=%~4."
+set "all=%~4"
 set "sources=."
 set /a count=1
 :own
-if not defined ours goto theirs
+if "%ours%"=="." goto theirs
 set "sources=%sources%%ours:~4,4%."
 set "ours=%ours:~8%"
 set /a count+=1
 goto own
 :theirs
-if defined had set "had=%had:~24%"
+if defined had set "had=%had:~24%."
 :their
 if not defined had goto write
 set "pair=%had:~0,8%"
+if not "%pair:.=%"=="%pair%" goto write
 set "had=%had:~8%"
 if "%pair%"=="00000000" goto their
 set "source=%pair:~4,4%"

@@ -112,15 +112,6 @@ type difference struct {
 	presses []string
 }
 
-// String is the verdict as tables show it: of a rule with some presses that are not done,
-// how many.
-func (c Cell) String() string {
-	if c.Short > 0 && c.Short < c.Presses {
-		return fmt.Sprintf("%s %d/%d", c.Verdict, c.Short, c.Presses)
-	}
-	return c.Verdict.String()
-}
-
 // Row is one rule and how it lands on each machine.
 type Row struct {
 	Rule  mapping.Rule

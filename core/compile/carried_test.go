@@ -117,14 +117,7 @@ func TestRemovedRulesAreUndone(t *testing.T) {
 	compiled := func(dir, text string) string {
 		_, builds, diags := build(t, text)
 		require.Empty(t, diags)
-		before, err := os.OpenRoot(dir)
-		require.NoError(t, err)
-		defer before.Close()
-		if sub, err := before.OpenRoot("office"); err == nil {
-			builds[0].Since(sub.FS())
-			sub.Close()
-		}
-		require.NoError(t, compile.WriteFolder(dir, builds))
+		require.NoError(t, writeFolder(dir, builds))
 		return realtest.Steps(t, filepath.Join(dir, "office"))
 	}
 	dir := t.TempDir()

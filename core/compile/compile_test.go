@@ -333,10 +333,15 @@ func TestUnknownMachine(t *testing.T) {
 	assert.EqualError(t, err, `the mapping has no machine "vesel"; did you mean "vessel"?`)
 }
 
+func writeFolder(dir string, builds []*compile.Build) error {
+	_, err := compile.WriteFolder(dir, builds)
+	return err
+}
+
 func TestWriteFolder(t *testing.T) {
 	_, builds, _ := build(t, string(examples.TideOffice))
 	dir := filepath.Join(t.TempDir(), "out")
-	require.NoError(t, compile.WriteFolder(dir, builds))
+	require.NoError(t, writeFolder(dir, builds))
 	read := func(name string) string {
 		text, err := os.ReadFile(filepath.Join(dir, name))
 		require.NoError(t, err)
@@ -347,7 +352,7 @@ func TestWriteFolder(t *testing.T) {
 	// What a user put beside our files stays; what an earlier run made goes.
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "mess/notes.txt"), []byte("mine"), 0o644))
 	_, fewer, _ := build(t, strings.Replace(string(examples.TideOffice), `desktop = "xfce"`, `desktop = "none"`, 1))
-	require.NoError(t, compile.WriteFolder(dir, fewer))
+	require.NoError(t, writeFolder(dir, fewer))
 	assert.Equal(t, "mine", read("mess/notes.txt"))
 	assert.NoFileExists(t, filepath.Join(dir, "mess/xfce/xfce4-keyboard-shortcuts.xml"))
 	assert.NoDirExists(t, filepath.Join(dir, "mess/xfce"))
@@ -361,14 +366,14 @@ func TestWriteFolderRefused(t *testing.T) {
 	dir := t.TempDir()
 	file := filepath.Join(dir, "file")
 	require.NoError(t, os.WriteFile(file, []byte("mine"), 0o644))
-	assert.ErrorContains(t, compile.WriteFolder(file, builds), "is a file")
+	assert.ErrorContains(t, writeFolder(file, builds), "is a file")
 
 	// A link that leads out of the folder is not followed.
 	out, outside := filepath.Join(dir, "out"), filepath.Join(dir, "outside")
 	require.NoError(t, os.MkdirAll(out, 0o755))
 	require.NoError(t, os.MkdirAll(outside, 0o755))
 	require.NoError(t, os.Symlink(outside, filepath.Join(out, "office")))
-	require.Error(t, compile.WriteFolder(out, builds))
+	require.Error(t, writeFolder(out, builds))
 	for _, d := range []string{out, outside} {
 		var files []string
 		require.NoError(t, filepath.WalkDir(d, func(p string, e fs.DirEntry, err error) error {
@@ -383,7 +388,7 @@ func TestWriteFolderRefused(t *testing.T) {
 	// A folder in a file's place stops everything.
 	blocked := filepath.Join(dir, "blocked")
 	require.NoError(t, os.MkdirAll(filepath.Join(blocked, "office/STEPS.md"), 0o755))
-	assert.ErrorContains(t, compile.WriteFolder(blocked, builds), "is a folder where a file should go")
+	assert.ErrorContains(t, writeFolder(blocked, builds), "is a folder where a file should go")
 	assert.NoFileExists(t, filepath.Join(blocked, "office/xkb/symbols/leitstand"))
 }
 

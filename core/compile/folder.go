@@ -2,22 +2,26 @@ package compile
 
 import (
 	"encoding/json"
+	"os"
+	"path/filepath"
 
 	"leitstand/core/folder"
 )
 
 // WriteFolder puts each machine's files below dir, in a folder of its name. What others have
-// put there stays, and is an error where it is in the way.
-func WriteFolder(dir string, builds []*Build) error {
+// put there stays, and is an error where it is in the way. It returns what a former compile has there and
+// the mapping wants no longer; the page of steps says how that is taken out.
+func WriteFolder(dir string, builds []*Build) (gone []Gone, err error) {
 	var sets []folder.Set
 	for _, b := range builds {
+		gone = append(gone, b.since(folder.Regular(os.DirFS(filepath.Join(dir, b.Machine.Name))))...)
 		s := folder.Set{Name: b.Machine.Name, Record: DescriptionFile}
 		for _, f := range b.Folder() {
 			s.Files = append(s.Files, folder.File{Path: f.Path, Data: f.Data})
 		}
 		sets = append(sets, s)
 	}
-	return folder.Write(dir, sets, recorded)
+	return gone, folder.Write(dir, sets, recorded)
 }
 
 // recorded reads from a machine's description which files were written with it.

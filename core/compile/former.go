@@ -13,13 +13,13 @@ import (
 
 // Gone is what a machine's folder had, and the mapping wants no longer.
 type Gone struct {
-	Press, Did string
+	Machine, Press, Did string
 }
 
-// Since compares a build with the folder that it is to replace: the page of steps begins with
+// since compares a build with the folder that it is to replace: the page of steps begins with
 // what is wanted no longer and how it is taken out, since copying new files leaves it alive.
 // A folder that cannot be read as one of ours says nothing.
-func (b *Build) Since(fsys fs.FS) []Gone {
+func (b *Build) since(fsys fs.FS) []Gone {
 	b.gone, b.undo = nil, nil
 	m, _, err := ReadFolder(fsys)
 	if err != nil {
@@ -42,7 +42,7 @@ func (b *Build) Since(fsys fs.FS) []Gone {
 		for _, c := range behaviour.Compare(was, is) {
 			for _, w := range was {
 				if c.After == nil && w.Place() == c.Place && !w.Kept {
-					b.gone = append(b.gone, Gone{c.Press, w.Effect.String()})
+					b.gone = append(b.gone, Gone{b.Machine.Name, c.Press, w.Effect.String()})
 					break
 				}
 			}

@@ -46,7 +46,7 @@ func TestStepsOnMac(t *testing.T) {
 func stepsOnMac(t testing.TB, b *compile.Build) {
 	t.Helper()
 	mac, dir := realtest.NewMac(t), t.TempDir()
-	require.NoError(t, compile.WriteFolder(dir, []*compile.Build{b}))
+	require.NoError(t, writeFolder(dir, []*compile.Build{b}))
 	dir = filepath.Join(dir, b.Machine.Name)
 	ask, err := os.ReadFile(filepath.Join(dir, compile.AskFile))
 	require.NoError(t, err)

@@ -11,7 +11,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"leitstand/core/compile"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
 )
@@ -81,7 +80,7 @@ disable "Alt+F4" {}
 `, c.desktop, recording.Program, sample.Nasty)+c.more)
 			require.Empty(t, diags)
 			dir := t.TempDir()
-			require.NoError(t, compile.WriteFolder(dir, builds))
+			require.NoError(t, writeFolder(dir, builds))
 			dir = filepath.Join(dir, "office")
 			s := c.start(t, home, env, dir, c.own+"\n"+realtest.Steps(t, dir))
 

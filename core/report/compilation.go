@@ -1,6 +1,7 @@
 package report
 
 import (
+	"fmt"
 	"path"
 	"path/filepath"
 
@@ -16,6 +17,39 @@ type Compilation struct {
 	Version  int               `json:"version"` // of the schema
 	Machines []CompiledMachine `json:"machines"`
 	Rules    []CompiledRule    `json:"rules"`
+	// What rules do not do as they ask, gathered over rules and machines, the worst first.
+	Gaps      []Gap      `json:"gaps"`
+	Fallbacks []Fallback `json:"fallbacks"`
+	NotDone   int        `json:"notDone"` // rules, counted on each machine
+	// What the folder had before and the mapping wants no longer.
+	Gone []Gone `json:"gone,omitempty"`
+
+	Folder   string `json:"-"` // the machines' own are in
+	Narrowed bool   `json:"-"` // to what some rules need
+}
+
+// Gap is a difference between the mapping and what machines can do.
+type Gap struct {
+	Verdict  mechanism.Verdict `json:"verdict"`
+	Why      reason.List       `json:"why"`
+	Rules    []string          `json:"rules"`
+	Presses  []string          `json:"presses,omitempty"` // of rules with several, those that differ
+	Machines []string          `json:"machines"`
+	Allowed  bool              `json:"allowed"` // by all of its rules
+}
+
+// Fallback is what stands in for what a rule asks for.
+type Fallback struct {
+	Wished mechanism.Verdict `json:"wished"` // of what is asked for
+	compile.StandIn
+	Machines []string `json:"machines"`
+}
+
+// Gone is a press that a machine's folder had.
+type Gone struct {
+	Machine string `json:"machine"`
+	Press   string `json:"press"`
+	Did     string `json:"did"`
 }
 
 // CompiledMachine is one machine of a compilation.
@@ -33,6 +67,9 @@ type CompiledChange struct {
 	Takes string   `json:"takes"` // when it takes effect
 	Rules []string `json:"rules"` // by their names
 	change.Described
+
+	Where string `json:"-"` // the place, and what happens there, in a few words
+	What  string `json:"-"`
 }
 
 // CompiledFile is one file of a machine's folder.
@@ -66,18 +103,50 @@ type CompiledCell struct {
 	Short   int               `json:"notDone,omitempty"` // of those
 	Why     reason.List       `json:"why,omitempty"`
 	Instead []compile.StandIn `json:"instead,omitempty"`
+	Allowed bool              `json:"allowed,omitempty"` // it is not done, and the rule allows that
 }
 
-// Compiled is what came of a mapping, for some of its rules only if they are given.
-func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, of []mapping.Rule) Compilation {
-	r := Compilation{Version: Version, Machines: []CompiledMachine{}, Rules: []CompiledRule{}}
+// String is the verdict as tables show it: of a rule with some presses that are not done,
+// how many.
+func (c CompiledCell) String() string {
+	if c.Short > 0 && c.Short < c.Presses {
+		return fmt.Sprintf("%s %d/%d", c.Verdict, c.Short, c.Presses)
+	}
+	return c.Verdict.String()
+}
+
+// Compiled is what was written of a mapping, and what a former compile had written that is wanted no longer.
+func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, gone []compile.Gone) Compilation {
+	r := compilation(mp, builds, out, nil)
+	for _, g := range gone {
+		r.Gone = append(r.Gone, Gone(g))
+	}
+	return r
+}
+
+// Planned is what would be written: of all rules, or of some.
+func Planned(mp *mapping.Mapping, builds []*compile.Build, of []mapping.Rule) Compilation {
+	return compilation(mp, builds, "", of)
+}
+
+func compilation(mp *mapping.Mapping, builds []*compile.Build, out string, of []mapping.Rule) Compilation {
+	r := Compilation{
+		Version:   Version,
+		Machines:  []CompiledMachine{},
+		Rules:     []CompiledRule{},
+		Gaps:      []Gap{},
+		Fallbacks: []Fallback{},
+		Folder:    out,
+		Narrowed:  of != nil,
+	}
 	for _, b := range builds {
 		m := CompiledMachine{b.Machine.Name, "", []CompiledFile{}, []UsedMechanism{}, []CompiledChange{}}
 		if out != "" {
 			m.Folder = path.Join(filepath.ToSlash(out), b.Machine.Name)
 		}
 		for _, c := range b.Planned(of) {
-			planned := CompiledChange{c.By.Name, c.By.Takes, []string{}, change.Describe(c.Change)}
+			planned := CompiledChange{By: c.By.Name, Takes: c.By.Takes, Rules: []string{}, Described: change.Describe(c.Change)}
+			planned.Where, planned.What = change.Brief(c.Change)
 			for _, r := range c.Rules {
 				planned.Rules = append(planned.Rules, mapping.Subject(r))
 			}
@@ -94,7 +163,19 @@ func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, of []map
 	if mp == nil {
 		return r
 	}
-	for _, row := range compile.Table(mp, builds) {
+	rows := compile.Table(mp, builds)
+	r.NotDone = compile.NotDone(rows)
+	for _, g := range compile.Gaps(rows, builds) {
+		gap := Gap{g.Verdict, g.Why, []string{}, g.Presses, g.Machines, g.Allowed}
+		for _, rule := range g.Rules {
+			gap.Rules = append(gap.Rules, mapping.Title(rule))
+		}
+		r.Gaps = append(r.Gaps, gap)
+	}
+	for _, f := range compile.Fallbacks(rows, builds) {
+		r.Fallbacks = append(r.Fallbacks, Fallback(f))
+	}
+	for _, row := range rows {
 		h := row.Rule.Head()
 		rule := CompiledRule{
 			mapping.Title(row.Rule),
@@ -106,7 +187,9 @@ func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, of []map
 		}
 		for i, c := range row.Cells {
 			if c.InScope {
-				rule.Verdicts[builds[i].Machine.Name] = CompiledCell{c.Verdict, c.Presses, c.Short, c.Why, c.StandIn}
+				rule.Verdicts[builds[i].Machine.Name] = CompiledCell{
+					c.Verdict, c.Presses, c.Short, c.Why, c.StandIn, c.Allowed,
+				}
 			}
 		}
 		r.Rules = append(r.Rules, rule)

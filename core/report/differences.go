@@ -20,6 +20,8 @@ func DifferencesOf(list []compare.Difference) Differences {
 type FolderDifferences struct {
 	Version  int                `json:"version"`
 	Machines []FolderDifference `json:"machines"`
+	// The presses that differ, each change once for all machines that share it, in words.
+	Together []compare.Change `json:"-"`
 }
 
 // FolderDifference is how one machine of a compiled folder differs from the mapping.
@@ -42,6 +44,8 @@ type PressDifference struct {
 type FileDifference struct {
 	Path string       `json:"path"`
 	Kind compare.Kind `json:"kind"`
+	// How its text differs; of binary files, nothing.
+	Unified string `json:"-"`
 }
 
 // State is how a folder's machine stands to the mapping, in a word.
@@ -62,14 +66,14 @@ func State(d compare.MachineDifference) string {
 
 // FolderDifferencesOf is what diff says of a compiled folder.
 func FolderDifferencesOf(list []compare.MachineDifference) FolderDifferences {
-	out := FolderDifferences{Version: Version, Machines: []FolderDifference{}}
+	out := FolderDifferences{Version: Version, Machines: []FolderDifference{}, Together: compare.Together(list)}
 	for _, d := range list {
 		r := FolderDifference{d.Machine, State(d), d.Broken, []PressDifference{}, []FileDifference{}}
 		for _, c := range d.Presses {
 			r.Presses = append(r.Presses, PressDifference{c.Press, Effect(c.Before), Effect(c.After)})
 		}
 		for _, f := range d.Files {
-			r.Files = append(r.Files, FileDifference{f.Path, f.Kind})
+			r.Files = append(r.Files, FileDifference{f.Path, f.Kind, f.Unified})
 		}
 		out.Machines = append(out.Machines, r)
 	}

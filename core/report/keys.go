@@ -12,6 +12,7 @@ type Keys struct {
 // a system has none.
 type Key struct {
 	Code     string  `json:"code"`
+	Section  string  `json:"section"` // of the board
 	HID      *int    `json:"hid"`
 	Evdev    *int    `json:"evdev"`
 	XKB      *string `json:"xkb"`
@@ -32,6 +33,7 @@ func KeysOf(list []keys.Key) Keys {
 	for _, k := range list {
 		j := Key{
 			Code:     k.String(),
+			Section:  k.Section().String(),
 			HID:      opt(k.HID()),
 			Evdev:    opt(k.Evdev()),
 			Scancode: opt(k.Scancode()),

@@ -2,6 +2,7 @@ package report
 
 import (
 	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/station"
 )
 
@@ -43,8 +44,8 @@ type Step struct {
 	Words     string `json:"words"`
 }
 
-// AnswerOf is an answer to a chord.
-func AnswerOf(chord string, a station.Answer) Answer {
+// answerOf is an answer to a chord.
+func answerOf(chord string, a station.Answer) Answer {
 	r := Answer{
 		Chord:   chord,
 		Machine: a.Machine,
@@ -64,8 +65,8 @@ func AnswerOf(chord string, a station.Answer) Answer {
 	return r
 }
 
-// PlayedAnswer is what strokes with times do.
-func PlayedAnswer(strokes string, p station.Played) Answer {
+// playedAnswer is what strokes with times do.
+func playedAnswer(strokes string, p station.Played) Answer {
 	return Answer{Chord: strokes, Machine: p.Machine, Played: moments(p.Moments), Meant: moments(p.Wanted)}
 }
 
@@ -85,16 +86,58 @@ type Search struct {
 
 // Found is a press that does what was looked for.
 type Found struct {
-	Machine string   `json:"machine"`
-	Press   string   `json:"press"`
-	Keys    []string `json:"keys,omitempty"`
-	Does    string   `json:"does"`
-	Rule    string   `json:"rule"`
-	Verdict string   `json:"verdict"`
-	Instead string   `json:"instead,omitempty"`
+	Machine string            `json:"machine"`
+	Press   string            `json:"press"`
+	Keys    []string          `json:"keys,omitempty"`
+	Does    string            `json:"does"`
+	Rule    string            `json:"rule"`
+	Verdict mechanism.Verdict `json:"verdict"`
+	Instead string            `json:"instead,omitempty"`
 }
 
-// FoundOf is a press that was found.
-func FoundOf(f station.Found) Found {
-	return Found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict.String(), f.Instead}
+// foundOf is a press that was found.
+func foundOf(f station.Found) Found {
+	return Found{f.Machine, f.Press, f.Keys, f.Does, mapping.Title(f.Rule), f.Verdict, f.Instead}
+}
+
+// PressedOn is what machines make of chords and strokes, and how many of these questions had no answer.
+func PressedOn(machines []*station.Station, chords []string, where station.Where) (said Pressed, wrong int) {
+	said = Pressed{Version: Version, Answers: []Answer{}}
+	for _, chord := range chords {
+		for _, s := range machines {
+			answers, err := answersOf(s, chord, where)
+			if err != nil {
+				wrong++
+				answers = []Answer{{Chord: chord, Machine: s.Name(), Error: err.Error()}}
+			}
+			said.Answers = append(said.Answers, answers...)
+		}
+	}
+	return said, wrong
+}
+
+func answersOf(s *station.Station, chord string, where station.Where) (list []Answer, err error) {
+	if station.Timed(chord) {
+		played, err := s.Play(chord, where)
+		if err != nil {
+			return nil, err
+		}
+		return []Answer{playedAnswer(chord, played)}, nil
+	}
+	answers, err := s.Ask(chord, where)
+	for _, a := range answers {
+		list = append(list, answerOf(chord, a))
+	}
+	return list, err
+}
+
+// FoundOn are the presses of machines that do something with words.
+func FoundOn(machines []*station.Station, words []string) Search {
+	said := Search{Version: Version, Found: []Found{}}
+	for _, s := range machines {
+		for _, f := range s.Find(words) {
+			said.Found = append(said.Found, foundOf(f))
+		}
+	}
+	return said
 }

@@ -25,23 +25,22 @@ var outputs = map[string]struct {
 	command string
 	value   any
 }{
-	"validate": {
-		"validate",
-		report.Validation{},
-	}, "press": {"press", report.Pressed{}}, "press-find": {"press --find", report.Search{}},
-	"chords": {
-		"chords",
-		report.Chords{},
-	}, "chords-free": {"chords --free", report.Free{}}, "keys": {"keys", report.Keys{}},
-	"diff-mappings": {
-		"diff` of two mappings with `",
-		report.Differences{},
-	}, "diff-folder": {"diff` of a compiled folder with `", report.FolderDifferences{}},
-	"import": {"import", report.Imported{}},
+	"validate":      {"validate", report.Validation{}},
+	"press":         {"press", report.Pressed{}},
+	"press-find":    {"press --find", report.Search{}},
+	"chords":        {"chords", report.Chords{}},
+	"chords-free":   {"chords --free", report.Free{}},
+	"keys":          {"keys", report.Keys{}},
+	"diff-mappings": {"diff` of two mappings with `", report.Differences{}},
+	"diff-folder":   {"diff` of a compiled folder with `", report.FolderDifferences{}},
+	"import":        {"import", report.Imported{}},
 }
 
 // The published schemas are those of the types: a field that is added shows here.
 func TestSchemas(t *testing.T) {
+	published, err := filepath.Glob("../../docs/schema/*.json")
+	require.NoError(t, err)
+	assert.Len(t, published, len(outputs)+1, "each is one of these, or compile's, which says more than types do")
 	for name, o := range outputs {
 		root := schemaOf(t, reflect.TypeOf(o.value))
 		root["$schema"] = "https://json-schema.org/draft/2020-12/schema"

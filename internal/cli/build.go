@@ -1,8 +1,6 @@
 package cli
 
 import (
-	"slices"
-
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
@@ -40,7 +38,7 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 func (a *app) buildSound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
 	mp, builds, diags, err := a.build(a.file, machines)
 	if err == nil && diags.HasErrors() {
-		a.findings(a.stderr, slices.DeleteFunc(diags, func(d diag.Diagnostic) bool { return d.Severity != diag.Error }))
+		a.complain(diags.Errors())
 		err = exit{exitErrors}
 	}
 	return mp, builds, err

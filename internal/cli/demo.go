@@ -11,6 +11,7 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/demo"
 	"leitstand/core/diag"
+	"leitstand/core/report"
 )
 
 func (a *app) demo() *cobra.Command {
@@ -43,19 +44,16 @@ func (a *app) runDemo(dir string) error {
 		return err
 	}
 	step := func(n int, what, command string) {
-		fmt.Fprintf(
-			w, "%s  %s\n\n", a.style.bold.Render(fmt.Sprintf("%d. %s", n, what)),
-			a.style.faint.Render("leitstand "+command),
-		)
+		fmt.Fprintf(w, "%s  %s\n\n", a.text.Bold(fmt.Sprintf("%d. %s", n, what)), a.text.Faint("leitstand "+command))
 	}
 	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
 	a.file = first
-	mp, report, err := a.checked(nil)
+	mp, found, err := a.checked(nil)
 	if err != nil {
 		return err
 	}
-	a.validated(mp, report, report.Findings.Without(diag.Note))
-	if report.Findings.HasErrors() {
+	a.text.Validation(report.Summarized(mp, found), found.Findings, found.Findings.Without(diag.Note))
+	if found.Findings.HasErrors() {
 		return exit{exitErrors}
 	}
 
@@ -66,17 +64,18 @@ func (a *app) runDemo(dir string) error {
 		return err
 	}
 	if diags.HasErrors() {
-		a.findings(w, diags)
+		a.text.Findings(diags)
 		return exit{exitErrors}
 	}
-	a.printDifferences(w, compare.Mappings(mp, changed), demo.Mapping, demo.Changed)
+	a.text.Differences(report.DifferencesOf(compare.Mappings(mp, changed)), demo.Mapping, demo.Changed)
 
 	fmt.Fprintln(w)
 	step(3, "Compiled into what each system reads", "compile -f "+first+" -o "+out)
-	if err := compile.WriteFolder(out, report.Builds); err != nil {
+	gone, err := compile.WriteFolder(out, found.Builds)
+	if err != nil {
 		return err
 	}
-	a.compiled(w, mp, report.Builds, out)
-	fmt.Fprintf(w, "The mapping is %s; change it and run the commands above again.\n", a.style.bold.Render(first))
+	a.text.Compilation(report.Compiled(mp, found.Builds, out, gone))
+	fmt.Fprintf(w, "The mapping is %s; change it and run the commands above again.\n", a.text.Bold(first))
 	return nil
 }

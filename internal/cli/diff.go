@@ -2,9 +2,8 @@ package cli
 
 import (
 	"fmt"
-	"io"
 	"os"
-	"strings"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -66,77 +65,20 @@ func (a *app) diffMappings(x, y string) error {
 			return err
 		}
 		if diags.HasErrors() {
-			a.findings(a.stderr, diags)
+			a.complain(diags)
 			return fmt.Errorf("%s has errors, so it cannot be compared", path)
 		}
 		both[i] = m
 	}
 	list := compare.Mappings(both[0], both[1])
-	if a.format == "json" {
-		if err := report.Write(a.stdout, report.DifferencesOf(list)); err != nil {
-			return err
-		}
-	} else {
-		a.printDifferences(a.stdout, list, x, y)
+	said := report.DifferencesOf(list)
+	if err := a.say(said, func() { a.text.Differences(said, x, y) }); err != nil {
+		return err
 	}
 	if len(list) > 0 {
 		return exit{exitErrors}
 	}
 	return nil
-}
-
-func (a *app) printDifferences(w io.Writer, list []compare.Difference, x, y string) {
-	counts := map[compare.Kind]int{}
-	signs := map[compare.Kind]string{compare.Added: "+", compare.Removed: "-", compare.Changed: "~", compare.Moved: ">"}
-	for _, d := range list {
-		counts[d.Kind]++
-		scope := ""
-		if d.Where != "" && d.From == "" && d.To == "" {
-			scope = a.style.faint.Render("  " + d.Where)
-		}
-		fmt.Fprintf(
-			w, "%s %-8s %s%s  %s\n", a.sign(signs[d.Kind]), d.Kind, a.style.bold.Render(printable(d.Subject)), scope,
-			a.style.faint.Render(d.Place),
-		)
-		for _, s := range d.Before {
-			fmt.Fprintf(w, "             %s %s\n", a.sign("-"), printable(s))
-		}
-		for _, s := range d.After {
-			fmt.Fprintf(w, "             %s %s\n", a.sign("+"), printable(s))
-		}
-		if d.From != "" || d.To != "" {
-			fmt.Fprintf(w, "             from %s to %s\n", everywhere(d.From), everywhere(d.To))
-		}
-	}
-	if len(list) == 0 {
-		fmt.Fprintf(w, "%s and %s say the same.\n", x, y)
-		return
-	}
-	var parts []string
-	for _, k := range []compare.Kind{compare.Added, compare.Removed, compare.Changed, compare.Moved} {
-		if counts[k] > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", counts[k], k))
-		}
-	}
-	fmt.Fprintf(w, "\nFrom %s to %s: %s.\n", x, y, strings.Join(parts, ", "))
-}
-
-func (a *app) sign(s string) string {
-	switch s {
-	case "+":
-		return a.style.good.Render(s)
-	case "-":
-		return a.style.bad.Render(s)
-	default:
-		return a.style.warn.Render(s)
-	}
-}
-
-func everywhere(scope string) string {
-	if scope == "" {
-		return "everywhere"
-	}
-	return scope
 }
 
 func (a *app) diffCompiled(path, folder string, files bool) error {
@@ -145,7 +87,7 @@ func (a *app) diffCompiled(path, folder string, files bool) error {
 		return err
 	}
 	if diags.HasErrors() {
-		a.findings(a.stderr, diags)
+		a.complain(diags)
 		return fmt.Errorf("%s has errors, so it cannot be compared", path)
 	}
 	list, err := compare.Folder(onDisk(folder), builds)
@@ -157,99 +99,10 @@ func (a *app) diffCompiled(path, folder string, files bool) error {
 
 // diffFolder tells how machines in a folder differ from what path says.
 func (a *app) diffFolder(list []compare.MachineDifference, files bool, path, folder string) error {
-	same, err := true, error(nil)
-	for _, d := range list {
-		same = same && d.Same()
-	}
-	if a.format == "json" {
-		err = report.Write(a.stdout, report.FolderDifferencesOf(list))
-	} else {
-		a.printFolder(a.stdout, list, files, path, folder)
-	}
-	if err == nil && !same {
+	said := report.FolderDifferencesOf(list)
+	err := a.say(said, func() { a.text.FolderDifferences(said, path, folder, files) })
+	if err == nil && slices.ContainsFunc(list, func(d compare.MachineDifference) bool { return !d.Same() }) {
 		return exit{exitErrors}
 	}
 	return err
-}
-
-func (a *app) printFolder(w io.Writer, list []compare.MachineDifference, files bool, path, folder string) {
-	different, presses := 0, 0
-	var same []string
-	for _, d := range list {
-		if d.Same() {
-			same = append(same, d.Machine)
-			continue
-		}
-		different++
-		presses += len(d.Presses)
-		name := a.style.bold.Render(d.Machine)
-		switch s := report.State(d); {
-		case s == "missing":
-			fmt.Fprintf(w, "%s: not compiled yet\n", name)
-		case s == "unknown":
-			fmt.Fprintf(w, "%s: compiled, but no machine of %s\n", name, path)
-		case s == "unreadable":
-			fmt.Fprintln(
-				w, a.wrap(fmt.Sprintf("%s: %s: %s", name, a.style.bad.Render("cannot be read"), d.Broken), "    "),
-			)
-		}
-	}
-	a.printPresses(w, compare.Together(list))
-	for _, d := range list {
-		for _, f := range d.Files {
-			fmt.Fprintf(w, "%s %s/%s\n", a.style.faint.Render("file "+string(f.Kind)+":"), d.Machine, f.Path)
-			if files {
-				a.printUnified(w, f)
-			}
-		}
-	}
-	if different == 0 {
-		fmt.Fprintf(w, "%s does what %s says.\n", folder, path)
-		return
-	}
-	if len(same) > 0 {
-		fmt.Fprintf(w, "the same: %s\n", strings.Join(same, ", "))
-	}
-	words := fmt.Sprintf("\n%s differs from %s on %s: %s.", folder, path, plural(different, "machine", "machines"),
-		plural(presses, "press does something else", "presses do something else"))
-	if !files {
-		words += " See the files' text with --files."
-	}
-	fmt.Fprintln(w, a.wrap(words, ""))
-}
-
-// printPresses prints what presses do in the folder and by the mapping.
-func (a *app) printPresses(w io.Writer, list []compare.Change) {
-	for _, c := range list {
-		fmt.Fprintln(
-			w,
-			a.wrap(
-				fmt.Sprintf(
-					"%s: was %s, is %s (%s)", a.style.bold.Render(printable(c.Press)), printable(c.Was),
-					printable(c.Is), strings.Join(c.Machines, ", "),
-				),
-				"    ",
-			),
-		)
-	}
-	if len(list) > 0 {
-		fmt.Fprintln(w)
-	}
-}
-
-func (a *app) printUnified(w io.Writer, f compare.FileDifference) {
-	if f.Unified == "" {
-		fmt.Fprintln(w, "    (not text)")
-		return
-	}
-	for line := range strings.Lines(f.Unified) {
-		line = strings.TrimSuffix(line, "\n")
-		switch {
-		case strings.HasPrefix(line, "+"):
-			line = a.style.good.Render(line)
-		case strings.HasPrefix(line, "-"):
-			line = a.style.bad.Render(line)
-		}
-		fmt.Fprintf(w, "    %s\n", line)
-	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"leitstand/core/folder"
 	"leitstand/core/mapping"
+	"leitstand/core/report/text"
 )
 
 func (a *app) formatting() *cobra.Command {
@@ -45,7 +46,7 @@ the exit code is 1 if a file is not laid out so.`,
 				fmt.Fprintf(a.stdout, "%s %s\n", e.Name, words)
 			}
 			if changed == 0 {
-				fmt.Fprintf(a.stdout, "%s laid out evenly already.\n", plural(len(files), "file is", "files are"))
+				fmt.Fprintf(a.stdout, "%s laid out evenly already.\n", text.Plural(len(files), "file is", "files are"))
 			}
 			if check && changed > 0 {
 				return exit{exitErrors}

@@ -13,6 +13,7 @@ import (
 	"leitstand/core/imports"
 	"leitstand/core/mechanism"
 	"leitstand/core/report"
+	"leitstand/core/report/text"
 )
 
 func (a *app) importing() *cobra.Command {
@@ -38,25 +39,15 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 			if err != nil {
 				return err
 			}
-			text, left, err := got.Text()
+			mapping, left, err := got.Text()
 			if err != nil {
 				return err
 			}
-			if a.format == "json" {
-				return report.Write(
-					a.stdout,
-					report.Imported{
-						Version: report.Version,
-						Mapping: string(text),
-						Left:    append([]mechanism.Left{}, left...),
-					},
-				)
+			if out != "" && a.format == "text" {
+				return a.keep(out, mapping, len(left))
 			}
-			if out == "" {
-				fmt.Fprint(a.stdout, string(text))
-				return nil
-			}
-			return a.keep(out, text, len(left))
+			said := report.Imported{Version: report.Version, Mapping: string(mapping), Left: append([]mechanism.Left{}, left...)}
+			return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
 		},
 	}
 	a.formatFlag(c)
@@ -86,8 +77,8 @@ func paths(args []string) []imports.Path {
 }
 
 // keep writes a new mapping.
-func (a *app) keep(name string, text []byte, left int) error {
-	err := folder.NewFile(name, text)
+func (a *app) keep(name string, mapping []byte, left int) error {
+	err := folder.NewFile(name, mapping)
 	if errors.Is(err, fs.ErrExist) {
 		return fmt.Errorf("%s is there already; name a new file", name)
 	} else if err != nil {
@@ -97,12 +88,12 @@ func (a *app) keep(name string, text []byte, left int) error {
 	if err != nil {
 		return err
 	}
-	a.findings(a.stdout, diags)
-	words := plural(len(mp.Rules), "rule", "rules") + " for " + plural(len(mp.Machines), "machine", "machines")
+	a.text.Findings(diags)
+	words := text.Plural(len(mp.Rules), "rule", "rules") + " for " + text.Plural(len(mp.Machines), "machine", "machines")
 	if left > 0 {
-		words += "; " + plural(left, "thing is", "things are") + " left out and listed at its end"
+		words += "; " + text.Plural(left, "thing is", "things are") + " left out and listed at its end"
 	}
-	fmt.Fprintf(a.stdout, "%s holds %s.\nNext:  leitstand validate -f %s\n", a.style.bold.Render(name), words, name)
+	fmt.Fprintf(a.stdout, "%s holds %s.\nNext:  leitstand validate -f %s\n", a.text.Bold(name), words, name)
 	if diags.HasErrors() {
 		return exit{exitErrors}
 	}

@@ -23,14 +23,11 @@ under your layouts, or any of the numbers, in decimal or as 0x….`,
 			"leitstand keys 0x70039",
 		RunE: func(_ *cobra.Command, words []string) error {
 			list := keys.Search(words, a.layouts()...)
-			if a.format == "json" {
-				return report.Write(a.stdout, report.KeysOf(list))
-			}
-			if len(list) == 0 {
+			if len(list) == 0 && a.format == "text" {
 				return fmt.Errorf("no key has %q in its code, section or numbers", strings.Join(words, " "))
 			}
-			a.printKeys(list)
-			return nil
+			said := report.KeysOf(list)
+			return a.say(said, func() { a.text.Keys(said) })
 		},
 	}
 	a.formatFlag(c)
@@ -52,39 +49,4 @@ func (a *app) layouts() []*keys.Layout {
 		}
 	}
 	return list
-}
-
-func (a *app) printKeys(list []keys.Key) {
-	hex := func(format string) func(int, bool) string {
-		return func(v int, ok bool) string {
-			if !ok {
-				return "-"
-			}
-			return fmt.Sprintf(format, v)
-		}
-	}
-	rows := [][]string{{"code", "hid", "evdev", "xkb", "scancode", "vk", "mac"}}
-	var section keys.Section
-	for i, k := range list {
-		if s := k.Section(); i == 0 || s != section {
-			section = s
-			if i > 0 {
-				rows = append(rows, nil)
-			}
-			rows = append(rows, []string{a.style.bold.Render(s.String())})
-		}
-		x, ok := k.XKB()
-		if !ok {
-			x = "-"
-		}
-		rows = append(rows, []string{"  " + k.String(), hex("%06X")(k.HID()), hex("%d")(k.Evdev()), x,
-			hex("%02X")(k.Scancode()), hex("%02X")(k.VK()), hex("%02X")(k.Mac())})
-	}
-	a.table(a.stdout, "", rows)
-	fmt.Fprintf(
-		a.stdout,
-		"\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) "+
-			"are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n",
-		plural(len(list), "key", "keys"),
-	)
 }

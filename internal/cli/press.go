@@ -36,9 +36,20 @@ With --find the words are looked for instead: which press does this?`,
 				return err
 			}
 			if find {
-				return a.findPresses(stations, args)
+				said := report.FoundOn(stations, args)
+				if len(said.Found) == 0 && a.format == "text" {
+					return fmt.Errorf("no press does anything with %q", strings.Join(args, " "))
+				}
+				return a.say(said, func() { a.text.Search(said) })
 			}
-			return a.pressChords(stations, args, where)
+			said, wrong := report.PressedOn(stations, args, where)
+			if err := a.say(said, func() { a.text.Pressed(said) }); err != nil {
+				return err
+			}
+			if wrong == len(args)*len(stations) {
+				return exit{exitErrors}
+			}
+			return nil
 		},
 	}
 	a.formatFlag(c)
@@ -59,120 +70,4 @@ With --find the words are looked for instead: which press does this?`,
 	}
 	c.Flags().BoolVar(&find, "find", false, "look for presses by what they do")
 	return c
-}
-
-func (a *app) pressChords(stations []*station.Station, chords []string, where station.Where) error {
-	said := report.Pressed{Version: report.Version, Answers: []report.Answer{}}
-	wrong := 0
-	for _, chord := range chords {
-		if a.format == "text" {
-			fmt.Fprintf(a.stdout, "%s\n", a.style.bold.Render(chord))
-		}
-		for _, s := range stations {
-			var answers []station.Answer
-			var err error
-			if station.Timed(chord) {
-				var p station.Played
-				if p, err = s.Play(chord, where); err == nil {
-					said.Answers = append(said.Answers, report.PlayedAnswer(chord, p))
-					if a.format == "text" {
-						a.printPlayed(p)
-					}
-				}
-			} else {
-				answers, err = s.Ask(chord, where)
-			}
-			if err != nil {
-				wrong++
-				said.Answers = append(said.Answers, report.Answer{Chord: chord, Machine: s.Name(), Error: err.Error()})
-				if a.format == "text" {
-					fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", s.Name(), err), "    "))
-				}
-				continue
-			}
-			for _, answer := range answers {
-				said.Answers = append(said.Answers, report.AnswerOf(chord, answer))
-				if a.format == "text" {
-					a.printAnswer(answer)
-				}
-			}
-		}
-	}
-	if a.format == "json" {
-		if err := report.Write(a.stdout, said); err != nil {
-			return err
-		}
-	}
-	if wrong == len(chords)*len(stations) {
-		return exit{exitErrors}
-	}
-	return nil
-}
-
-func (a *app) printAnswer(p station.Answer) {
-	name := p.Machine
-	if p.Board != "" {
-		name += ", " + p.Board
-	}
-	fmt.Fprintln(a.stdout, a.wrap(fmt.Sprintf("  %s: %s", a.style.bold.Render(name), printable(p.Does)), "    "))
-	var rows [][]string
-	for _, s := range p.Way {
-		stage := s.Stage
-		if s.Mechanism != "" {
-			stage += " (" + s.Mechanism + ")"
-		}
-		rows = append(rows, []string{a.style.faint.Render(stage), printable(s.Words)})
-	}
-	a.table(a.stdout, "      ", rows)
-	if p.Wanted != "" {
-		fmt.Fprintln(a.stdout, a.wrap("      "+a.style.warn.Render("wanted")+": "+printable(p.Wanted), "        "))
-	}
-}
-
-// printPlayed prints what is seen, moment by moment.
-func (a *app) printPlayed(p station.Played) {
-	print := func(title string, moments []station.Moment) {
-		fmt.Fprintf(a.stdout, "  %s\n", title)
-		rows := [][]string{
-			{"", a.style.faint.Render("on the board"), a.style.faint.Render("programs and the desktop see")},
-		}
-		for _, m := range moments {
-			sees := strings.Join(m.Sees, ", ")
-			if sees == "" {
-				sees = "·"
-			}
-			rows = append(rows, []string{fmt.Sprintf("%5d ms", m.At.Milliseconds()), m.Does, printable(sees)})
-		}
-		a.table(a.stdout, "    ", rows)
-	}
-	print(a.style.bold.Render(p.Machine), p.Moments)
-	if p.Wanted != nil {
-		print("  "+a.style.warn.Render("wanted")+" by the mapping:", p.Wanted)
-	}
-}
-
-func (a *app) findPresses(stations []*station.Station, words []string) error {
-	said := report.Search{Version: report.Version, Found: []report.Found{}}
-	rows := [][]string{{"machine", "press", "does", "verdict"}}
-	for _, s := range stations {
-		for _, f := range s.Find(words) {
-			said.Found = append(said.Found, report.FoundOf(f))
-			does := printable(f.Does)
-			if f.Instead != "" {
-				does += " (instead of " + printable(f.Instead) + ")"
-			}
-			rows = append(
-				rows,
-				[]string{f.Machine, printable(f.Press), does, a.style.verdict(f.Verdict).Render(f.Verdict.String())},
-			)
-		}
-	}
-	if a.format == "json" {
-		return report.Write(a.stdout, said)
-	}
-	if len(said.Found) == 0 {
-		return fmt.Errorf("no press does anything with %q", strings.Join(words, " "))
-	}
-	a.table(a.stdout, "", rows)
-	return nil
 }

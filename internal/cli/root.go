@@ -22,6 +22,8 @@ import (
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/report"
+	"leitstand/core/report/text"
 )
 
 // Exit codes of every command; diff gives 1 to mean different.
@@ -39,18 +41,17 @@ func (e exit) Error() string { return fmt.Sprintf("exit %d", e.code) }
 // app is what the commands share.
 type app struct {
 	stdout, stderr io.Writer
-	style          style
-	file           string // -f
-	format         string // --format
-	columns        int    // of the terminal, 0 where there is none
-	outside        bool   // --allow-outside
+	text           *text.Printer // on stdout
+	file           string        // -f
+	format         string        // --format
+	outside        bool          // --allow-outside
 }
 
 // Run runs the command line and returns the exit code. The version is asked for when a
 // user wants to know it.
 func Run(args []string, version func() string, stdout, stderr io.Writer) int {
 	out := &checkedWriter{w: stdout}
-	a := &app{stdout: out, stderr: harmless{stderr}, style: newStyle(stdout), columns: columnsOf(stdout)}
+	a := &app{stdout: out, stderr: text.Harmless{To: stderr}, text: printer(out, stdout)}
 	root := a.root(version)
 	root.SetArgs(args)
 	root.SetOut(out)
@@ -97,6 +98,18 @@ Start with:  leitstand demo`,
 		a.notices(),
 	)
 	return root
+}
+
+// complain prints diagnostics where errors go.
+func (a *app) complain(list diag.List) { a.text.To(a.stderr).Findings(list) }
+
+// say prints what was found as JSON, or in lines for people.
+func (a *app) say(value any, print func()) error {
+	if a.format == "json" {
+		return report.Write(a.stdout, value)
+	}
+	print()
+	return nil
 }
 
 // formatFlag adds --format to a command that can write JSON, and more.
@@ -194,11 +207,11 @@ const standardInput = "standard-input.hcl"
 
 // fromStandardInput reads a mapping from there, up to what a mapping may have.
 func fromStandardInput(beside func([]*machine.Machine)) (*mapping.Mapping, diag.List, error) {
-	text, err := io.ReadAll(io.LimitReader(os.Stdin, mapping.MaxSize+1))
+	read, err := io.ReadAll(io.LimitReader(os.Stdin, mapping.MaxSize+1))
 	if err != nil {
 		return nil, nil, err
 	}
-	opened, err := mapping.Open(mechanism.Folder{{Path: standardInput, Data: text}}, standardInput, "")
+	opened, err := mapping.Open(mechanism.Folder{{Path: standardInput, Data: read}}, standardInput, "")
 	if err != nil {
 		return nil, nil, err
 	}

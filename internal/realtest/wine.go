@@ -36,11 +36,13 @@ func NewWine(t testing.TB) *Wine {
 	w := &Wine{Prefix: filepath.Join(t.TempDir(), "prefix"), t: t}
 	w.env = x.Env("WINEPREFIX="+w.Prefix, "WINEARCH=win64", "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=")
 	t.Cleanup(w.end)
+	w.serve()
 	// Where several are made at once, one may not come up; what is asked of it has not begun.
 	if _, err := w.run("wineboot", "-i"); err != nil {
 		t.Logf("wineboot: %v; once more", err)
 		w.end()
 		require.NoError(t, os.RemoveAll(w.Prefix))
+		w.serve()
 		w.Run("wineboot", "-i")
 	}
 	require.NoError(
@@ -73,22 +75,45 @@ func (w *Wine) Run(args ...string) string {
 	return out
 }
 
-// wineLimit is how long a program under Wine may take. One that hangs is ended with its whole prefix, since
-// a child of it may hold the pipe that is read.
+// wineLimit is how long a program under Wine may take.
 const wineLimit = 3 * time.Minute
 
+// run runs a program. What it prints goes to files: services that it starts live on, and would hold a pipe.
 func (w *Wine) run(args ...string) (string, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), wineLimit)
 	defer cancel()
+	dir := w.t.TempDir()
+	out, errs := filepath.Join(dir, "out"), filepath.Join(dir, "errors")
+	stdout, err := os.Create(out)
+	require.NoError(w.t, err)
+	defer stdout.Close()
+	stderr, err := os.Create(errs)
+	require.NoError(w.t, err)
+	defer stderr.Close()
 	cmd := exec.CommandContext(ctx, wine64, args...)
-	cmd.Env = w.env
-	cmd.WaitDelay = 10 * time.Second
-	out, err := cmd.Output()
-	if ctx.Err() != nil {
+	cmd.Env, cmd.Stdout, cmd.Stderr = w.env, stdout, stderr
+	err = cmd.Run()
+	said, readErr := os.ReadFile(out)
+	require.NoError(w.t, readErr)
+	switch {
+	case ctx.Err() != nil:
 		w.end()
-		return string(out), fmt.Errorf("it took longer than %s", wineLimit)
+		err = fmt.Errorf("it took longer than %s", wineLimit)
+	case err != nil:
+		complaint, _ := os.ReadFile(errs)
+		err = fmt.Errorf("%w: %s", err, complaint)
 	}
-	return string(out), err
+	return string(said), err
+}
+
+// serve starts the server of the prefix. One that begins with the first program ends with the last, and a
+// program that comes while it ends is not served.
+func (w *Wine) serve() {
+	w.t.Helper()
+	require.NoError(w.t, os.MkdirAll(w.Prefix, 0o700))
+	cmd := exec.Command(wineserver, "-p")
+	cmd.Env = w.env
+	require.NoError(w.t, cmd.Run())
 }
 
 // end ends all programs of the prefix.

@@ -321,6 +321,7 @@ func TestTiledUnderXfwm4(t *testing.T) {
 		server.Tap(sample.Evdevs(left.Chord)...)
 		time.Sleep(time.Second)
 		w := server.Window("xterm")
+		t.Logf("it is %+v", w)
 		return w.X < 50 && w.Width > 450 && w.Width <= 500 && w.Height > 500
 	})
 	server.Tap(sample.Evdevs(right.Chord)...)

@@ -1,0 +1,128 @@
+package text
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/charmbracelet/lipgloss"
+
+	"leitstand/core/compare"
+	"leitstand/core/report"
+)
+
+// Differences prints how one mapping differs from another.
+func (p *Printer) Differences(said report.Differences, from, to string) {
+	counts := map[compare.Kind]int{}
+	signs := map[compare.Kind]string{compare.Added: "+", compare.Removed: "-", compare.Changed: "~", compare.Moved: ">"}
+	for _, d := range said.Differences {
+		counts[d.Kind]++
+		scope := ""
+		if d.Where != "" && d.From == "" && d.To == "" {
+			scope = p.Faint("  " + d.Where)
+		}
+		p.print("%s %-8s %s%s  %s\n", p.sign(signs[d.Kind]), d.Kind, p.Bold(printable(d.Subject)), scope, p.Faint(d.Place))
+		for _, s := range d.Before {
+			p.print("             %s %s\n", p.sign("-"), printable(s))
+		}
+		for _, s := range d.After {
+			p.print("             %s %s\n", p.sign("+"), printable(s))
+		}
+		if d.From != "" || d.To != "" {
+			p.print("             from %s to %s\n", everywhere(d.From), everywhere(d.To))
+		}
+	}
+	if len(said.Differences) == 0 {
+		p.print("%s and %s say the same.\n", from, to)
+		return
+	}
+	var parts []string
+	for _, k := range []compare.Kind{compare.Added, compare.Removed, compare.Changed, compare.Moved} {
+		if counts[k] > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", counts[k], k))
+		}
+	}
+	p.print("\nFrom %s to %s: %s.\n", from, to, strings.Join(parts, ", "))
+}
+
+func (p *Printer) sign(s string) string {
+	if look, ok := map[string]lipgloss.Style{"+": p.good, "-": p.bad}[s]; ok {
+		return look.Render(s)
+	}
+	return p.warn.Render(s)
+}
+
+func everywhere(scope string) string {
+	if scope == "" {
+		return "everywhere"
+	}
+	return scope
+}
+
+// FolderDifferences prints how the machines of a compiled folder differ from what another says: a mapping, or
+// another folder. The text of files is shown on request.
+func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder string, files bool) {
+	different, presses := 0, 0
+	var same []string
+	for _, d := range said.Machines {
+		if d.State == "same" {
+			same = append(same, d.Machine)
+			continue
+		}
+		different++
+		presses += len(d.Presses)
+		switch name := p.Bold(d.Machine); d.State {
+		case "missing":
+			p.print("%s: not compiled yet\n", name)
+		case "unknown":
+			p.print("%s: compiled, but no machine of %s\n", name, from)
+		case "unreadable":
+			p.paragraph("    ", "%s: %s: %s", name, p.bad.Render("cannot be read"), d.Reason)
+		}
+	}
+	for i, c := range said.Together {
+		p.paragraph("    ", "%s: was %s, is %s (%s)",
+			p.Bold(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", "))
+		if i == len(said.Together)-1 {
+			fmt.Fprintln(p.w)
+		}
+	}
+	for _, d := range said.Machines {
+		for _, f := range d.Files {
+			p.print("%s %s/%s\n", p.Faint("file "+string(f.Kind)+":"), d.Machine, f.Path)
+			if files {
+				p.unified(f)
+			}
+		}
+	}
+	if different == 0 {
+		p.print("%s does what %s says.\n", folder, from)
+		return
+	}
+	if len(same) > 0 {
+		p.print("the same: %s\n", strings.Join(same, ", "))
+	}
+	more := ""
+	if !files {
+		more = " See the files' text with --files."
+	}
+	fmt.Fprintln(p.w)
+	p.paragraph("", "%s differs from %s on %s: %s.%s", folder, from, Plural(different, "machine", "machines"),
+		Plural(presses, "press does something else", "presses do something else"), more)
+}
+
+func (p *Printer) unified(f report.FileDifference) {
+	if f.Unified == "" {
+		p.print("    (not text)\n")
+		return
+	}
+	for line := range strings.Lines(f.Unified) {
+		line = strings.TrimSuffix(line, "\n")
+		switch {
+		case strings.HasPrefix(line, "+"):
+			line = p.good.Render(line)
+		case strings.HasPrefix(line, "-"):
+			line = p.bad.Render(line)
+		}
+		p.print("    %s\n", line)
+	}
+}

@@ -1,0 +1,40 @@
+package text
+
+import (
+	"fmt"
+
+	"leitstand/core/report"
+)
+
+// Keys prints the table of keys.
+func (p *Printer) Keys(said report.Keys) {
+	number := func(format string, v *int) string {
+		if v == nil {
+			return "-"
+		}
+		return fmt.Sprintf(format, *v)
+	}
+	rows := [][]string{{"code", "hid", "evdev", "xkb", "scancode", "vk", "mac"}}
+	section := ""
+	for i, k := range said.Keys {
+		if k.Section != section {
+			section = k.Section
+			if i > 0 {
+				rows = append(rows, nil)
+			}
+			rows = append(rows, []string{p.Bold(section)})
+		}
+		x := "-"
+		if k.XKB != nil {
+			x = *k.XKB
+		}
+		rows = append(rows, []string{"  " + k.Code, number("%06X", k.HID), number("%d", k.Evdev), x,
+			number("%02X", k.Scancode), number("%02X", k.VK), number("%02X", k.Mac)})
+	}
+	p.table("", rows)
+	p.print(
+		"\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) "+
+			"are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n",
+		Plural(len(said.Keys), "key", "keys"),
+	)
+}

@@ -13,7 +13,7 @@ func ExampleMapping() {
 	files := fstest.MapFS{"leitstand.hcl": {Data: []byte(`
 machine "lab" { system = "windows" }
 action "Meta+l" { does = "lock" }
-disable "Meta+g" {}
+disable "Ctrl+Alt+Delete" {}
 `)}}
 	mp, _, _ := mapping.Load(files, "leitstand.hcl", "")
 	report, err := check.Mapping(mp, check.Here{}, nil)
@@ -26,6 +26,6 @@ disable "Meta+g" {}
 	}
 	fmt.Println(report.Proof.Unexplained, "unexplained")
 	// Output:
-	// warning not-done: Meta+KeyG is not done: Windows uses Meta+KeyG itself: it opens the game bar; Meta+KeyG is none of Explorer's own chords
+	// warning not-done: Ctrl+Alt+Delete is not done: Windows keeps Ctrl+Alt+Delete for itself: it opens the security screen
 	// 0 unexplained
 }

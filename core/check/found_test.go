@@ -105,6 +105,22 @@ layer "nav" {
   }
 }
 `,
+		"an abbreviation with a character whose key is the Compose key": `machine "vessel" {
+  system  = "macos"
+  layouts = ["us"]
+}
+machine "mess" {
+  system  = "linux"
+  desktop = "xfce"
+  layouts = ["us"]
+}
+remap "KeyF" { to = "Compose" }
+snippet {
+  abbreviation = "shf"
+  text         = "€"
+  allow        = ["not-done"]
+}
+`,
 		"chords with Hyper of a key": `machine "mess" {
   system  = "linux"
   desktop = "xfce"

@@ -22,7 +22,10 @@ func Together(list []MachineDifference) []Change {
 				is += " again"
 			}
 			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: is}
-			at := slices.IndexFunc(changes, func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is })
+			at := slices.IndexFunc(
+				changes,
+				func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is },
+			)
 			if at < 0 {
 				at = len(changes)
 				changes = append(changes, n)

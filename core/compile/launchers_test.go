@@ -19,7 +19,11 @@ func BenchmarkLaunchers(b *testing.B) {
 	for _, desktop := range []string{"gnome", "plasma", "xfce", "mate", "i3"} {
 		for _, n := range []int{50, 500} {
 			var text strings.Builder
-			fmt.Fprintf(&text, "machine \"office\" {\n system = \"linux\"\n desktop = %q\n layouts = [\"us\"]\n}\n", desktop)
+			fmt.Fprintf(
+				&text,
+				"machine \"office\" {\n system = \"linux\"\n desktop = %q\n layouts = [\"us\"]\n}\n",
+				desktop,
+			)
 			made := 0
 			for _, m := range mods {
 				for _, k := range keys.All() {

@@ -96,7 +96,8 @@ func (b *Build) Planned(of []mapping.Rule) []Change {
 					}
 				}
 			}
-			if of == nil || slices.ContainsFunc(planned.Rules, func(r mapping.Rule) bool { return slices.Contains(of, r) }) {
+			if of == nil ||
+				slices.ContainsFunc(planned.Rules, func(r mapping.Rule) bool { return slices.Contains(of, r) }) {
 				list = append(list, planned)
 			}
 		}

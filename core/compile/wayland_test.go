@@ -2,6 +2,7 @@ package compile_test
 
 import (
 	"fmt"
+	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
@@ -11,6 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"leitstand/core/behaviour"
+	"leitstand/core/compile"
 	"leitstand/internal/realtest"
 	"leitstand/internal/sample"
 )
@@ -57,27 +60,7 @@ action "Meta+q" {
 				"sees them")
 			home, env := realtest.Home(t)
 			recording := realtest.Recorder(t, home)
-			_, builds, diags := build(t, fmt.Sprintf(`
-version = 1
-machine "office" {
-  system  = "linux"
-  desktop = %q
-  session = "wayland"
-  layouts = ["de"]
-  rights  = "user"
-}
-hyper "CapsLock" {}
-remap "ScrollLock" { to = "KeyZ" }
-disable "Insert" {}
-layer "arrows" {
-  while = "ControlRight"
-  keys { KeyH = "ArrowLeft" }
-}
-launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }
-launch "Ctrl+Alt+z" { run = [%[2]q, "two"] }
-launch "F9" { run = ["~/record it", "three", "~/log 3"] }
-disable "Alt+F4" {}
-`, c.desktop, recording.Program, sample.Nasty)+c.more)
+			_, builds, diags := build(t, session(c.desktop, recording.Program)+c.more)
 			require.Empty(t, diags)
 			dir := t.TempDir()
 			require.NoError(t, writeFolder(dir, builds))
@@ -87,10 +70,21 @@ disable "Alt+F4" {}
 			want := []string{"one\x00" + sample.Nasty + "\x00in ", "two\x00in ", "three\x00" + home + "/log 3\x00in "}
 			s.TapUntil("the first shortcut", recording.Any, codes("F9")...)
 			time.Sleep(time.Second)
+			kept := realtest.Specimen{
+				Component: c.component, Version: realtest.ComponentVersion(t, c.component), Layouts: []string{"de"},
+				Hyper: "CapsLock",
+			}
 			for i, chord := range [][]string{{"CapsLock", "KeyT"}, {"ControlLeft", "AltLeft", "KeyY"}, {"F9"}} {
 				s.TapUntil(strings.Join(chord, "+"), recording.Expect(want[i], want), codes(chord...)...)
 				time.Sleep(time.Second)
+				kept.Starts(behaviour.Binding{Chord: sample.Chord(chord)}, recording, want[i])
 			}
+			files := map[string][]byte{}
+			for _, f := range builds[0].Files() {
+				kept.Files = append(kept.Files, f.Path)
+				files[f.Path] = f.Data
+			}
+			kept.Keep(t, c.desktop, home, files)
 			window := openWindow(t, s)
 			for _, c := range append([]seen{
 				{[]string{"KeyA"}, []string{"a"}, ""},
@@ -112,6 +106,19 @@ disable "Alt+F4" {}
 				func() bool { return strings.Contains(window.Output(), "close") },
 				codes(c.close...)...)
 		})
+	}
+}
+
+// What programs were started with is what is read of the files.
+func TestReadsSpecimens(t *testing.T) {
+	for _, desktop := range []string{"gnome", "plasma"} {
+		for dir, s := range realtest.Specimens(t, "../..", desktop) {
+			_, builds, diags := build(t, session(desktop, "true"))
+			require.Empty(t, diags)
+			read, err := compile.Read(builds[0].Machine, os.DirFS(dir))
+			require.NoError(t, err)
+			s.AsStarted(t, read.Bindings)
+		}
 	}
 }
 
@@ -168,4 +175,29 @@ func (w window) sees(t *testing.T, s *realtest.Session, want seen) {
 		mods = f[1]
 	}
 	assert.Equal(t, want.mods, mods, "%v", want.chord)
+}
+
+// session is the mapping of which keys are pressed, for a desktop, with a program that is to be started.
+func session(desktop, program string) string {
+	return fmt.Sprintf(`
+version = 1
+machine "office" {
+  system  = "linux"
+  desktop = %q
+  session = "wayland"
+  layouts = ["de"]
+  rights  = "user"
+}
+hyper "CapsLock" {}
+remap "ScrollLock" { to = "KeyZ" }
+disable "Insert" {}
+layer "arrows" {
+  while = "ControlRight"
+  keys { KeyH = "ArrowLeft" }
+}
+launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }
+launch "Ctrl+Alt+z" { run = [%[2]q, "two"] }
+launch "F9" { run = ["~/record it", "three", "~/log 3"] }
+disable "Alt+F4" {}
+`, desktop, program, sample.Nasty)
 }

@@ -55,7 +55,8 @@ func (t *tree) complete() error {
 			continue
 		}
 		var j journal
-		if text, err := t.root.ReadFile(path.Join(e.Name(), journalName)); err == nil && json.Unmarshal(text, &j) == nil {
+		if text, err := t.root.ReadFile(path.Join(e.Name(), journalName)); err == nil &&
+			json.Unmarshal(text, &j) == nil {
 			if err := t.follow(e.Name(), j); err != nil {
 				return err
 			}

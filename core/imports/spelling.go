@@ -54,7 +54,11 @@ func (a *apps) blocks() []mapping.Item {
 	var list []mapping.Item
 	for _, o := range a.list {
 		id := mapping.Attr{Name: string(o.system), Value: mapping.Str(o.id)}
-		list = append(list, mapping.Blank{}, mapping.Block{Type: "app", Labels: []string{o.name}, Items: []mapping.Item{id}})
+		list = append(
+			list,
+			mapping.Blank{},
+			mapping.Block{Type: "app", Labels: []string{o.name}, Items: []mapping.Item{id}},
+		)
 	}
 	return list
 }

@@ -2,7 +2,9 @@ package keys
 
 import (
 	"strings"
+	"sync"
 	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
 )
@@ -82,6 +84,9 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 // Finish is what comes of a text in a state: accents that wait join one character, and stand before
 // several.
 func (l *Layout) Finish(s TypeState, text string) (string, TypeState) {
+	if s.Accents == "" {
+		return text, s
+	}
 	accents := []rune(s.Accents)
 	s.Accents = ""
 	if r := []rune(text); len(r) == 1 {
@@ -98,23 +103,42 @@ func (l *Layout) isCapsLock(k Key) bool {
 
 // join puts accents on a character.
 func (l *Layout) join(accents []rune, r rune) string {
-	if len(accents) == 0 {
-		return string(r)
-	}
 	if r == ' ' {
 		return l.alone(accents)
 	}
-	marks := string(r)
-	for _, a := range accents {
-		marks += string(combining[a])
-	}
-	if joined := []rune(norm.NFC.String(marks)); len(joined) == 1 && unicode.IsLetter(r) {
-		return string(joined)
+	if joined := composed(accents, r); joined != "" {
+		return joined
 	}
 	if l.joins { // the system types what does not join, one behind the other
 		return l.alone(accents) + string(r)
 	}
 	return "" // X11's sequences have no such one
+}
+
+// compositions are the results of single accents by letter, which are asked for again and again; "" for none.
+var compositions sync.Map
+
+// composed is the character that a letter makes with accents, "" where there is none.
+func composed(accents []rune, r rune) string {
+	if !unicode.IsLetter(r) {
+		return ""
+	}
+	single := [2]rune{accents[0], r}
+	if known, ok := compositions.Load(single); ok && len(accents) == 1 {
+		return known.(string)
+	}
+	marks := string(r)
+	for _, a := range accents {
+		marks += string(combining[a])
+	}
+	joined := norm.NFC.String(marks)
+	if utf8.RuneCountInString(joined) != 1 {
+		joined = ""
+	}
+	if len(accents) == 1 {
+		compositions.Store(single, joined)
+	}
+	return joined
 }
 
 // alone is how accents stand by themselves.

@@ -18,7 +18,7 @@ func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 		return nil
 	}
 	var why reason.List
-	if u, used := desktop.NewTable(m).Of(b.Chord); used {
+	if u, used := desktop.NewTable(m).Of(b.Chord); used && !u.Fixed {
 		why = reason.OwnedBy.Of(m.System.Title(), b.Chord, u.Words)
 	}
 	if since := desktop.Later(m, b.Effect.Action); since != "" {
@@ -34,6 +34,17 @@ func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 		why = why.And(reason.DoneBy.Of(m.System.Title(), strings.Join(chords, " or "))...)
 	}
 	return why
+}
+
+// keptBySystem says that a system has a chord before any setting can say something of it, nil where it has not.
+func keptBySystem(m *mechanism.Machine, b behaviour.Binding) reason.List {
+	if b.Level != behaviour.Hotkey || b.Chord.Key == keys.None {
+		return nil
+	}
+	if u, used := desktop.NewTable(m).Of(b.Chord); used && u.Fixed {
+		return reason.SystemKeeps.Of(m.System.Title(), b.Chord, u.Words)
+	}
+	return nil
 }
 
 // beyondFiles says why no mechanism takes a press, where none of them has its own

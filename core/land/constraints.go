@@ -42,6 +42,7 @@ var constraints = []func(*Landed) []strike{
 	chordsWithoutHyper,
 	chordsOfSystem,
 	wordsWithoutCompose,
+	wordsOfLostCharacters,
 	wordsThatBeginAlike,
 	placesForAll,
 	furtherChords,

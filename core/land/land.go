@@ -286,10 +286,15 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 	if len(ways) > 1 {
 		slices.SortStableFunc(ways, func(a, b way) int { return -cmp.Compare(a.worth, b.worth) })
 	}
-	if len(ways) == 0 && len(not.Why) == 0 {
+	if len(ways) > 0 {
+		return ways, not
+	}
+	if why := keptBySystem(m, b); why != nil {
+		not.Why = why.And(not.Why...)
+	} else if len(not.Why) == 0 {
 		not = beyondFiles(m.Machine, b)
 	}
-	return ways, not
+	return nil, not
 }
 
 // worth is a verdict as it counts beside others: what is for one user only is no better than what is

@@ -367,7 +367,9 @@ func (l *loader) output(t Text) (Output, bool) {
 	o := Output{Range: t.Range}
 	if strings.Trim(t.Value, " \t") == "" { // a hard blank is a character
 		l.add(
-			t.Range, "bad-output", "it gives nothing",
+			t.Range,
+			"bad-output",
+			"it gives nothing",
 			"name a key, a chord or a character, such as \"Escape\"; to have a key do nothing, write: disable \"F12\" {}",
 		)
 		return o, false

@@ -221,7 +221,9 @@ func (b *block) step(l line) (Step, bool) {
 	}
 	if strings.TrimSpace(l.rest.Value) == "" && (s.Verb != Type || l.rest.Value == "") {
 		b.add(
-			at, "incomplete-step", fmt.Sprintf("the step does not say what to %s", l.verb),
+			at,
+			"incomplete-step",
+			fmt.Sprintf("the step does not say what to %s", l.verb),
 			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb],
 		)
 		return s, false

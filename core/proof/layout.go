@@ -24,7 +24,12 @@ type meaning struct {
 
 // meaningOf gathers what landings of the layout say.
 func meaningOf(landings []land.Landing) meaning {
-	m := meaning{map[keys.Key]land.Landing{}, map[keys.Key]map[string]land.Landing{}, map[keys.Key][]land.Landing{}, false}
+	m := meaning{
+		map[keys.Key]land.Landing{},
+		map[keys.Key]map[string]land.Landing{},
+		map[keys.Key][]land.Landing{},
+		false,
+	}
 	for _, l := range landings {
 		k := l.Binding.Chord.Key
 		switch {

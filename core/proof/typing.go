@@ -16,17 +16,34 @@ import (
 // meantLayout is a layout of the system's with what landed in a layout of ours on top.
 type meantLayout struct {
 	*keys.Layout
-	m    *intent.Machine
-	on   map[behaviour.Place]land.Landing // positions and chords, by place
-	caps bool                             // CapsLock is a layer
+	m     *intent.Machine
+	on    map[keys.Key][]placed // positions and chords, by key
+	words []placed              // abbreviations
+	caps  bool                  // CapsLock is a layer
 	// third leads to the third character: Option on a Mac, AltGr on Windows.
 	third keys.Mods
+}
+
+// placed is a landing with its place.
+type placed struct {
+	behaviour.Place
+	*land.Landing
+}
+
+// at is what landed at a place of a key.
+func (t meantLayout) at(place behaviour.Place) (*land.Landing, bool) {
+	for _, l := range t.on[place.Chord.Key] {
+		if l.Place == place {
+			return l.Landing, true
+		}
+	}
+	return nil, false
 }
 
 // Type presses a key as the mapping means it.
 func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
 	at := keys.Chord{Key: k}
-	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && l.Binding.Effect.Kind == behaviour.Layers &&
+	if l, ok := t.at(behaviour.Place{Chord: at}); ok && l.Binding.Effect.Kind == behaviour.Layers &&
 		l.Binding.Effect.How == "while" {
 		return "", s // with whatever else is held
 	}
@@ -35,7 +52,7 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 		return t.compose(before, s, strings.TrimPrefix(waits, composing), k, held)
 	} else if waits != "" {
 		layer := waits
-		if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && !held.Has(t.third) && !t.inHeldLayer(s, at) {
+		if l, ok := t.at(behaviour.Place{Layer: layer, Chord: at}); ok && !held.Has(t.third) && !t.inHeldLayer(s, at) {
 			return t.does(l, before, s, held)
 		}
 	}
@@ -47,17 +64,17 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 	} else if of, ok := t.m.LayerOf(intent.CapsState); ok && held == 0 && s.CapsLock {
 		layer = of.Layer
 	}
-	if l, ok := t.on[behaviour.Place{Layer: layer, Chord: at}]; ok && layer != "" {
+	if l, ok := t.at(behaviour.Place{Layer: layer, Chord: at}); ok && layer != "" {
 		return t.does(l, before, s, held&^keys.Alt)
 	}
 	for _, mods := range []keys.Mods{held, held&^keys.Alt | keys.AltGr} { // a Mac has the two alike
-		if l, ok := t.on[behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: mods}}]; ok &&
+		if l, ok := t.at(behaviour.Place{Level: behaviour.Hotkey, Chord: keys.Chord{Key: k, Mods: mods}}); ok &&
 			!s.Layer &&
 			(mods == held || held.Has(keys.Alt)) {
 			return t.does(l, before, s, 0)
 		}
 	}
-	if l, ok := t.on[behaviour.Place{Chord: at}]; ok && !held.Has(t.third) && !s.Layer {
+	if l, ok := t.at(behaviour.Place{Chord: at}); ok && !held.Has(t.third) && !s.Layer {
 		return t.does(l, before, s, held)
 	}
 	text, next := t.bare(s, k, held)
@@ -88,13 +105,10 @@ func (t meantLayout) compose(
 		return own, next
 	}
 	typed += own
-	for at, l := range t.on {
-		if at.Level != behaviour.Typing {
-			continue
-		}
-		if at.Word == typed {
+	for _, l := range t.words {
+		if l.Word == typed {
 			return t.Finish(s, l.Written().Effect.Text)
-		} else if strings.HasPrefix(at.Word, typed) {
+		} else if strings.HasPrefix(l.Word, typed) {
 			s.Waits = composing + typed
 			return "", s
 		}
@@ -104,18 +118,13 @@ func (t meantLayout) compose(
 
 // hasChord says whether a key types something else with Shift or AltGr.
 func (t meantLayout) hasChord(k keys.Key) bool {
-	for at := range t.on {
-		if at.Level == behaviour.Hotkey && at.Chord.Key == k {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(t.on[k], func(l placed) bool { return l.Level == behaviour.Hotkey })
 }
 
 // inHeldLayer says whether a key has a meaning in the layer whose key is held.
 func (t meantLayout) inHeldLayer(s keys.TypeState, at keys.Chord) bool {
 	of, _ := t.m.LayerOf(intent.BitState)
-	_, ok := t.on[behaviour.Place{Layer: of.Layer, Chord: at}]
+	_, ok := t.at(behaviour.Place{Layer: of.Layer, Chord: at})
 	return s.Layer && ok
 }
 
@@ -130,7 +139,7 @@ func (t meantLayout) bare(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 }
 
 // does is what a landing has a key type, in a state, and before what waits was told apart.
-func (t meantLayout) does(l land.Landing, before, s keys.TypeState, held keys.Mods) (string, keys.TypeState) {
+func (t meantLayout) does(l *land.Landing, before, s keys.TypeState, held keys.Mods) (string, keys.TypeState) {
 	switch e := l.Written().Effect; e.Kind {
 	case behaviour.Becomes:
 		return t.bare(s, e.Key, held)
@@ -153,13 +162,18 @@ func (t meantLayout) does(l land.Landing, before, s keys.TypeState, held keys.Mo
 // typing compares what the keys of a layout of our own type, in every state of Shift, Option and CapsLock and
 // behind every dead key, with the system's layout and the mapping on top.
 func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
-	want := meantLayout{Layout: base, m: p.build.Machine, on: map[behaviour.Place]land.Landing{}, third: keys.Alt}
+	want := meantLayout{Layout: base, m: p.build.Machine, on: map[keys.Key][]placed{}, third: keys.Alt}
 	if p.build.Machine.System == machine.Windows {
 		want.third = keys.AltGr
 	}
-	for _, l := range p.build.Landings {
+	for i := range p.build.Landings {
+		l := &p.build.Landings[i]
 		if l.ReadBack() && l.Facts().Stage == mechanism.Layout {
-			want.on[l.Binding.Place()] = l
+			on := placed{l.Binding.Place(), l}
+			if on.Level == behaviour.Typing {
+				want.words = append(want.words, on)
+			}
+			want.on[on.Chord.Key] = append(want.on[on.Chord.Key], on)
 			want.caps = want.caps || l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "toggle"
 		}
 	}
@@ -168,11 +182,12 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 		after     string
 	}
 	pairs, seen := []pair{{}}, map[pair]bool{}
+	pressed, states := typingKeys(p.build.Machine), want.states()
 	for len(pairs) > 0 {
 		now := pairs[0]
 		pairs = pairs[1:]
-		for _, k := range typingKeys(p.build.Machine) {
-			for _, held := range want.states() {
+		for _, k := range pressed {
+			for _, held := range states {
 				for _, caps := range []bool{false, true} {
 					w, g := now.want, now.got
 					held := held
@@ -181,7 +196,8 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 					}
 					layered := w.Layer
 					g.Layer = layered
-					if w.CapsLock, g.CapsLock = caps, caps; caps && (w.Layer || now.want.Waits != "" && !strings.HasPrefix(now.want.Waits, composing)) &&
+					if w.CapsLock, g.CapsLock = caps, caps; caps &&
+						(w.Layer || now.want.Waits != "" && !strings.HasPrefix(now.want.Waits, composing)) &&
 						p.build.Machine.System == machine.Windows {
 						continue // a layer there has no CapsLock of its own
 					}
@@ -195,20 +211,26 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 						p.build.Machine.System == machine.Windows {
 						continue // two dead keys, of which one is a layer's: that they do not go together is said
 					}
-					press := now.after + keys.Chord{Mods: held, Key: k}.String()
-					if caps {
-						press += " with CapsLock on"
-					} else if layered {
-						press += " with the layer's key"
+					press := func() string {
+						text := now.after + keys.Chord{Mods: held, Key: k}.String()
+						if caps {
+							return text + " with CapsLock on"
+						} else if layered {
+							return text + " with the layer's key"
+						}
+						return text
 					}
 					if waits := w.Accents + w.Waits; meant != typed || (waits == "") != (g.Waits == "") {
-						p.typingDefect(want, k, held, press, group, meant+waits, typed+g.Waits)
+						p.typingDefect(want, k, held, press(), group, meant+waits, typed+g.Waits)
+						continue
+					}
+					if g.Waits == "" {
 						continue
 					}
 					w.CapsLock, g.CapsLock, w.Layer, g.Layer = false, false, false, false
-					if next := (pair{w, g, ""}); !seen[next] && g.Waits != "" {
+					if next := (pair{w, g, ""}); !seen[next] {
 						seen[next] = true
-						next.after = press + ", "
+						next.after = press() + ", "
 						pairs = append(pairs, next)
 					}
 				}
@@ -250,10 +272,8 @@ func (p *prover) typingDefect(
 		return
 	}
 	d := Defect{Press: press, Want: fmt.Sprintf("types %q", meant), Got: fmt.Sprintf("types %q", typed)}
-	for at, l := range want.on {
-		if at.Chord.Key == k {
-			d.Rule, d.Range = l.Rule, l.Range
-		}
+	for _, l := range want.on[k] {
+		d.Rule, d.Range = l.Rule, l.Range
 	}
 	p.Defects = append(p.Defects, d)
 }

@@ -7,8 +7,16 @@ var (
 	KeyActsForIt = system(
 		"key-acts-for-it", "{key} acts as the key {other}, in chords, too", "the mechanisms that change keys",
 	)
-	OwnedBy         = system("owned-by", "{system} uses {chord} itself: it {does}", "the list of chords that systems use")
-	DoneSince       = system("done-since", "{system} does it from version {version} on", "the list of chords that systems use")
+	OwnedBy = system(
+		"owned-by",
+		"{system} uses {chord} itself: it {does}",
+		"the list of chords that systems use",
+	)
+	DoneSince = system(
+		"done-since",
+		"{system} does it from version {version} on",
+		"the list of chords that systems use",
+	)
 	NoAccents       = system("no-accents", "{system} offers no accents for a held letter", "its settings")
 	StockBut        = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere  = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
@@ -26,9 +34,13 @@ var (
 	NoQuestionAsked = system(
 		"no-question-asked", "{mechanism} does it without the question that the rule asks for", pressed,
 	)
-	WithoutQuestion      = system("without-question", "without a question", pressed)
-	QuestionByZenity     = system("question-by-zenity", "zenity asks before it starts, and must be installed", pressed)
-	NoSuchShortcut       = system("no-such-shortcut", "{desktop} has no shortcut for {action}", "the list of its shortcuts")
+	WithoutQuestion  = system("without-question", "without a question", pressed)
+	QuestionByZenity = system("question-by-zenity", "zenity asks before it starts, and must be installed", pressed)
+	NoSuchShortcut   = system(
+		"no-such-shortcut",
+		"{desktop} has no shortcut for {action}",
+		"the list of its shortcuts",
+	)
 	NoSuchModifier       = system("no-such-modifier", "{who} know no {modifiers}", "the spelling of its chords")
 	OnlyKeysAreShortcuts = system(
 		"only-keys-are-shortcuts", "only a chord with a key of the board is a shortcut", pressed,

@@ -198,10 +198,14 @@ var (
 		"a text of the console has at most {bytes} bytes, and no NUL",
 		"the kernel: func_buf of the consoles",
 	)
-	WorkspaceIsConsole    = system("workspace-is-console", "a workspace is a console here", "keymaps(5)")
-	NoConsoleAction       = system("no-console-action", "the console knows no windows and no such action", "keymaps(5)")
-	NoConsolePrograms     = system("no-console-programs", "a keymap of the console starts no program", "keymaps(5)")
-	NoTerminalCharacter   = system("no-terminal-character", "a terminal has no character for {chord}", "console_codes(4)")
+	WorkspaceIsConsole  = system("workspace-is-console", "a workspace is a console here", "keymaps(5)")
+	NoConsoleAction     = system("no-console-action", "the console knows no windows and no such action", "keymaps(5)")
+	NoConsolePrograms   = system("no-console-programs", "a keymap of the console starts no program", "keymaps(5)")
+	NoTerminalCharacter = system(
+		"no-terminal-character",
+		"a terminal has no character for {chord}",
+		"console_codes(4)",
+	)
 	ConsoleCharacterTwice = system(
 		"console-character-twice", "the console gives characters, and {character} is on {chord} as well", "keymaps(5)",
 	)

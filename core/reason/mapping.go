@@ -6,6 +6,7 @@ var (
 	NoHyperKey      = fromMapping("no-hyper-key", "no key of this machine is Hyper")
 	NoKeysym        = fromMapping("no-keysym", "the layouts give {key} no keysym")
 	NoDesktop       = fromMapping("no-desktop", "the machine has no desktop, which would have shortcuts")
+	NoKeyLeft       = fromMapping("no-key-left", "by this mapping, no key types '{character}'")
 	NoSuchCharacter = fromMapping("no-such-character", "no key types '{character}' under layout {layout}")
 	HiddenModifier  = fromMapping("hidden-modifier", "'{character}' needs {modifiers} under layout {layout}")
 	NoProgram       = fromMapping("no-program", `app "{app}" names no program for {system}`)

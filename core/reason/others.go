@@ -33,8 +33,12 @@ var (
 		"under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
 		"kbd.h",
 	)
-	WindowsLayerCharacters = system("windows-layer-characters", "a layer of characters only, in which what CapsLock does is not certain", "kbd.h: MODIFIERS")
-	WindowsDeadAlone       = system(
+	WindowsLayerCharacters = system(
+		"windows-layer-characters",
+		"a layer of characters only, in which what CapsLock does is not certain",
+		"kbd.h: MODIFIERS",
+	)
+	WindowsDeadAlone = system(
 		"windows-dead-alone", "it does not go together with an accent before or behind it", "kbd.h: DEADKEY",
 	)
 	WindowsNoCapital = system(
@@ -58,9 +62,22 @@ var (
 		"windows-repeat-range", "keys repeat there after 1 to {ms} ms", "FILTERKEYS",
 	)
 	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
-	NotExplorers      = system("not-explorers", "{chord} is none of Explorer's own chords", "DisabledHotkeys")
-	LinkNoQuestion    = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
-	LinkModifiers     = system(
+	GameBarOff        = system("game-bar-off", "the game bar is off as a whole, for all users", "AllowGameDVR")
+	AppKeyFront       = system(
+		"app-key-front", "the program in front is given the key first", "WM_APPCOMMAND",
+	)
+	AppKeyQuestion = system(
+		"app-key-question", "such a key cannot ask before it starts something", "application keys in the shell",
+	)
+	AppKeyArguments = system(
+		"app-key-arguments", "{key} starts a program without arguments only", "application keys in the shell",
+	)
+	AppKeyPath = system(
+		"app-key-path", `the text of such a key is a path as it stands, which "{program}" is not`,
+		"application keys in the shell",
+	)
+	LinkNoQuestion = system("link-no-question", "a shortcut cannot ask before it starts something", "MS-SHLLINK")
+	LinkModifiers  = system(
 		"link-modifiers", "a shortcut's hotkey has only Ctrl, Alt and Shift, not {modifiers}", "MS-SHLLINK",
 	)
 	LinkKeys = system(
@@ -138,8 +155,12 @@ var (
 	MacMoved = system(
 		"mac-moved", "{chord}, which the system has for it, no longer does it", "its settings: one chord each",
 	)
-	MacSpaces         = system("mac-spaces", "if there are as many spaces", "its settings")
-	ChordFreed        = system("chord-freed", "the program in front gets the chord then", "its settings; DisabledHotkeys")
+	MacSpaces  = system("mac-spaces", "if there are as many spaces", "its settings")
+	ChordFreed = system(
+		"chord-freed",
+		"the program in front gets the chord then",
+		"its settings; DisabledHotkeys",
+	)
 	MacNoKeycode      = system("mac-no-keycode", "{key} has no virtual keycode", "HIToolbox Events.h")
 	MacChordModifiers = system(
 		"mac-chord-modifiers",
@@ -235,13 +256,17 @@ var (
 		"mac-character-lost", "{chord} types {character} no longer there", "Apple Technical Note TN2056",
 	)
 	LayoutTextLong = system(
-		"layout-text-long", "a key of a layout types {units} units of text at most", "Apple Technical Note TN2056: maxout; kbd.h: LIGATURE",
+		"layout-text-long",
+		"a key of a layout types {units} units of text at most",
+		"Apple Technical Note TN2056: maxout; kbd.h: LIGATURE",
 	)
 	LayoutControl = system(
 		"layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056; kbd.h",
 	)
 	ComposeKeyTypes = system(
-		"compose-key-types", "a Compose key of a layout is one that types, which {key} is not", "kbd.h; Apple Technical Note TN2056",
+		"compose-key-types",
+		"a Compose key of a layout is one that types, which {key} is not",
+		"kbd.h; Apple Technical Note TN2056",
 	)
 	LayoutComposes = system(
 		"layout-composes", "a dead key, behind which the mapping's abbreviations are typed and no other sequences",

@@ -145,7 +145,12 @@ func compilation(mp *mapping.Mapping, builds []*compile.Build, out string, of []
 			m.Folder = path.Join(filepath.ToSlash(out), b.Machine.Name)
 		}
 		for _, c := range b.Planned(of) {
-			planned := CompiledChange{By: c.By.Name, Takes: c.By.Takes, Rules: []string{}, Described: change.Describe(c.Change)}
+			planned := CompiledChange{
+				By:        c.By.Name,
+				Takes:     c.By.Takes,
+				Rules:     []string{},
+				Described: change.Describe(c.Change),
+			}
 			planned.Where, planned.What = change.Brief(c.Change)
 			for _, r := range c.Rules {
 				planned.Rules = append(planned.Rules, mapping.Subject(r))

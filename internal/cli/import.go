@@ -46,7 +46,11 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 			if out != "" && a.format == "text" {
 				return a.keep(out, mapping, len(left))
 			}
-			said := report.Imported{Version: report.Version, Mapping: string(mapping), Left: append([]mechanism.Left{}, left...)}
+			said := report.Imported{
+				Version: report.Version,
+				Mapping: string(mapping),
+				Left:    append([]mechanism.Left{}, left...),
+			}
 			return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
 		},
 	}
@@ -89,7 +93,15 @@ func (a *app) keep(name string, mapping []byte, left int) error {
 		return err
 	}
 	a.text.Findings(diags)
-	words := text.Plural(len(mp.Rules), "rule", "rules") + " for " + text.Plural(len(mp.Machines), "machine", "machines")
+	words := text.Plural(
+		len(mp.Rules),
+		"rule",
+		"rules",
+	) + " for " + text.Plural(
+		len(mp.Machines),
+		"machine",
+		"machines",
+	)
 	if left > 0 {
 		words += "; " + text.Plural(left, "thing is", "things are") + " left out and listed at its end"
 	}

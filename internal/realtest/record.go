@@ -27,6 +27,12 @@ var packages = map[string]string{
 // if it names one. core/mechanism holds the record, and the verdicts go by it.
 func Pressed(t testing.TB, mechanism, component, did string) {
 	t.Helper()
+	note(t, mechanism, component, ComponentVersion(t, component), did)
+}
+
+// ComponentVersion is the version of a component, as the record has it; "" where it is not there.
+func ComponentVersion(t testing.TB, component string) string {
+	t.Helper()
 	names, ok := packages[component]
 	require.True(t, ok, "no package is known for %s", component)
 	version := ""
@@ -39,7 +45,7 @@ func Pressed(t testing.TB, mechanism, component, did string) {
 	case "GNOME Shell", "mutter", "GNOME Settings Daemon", "udev": // whose second number is that of an update
 		version, _, _ = strings.Cut(version, ".")
 	}
-	note(t, mechanism, component, version, did)
+	return version
 }
 
 // note is Pressed for a component that is no package.

@@ -21,6 +21,13 @@ func (d *draws) chord(bare bool) (string, bool) {
 			return m, true
 		}
 	}
+	if d.rarely("a key of a program", 5) {
+		name := d.one("which program", "BrowserHome", "LaunchMail", "MediaSelect", "LaunchApp1", "LaunchApp2")
+		if !d.chorded[Key(name)] {
+			d.chorded[Key(name)] = true
+			return name, true
+		}
+	}
 	free := slices.DeleteFunc(
 		append(keys.All(), keys.Buttons()...),
 		func(k keys.Key) bool { return d.chorded[k] || k.IsModifier() || d.like(k) || k.String() == reserved },

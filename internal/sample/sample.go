@@ -5,6 +5,7 @@ package sample
 import (
 	"flag"
 	"fmt"
+	"hash/fnv"
 	"os"
 	"slices"
 	"strconv"
@@ -66,6 +67,20 @@ func Held(c keys.Chord) []string {
 	var names []string
 	each(c, func(k keys.Key) int { names = append(names, k.String()); return 0 })
 	return names
+}
+
+// Chord is the chord of keys that are held one after the other, as Held has them.
+func Chord(codes []string) keys.Chord {
+	var c keys.Chord
+	for _, code := range codes[:len(codes)-1] {
+		for mod, name := range held {
+			if name == code {
+				c.Mods |= mod
+			}
+		}
+	}
+	c.Key = Key(codes[len(codes)-1])
+	return c
 }
 
 func each(c keys.Chord, code func(keys.Key) int) []int {
@@ -218,14 +233,22 @@ func OnlyUnit(t testing.TB) {
 	}
 }
 
-// Anew has properties tried n times with another seed in each run, which it tells.
+// Anew has properties tried n times with another seed in each run, which it tells; or with one that is made of
+// LEITSTAND_SEED, so that what has passed passes again.
 func Anew(t testing.TB, n int) {
 	t.Helper()
 	OnlyUnit(t)
 	Checks(n)
+	seed := uint64(time.Now().UnixNano())
+	given := os.Getenv("LEITSTAND_SEED")
+	if given != "" {
+		hash := fnv.New64a()
+		hash.Write([]byte(given))
+		seed = hash.Sum64()
+	}
 	f := flag.Lookup("rapid.seed")
 	if f.Value.String() == f.DefValue || os.Getenv("CI") != "" {
-		_ = flag.Set("rapid.seed", fmt.Sprint(time.Now().UnixNano()))
+		_ = flag.Set("rapid.seed", fmt.Sprint(seed))
 	}
 	t.Logf("seed: -rapid.seed=%s", f.Value)
 	t.Cleanup(func() { _ = flag.Set("rapid.seed", f.DefValue) })

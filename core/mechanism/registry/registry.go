@@ -28,6 +28,7 @@ import (
 	"leitstand/core/mechanism/macos/texts"
 	"leitstand/core/mechanism/native"
 	"leitstand/core/mechanism/stock"
+	"leitstand/core/mechanism/windows/appkeys"
 	"leitstand/core/mechanism/windows/explorer"
 	"leitstand/core/mechanism/windows/layout"
 	"leitstand/core/mechanism/windows/responses"
@@ -69,6 +70,7 @@ var list = []Mechanism{
 	i3.Mechanism{},
 	i3.Mechanism{Sway: true},
 	shelllink.Mechanism{},
+	appkeys.Mechanism{},
 	stock.Mechanism{},
 	explorer.Mechanism{},
 	responses.Mechanism{},

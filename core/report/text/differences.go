@@ -20,7 +20,14 @@ func (p *Printer) Differences(said report.Differences, from, to string) {
 		if d.Where != "" && d.From == "" && d.To == "" {
 			scope = p.Faint("  " + d.Where)
 		}
-		p.print("%s %-8s %s%s  %s\n", p.sign(signs[d.Kind]), d.Kind, p.Bold(printable(d.Subject)), scope, p.Faint(d.Place))
+		p.print(
+			"%s %-8s %s%s  %s\n",
+			p.sign(signs[d.Kind]),
+			d.Kind,
+			p.Bold(printable(d.Subject)),
+			scope,
+			p.Faint(d.Place),
+		)
 		for _, s := range d.Before {
 			p.print("             %s %s\n", p.sign("-"), printable(s))
 		}

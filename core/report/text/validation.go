@@ -53,8 +53,16 @@ func (p *Printer) Validation(v report.Validation, all, shown diag.List) {
 		p.tallies(v.Machines)
 		fmt.Fprintln(p.w)
 		if !all.HasErrors() || v.Proof.Unexplained > 0 {
-			p.print("Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
-				Plural(v.Proof.Presses, "press", "presses"), Plural(v.Proof.Announced, "differs", "differ"), v.Proof.Unexplained)
+			p.print(
+				"Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
+				Plural(
+					v.Proof.Presses,
+					"press",
+					"presses",
+				),
+				Plural(v.Proof.Announced, "differs", "differ"),
+				v.Proof.Unexplained,
+			)
 		}
 		fmt.Fprintln(p.w)
 	}

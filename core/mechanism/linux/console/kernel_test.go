@@ -71,5 +71,5 @@ func TestPressedOnConsole(t *testing.T) {
 		}
 		assert.Equal(t, c.want, press(c.binding.Chord, chord), c.binding.String())
 	}
-	kept.Keep(t, "console", map[string][]byte{"console.map": keymap})
+	kept.Keep(t, "console", "", map[string][]byte{"console.map": keymap})
 }

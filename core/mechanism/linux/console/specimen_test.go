@@ -3,16 +3,15 @@ package console_test
 import (
 	"os"
 	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/keys"
 	"leitstand/core/mechanism/linux/console"
 	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
 )
 
 // What programs on a kernel's console were given is what is read of the keymap, as far as it says
@@ -25,16 +24,7 @@ func TestReadsSpecimens(t *testing.T) {
 		require.NoError(t, err)
 		compared := 0
 		for _, p := range s.Presses {
-			chord, err := keys.ParseChord(
-				strings.ReplaceAll(strings.ReplaceAll(strings.Join(p.Keys, "+"), "ControlLeft", "Ctrl"), "Left+", "+"),
-				nil, nil,
-			)
-			require.NoError(t, err)
-			c := keys.Chord{Key: chord.Key}
-			for _, name := range chord.Mods {
-				mod, _ := keys.ModByName(name)
-				c.Mods |= mod
-			}
+			c := sample.Chord(p.Keys)
 			for _, b := range list {
 				if !b.Chord.Overlaps(c) {
 					continue

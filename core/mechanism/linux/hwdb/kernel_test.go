@@ -78,5 +78,5 @@ func TestPressedOnKernel(t *testing.T) {
 			}
 		}
 	}
-	kept.Keep(t, "hwdb", map[string][]byte{"90-leitstand.hwdb": out.Files()[0].Data})
+	kept.Keep(t, "hwdb", "", map[string][]byte{"90-leitstand.hwdb": out.Files()[0].Data})
 }

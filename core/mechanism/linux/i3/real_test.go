@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -96,6 +97,27 @@ func press(t *testing.T, server *realtest.Server, b mechanism.Binding, done func
 	realtest.WaitFor(t, b.String(), done)
 }
 
+// keep keeps the compiled file as a specimen.
+func keep(t *testing.T, s realtest.Specimen, home string) {
+	t.Helper()
+	ours, err := os.ReadFile(filepath.Join(home, s.Files[0]))
+	require.NoError(t, err)
+	s.Keep(t, s.Component, home, map[string][]byte{s.Files[0]: ours})
+}
+
+// What programs were started with is what is read of the files.
+func TestReadsSpecimens(t *testing.T) {
+	for _, desktop := range []string{"i3", "sway"} {
+		for dir, s := range realtest.Specimens(t, "../../../..", desktop) {
+			data, err := os.ReadFile(filepath.Join(dir, s.Files[0]))
+			require.NoError(t, err)
+			list, err := both[desktop].Read(machine(desktop, s.Layouts...), fstest.MapFS{desktop + "/" + s.Files[0]: {Data: data}})
+			require.NoError(t, err)
+			s.AsStarted(t, list)
+		}
+	}
+}
+
 // config writes a configuration of the user's own that includes the compiled file.
 func config(
 	t *testing.T, home string, w i3.Mechanism, m *mechanism.Machine, list []mechanism.Binding, own string,
@@ -182,14 +204,22 @@ func TestPressedUnderI3(t *testing.T) {
 	assert.Regexp(t, `auto repeat delay:\s+300\s+repeat rate:\s+50`, server.Run("xset", "q"))
 	// A setting of the rate turns repeating on; a busy machine would press some chords twice.
 	server.Run("xset", "r", "off")
+	kept := realtest.Specimen{
+		Component: "i3", Version: realtest.Version("i3-wm"), Layouts: []string{"de", "us"}, Files: []string{"leitstand.conf"},
+		Hyper: "CapsLock",
+	}
 	for group := range m.Layouts {
 		server.LockGroup(uint32(group))
 		for i, b := range starts {
 			press(
 				t, server, b, recording.Expect(want[i], append(want, "alone\x00")),
 			) // which a button with Meta does as well
+			if group == 0 {
+				kept.Starts(b, recording, want[i])
+			}
 		}
 	}
+	keep(t, kept, home)
 	server.LockGroup(0)
 	pressAlone(t, server, recording, want)
 	// A key of a layer in whose place the server presses F14.
@@ -291,11 +321,17 @@ func TestPressedUnderSway(t *testing.T) {
 		"the first shortcut",
 		func() bool { server.Focus("sway"); return recording.Any() },
 		sample.Evdevs(starts[2].Chord)...)
+	kept := realtest.Specimen{
+		Component: "sway", Version: realtest.Version("sway"), Layouts: []string{"de"}, Files: []string{"leitstand.conf"},
+		Hyper: "CapsLock",
+	}
 	for i, b := range starts {
 		press(
 			t, server, b, recording.Expect(want[i], append(want, "alone\x00")),
 		) // which a button with Meta does as well
+		kept.Starts(b, recording, want[i])
 	}
+	keep(t, kept, home)
 
 	pressAlone(t, server, recording, want)
 }

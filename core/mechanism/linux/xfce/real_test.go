@@ -128,9 +128,17 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 				"five\x00in ",
 				"six\x00in ",
 			}
+			kept := realtest.Specimen{
+				Component: "xfsettingsd", Version: m.DesktopVersion, Layouts: layouts,
+				Files: []string{"xfce4-keyboard-shortcuts.xml"}, Hyper: "CapsLock",
+			}
 			for i, b := range bindings[:6] {
 				server.TapUntil(b.String(), recording.Expect(want[i], want), sample.Evdevs(b.Chord)...)
+				if b.Effect.Launch.App == "" {
+					kept.Starts(b, recording, want[i])
+				}
 			}
+			kept.Keep(t, "xfce-"+layouts[0], home, map[string][]byte{kept.Files[0]: []byte(text)})
 			meta, more := sample.Evdev(sample.Key("MetaRight")), sample.Evdev(sample.Key("F8"))
 			alone := recording.Expect("alone\x00", want)
 			if old {
@@ -288,6 +296,19 @@ func TestEveryoneUnderXfsettingsd(t *testing.T) {
 	time.Sleep(time.Second)
 	assert.False(t, recording.Any(), "F7 is switched off for everyone")
 	assert.Regexp(t, `repeat rate:\s+47`, server.Run("xset", "q"))
+}
+
+// What programs were started with is what is read of the files.
+func TestReadsSpecimens(t *testing.T) {
+	for dir, s := range realtest.Specimens(t, "../../../..", "xfce") {
+		data, err := os.ReadFile(filepath.Join(dir, s.Files[0]))
+		require.NoError(t, err)
+		m := machine(s.Layouts...)
+		m.DesktopVersion = s.Version
+		list, err := xfce.Mechanism{}.Read(m, mechanism.Folder{{Path: "xfce/" + s.Files[0], Data: data}})
+		require.NoError(t, err)
+		s.AsStarted(t, list)
+	}
 }
 
 // xfwm4, given the compiled file, really tiles a window when the chord is pressed.

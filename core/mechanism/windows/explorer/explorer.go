@@ -4,9 +4,11 @@
 // They stand in the registry, HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Explorer\Advanced,
 // in the text DisabledHotkeys, as capital letters and digits one after the other; letters that others have put
 // there stay. A letter is that of the virtual key, which follows the layout. Explorer reads it when it starts.
-// It is Explorer's own chords only: what the kernel, the game bar or another program has is not among them.
+// It is Explorer's own chords only: what the kernel or another program has is not among them. The chord of the
+// game bar is switched off with the game bar as a whole, by the policy AllowGameDVR, which is an administrator's.
 //
-// Source: Microsoft's answers on DisabledHotkeys; public reports for the letters that it works for.
+// Source: Microsoft's answers on DisabledHotkeys; public reports for the letters that it works for; Microsoft,
+// "ApplicationManagement policies", AllowGameDVR.
 package explorer
 
 import (
@@ -45,6 +47,10 @@ const (
 	compiled = "explorer/leitstand.reg"
 	key      = `HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Explorer\Advanced`
 	name     = "DisabledHotkeys"
+
+	policies  = "explorer/policies.reg"
+	policyKey = `HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\GameDVR`
+	gameBar   = "AllowGameDVR"
 )
 
 // Take says whether a chord that is switched off is one of Explorer's.
@@ -59,8 +65,10 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	switch {
 	case letter == 0 || at < 0 || uses[at].Fixed:
 		return mechanism.Offer{}
+	case letter == 'G' && !m.Admin:
+		return mechanism.Offer{Why: reason.NoAdministrator.Of("a policy")}
 	case letter == 'G':
-		return mechanism.Offer{Why: reason.NotExplorers.Of(b.Chord)}
+		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.GameBarOff.Of(), Plan: letter}
 	}
 	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ChordFreed.Of(), Plan: letter}
 }
@@ -76,15 +84,35 @@ func letterOf(l *keys.Layout, k keys.Key) byte {
 
 // Write makes the letters.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
+	var own, ofBar []mechanism.Taken
 	var letters []byte
-	for _, b := range list {
-		if letter := b.Plan.(byte); !slices.Contains(letters, letter) {
-			letters = append(letters, letter)
+	for _, b := range mechanism.Sorted(list) {
+		switch letter := b.Plan.(byte); {
+		case letter == 'G':
+			ofBar = append(ofBar, b)
+		default:
+			own = append(own, b)
+			if !slices.Contains(letters, letter) {
+				letters = append(letters, letter)
+			}
 		}
 	}
-	serves := mechanism.Presses(list)
-	return mechanism.Changed([]change.Change{
+	var changes []change.Change
+	if len(ofBar) > 0 {
+		changes = append(changes, change.Setting{
+			About: change.About{
+				Serves: mechanism.Presses(ofBar), In: policies, Everyone: true,
+				Says:   "As an administrator, import the policy that switches the game bar off.",
+				Unsays: "As an administrator, take the policy back.",
+			},
+			Store: change.Registry, Key: policyKey + ":" + gameBar, To: change.Unsigned(0),
+		})
+	}
+	if len(own) == 0 {
+		return mechanism.Changed(changes), nil
+	}
+	serves := mechanism.Presses(own)
+	return mechanism.Changed(append(changes,
 		change.Setting{
 			About: change.About{
 				Serves: serves, In: compiled,
@@ -97,31 +125,39 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			Serves: serves, Says: "Sign out and in; or start Explorer anew, which closes its windows.",
 			Unsays: "Sign out and in, or start Explorer anew.",
 		}, Lines: []string{"taskkill /f /im explorer.exe", "cmd /c start explorer.exe"}},
-	}), nil
+	)), nil
 }
 
 // Read reads the letters of a machine's folder.
 func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
-	data, err := fs.ReadFile(fsys, compiled)
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, nil
-	} else if err != nil {
-		return nil, err
+	var list []mechanism.Binding
+	for _, name := range []string{compiled, policies} {
+		data, err := fs.ReadFile(fsys, name)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		} else if err != nil {
+			return nil, err
+		}
+		values, err := regfile.Parse(data)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		got := read(m, values)
+		if len(got.Left) > 0 {
+			return nil, fmt.Errorf("%s: %s: %s", name, got.Left[0].Text, got.Left[0].Why)
+		}
+		list = append(list, got.Bindings...)
 	}
-	values, err := regfile.Parse(data)
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", compiled, err)
-	}
-	got := read(m, values)
-	if len(got.Left) > 0 {
-		return nil, fmt.Errorf("%s: %s: %s", compiled, got.Left[0].Text, got.Left[0].Why)
-	}
-	return got.Bindings, nil
+	behaviour.Sort(list)
+	return list, nil
 }
 
-// read is what the letters among values switch off.
+// read is what the letters and the policy among values switch off.
 func read(m *mechanism.Machine, values []regfile.Value) (got mechanism.Imported) {
 	for _, v := range values {
+		if v.Is(policyKey, gameBar) && v.Number != nil && *v.Number == 0 {
+			got.Bindings = append(got.Bindings, off(keyOf(m.Layouts[0], 'G')))
+		}
 		if !v.Is(key, name) || v.Text == nil {
 			continue
 		}
@@ -131,14 +167,19 @@ func read(m *mechanism.Machine, values []regfile.Value) (got mechanism.Imported)
 				got.Leave(v.Line, fmt.Sprintf("%s %q", name, r), "no key of this machine has that virtual key")
 				continue
 			}
-			got.Bindings = append(got.Bindings, mechanism.Binding{
-				Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: k},
-				Effect: behaviour.Effect{Kind: behaviour.Nothing},
-			})
+			got.Bindings = append(got.Bindings, off(k))
 		}
 	}
 	behaviour.Sort(got.Bindings)
 	return got
+}
+
+// off is Meta with a key, switched off.
+func off(k keys.Key) mechanism.Binding {
+	return mechanism.Binding{
+		Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: k},
+		Effect: behaviour.Effect{Kind: behaviour.Nothing},
+	}
 }
 
 // keyOf is the key whose virtual key is a letter or a digit.
@@ -155,7 +196,9 @@ func keyOf(l *keys.Layout, r rune) keys.Key {
 func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.Windows} }
 
 // Knows says whether a registry file has chords that Explorer leaves alone in it.
-func (Mechanism) Knows(_ string, text []byte) bool { return regfile.Has(text, name) }
+func (Mechanism) Knows(_ string, text []byte) bool {
+	return regfile.Has(text, name) || regfile.Has(text, gameBar)
+}
 
 // Import reads a registry file, as the editor exports it or as people write it.
 func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {

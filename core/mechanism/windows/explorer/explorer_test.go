@@ -31,7 +31,12 @@ func TestReadsWhatItWrites(t *testing.T) {
 		require.Greater(t, len(list), 20, layout)
 		out, err := mechanism.Write(explorer.Mechanism{}, m, list)
 		require.NoError(t, err)
-		got, err := explorer.Mechanism{}.Read(m, fstest.MapFS{path: {Data: out.Files()[0].Data}})
+		files := fstest.MapFS{}
+		for _, f := range out.Files() {
+			files[f.Path] = &fstest.MapFile{Data: f.Data}
+		}
+		require.Contains(t, files, path)
+		got, err := explorer.Mechanism{}.Read(m, files)
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare(list, got))
 	}
@@ -41,11 +46,15 @@ func TestTake(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{"us"}})
 	for chord, want := range map[string]string{
 		"KeyH": "near: the program in front gets the chord then", "KeyL": "none: ", "ArrowLeft": "none: ",
-		"KeyG": "none: Meta+KeyG is none of Explorer's own chords", "F9": "none: ",
+		"KeyG": "near: the game bar is off as a whole, for all users", "F9": "none: ",
 	} {
 		o := (explorer.Mechanism{}).Take(m, sample.Off(keys.Meta, chord))
 		assert.Equal(t, want, o.Verdict.String()+": "+o.Why.String(), chord)
 	}
+	user := *m.Machine
+	user.Admin = false
+	m.Machine = &user
+	assert.Equal(t, "a policy needs an administrator", explorer.Mechanism{}.Take(m, sample.Off(keys.Meta, "KeyG")).Why.String())
 	_, err := explorer.Mechanism{}.Read(
 		m,
 		fstest.MapFS{path: {Data: []byte("REGEDIT4\n[HKCU\\Software\\Microsoft\\Windows\\" +

@@ -134,8 +134,10 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		return &plan{in: []state{plain, shifted}, composes: true},
 			why.And(reason.LayoutComposes.Of()...).And(reason.WindowsDeadAlone.Of()...)
 	}
-	function := b.Level != behaviour.Typing && isFunction(b.Chord.Key) && b.Layer == "" && b.Effect.Kind == behaviour.Types
-	if b.Level == behaviour.Typing || !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) || !has(m, b.Chord.Key) {
+	function := b.Level != behaviour.Typing && isFunction(b.Chord.Key) && b.Layer == "" &&
+		b.Effect.Kind == behaviour.Types
+	if b.Level == behaviour.Typing || !types(b.Chord.Key) && !(function && b.Level == behaviour.Position) ||
+		!has(m, b.Chord.Key) {
 		return nil, nil
 	}
 	p := &plan{}
@@ -257,7 +259,8 @@ func typesOne(m *mechanism.Machine, k keys.Key) bool {
 
 // isControl says whether a character is none of a text, or one that the tables mean something else by.
 func isControl(r rune) bool {
-	return r < ' ' || r >= 0x7F && r < 0xA0 || r >= 0xF000 && r <= 0xF002 || r >= firstLayer && r < firstLayer+privates ||
+	return r < ' ' || r >= 0x7F && r < 0xA0 || r >= 0xF000 && r <= 0xF002 ||
+		r >= firstLayer && r < firstLayer+privates ||
 		r == utf8.RuneError
 }
 

@@ -89,7 +89,11 @@ func TestEveryone(t *testing.T) {
 	b.Everyone = true
 	m := machine("de")
 	require.True(t, shelllink.Mechanism{}.Take(m, b).ForAll)
-	out, err := mechanism.Write(shelllink.Mechanism{}, m, []behaviour.Binding{b, sample.Launch(ctrlAlt, "KeyG", b.Effect.Launch)})
+	out, err := mechanism.Write(
+		shelllink.Mechanism{},
+		m,
+		[]behaviour.Binding{b, sample.Launch(ctrlAlt, "KeyG", b.Effect.Launch)},
+	)
 	require.NoError(t, err)
 	var places []string
 	for _, f := range out.Files() {

@@ -107,7 +107,11 @@ func TestLoadedByWine(t *testing.T) {
 		require.NoError(t, os.WriteFile(wine.Path("two.dll"), file, 0o600))
 		said := strings.ReplaceAll(wine.Run(`C:\walk.exe`, `C:\one.dll`, `C:\two.dll`), "\r", "")
 		want := walked(l)
-		assert.Equal(t, "functions <nil> true elsewhere false\n"+want+"functions <nil> true elsewhere true\n"+want, said)
+		assert.Equal(
+			t,
+			"functions <nil> true elsewhere false\n"+want+"functions <nil> true elsewhere true\n"+want,
+			said,
+		)
 	}
 }
 

@@ -30,7 +30,8 @@ func main() {
 	stock = regexp.MustCompile(`(?m)^\s*level_name\[.*\n`).ReplaceAllString(stock, "")
 	stock = regexp.MustCompile(`(?ms)^\s*indicator .*?^\s*\};\n`).ReplaceAllString(stock, "")
 	out := "// Types and interpretations of xkeyboard-config, from xkbcli compile-keymap.\nxkb_keymap {\nxkb_types" + strings.TrimRight(
-		stock, " \n",
+		stock,
+		" \n",
 	) + "\n};\n"
 	if err := os.WriteFile(filepath.Join(dir, "stock.xkb"), []byte(out), 0o644); err != nil {
 		log.Fatal(err)

@@ -6,7 +6,6 @@ import (
 	"os"
 	"runtime/debug"
 
-	"leitstand/core/check"
 	"leitstand/internal/cli"
 )
 
@@ -21,7 +20,6 @@ func main() {
 	// large mapping must not pay for that in memory.
 	debug.SetGCPercent(400)
 	debug.SetMemoryLimit(120 << 20)
-	go check.Warm(nil) // while flags and files are read
 	os.Exit(cli.Run(os.Args[1:], func() string { return version + " (" + commitOf() + ")" }, os.Stdout, os.Stderr))
 }
 

@@ -24,17 +24,20 @@ import (
 	"leitstand/core/station"
 )
 
-// Warm makes ready what the check of machines needs. It may run while the rules of their
-// mapping are still read.
-func Warm(machines []*machine.Machine) {
-	keymap.Warm()
+// Warm makes ready what the check of machines needs, of those that are named, or of all if none is. It may run while
+// the rules of their mapping are still read.
+func Warm(machines []*machine.Machine, names []string) {
 	for _, m := range machines {
+		if len(names) > 0 && !slices.Contains(names, m.Name) {
+			continue
+		}
 		in := intent.NewMachine(&mapping.Mapping{}, m)
 		for _, l := range in.Layouts {
 			l.Warm()
 		}
 		desktop.Stock(in)
 		if (xkb.Mechanism{}).Serves(in) {
+			keymap.Warm()
 			keymap.Build(in.Layouts, nil, nil)
 		}
 	}

@@ -37,8 +37,9 @@ func stockReasons(m *mechanism.Machine, b behaviour.Binding) reason.List {
 }
 
 // keptBySystem says that a system has a chord before any setting can say something of it, nil where it has not.
+// What the consoles of Linux keep is struck where it lands: a desktop takes each chord.
 func keptBySystem(m *mechanism.Machine, b behaviour.Binding) reason.List {
-	if b.Level != behaviour.Hotkey || b.Chord.Key == keys.None {
+	if m.System == machine.Linux || b.Level != behaviour.Hotkey || b.Chord.Key == keys.None {
 		return nil
 	}
 	if u, used := desktop.NewTable(m).Of(b.Chord); used && u.Fixed {

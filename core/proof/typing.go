@@ -42,6 +42,9 @@ func (t meantLayout) at(place behaviour.Place) (*land.Landing, bool) {
 
 // Type presses a key as the mapping means it.
 func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
+	if len(t.on[k]) == 0 && s.Waits == "" {
+		return t.bare(s, k, held)
+	}
 	at := keys.Chord{Key: k}
 	if l, ok := t.at(behaviour.Place{Chord: at}); ok && l.Binding.Effect.Kind == behaviour.Layers &&
 		l.Binding.Effect.How == "while" {

@@ -4,6 +4,7 @@ import (
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/station"
 )
@@ -21,7 +22,7 @@ func (a *app) build(path string, machines []string) (*mapping.Mapping, []*compil
 
 // checked loads the mapping of -f and finds out all that can be known of it.
 func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
-	mp, diags, err := a.loadBeside(a.file, check.Warm)
+	mp, diags, err := a.loadBeside(a.file, func(list []*machine.Machine) { check.Warm(list, machines) })
 	if err != nil {
 		return mp, check.Report{}, err
 	}

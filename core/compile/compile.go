@@ -50,6 +50,7 @@ func Machine(mp *mapping.Mapping, m *machine.Machine) (*Build, diag.List, error)
 	if err := b.Write(); err != nil {
 		return nil, diags, err
 	}
+	b.DropPlans()
 	return b, append(diags, setTwice(mp, b)...), nil
 }
 

@@ -63,6 +63,7 @@ var (
 	)
 	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
 	GameBarOff        = system("game-bar-off", "the game bar is off as a whole, for all users", "AllowGameDVR")
+	TerminalOnly      = system("terminal-only", "in Windows Terminal only", "Windows Terminal: custom actions")
 	AppKeyFront       = system(
 		"app-key-front", "the program in front is given the key first", "WM_APPCOMMAND",
 	)

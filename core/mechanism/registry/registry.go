@@ -34,6 +34,7 @@ import (
 	"leitstand/core/mechanism/windows/responses"
 	"leitstand/core/mechanism/windows/scancodemap"
 	"leitstand/core/mechanism/windows/shelllink"
+	"leitstand/core/mechanism/windows/terminal"
 )
 
 // Mechanism is one native mechanism.
@@ -85,6 +86,7 @@ var list = []Mechanism{
 	native.Mechanism{Store: change.Defaults},
 	native.Mechanism{Store: change.Registry},
 	texts.Mechanism{},
+	terminal.Mechanism{},
 	byhand.Mechanism{},
 }
 

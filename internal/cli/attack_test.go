@@ -3,7 +3,6 @@ package cli_test
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -202,20 +201,43 @@ func TestOutputIsHarmless(t *testing.T) {
 	}
 }
 
-// The program writes its folders on Windows, too, as far as Wine is that.
-func TestCompilesUnderWine(t *testing.T) {
-	leitstand := program(t, "windows")
-	w := realtest.NewWine(t)
-	text, err := os.ReadFile(leitstand)
+// The program does the same on Windows, as far as Wine is that: its commands say what they say here, but for the
+// way in which paths are written.
+func TestRunsUnderWine(t *testing.T) {
+	here, there := program(t, runtime.GOOS), program(t, "windows")
+	w, dir := realtest.NewWine(t), t.TempDir()
+	text, err := os.ReadFile(there)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(w.Path("leitstand.exe"), text, 0o755))
-	require.NoError(t, os.WriteFile(w.Path("tide.hcl"), examples.TideOffice, 0o644))
-	for i := range 2 {
-		out := w.Run(`C:\leitstand.exe`, "compile", "-f", `C:\tide.hcl`, "-o", `C:\compiled`)
-		assert.Contains(t, out, "files for 6 machines", fmt.Sprint("run ", i))
+	changed := bytes.Replace(examples.TideOffice, []byte("220ms"), []byte("240ms"), 1)
+	require.NotEqual(t, examples.TideOffice, changed)
+	for name, text := range map[string][]byte{"tide.hcl": examples.TideOffice, "changed.hcl": changed} {
+		require.NoError(t, os.WriteFile(w.Path(name), text, 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), text, 0o644))
 	}
-	assert.FileExists(t, w.Path("compiled", "lab", "STEPS.md"))
-	entries, err := os.ReadDir(w.Path("compiled"))
+	for _, line := range []string{
+		"validate -f tide.hcl --explain --notes",
+		"press Hyper+t F7 -f tide.hcl --format json",
+		"compile -f tide.hcl -o out/compiled",
+		"compile -f tide.hcl -o out/compiled",
+		"diff out/compiled -f changed.hcl --files",
+		"import out/compiled/lab out/compiled/office -o imported.hcl",
+		"validate -f imported.hcl",
+	} {
+		ours := exec.Command(here, strings.Fields(line)...)
+		ours.Dir = dir
+		want, _ := ours.Output()
+		got := w.Says("", append([]string{"leitstand.exe"}, strings.Fields(strings.ReplaceAll(line, "/", `\`))...)...)
+		assert.Equal(t, strings.ReplaceAll(string(want), "/", `\`), strings.ReplaceAll(got, "/", `\`), line)
+	}
+	for _, name := range []string{"lab/STEPS.md", "lab/machine.json", "gauge/i3/leitstand.conf"} {
+		want, err := os.ReadFile(filepath.Join(dir, "out/compiled", name))
+		require.NoError(t, err)
+		got, err := os.ReadFile(w.Path("out/compiled", name))
+		require.NoError(t, err)
+		assert.Equal(t, string(want), string(got), name)
+	}
+	entries, err := os.ReadDir(w.Path("out/compiled"))
 	require.NoError(t, err)
 	assert.Len(t, entries, 6, "nothing is left over: %v", entries)
 }

@@ -75,15 +75,24 @@ func (w *Wine) Run(args ...string) string {
 	return out
 }
 
+// Says runs a Windows program in a folder of C:, and returns what it prints, whether or not it succeeds.
+func (w *Wine) Says(folder string, args ...string) string {
+	w.t.Helper()
+	said, _ := w.runIn(w.Path(folder), args...)
+	return said
+}
+
 // wineLimit is how long a program under Wine may take.
 const wineLimit = 3 * time.Minute
 
-// run runs a program. What it prints goes to files: services that it starts live on, and would hold a pipe.
-func (w *Wine) run(args ...string) (string, error) {
+func (w *Wine) run(args ...string) (string, error) { return w.runIn("", args...) }
+
+// runIn runs a program. What it prints goes to files: services that it starts live on, and would hold a pipe.
+func (w *Wine) runIn(dir string, args ...string) (string, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), wineLimit)
 	defer cancel()
-	dir := w.t.TempDir()
-	out, errs := filepath.Join(dir, "out"), filepath.Join(dir, "errors")
+	kept := w.t.TempDir()
+	out, errs := filepath.Join(kept, "out"), filepath.Join(kept, "errors")
 	stdout, err := os.Create(out)
 	require.NoError(w.t, err)
 	defer stdout.Close()
@@ -91,7 +100,7 @@ func (w *Wine) run(args ...string) (string, error) {
 	require.NoError(w.t, err)
 	defer stderr.Close()
 	cmd := exec.CommandContext(ctx, wine64, args...)
-	cmd.Env, cmd.Stdout, cmd.Stderr = w.env, stdout, stderr
+	cmd.Dir, cmd.Env, cmd.Stdout, cmd.Stderr = dir, w.env, stdout, stderr
 	err = cmd.Run()
 	said, readErr := os.ReadFile(out)
 	require.NoError(w.t, readErr)

@@ -3,9 +3,12 @@ package library_test
 import (
 	"bytes"
 	"debug/pe"
+	"encoding/binary"
 	"fmt"
 	"os"
 	"os/exec"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -207,4 +210,44 @@ func FuzzOpen(f *testing.F) {
 		f.Add(file)
 	}
 	f.Fuzz(func(t *testing.T, file []byte) { _, _, _ = library.Open(file) })
+}
+
+// An object dumper agrees on what the file is: its processor, its one function by name and number, and that each
+// pointer that it has moves with it.
+func TestDumped(t *testing.T) {
+	realtest.Need(t, "llvm-readobj", "llvm")
+	for machine, named := range map[library.Machine]string{
+		library.AMD64: "IMAGE_FILE_MACHINE_AMD64", library.ARM64: "IMAGE_FILE_MACHINE_ARM64",
+	} {
+		l := rapid.Custom(anyLibrary).Example(1)
+		file, err := l.Build(machine)
+		require.NoError(t, err)
+		path := filepath.Join(t.TempDir(), "one.dll")
+		require.NoError(t, os.WriteFile(path, file, 0o600))
+		out, err := exec.Command(
+			"llvm-readobj", "--file-headers", "--sections", "--coff-exports", "--coff-basereloc", path,
+		).CombinedOutput()
+		require.NoError(t, err, "%s", out)
+		said := regexp.MustCompile(`\s+`).ReplaceAllString(string(out), " ")
+		for _, want := range []string{
+			"Machine: " + named, "Subsystem: IMAGE_SUBSYSTEM_NATIVE", "IMAGE_FILE_DLL", "AddressOfEntryPoint: 0x0",
+			"Export { Ordinal: 1 Name: KbdLayerDescriptor RVA:", "Name: .data", "Name: .reloc",
+		} {
+			assert.Contains(t, said, want)
+		}
+		assert.Equal(t, 1, strings.Count(said, "Export {"))
+		f, err := pe.NewFile(bytes.NewReader(file))
+		require.NoError(t, err)
+		data, err := f.Section(".data").Data()
+		require.NoError(t, err)
+		base := f.OptionalHeader.(*pe.OptionalHeader64).ImageBase
+		pointers := 0
+		for at := 0; at+8 <= len(data); at++ {
+			p := binary.LittleEndian.Uint64(data[at:])
+			if p >= base && p < base+uint64(f.OptionalHeader.(*pe.OptionalHeader64).SizeOfImage) {
+				pointers++
+			}
+		}
+		assert.Equal(t, pointers, strings.Count(said, "Type: DIR64"))
+	}
 }

@@ -86,6 +86,8 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 		elsewhere = "follow a sequence of strokes"
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None:
 		elsewhere = "act on a modifier alone"
+	case b.Effect.Kind == behaviour.Acts && m.System == machine.Windows:
+		elsewhere = "have the system do it by a chord of one's own"
 	}
 	if elsewhere != "" && m.System != machine.Linux {
 		need = elsewhere + " here"

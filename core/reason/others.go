@@ -325,6 +325,10 @@ var (
 		"{chord} starts what is pinned at place {place} of the shelf",
 		"Chromebook keyboard shortcuts",
 	)
+	ByMousePanel     = system("by-mouse-panel", "the panel of the mouse, for one mouse at a time", "its settings")
+	MousePanelChords = system(
+		"mouse-panel-chords", "the panel of the mouse has {key} give a key or a chord only", "its settings",
+	)
 	BySlider         = system("by-slider", "a slider in the panel, in steps of its own", "its settings")
 	NoCommandsThere  = system("no-commands-there", "{system} runs no commands", "its rules for programs")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")

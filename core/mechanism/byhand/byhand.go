@@ -113,6 +113,12 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if !mechanism.Plain(b) {
 		return mechanism.Offer{}
 	}
+	if m.System == machine.ChromeOS && isButton(b.Chord) {
+		if e := b.Effect.Kind; e == behaviour.Sends || e == behaviour.Becomes {
+			return byHand(m, b, reason.ByMousePanel.Of())
+		}
+		return mechanism.Offer{Why: reason.MousePanelChords.Of(b.Chord.Key)}
+	}
 	if b.Effect.Kind == behaviour.Acts && m.System == machine.ChromeOS && b.Level == behaviour.Hotkey {
 		if shortcut(m, b.Effect.Action) == "" {
 			return mechanism.Offer{}
@@ -182,6 +188,12 @@ func shortcut(m *mechanism.Machine, action string) string {
 		}
 	}
 	return ""
+}
+
+// isButton says whether a chord is a button of a mouse alone, other than the two that everything is done with.
+func isButton(c keys.Chord) bool {
+	return c.Mods == 0 && slices.Contains(keys.Buttons(), c.Key) && c.Key.String() != "MouseLeft" &&
+		c.Key.String() != "MouseRight"
 }
 
 // shelf is the place on the shelf whose program a chord of ChromeOS starts, 0 for none.
@@ -261,6 +273,18 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 			b.Chord,
 			shortcut(m, b.Effect.Action),
 		)
+		return h, nil
+	case m.System == machine.ChromeOS && isButton(b.Chord):
+		to := b.Effect.Chord
+		if b.Effect.Kind == behaviour.Becomes {
+			to = keys.Chord{Key: b.Effect.Key}
+		}
+		h.Says = fmt.Sprintf(
+			"In Settings, Device, **Mouse**, customize the buttons: press the button %s, choose **Key combination**, and "+
+				"press **%s**.",
+			b.Chord.Key, to,
+		)
+		h.Unsays = fmt.Sprintf("In Settings, Device, **Mouse**, set the button %s to its default.", b.Chord.Key)
 		return h, nil
 	case m.System == machine.ChromeOS && b.Effect.Kind == behaviour.Launches:
 		what := b.Effect.Launch.App + b.Effect.Launch.Open

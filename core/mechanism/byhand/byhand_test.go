@@ -36,6 +36,8 @@ func TestSteps(t *testing.T) {
 		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit3", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "place 3 of the shelf", "drag it to place 3"},
 		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit9", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
 		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "minimize"), mechanism.ByHand, "further chord", "look for what minimizes the window, and give it **Ctrl+Alt+KeyM**"},
+		{mapping.ChromeOS, sample.Becomes("MouseBack", "F5"), mechanism.ByHand, "panel of the mouse", "press the button MouseBack, choose **Key combination**, and press **F5**"},
+		{mapping.ChromeOS, sample.Off(0, "MouseBack"), mechanism.None, "give a key or a chord only", ""},
 		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "suspend"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
 		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"reflect"
 	"slices"
@@ -27,14 +28,16 @@ type description struct {
 	Desktop string         `json:"desktop,omitempty"`
 	// Version is that of the desktop, also where the mapping leaves it to us: what we take for
 	// the newest may be another one when the folder is read.
-	Version string           `json:"desktopVersion,omitempty"`
-	Session string           `json:"session,omitempty"`
-	Layouts []string         `json:"layouts"`
-	Options []string         `json:"options,omitempty"`
-	Rights  string           `json:"rights,omitempty"`
-	Library bool             `json:"layoutLibrary,omitempty"`
-	Boards  []describedBoard `json:"boards,omitempty"`
-	Layers  []string         `json:"layers,omitempty"`
+	Version string   `json:"desktopVersion,omitempty"`
+	Session string   `json:"session,omitempty"`
+	Layouts []string `json:"layouts"`
+	Options []string `json:"options,omitempty"`
+	Rights  string   `json:"rights,omitempty"`
+	Library bool     `json:"layoutLibrary,omitempty"`
+	// Own are libraries of the system's own, by the layouts that they have, so that the folder can be read alone.
+	Own    map[string][]byte `json:"systemLayouts,omitempty"`
+	Boards []describedBoard  `json:"boards,omitempty"`
+	Layers []string          `json:"layers,omitempty"`
 	// LayerKeys say what switches the layers, on a Mac.
 	LayerKeys []describedLayer `json:"layerKeys,omitempty"`
 	Files     []describedFile  `json:"files"`
@@ -67,6 +70,12 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		Layers:  m.Layers,
 		Library: m.LayoutLibrary,
 		Files:   []describedFile{},
+	}
+	for _, l := range m.Machine.Own {
+		if d.Own == nil {
+			d.Own = map[string][]byte{}
+		}
+		d.Own[l.Name] = l.File
 	}
 	if m.System == machine.Linux {
 		d.Desktop, d.Version, d.Session = m.Desktop, desktop.Version(m), m.Session
@@ -147,6 +156,13 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		Options:        d.Options,
 		Admin:          d.Rights != "user",
 		LayoutLibrary:  d.Library,
+	}
+	for _, name := range slices.Sorted(maps.Keys(d.Own)) {
+		l, err := keys.LayoutOfLibrary(name, d.Own[name])
+		if err != nil {
+			return nil, fmt.Errorf("%s: the library of the layout %q: %w", DescriptionFile, name, err)
+		}
+		m.Own = append(m.Own, machine.OwnLayout{Layout: l, File: d.Own[name]})
 	}
 	var boards []*machine.Board
 	for _, b := range d.Boards {

@@ -95,12 +95,13 @@ func Stock(m *intent.Machine) []Use {
 
 // kind is what the chords of a machine depend on.
 func kind(m *intent.Machine) string {
-	return strings.Join(
-		slices.Concat(
-			[]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session}, m.Machine.Layouts, m.Options,
-		),
-		"\x00",
+	words := slices.Concat(
+		[]string{string(m.System), m.Version, m.Desktop, m.DesktopVersion, m.Session}, m.Machine.Layouts, m.Options,
 	)
+	for _, l := range m.Machine.Own {
+		words = append(words, l.ID)
+	}
+	return strings.Join(words, "\x00")
 }
 
 // stocks and tables keep what is known by kind of machine: mechanisms ask for each press.

@@ -118,6 +118,10 @@ type Carrier interface {
 func NewMachine(mp *mapping.Mapping, m *machine.Machine) *Machine {
 	r := &Machine{Machine: m, Hyper: m.HyperForm()}
 	for _, name := range m.Layouts {
+		if own := m.OwnLayout(name); own != nil {
+			r.Layouts = append(r.Layouts, own)
+			continue
+		}
 		if l, known, ok := keys.FindLayoutOn(layoutsOf(m.System), name); ok {
 			r.Layouts = append(r.Layouts, l)
 			if !known {

@@ -42,6 +42,11 @@ type Layout struct {
 	// SystemName is the system's own name of the layout where it is one of a system's: its number on Windows.
 	SystemName string
 	spacing    map[rune]rune // how an accent stands by itself, where that is another character
+	// Of a layout that was read of a library of Windows: what accents make of characters, nil for Unicode's
+	// composition, what keys type with Ctrl, and the decimal sign.
+	results map[[2]rune]rune
+	control map[Key]rune
+	decimal rune
 }
 
 type layoutKey struct {

@@ -52,6 +52,11 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 		level += 2
 	}
 	sym, ok := l.Symbols(k)
+	if ok && s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") && (level < 2 || !strings.Contains(sym.Type, "SEMI")) {
+		if level ^= 1; l.third == Alt { // with Shift it is a capital as well
+			level |= 1
+		}
+	}
 	if !ok || level >= len(sym.Level) {
 		return "", s
 	}
@@ -63,6 +68,9 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 			return l.alone([]rune(waiting)), s
 		case l.joins && waiting != "": // those of Windows type both
 			s.Accents = ""
+			if r, ok := l.Result(waiting, l.stands(accent)); ok {
+				return string(r), s
+			}
 			return l.alone([]rune(waiting + string(accent))), s
 		}
 		s.Accents += string(accent)
@@ -72,13 +80,7 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 	if level >= len(types) || types[level] == 0 {
 		return "", s
 	}
-	r := types[level]
-	if s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") && (level < 2 || !strings.Contains(sym.Type, "SEMI")) {
-		if r = types[level^1]; l.third == Alt { // with Shift it is a capital as well
-			r = types[level|1]
-		}
-	}
-	return l.Finish(s, string(r))
+	return l.Finish(s, string(types[level]))
 }
 
 // Finish is what comes of a text in a state: accents that wait join one character, and stand before
@@ -103,6 +105,12 @@ func (l *Layout) isCapsLock(k Key) bool {
 
 // join puts accents on a character.
 func (l *Layout) join(accents []rune, r rune) string {
+	if l.Own() && len(accents) == 1 {
+		if joined, ok := l.Result(string(accents), r); ok {
+			return string(joined)
+		}
+		return l.alone(accents) + string(r)
+	}
 	if r == ' ' {
 		return l.alone(accents)
 	}
@@ -141,14 +149,19 @@ func composed(accents []rune, r rune) string {
 	return joined
 }
 
+// stands is the character that an accent is by itself.
+func (l *Layout) stands(accent rune) rune {
+	if own, ok := l.spacing[accent]; ok {
+		return own
+	}
+	return accent
+}
+
 // alone is how accents stand by themselves.
 func (l *Layout) alone(accents []rune) string {
 	text := ""
 	for _, a := range accents {
-		if own, ok := l.spacing[a]; ok {
-			a = own
-		}
-		text += string(a)
+		text += string(l.stands(a))
 	}
 	return text
 }

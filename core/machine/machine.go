@@ -31,7 +31,9 @@ type Machine struct {
 	Allow          []string // codes of findings that are meant on this machine
 	// LayoutLibrary: on Windows, a keyboard layout of our own may be installed, which the kernel reads.
 	LayoutLibrary bool
-	Hosts         []string // patterns of the names of the computers it stands for; none for its own name
+	// Own are layouts read of libraries of the system's own, in place of those of their names.
+	Own   []OwnLayout
+	Hosts []string // patterns of the names of the computers it stands for; none for its own name
 }
 
 // Is says whether the machine stands for the computer of a name. Case does not matter.
@@ -136,6 +138,9 @@ func (m *Machine) Details() []string {
 	if m.LayoutLibrary {
 		list = append(list, "layout_library")
 	}
+	for _, l := range m.Own {
+		list = append(list, "system_layouts "+l.Name+" "+l.ID)
+	}
 	if len(m.Hosts) > 0 {
 		list = append(list, "hosts "+strings.Join(m.Hosts, ", "))
 	}
@@ -203,4 +208,20 @@ func ParseBoardID(text string) (BoardID, bool) {
 func (b *Board) External() bool {
 	return len(b.IDs) > 0 &&
 		!slices.ContainsFunc(b.IDs, func(id BoardID) bool { return id.Bus != USB && id.Bus != Bluetooth })
+}
+
+// OwnLayout is a layout as a library of a machine's system has it.
+type OwnLayout struct {
+	*keys.Layout
+	File []byte // the library
+}
+
+// OwnLayout is the one of a name that was read of a library, nil for none.
+func (m *Machine) OwnLayout(name string) *keys.Layout {
+	for _, l := range m.Own {
+		if l.Name == name {
+			return l.Layout
+		}
+	}
+	return nil
 }

@@ -1,13 +1,16 @@
 package mapping
 
 import (
+	"errors"
 	"fmt"
+	"io/fs"
 	"path"
 	"slices"
 	"strings"
 	"unicode"
 
 	"leitstand/core/diag"
+	"leitstand/core/keys"
 	"leitstand/core/machine"
 )
 
@@ -156,6 +159,7 @@ func (b *block) machine() {
 			"leave layout_library out of this machine",
 		)
 	}
+	b.systemLayouts(m)
 	name, ok := b.name(b.seenPlace)
 	if !ok {
 		return
@@ -167,6 +171,61 @@ func (b *block) machine() {
 	b.m.Machines = append(b.m.Machines, m)
 	b.m.machines[name] = m
 }
+
+// systemLayouts reads libraries of the system's own for layouts of the machine.
+func (b *block) systemLayouts(m *Machine) {
+	for _, pair := range b.pairs("system_layouts") {
+		name, file := pair[0], pair[1]
+		switch {
+		case m.System != machine.Windows:
+			b.add(
+				name.Range, "wrong-system", "a library with a keyboard layout is a thing of Windows",
+				"leave system_layouts out of this machine",
+			)
+			return
+		case !slices.Contains(m.Layouts, name.Value):
+			b.add(
+				name.Range, "unknown-layout", fmt.Sprintf("%q is none of the machine's layouts", name.Value),
+				"name one of "+strings.Join(m.Layouts, ", "),
+			)
+			continue
+		}
+		own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
+		at := path.Join(path.Dir(own), file.Value)
+		if fs.ValidPath(at) {
+			at = throughLinks(b.fsys, at)
+		}
+		if !fs.ValidPath(at) || path.IsAbs(file.Value) {
+			b.add(
+				file.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", file.Value),
+				"copy the library into that folder, from System32 of the machine",
+			)
+			continue
+		}
+		text, err := fs.ReadFile(b.fsys, at)
+		if err == nil && len(text) > mostLibrary {
+			err = fmt.Errorf("it is larger than %d kB", mostLibrary>>10)
+		}
+		var l *keys.Layout
+		if err == nil {
+			l, err = keys.LayoutOfLibrary(name.Value, text)
+		}
+		if errors.Is(err, fs.ErrNotExist) {
+			err = errors.New("there is no such file")
+		}
+		if err != nil {
+			b.add(
+				file.Range, "bad-file", fmt.Sprintf("%q cannot be read as a keyboard layout: %s", file.Value, err),
+				"leave it out: what the layout types is then taken from a list",
+			)
+			continue
+		}
+		m.Own = append(m.Own, machine.OwnLayout{Layout: l, File: text})
+	}
+}
+
+// mostLibrary is how large a library with a layout may be, in bytes: the system's have some ten thousand.
+const mostLibrary = 1 << 20
 
 // desktop reads which desktop a machine runs, and how.
 func (b *block) desktop(m *Machine) {

@@ -38,7 +38,8 @@ var (
 		"a layer of characters only, in which what CapsLock does is not certain",
 		"kbd.h: MODIFIERS",
 	)
-	WindowsDeadAlone = system(
+	WindowsLayoutBeside = system("windows-layout-beside", "under a layout that is added beside yours", "kbd.h")
+	WindowsDeadAlone    = system(
 		"windows-dead-alone", "it does not go together with an accent before or behind it", "kbd.h: DEADKEY",
 	)
 	WindowsNoCapital = system(

@@ -1,5 +1,5 @@
-// Package layout writes and reads keyboard layouts of our own for Windows, as libraries (see the package below
-// this one).
+// Package layout writes and reads keyboard layouts of our own for Windows, as libraries (see
+// core/keys/library).
 //
 // A layout has characters for Shift, AltGr and both; ours has a modifier of its own beside them, which no
 // program sees, and so one held layer of characters. A key types up to four UTF-16 units for certain. Layers
@@ -8,8 +8,9 @@
 // The kernel reads such a library, so one is written only for a machine that asks for it (layout_library). It
 // lies in the system's folder under a name that each build has for itself, since one that is loaded cannot be
 // replaced, and is named in the registry; then it is added to the user's layouts, beside what is there. It is
-// made of a list of what the system's own layouts type, whose dead keys are not recorded: those of XKB's layout
-// of the name are taken, and accents join as Unicode has it. So nothing here is said to be exact.
+// made of the system's own library, where the machine has that, or of a list of what the system's own layouts type,
+// whose dead keys are not recorded: those of XKB's layout of the name are taken, and accents join as Unicode has it.
+// It is chosen beside the user's own, so nothing here is said to be exact.
 //
 // Sources: Microsoft, the samples of keyboard layouts in the Windows driver kit; "Keyboard Layouts" in the
 // registry as the Keyboard Layout Creator's manual describes it.
@@ -25,9 +26,9 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/keys/library"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
-	"leitstand/core/mechanism/windows/layout/library"
 	"leitstand/core/reason"
 )
 
@@ -113,7 +114,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 
 // placed is where a press is in a layout, nil where it is none of a layout's, and what differs there.
 func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
-	why := reason.WindowsOwnLayout.Of()
+	why := beside(m)
 	if e := b.Effect; e.Kind == behaviour.Layers {
 		on, is := m.LayerState(e.Layer)
 		switch {
@@ -192,7 +193,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 			}
 		}
 	}
-	why := reason.WindowsOwnLayout.Of().And(reason.AfterComposeKey.Of()...)
+	why := beside(m).And(reason.AfterComposeKey.Of()...)
 	if b.Case != "exact" {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
@@ -280,4 +281,14 @@ func changes(m *mechanism.Machine, k keys.Key, p *plan) bool {
 			return is != does(l, k, s)
 		})
 	})
+}
+
+// beside says that ours is a layout beside the user's, and what of it is not the system's own.
+func beside(m *mechanism.Machine) reason.List {
+	for _, l := range m.Layouts {
+		if !l.Own() {
+			return reason.WindowsOwnLayout.Of()
+		}
+	}
+	return reason.WindowsLayoutBeside.Of()
 }

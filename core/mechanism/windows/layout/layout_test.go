@@ -12,10 +12,10 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/keys/library"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/windows/layout"
-	"leitstand/core/mechanism/windows/layout/library"
 	"leitstand/internal/sample"
 )
 

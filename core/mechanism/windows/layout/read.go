@@ -8,163 +8,19 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf16"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/keys/library"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/form/regfile"
-	"leitstand/core/mechanism/windows/layout/library"
 )
 
-// Layout is a library that was read, for a board whose keys have the scan codes of the table of keys.
+// Layout is a library that was read, and the system's own layout that it goes by.
 type Layout struct {
-	*library.Library
-	Base  *keys.Layout // the system's own
-	rows  map[byte]*library.Row
-	dead  map[[2]uint16]library.Dead
-	codes map[keys.Key]uint16
-	bits  map[byte]byte
-}
-
-// Of makes a layout of a library's tables.
-func Of(base *keys.Layout, of *library.Library) *Layout {
-	l := &Layout{
-		Library: of,
-		Base:    base,
-		rows:    map[byte]*library.Row{},
-		dead:    map[[2]uint16]library.Dead{},
-		codes:   map[keys.Key]uint16{},
-		bits:    map[byte]byte{},
-	}
-	for i := range of.Rows {
-		if r := &of.Rows[i]; l.rows[r.VK] == nil {
-			l.rows[r.VK] = r
-		}
-	}
-	for _, d := range of.Dead {
-		if at := [2]uint16{d.Accent, d.Base}; l.dead[at] == (library.Dead{}) {
-			l.dead[at] = d
-		}
-	}
-	for _, m := range of.Modifiers {
-		l.bits[m.VK] = m.Bit
-	}
-	for _, k := range keys.All() {
-		code, has := k.Scancode()
-		switch {
-		case !has:
-		case code&0xFF00 == 0xE000:
-			for _, p := range of.E0 {
-				if int(p.Code) == code&0xFF {
-					l.codes[k] = p.VK
-				}
-			}
-		case code < len(of.Scancodes) && of.Scancodes[code]&0xFF != library.None:
-			l.codes[k] = of.Scancodes[code]
-		}
-	}
-	return l
-}
-
-// modifier is the key that is a modifier of the layout's own: none that Windows has.
-func (l *Layout) modifier() keys.Key {
-	for _, k := range keys.All() {
-		if vk, ok := l.codes[k]; ok && l.bits[byte(vk)]&^7 != 0 {
-			return k
-		}
-	}
-	return keys.None
-}
-
-// cell is what a key has under the modifiers that are held.
-func (l *Layout) cell(k keys.Key, bits byte, caps bool) (cell library.Cell, row *library.Row, column int) {
-	vk, ok := l.codes[k]
-	if row = l.rows[byte(vk)]; !ok || row == nil {
-		return cell, nil, 0
-	}
-	const ctrlAlt = library.CtrlBit | library.AltBit
-	switch {
-	case caps && bits&^library.ShiftBit == 0 && row.Attributes&library.CapsLock != 0,
-		caps && bits&^library.ShiftBit == ctrlAlt && row.Attributes&library.CapsLockAltGr != 0:
-		bits ^= library.ShiftBit
-	}
-	if int(bits) >= len(l.Columns) || int(l.Columns[bits]) >= len(row.Cells) {
-		return cell, row, 0
-	}
-	column = int(l.Columns[bits])
-	return row.Cells[column], row, column
-}
-
-// Type presses a key. Chords type nothing here.
-func (l *Layout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
-	const shifts = keys.Shift | keys.ShiftLeft | keys.ShiftRight
-	if k.String() == "CapsLock" && byte(l.codes[k]) == 0x14 {
-		s.CapsLock = !s.CapsLock
-		return "", s
-	}
-	if held&^(shifts|keys.AltGr) != 0 {
-		return "", s
-	}
-	bits := byte(0)
-	if held&shifts != 0 {
-		bits |= library.ShiftBit
-	}
-	if held.Has(keys.AltGr) {
-		if !l.AltGr {
-			return "", s
-		}
-		bits |= library.CtrlBit | library.AltBit
-	}
-	if s.Layer {
-		bits |= library.KanaBit
-	}
-	cell, row, column := l.cell(k, bits, s.CapsLock)
-	var units []uint16
-	switch {
-	case cell.Ligature:
-		for _, g := range l.Ligatures {
-			if g.VK == row.VK && g.Column == column {
-				units = g.Units
-			}
-		}
-	case cell.Accent != 0:
-		return l.accent(s, cell.Accent)
-	case cell.Unit == 0:
-		return "", s
-	default:
-		units = []uint16{cell.Unit}
-	}
-	waits := []rune(s.Waits)
-	s.Waits = ""
-	if len(waits) == 1 && len(units) == 1 {
-		if d, ok := l.dead[[2]uint16{uint16(waits[0]), units[0]}]; ok {
-			if d.Again {
-				s.Waits = string(rune(d.Result))
-				return "", s
-			}
-			units, waits = []uint16{d.Result}, nil
-		}
-	}
-	return string(waits) + string(utf16.Decode(units)), s
-}
-
-// accent is a dead key: it waits, or joins the one that waits, or both stand by themselves.
-func (l *Layout) accent(s keys.TypeState, accent uint16) (string, keys.TypeState) {
-	waits := []rune(s.Waits)
-	if len(waits) == 0 {
-		s.Waits = string(rune(accent))
-		return "", s
-	}
-	d, ok := l.dead[[2]uint16{uint16(waits[0]), accent}]
-	if s.Waits = ""; ok && d.Again {
-		s.Waits = string(rune(d.Result))
-		return "", s
-	} else if ok {
-		return string(rune(d.Result)), s
-	}
-	return string(waits) + string(rune(accent)), s
+	*keys.LibraryLayout
+	Base *keys.Layout
 }
 
 // Open reads the libraries of a machine's folder, in the order of the machine's layouts; nil for none.
@@ -191,7 +47,7 @@ func Open(m *mechanism.Machine, fsys fs.FS) ([]*Layout, error) {
 		if !reflect.DeepEqual(both[0], both[1]) {
 			return nil, fmt.Errorf("%s: the libraries for the two processors differ", of)
 		}
-		list = append(list, Of(base, both[0]))
+		list = append(list, &Layout{keys.NewLibraryLayout(both[0]), base})
 	}
 	if len(list) != 0 && len(list) != len(m.Layouts) {
 		return nil, errors.New("layout: there is no library for each of the machine's layouts")
@@ -258,7 +114,7 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 		list = append(list, mechanism.Binding{Level: level, Layer: layer, Chord: c, Effect: e})
 	}
 	on, layered := m.LayerOf(intent.BitState)
-	holder := l.modifier()
+	holder := l.Modifier()
 	if layered && holder == on.Key {
 		add(
 			behaviour.Position,

@@ -6,8 +6,8 @@ import (
 	"unicode/utf16"
 
 	"leitstand/core/keys"
+	"leitstand/core/keys/library"
 	"leitstand/core/mechanism"
-	"leitstand/core/mechanism/windows/layout/library"
 )
 
 // The accents of one-shot layers are private characters, one for each, and so are those behind the Compose key,
@@ -137,8 +137,9 @@ func (t *maker) row(k keys.Key, vk byte) *library.Row {
 	for s := range states {
 		r.Cells = append(r.Cells, t.bare(k, s))
 	}
-	control := library.Cell{}
-	if text, _ := t.layout.Type(keys.TypeState{}, k, 0); len(text) == 1 && strings.Contains(`[\]`, text) {
+	control := library.Cell{Unit: uint16(t.layout.Control(k))}
+	if text, _ := t.layout.Type(keys.TypeState{}, k, 0); !t.layout.Own() && len(text) == 1 &&
+		strings.Contains(`[\]`, text) {
 		control.Unit = uint16(text[0] & 0x1F)
 	}
 	r.Cells = append(r.Cells, control)
@@ -260,6 +261,9 @@ func (t *maker) others() {
 					r = uint16(c)
 				}
 			}
+			if d := t.layout.Decimal(); d != 0 && k == "NumpadDecimal" {
+				r = uint16(d)
+			}
 			seven(byte(vk), r, 0)
 		}
 	}
@@ -304,8 +308,13 @@ func (t *maker) dead(list []mechanism.Taken) {
 			t.Dead = append(t.Dead, library.Dead{Accent: a, Base: u, Result: t.inLayer(list, a, u)})
 		}
 		for _, other := range accents {
-			if _, both := of[other]; !isAccent || !both { // of which one is a layer's: the later one waits
+			_, both := of[other]
+			r, joins := t.layout.Result(waiting, rune(other))
+			switch {
+			case !isAccent || !both: // of which one is a layer's: the later one waits
 				t.Dead = append(t.Dead, library.Dead{Accent: a, Base: other, Result: other, Again: true})
+			case joins && !slices.Contains(units, other):
+				t.Dead = append(t.Dead, library.Dead{Accent: a, Base: other, Result: uint16(r)})
 			}
 		}
 	}

@@ -8,8 +8,8 @@ import (
 
 	"leitstand/core/change"
 	"leitstand/core/keys"
+	"leitstand/core/keys/library"
 	"leitstand/core/mechanism"
-	"leitstand/core/mechanism/windows/layout/library"
 )
 
 // processors are those that a library is built for, by the names that Windows has in PROCESSOR_ARCHITECTURE.

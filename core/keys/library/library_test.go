@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"leitstand/core/mechanism/windows/layout/library"
+	"leitstand/core/keys/library"
 	"leitstand/internal/realtest"
 )
 

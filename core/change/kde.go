@@ -191,10 +191,11 @@ func shortcuts(group []Change) (do, undo []string) {
 			continue
 		}
 		put, back = append(put, "put "+value+" "+at(c.Key)), append(back, "back "+at(c.Key))
+		// What the file has is kept before the keeper is told: it writes the file itself, in its own time.
+		keep = append(keep, "keepKeys "+words, "keep "+at(c.Key))
 		if strings.HasSuffix(groups[0], ".desktop") {
-			put, back = append(put, "keep "+moved), append(back, "back "+moved)
+			keep, back = append(keep, "keep "+moved), append(back, "back "+moved)
 		}
-		keep = append(keep, "keepKeys "+words)
 		clear = append(clear, "shortcut "+words)
 		if chords := c.To.(Texts); len(chords) > 0 {
 			tell = append(tell, "shortcut "+words+" "+ShellWord(numbers(chords)))

@@ -86,6 +86,11 @@ tell 'Window Maximize'
 	reached("steps", func() bool { return strings.Count(of(kept), `\t`) > len(list)/2 })
 	assert.Equal(t, strings.Split(of(fileOf(t, out, shortcuts)), `\t`), strings.Split(of(kept), `\t`))
 	assert.NotEqual(t, before, kept)
+	t.Cleanup(func() {
+		if t.Failed() {
+			t.Logf("the keeper's file at last:\n%s", kept)
+		}
+	})
 	reached("back", func() bool { return of(kept) == "Meta+F9" })
 	assert.Equal(t, before, kept)
 }

@@ -40,14 +40,11 @@ func (l *loader) groupFiles(src *source, body *hclsyntax.Body) {
 	}
 }
 
-// groupFile reads the file that a group names, and its definitions.
-func (b *block) groupFile() {
-	t, ok := b.text("file")
-	if !ok {
-		return
-	}
+// beside is a file that is named beside the block's own, as the loader's file system has it; not ok, and told, where
+// it leads out of that.
+func (b *block) beside(t Text) (name string, ok bool) {
 	own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
-	name := path.Join(path.Dir(own), t.Value)
+	name = path.Join(path.Dir(own), t.Value)
 	if fs.ValidPath(name) {
 		name = throughLinks(b.fsys, name)
 	}
@@ -56,6 +53,19 @@ func (b *block) groupFile() {
 			t.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", t.Value),
 			"keep the file in that folder or below it, or allow it with --allow-outside",
 		)
+		return "", false
+	}
+	return name, true
+}
+
+// groupFile reads the file that a group names, and its definitions.
+func (b *block) groupFile() {
+	t, ok := b.text("file")
+	if !ok {
+		return
+	}
+	name, ok := b.beside(t)
+	if !ok {
 		return
 	}
 	if first, ok := b.read[name]; ok {

@@ -190,16 +190,8 @@ func (b *block) systemLayouts(m *Machine) {
 			)
 			continue
 		}
-		own := strings.TrimPrefix(strings.TrimPrefix(b.src.name, b.shown), "/")
-		at := path.Join(path.Dir(own), file.Value)
-		if fs.ValidPath(at) {
-			at = throughLinks(b.fsys, at)
-		}
-		if !fs.ValidPath(at) || path.IsAbs(file.Value) {
-			b.add(
-				file.Range, "bad-file", fmt.Sprintf("%q leads out of the mapping's folder", file.Value),
-				"copy the library into that folder, from System32 of the machine",
-			)
+		at, ok := b.beside(file)
+		if !ok {
 			continue
 		}
 		text, err := fs.ReadFile(b.fsys, at)

@@ -13,6 +13,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"io/fs"
 	"strconv"
 	"strings"
 
@@ -44,6 +45,21 @@ func Text(data []byte) (string, error) {
 		return string(plain), err
 	}
 	return string(bytes.TrimPrefix(data, []byte("\ufeff"))), nil
+}
+
+// Open reads all values of a file of a folder; none where it is not there.
+func Open(fsys fs.FS, name string) ([]Value, error) {
+	data, err := fs.ReadFile(fsys, name)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	list, err := Parse(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return list, nil
 }
 
 // Parse reads all values of a file.

@@ -11,7 +11,6 @@
 package appkeys
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"slices"
@@ -96,28 +95,16 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 
 // Read reads the texts of a machine's folder.
 func (Mechanism) Read(_ *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
-	data, err := fs.ReadFile(fsys, compiled)
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, nil
-	} else if err != nil {
-		return nil, err
-	}
-	got, err := read(data)
+	values, err := regfile.Open(fsys, compiled)
+	got := read(values)
 	if err == nil && len(got.Left) > 0 {
-		err = fmt.Errorf("%s: %s", got.Left[0].Text, got.Left[0].Why)
+		err = fmt.Errorf("%s: %s: %s", compiled, got.Left[0].Text, got.Left[0].Why)
 	}
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", compiled, err)
-	}
-	return got.Bindings, nil
+	return got.Bindings, err
 }
 
 // read is what keys start by a registry file.
-func read(data []byte) (got mechanism.Imported, err error) {
-	values, err := regfile.Parse(data)
-	if err != nil {
-		return got, err
-	}
+func read(values []regfile.Value) (got mechanism.Imported) {
 	for _, v := range values {
 		if len(v.Key) <= len(root) || !strings.EqualFold(v.Key[:len(root)], root) || v.Text == nil ||
 			!strings.EqualFold(v.Name, name) {
@@ -139,7 +126,7 @@ func read(data []byte) (got mechanism.Imported, err error) {
 		got.Bindings = append(got.Bindings, b)
 	}
 	behaviour.Sort(got.Bindings)
-	return got, nil
+	return got
 }
 
 // keyOf is the key that gives a command.
@@ -165,5 +152,6 @@ func (Mechanism) Knows(_ string, text []byte) bool {
 
 // Import reads a registry file, as the editor exports it or as people write it.
 func (Mechanism) Import(_ *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
-	return read(text)
+	values, err := regfile.Parse(text)
+	return read(values), err
 }

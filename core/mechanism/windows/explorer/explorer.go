@@ -12,7 +12,6 @@
 package explorer
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"slices"
@@ -132,15 +131,9 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 	var list []mechanism.Binding
 	for _, name := range []string{compiled, policies} {
-		data, err := fs.ReadFile(fsys, name)
-		if errors.Is(err, fs.ErrNotExist) {
-			continue
-		} else if err != nil {
-			return nil, err
-		}
-		values, err := regfile.Parse(data)
+		values, err := regfile.Open(fsys, name)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", name, err)
+			return nil, err
 		}
 		got := read(m, values)
 		if len(got.Left) > 0 {

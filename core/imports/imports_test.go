@@ -141,6 +141,19 @@ func TestCompiledComesBack(t *testing.T) {
 	})
 }
 
+// A key that types a text, by a layout of our own, comes back as one that types a text.
+func TestTextsByKeysComeBack(t *testing.T) {
+	const text = "machine \"lab\" {\n  system = \"windows\"\n  layouts = [\"de\"]\n  layout_library = true\n}\n" +
+		"snippet \"KeyW\" { text = \"Süd\" }\nremap \"KeyQ\" { to = \"æ\" }\n"
+	builds, diags, err := compile.All(loaded(t, []byte(text)), here, nil)
+	require.NoError(t, err)
+	require.False(t, diags.HasErrors())
+	over, left := taken(t, folder(builds))
+	assert.Empty(t, left)
+	assert.Contains(t, string(over), `snippet "KeyW" { text = "Süd" }`)
+	assert.Contains(t, string(over), `remap "KeyQ" { to = "æ" }`)
+}
+
 // Whatever a machine's keys do, the mapping that is made of it means just that.
 func TestMeans(t *testing.T) {
 	sample.Checks(300)

@@ -338,7 +338,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 		st.kind = mapping.KindMenu
 		st.say("item", mapping.Strs(e.Item))
 	case behaviour.Types:
-		if b.Level == behaviour.Position {
+		if b.Level == behaviour.Position && isOne(e.Text) {
 			st.kind = mapping.KindRemap
 			st.say("to", mapping.Str(e.Text))
 			break
@@ -422,13 +422,19 @@ func (s *speaker) output(e behaviour.Effect) (mapping.Value, bool) {
 	case behaviour.Composes:
 		return mapping.Str("Compose"), true
 	case behaviour.Types:
-		if r, n := utf8.DecodeRuneInString(e.Text); n < len(e.Text) || r <= ' ' || !unicode.IsGraphic(r) {
+		if !isOne(e.Text) {
 			return mapping.Short{{Name: "text", Value: mapping.Str(e.Text)}}, true
 		}
 		return mapping.Str(e.Text), true
 	default: // the others are rules of their own
 	}
 	return nil, false
+}
+
+// isOne says whether a text is one character that a mapping can show.
+func isOne(text string) bool {
+	r, n := utf8.DecodeRuneInString(text)
+	return n == len(text) && r > ' ' && unicode.IsGraphic(r)
 }
 
 // press is a binding's press as a label.

@@ -1,6 +1,8 @@
 package host_test
 
 import (
+	"path/filepath"
+	"slices"
 	"testing"
 	"testing/fstest"
 
@@ -56,5 +58,29 @@ func TestMachine(t *testing.T) {
 		c.want.Name, c.want.Admin = host.Name, true
 		got := host.Machine(root, func(name string) string { return c.env[name] }, c.goos)
 		assert.Equal(t, c.want, *got)
+	}
+}
+
+func TestFindMapping(t *testing.T) {
+	own := filepath.Join("config", "leitstand")
+	ownFile := filepath.Join(own, "leitstand.hcl")
+	for _, c := range []struct {
+		env, config string
+		there       []string
+		path        string
+		elsewhere   bool
+	}{
+		{"x.hcl", "config", []string{"leitstand.hcl", ownFile}, "x.hcl", true},
+		{"", "config", []string{"leitstand.hcl", "leitstand", ownFile}, "leitstand.hcl", false},
+		{"", "config", []string{"leitstand", ownFile}, "leitstand", false},
+		{"", "config", []string{ownFile, own}, ownFile, true},
+		{"", "config", []string{own}, own, true},
+		{"", "config", nil, "leitstand.hcl", false},
+		{"", "", []string{own}, "leitstand.hcl", false},
+	} {
+		env := func(name string) string { return map[string]string{"LEITSTAND_FILE": c.env}[name] }
+		path, elsewhere := host.FindMapping(env, c.config, func(p string) bool { return slices.Contains(c.there, p) })
+		assert.Equal(t, c.path, path)
+		assert.Equal(t, c.elsewhere, elsewhere)
 	}
 }

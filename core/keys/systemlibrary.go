@@ -11,7 +11,7 @@ import (
 	"leitstand/core/keys/library"
 )
 
-// Of a row that has no meaning of ours, what CapsLock does.
+// plainRow is the type of a row that CapsLock leaves alone.
 const plainRow = "TWO_LEVEL"
 
 // LayoutOfLibrary is a layout as a library of the system's own has it, by the XKB name of the layout that it is

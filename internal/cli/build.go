@@ -22,7 +22,7 @@ func (a *app) build(path string, machines []string) (*mapping.Mapping, []*compil
 
 // checked loads the mapping of -f and finds out all that can be known of it.
 func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error) {
-	mp, diags, err := a.loadBeside(a.file, func(list []*machine.Machine) { check.Warm(list, machines) })
+	mp, diags, err := a.loadBeside(a.file(), func(list []*machine.Machine) { check.Warm(list, machines) })
 	if err != nil {
 		return mp, check.Report{}, err
 	}
@@ -37,7 +37,7 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 // buildSound builds the mapping of -f for a command that needs it without errors: with
 // errors they alone are printed, and the command ends.
 func (a *app) buildSound(machines []string) (*mapping.Mapping, []*compile.Build, error) {
-	mp, builds, diags, err := a.build(a.file, machines)
+	mp, builds, diags, err := a.build(a.file(), machines)
 	if err == nil && diags.HasErrors() {
 		a.complain(diags.Errors())
 		err = exit{exitErrors}

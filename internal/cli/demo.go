@@ -47,7 +47,7 @@ func (a *app) runDemo(dir string) error {
 		fmt.Fprintf(w, "%s  %s\n\n", a.text.Bold(fmt.Sprintf("%d. %s", n, what)), a.text.Faint("leitstand "+command))
 	}
 	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
-	a.file = first
+	a.named = first
 	mp, found, err := a.checked(nil)
 	if err != nil {
 		return err

@@ -25,11 +25,11 @@ Exit code 0: the same; 1: different; 2: could not run.`,
 		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled\n  leitstand diff compiled --files",
 		Args:    cobra.RangeArgs(1, 2),
 		RunE: func(_ *cobra.Command, args []string) error {
-			x, y := a.file, args[0]
-			if len(args) == 2 {
-				x, y = args[0], args[1]
-			} else if !compiled(y) {
-				x, y = args[0], a.file
+			x, y := args[0], args[len(args)-1]
+			if len(args) == 1 {
+				if y = a.file(); compiled(x) {
+					x, y = y, x
+				}
 			}
 			switch {
 			case compiled(x) && compiled(y):

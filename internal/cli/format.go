@@ -24,7 +24,7 @@ the exit code is 1 if a file is not laid out so.`,
 		RunE: func(_ *cobra.Command, files []string) error {
 			if len(files) == 0 {
 				var err error
-				if files, err = mappingFiles(a.file); err != nil {
+				if files, err = mappingFiles(a.file()); err != nil {
 					return err
 				}
 			}

@@ -37,7 +37,8 @@ under your layouts, or any of the numbers, in decimal or as 0x….`,
 // layouts are those of the mapping's machines if there is one, and this machine's.
 func (a *app) layouts() []*keys.Layout {
 	names := here().Layouts
-	if mp, _, err := a.load(a.file); err == nil {
+	path, _ := a.found()
+	if mp, _, err := a.load(path); err == nil {
 		for _, m := range mp.Machines {
 			names = append(names, m.Layouts...)
 		}

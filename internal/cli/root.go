@@ -42,7 +42,7 @@ func (e exit) Error() string { return fmt.Sprintf("exit %d", e.code) }
 type app struct {
 	stdout, stderr io.Writer
 	text           *text.Printer // on stdout
-	file           string        // -f
+	named          string        // -f
 	format         string        // --format
 	outside        bool          // --allow-outside
 }
@@ -80,7 +80,11 @@ func (a *app) root(version func() string) *cobra.Command {
 		Long: `leitstand turns one file that says what your keyboard should do into the
 configuration that Linux, macOS and Windows already understand.
 
-Start with:  leitstand demo`,
+Start with:  leitstand demo
+
+The mapping that commands speak of is the one of --file; else the one that
+LEITSTAND_FILE names; else leitstand.hcl, or a folder leitstand, here or in the
+folder of your configuration.`,
 		Version:       "known when asked for",
 		SilenceErrors: true,
 		SilenceUsage:  true,
@@ -88,7 +92,8 @@ Start with:  leitstand demo`,
 	cobra.AddTemplateFunc("version", version)
 	root.SetVersionTemplate("leitstand {{version}}\n")
 	root.PersistentFlags().StringVarP(
-		&a.file, "file", "f", "leitstand.hcl", "the mapping: a file, a folder of .hcl files, or - for standard input",
+		&a.named, "file", "f", "",
+		"the mapping: a file, a folder of .hcl files, or - for standard input (default: leitstand.hcl, as it is found)",
 	)
 	root.PersistentFlags().BoolVar(
 		&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder",
@@ -153,11 +158,43 @@ func complete(c *cobra.Command, flag string, values func() []string) {
 
 // names are those of something in the mapping of -f, as far as it can be read.
 func (a *app) names(of func(*mapping.Mapping) []string) []string {
-	mp, _, err := a.load(a.file)
+	path, _ := a.found()
+	mp, _, err := a.load(path)
 	if err != nil {
 		return nil
 	}
 	return of(mp)
+}
+
+// file is the mapping: the one of -f, or the one that is found, which is told where it is not in the folder at hand.
+func (a *app) file() string {
+	path, elsewhere := a.found()
+	if a.named = path; elsewhere {
+		fmt.Fprintf(a.stderr, "The mapping is %s.\n", path)
+	}
+	return path
+}
+
+// found is the mapping without a word.
+func (a *app) found() (path string, elsewhere bool) {
+	if a.named != "" {
+		return a.named, false
+	}
+	config, err := os.UserConfigDir()
+	if err != nil {
+		config = ""
+	}
+	return host.FindMapping(os.Getenv, config, isMapping)
+}
+
+// isMapping says whether a path is a file, or a folder with files of a mapping in it.
+func isMapping(path string) bool {
+	info, err := os.Stat(path)
+	if err != nil || !info.IsDir() {
+		return err == nil
+	}
+	files, err := mappingFiles(path)
+	return err == nil && len(files) > 0
 }
 
 // load reads a mapping from a path as the user wrote it.

@@ -121,6 +121,24 @@ snippet {
   allow        = ["not-done"]
 }
 `,
+		"a character by a function key, on Windows": `machine "lab" {
+  system  = "windows"
+  layouts = ["us"]
+}
+remap "F1" {
+  to    = "!"
+  allow = ["not-done"]
+}
+`,
+		"a key in a layer of CapsLock that types otherwise under each layout": `machine "vessel" {
+  system  = "macos"
+  layouts = ["us", "ru"]
+}
+layer "signs" {
+  toggle = "CapsLock"
+  keys { Digit5 = "Backquote" }
+}
+`,
 		"chords with Hyper of a key": `machine "mess" {
   system  = "linux"
   desktop = "xfce"

@@ -52,10 +52,10 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 		level += 2
 	}
 	sym, ok := l.Symbols(k)
-	if ok && s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") && (level < 2 || !strings.Contains(sym.Type, "SEMI")) {
-		if level ^= 1; l.third == Alt { // with Shift it is a capital as well
-			level |= 1
-		}
+	locked := ok && s.CapsLock && strings.Contains(sym.Type, "ALPHABETIC") &&
+		(level < 2 || !strings.Contains(sym.Type, "SEMI"))
+	if locked && l.Own() { // dead keys as well
+		level ^= 1
 	}
 	if !ok || level >= len(sym.Level) {
 		return "", s
@@ -79,6 +79,14 @@ func (l *Layout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
 	types := l.Characters(k)
 	if level >= len(types) || types[level] == 0 {
 		return "", s
+	}
+	if locked && !l.Own() {
+		if level ^= 1; l.third == Alt { // with Shift it is a capital as well
+			level |= 1
+		}
+		if level >= len(types) || types[level] == 0 {
+			return "", s
+		}
 	}
 	return l.Finish(s, string(types[level]))
 }

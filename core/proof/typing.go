@@ -143,7 +143,11 @@ func (t meantLayout) bare(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 
 // does is what a landing has a key type, in a state, and before what waits was told apart.
 func (t meantLayout) does(l *land.Landing, before, s keys.TypeState, held keys.Mods) (string, keys.TypeState) {
-	switch e := l.Written().Effect; e.Kind {
+	e := l.Written().Effect
+	if own := l.Binding.Effect; own.Kind == behaviour.Becomes && e.Kind == behaviour.Types {
+		e = own // which types something else under each of the machine's layouts
+	}
+	switch e.Kind {
 	case behaviour.Becomes:
 		return t.bare(s, e.Key, held)
 	case behaviour.Composes:

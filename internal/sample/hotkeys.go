@@ -23,7 +23,7 @@ func (d *draws) chord(bare bool) (string, bool) {
 	}
 	if d.rarely("a key of a program", 5) {
 		name := d.one("which program", "BrowserHome", "LaunchMail", "MediaSelect", "LaunchApp1", "LaunchApp2")
-		if !d.chorded[Key(name)] {
+		if !d.chorded[Key(name)] && !d.like(Key(name)) {
 			d.chorded[Key(name)] = true
 			return name, true
 		}

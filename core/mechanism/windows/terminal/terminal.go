@@ -63,7 +63,7 @@ type plan struct {
 
 // Take says whether a press is a chord that the terminal can have, and gives a text or what it does itself.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	if !mechanism.Plain(b) || b.Board != "" {
+	if !mechanism.Plain(b) || b.Level != behaviour.Hotkey {
 		return mechanism.Offer{}
 	}
 	chord, ok := spell(m, b.Chord)

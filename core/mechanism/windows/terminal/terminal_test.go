@@ -52,6 +52,9 @@ func TestTake(t *testing.T) {
 		{sends(keys.Ctrl|keys.Alt, "KeyV", keys.Ctrl|keys.Shift, "KeyX"), false},
 		{sends(keys.Ctrl|keys.Alt, "KeyV", keys.Ctrl, "KeyV"), false},
 		{sample.Off(keys.Ctrl, "KeyA"), false},
+		{behaviour.Binding{ // a place on the board, before the system has looked at it
+			Chord: keys.Chord{Key: sample.Key("F1")}, Effect: behaviour.Effect{Kind: behaviour.Types, Text: "!"},
+		}, false},
 	} {
 		o := terminal.Mechanism{}.Take(lab("de"), c.binding)
 		assert.Equal(t, c.taken, o.Verdict == mechanism.Near, c.binding.String())

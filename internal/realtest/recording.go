@@ -19,12 +19,15 @@ type Recording struct {
 	log     string
 }
 
-// Recorder makes the program. It appends its arguments and its folder to a file, each
-// with a NUL behind it.
+// endOfStart is behind the arguments of a start and its folder, which have a NUL behind each.
+const endOfStart = "\x00\n\x00"
+
+// Recorder makes the program. It appends its arguments and its folder to a file, all at once: who empties the file
+// meanwhile finds the whole of a start there, or nothing.
 func Recorder(t testing.TB, home string) *Recording {
 	t.Helper()
 	r := &Recording{filepath.Join(home, "record it"), t, filepath.Join(home, "log")}
-	script := "#!/bin/sh\n{ for a in \"$@\"; do printf '%s\\0' \"$a\"; done; printf 'in %s\\0\\n' \"$PWD\"; } >> '" + r.log + "'\n"
+	script := "#!/bin/sh\nprintf '%s\\0' \"$@\" \"in $PWD\" '\n' >> '" + r.log + "'\n"
 	require.NoError(t, os.WriteFile(r.Program, []byte(script), 0o755))
 	require.NoError(t, os.WriteFile(r.log, nil, 0o666))
 	require.NoError(t, os.Chmod(r.log, 0o666)) // another user may start it
@@ -35,7 +38,7 @@ func Recorder(t testing.TB, home string) *Recording {
 func (r *Recording) Starts() []string {
 	text, err := os.ReadFile(r.log)
 	require.NoError(r.t, err)
-	parts := strings.Split(string(text), "\x00\n")
+	parts := strings.Split(string(text), endOfStart)
 	return parts[:len(parts)-1] // behind the last there is nothing, or half a start
 }
 

@@ -80,8 +80,12 @@ func pressAlone(t *testing.T, server *realtest.Server, recording *realtest.Recor
 // sequence is begun again.
 func press(t *testing.T, server *realtest.Server, b mechanism.Binding, done func() bool) {
 	t.Helper()
+	if len(b.Then) == 0 {
+		server.TapUntil(b.String(), done, sample.Evdevs(b.Chord)...)
+		return
+	}
 	server.Tap(sample.Evdevs(b.Chord)...)
-	for pause := time.Second / 5; len(b.Then) > 0; pause *= 2 {
+	for pause := time.Second / 5; ; pause *= 2 {
 		for _, c := range b.Then {
 			time.Sleep(pause)
 			server.Tap(sample.Evdevs(c)...)

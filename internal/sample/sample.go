@@ -161,14 +161,17 @@ func Machine(m machine.Machine) *intent.Machine {
 	return intent.NewMachine(&mapping.Mapping{}, &m)
 }
 
-// Checks has properties tried n times, unless a flag asks for another number, and
-// under CI always with the same seed.
+// Under CI, properties are tried with the same seed always, unless they ask for others.
+func init() {
+	if os.Getenv("CI") != "" {
+		_ = flag.Set("rapid.seed", "20260401") // a number is always a value of this flag
+	}
+}
+
+// Checks has properties tried n times, unless a flag asks for another number.
 func Checks(n int) {
-	for name, value := range map[string]string{"rapid.checks": fmt.Sprint(n), "rapid.seed": "20260401"} {
-		f := flag.Lookup(name)
-		if f.Value.String() == f.DefValue && (name == "rapid.checks" || os.Getenv("CI") != "") {
-			_ = flag.Set(name, value) // a number is always a value of these flags
-		}
+	if f := flag.Lookup("rapid.checks"); f.Value.String() == f.DefValue {
+		_ = flag.Set("rapid.checks", fmt.Sprint(n))
 	}
 }
 
@@ -195,11 +198,12 @@ func Anew(t testing.TB, n int) {
 		seed = hash.Sum64()
 	}
 	f := flag.Lookup("rapid.seed")
-	if f.Value.String() == f.DefValue || os.Getenv("CI") != "" {
+	was := f.Value.String()
+	if was == f.DefValue || os.Getenv("CI") != "" {
 		_ = flag.Set("rapid.seed", fmt.Sprint(seed))
 	}
 	t.Logf("seed: -rapid.seed=%s", f.Value)
-	t.Cleanup(func() { _ = flag.Set("rapid.seed", f.DefValue) })
+	t.Cleanup(func() { _ = flag.Set("rapid.seed", was) })
 }
 
 // Nasty is text that every layer of quoting on its way can break.

@@ -22,9 +22,13 @@ const path = "hidutil/leitstand.keymapping.plist"
 func TestReadsWhatItWrites(t *testing.T) {
 	m := vessel(t)
 	rapid.Check(t, func(t *rapid.T) {
-		taken := func(b behaviour.Binding) bool { return hidutil.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
+		// A key that is to be what it is anyhow, such as Insert as Help, is in no file.
+		taken := func(b behaviour.Binding) bool {
+			out, err := mechanism.Write(hidutil.Mechanism{}, m, []behaviour.Binding{b})
+			return err == nil && len(out.Changes) > 0 && hidutil.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+		}
 		list := sample.Positions(t, taken)
-		for _, b := range sample.Positions(t, taken) {
+		for _, b := range sample.Positions(t, func(b behaviour.Binding) bool { return taken(sample.On("chart-table", b)) }) {
 			list = append(list, sample.On("chart-table", b))
 		}
 		behaviour.Sort(list)

@@ -76,6 +76,7 @@ func TestWrongSystemLayouts(t *testing.T) {
 		`system_layouts = { de = "none.dll" }`:                                              `"none.dll" cannot be read as a keyboard layout: there is no such file`,
 		`system_layouts = { de = "../kbdgr.dll" }`:                                          "leads out of the mapping's folder",
 		`system_layouts = { de = "m.hcl" }`:                                                 "cannot be read as a keyboard layout",
+		`system_layouts = { de = "large.dll" }`:                                             "it is larger than 1024 kB",
 		`system_layouts = { fr = "kbdgr.dll" }`:                                             `"fr" is none of the machine's layouts`,
 		"layouts = [\"us(colemak)\"]\nsystem_layouts = { \"us(colemak)\" = \"kbdgr.dll\" }": `no layout of Windows called "us(colemak)" is known`,
 	} {
@@ -83,7 +84,9 @@ func TestWrongSystemLayouts(t *testing.T) {
 			lines = "layouts = [\"de\"]\n" + lines
 		}
 		text := "machine \"lab\" {\n  system = \"windows\"\n" + lines + "\n}\nremap \"CapsLock\" { to = \"Escape\" }\n"
-		fsys := fstest.MapFS{"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: systemLibrary(t)}}
+		fsys := fstest.MapFS{
+			"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: systemLibrary(t)}, "large.dll": {Data: make([]byte, 2<<20)},
+		}
 		_, diags, err := mapping.Load(fsys, "m.hcl", "")
 		require.NoError(t, err)
 		require.Len(t, diags, 1, lines)

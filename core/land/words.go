@@ -3,6 +3,7 @@ package land
 import (
 	"leitstand/core/behaviour"
 	"leitstand/core/keys"
+	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
 )
@@ -72,29 +73,41 @@ func (t *typed) lost(r rune) (by int, lost bool) {
 	return by, by >= 0
 }
 
+// find names what took the last key of a character, -1 for nothing. A layout of ours has an abbreviation under each
+// of the machine's layouts, or not at all; XKB's are typed under any.
 func (t *typed) find(r rune) int {
 	if t.texts[string(r)] {
 		return -1
 	}
+	by := -1
 	for _, l := range t.b.Machine.Layouts {
-		by := -1
-		for _, k := range keys.All() {
-			for level, typed := range l.Characters(k) {
-				if typed != r {
-					continue
-				}
-				took, ok := t.taken(k, level)
-				if !ok || t.stands[k] {
-					return -1
-				}
-				by = took
-			}
-		}
-		if by >= 0 {
-			return by
+		switch took, free := t.under(l, r); {
+		case free && t.b.Machine.System == machine.Linux:
+			return -1
+		case !free && took >= 0:
+			by = took
 		}
 	}
-	return -1
+	return by
+}
+
+// under says whether a key still types a character under a layout, and what took one that does no longer, -1 for
+// nothing.
+func (t *typed) under(l *keys.Layout, r rune) (by int, free bool) {
+	by = -1
+	for _, k := range keys.All() {
+		for level, typed := range l.Characters(k) {
+			if typed != r {
+				continue
+			}
+			took, ok := t.taken(k, level)
+			if !ok || t.stands[k] {
+				return -1, true
+			}
+			by = took
+		}
+	}
+	return by, false
 }
 
 // taken says what has a key do something else in a state: plain, with Shift, with AltGr or Option, or with both.

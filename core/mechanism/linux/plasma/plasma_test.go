@@ -3,6 +3,7 @@ package plasma_test
 import (
 	"io/fs"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -369,5 +370,21 @@ func TestNamesHaveNoQuotationMark(t *testing.T) {
 	for _, u := range stock {
 		assert.NotContains(t, u.Key+u.Name, "'")
 		assert.NotContains(t, u.Key+u.Name, `\`)
+	}
+}
+
+// What the file of shortcuts has is kept before the keeper is told anything: it writes the file in its own time.
+func TestKeptBeforeTold(t *testing.T) {
+	out, err := mechanism.Write(plasma.Mechanism{}, machine("de"), []mechanism.Binding{
+		sample.Act(keys.Meta, "F5", "tile-left"), sample.Act(keys.Meta, "F6", "maximize"),
+	})
+	require.NoError(t, err)
+	lines := strings.Split(linesOf(out.Steps()), "\n")
+	told := slices.IndexFunc(lines, func(l string) bool { return strings.HasPrefix(l, "shortcut ") })
+	require.Positive(t, told)
+	for _, action := range []string{"Window Quick Tile Left", "Window Maximize"} {
+		kept := slices.Index(lines, "keep kglobalshortcutsrc --group kwin --key '"+action+"'")
+		assert.Positive(t, kept, action)
+		assert.Less(t, kept, told, action)
 	}
 }

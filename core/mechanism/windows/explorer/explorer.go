@@ -86,14 +86,14 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	var own, ofBar []mechanism.Taken
 	var letters []byte
 	for _, b := range mechanism.Sorted(list) {
-		switch letter := b.Plan.(byte); {
-		case letter == 'G':
+		letter := b.Plan.(byte)
+		if letter == 'G' {
 			ofBar = append(ofBar, b)
-		default:
-			own = append(own, b)
-			if !slices.Contains(letters, letter) {
-				letters = append(letters, letter)
-			}
+			continue
+		}
+		own = append(own, b)
+		if !slices.Contains(letters, letter) {
+			letters = append(letters, letter)
 		}
 	}
 	var changes []change.Change

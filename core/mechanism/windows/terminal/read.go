@@ -104,22 +104,17 @@ func (f found) chord(m *mechanism.Machine) (*keys.Chord, bool) {
 	return &c, c.Key != keys.None
 }
 
-// keyOf is the key that a name stands for.
+// keyOf is the key that a name stands for: by its own name, or the character that it types.
 func keyOf(m *mechanism.Machine, name string) keys.Key {
+	if name == "esc" {
+		name = "escape"
+	}
 	for _, k := range keys.All() {
-		code := strings.ToLower(k.String())
-		switch {
-		case strings.HasPrefix(code, "arrow"):
-			code = strings.TrimPrefix(code, "arrow")
-		case code == "pageup" || code == "pagedown":
-			code = map[string]string{"pageup": "pgup", "pagedown": "pgdn"}[code]
-		case k.Section() == keys.Writing && len([]rune(name)) == 1:
-			if typed := m.Layouts[0].Characters(k); len(typed) > 0 && string(typed[0]) == name {
-				return k
-			}
-			continue
-		}
-		if code == name || code == "escape" && name == "esc" {
+		typed := m.Layouts[0].Characters(k)
+		switch own, has := named[k.String()]; {
+		case has && own == name,
+			k.Section() == keys.Function && strings.EqualFold(k.String(), name),
+			k.Section() == keys.Writing && len(typed) > 0 && string(typed[0]) == name:
 			return k
 		}
 	}

@@ -79,6 +79,22 @@ func kdeText(v Value) string {
 	}
 }
 
+// SplitKDE takes a key of KDE or Keeper apart: its settings file, "" for the keeper's; its group, between the outer
+// brackets of its line; and its name.
+func SplitKDE(key string) (file, group, name string) {
+	file, groups, name := split(key)
+	return file, strings.Join(groups, "]["), name
+}
+
+// AsKept is a value in the type in which a store has it: KDE's files know texts only, and Bytes for a line as it
+// stands.
+func AsKept(store string, v Value) Value {
+	if _, line := v.(Bytes); store != KDE || v == nil || line {
+		return v
+	}
+	return Text(kdeText(v))
+}
+
 // shortcut is the value of a shortcut in the keeper's file: its chords, those that it came with,
 // which the keeper knows better, and what it is called.
 func shortcut(v Value, between, words string) string {
@@ -256,9 +272,84 @@ func QtNumber(chord string) int {
 	if n, ok := qtNumbers[chord]; ok {
 		return code | n
 	}
+	if number, err := strconv.ParseUint(chord, 0, 32); err == nil && strings.HasPrefix(chord, "0x") {
+		return code | int(number)
+	}
 	if number, err := strconv.Atoi(strings.TrimPrefix(chord, "F")); err == nil && len(chord) > 1 && chord[0] == 'F' {
 		return code | (firstFunctionKey + number - 1)
 	}
 	r, _ := utf8.DecodeRuneInString(chord)
 	return code | int(r)
+}
+
+// QtNumbers are Qt's numbers of chords that are pressed after one another, parted by a comma and a blank; the keeper
+// takes four.
+func QtNumbers(chords string) []int32 {
+	list := make([]int32, 4)
+	for i, c := range strings.SplitN(chords, ", ", 4) {
+		list[i] = int32(QtNumber(c)) // the highest bit is no sign, and none has it
+	}
+	return list
+}
+
+// QtChord spells chords that are pressed after one another, by Qt's numbers.
+func QtChord(numbers []int32) string {
+	var chords []string
+	for _, n := range numbers {
+		if n != 0 {
+			chords = append(chords, qtChord(int(n)))
+		}
+	}
+	return strings.Join(chords, ", ")
+}
+
+func qtChord(n int) string {
+	text := ""
+	for _, modifier := range []string{"Meta+", "Ctrl+", "Alt+", "Shift+"} { // in the order in which Qt spells them
+		if n&qtModifiers[modifier] != 0 {
+			text += modifier
+			n &^= qtModifiers[modifier]
+		}
+	}
+	for name, number := range qtNumbers {
+		if number == n {
+			return text + name
+		}
+	}
+	if n >= firstFunctionKey && n < firstFunctionKey+35 {
+		return text + "F" + strconv.Itoa(n-firstFunctionKey+1)
+	}
+	if n > ' ' && n <= utf8.MaxRune {
+		return text + string(rune(n))
+	}
+	return text + fmt.Sprintf("0x%08x", n) // a key that has no name here
+}
+
+// KDELines are the lines of shell that give a key of KDE's files, or a shortcut, its value, or none.
+func KDELines(store, key string, v Value, label string) []string {
+	lines := []string{kdeTools[0]}
+	if store == Keeper {
+		_, groups, name := split(key)
+		words := ShellWord(groups[0]) + " " + ShellWord(name)
+		chords, _ := v.(Texts)
+		if !strings.HasPrefix(groups[0], "leitstand-") {
+			lines = append(lines, keeperTools[0], keeperTools[1], "shortcut "+words+" "+ShellWord(numbers(chords)))
+		}
+		if v != nil {
+			text := strings.ReplaceAll(strings.ReplaceAll(shortcut(v, "\t", label), `\`, `\\`), "\t", `\t`)
+			return append(lines, `"$kde" --file `+at(key)+` -- "$(printf %b `+ShellWord(text)+`)"`)
+		}
+		moved := at("[services][" + groups[0] + "]" + name)
+		return append(lines, `"$kde" --file `+at(key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
+	}
+	if v == nil {
+		return append(lines, `"$kde" --file `+at(key)+" --delete ''")
+	}
+	text := ""
+	if line, ok := v.(Bytes); ok {
+		text = string(line)
+	} else {
+		text = kdeText(v)
+	}
+	return append(lines, `"$kde" --file `+at(key)+" -- "+ShellWord(text))
 }

@@ -142,6 +142,8 @@ func typed(v Value) (typ, text string, list []string) {
 		return "string", string(v), nil
 	case Int:
 		return "int", strconv.Itoa(int(v)), nil
+	case Unsigned:
+		return "uint", strconv.FormatUint(uint64(v), 10), nil
 	case Bool:
 		return "bool", strconv.FormatBool(bool(v)), nil
 	case Raw: // a type, and the value
@@ -164,6 +166,46 @@ func ShellWord(w string) string {
 		return w
 	}
 	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
+}
+
+// XfconfProperty is a property with a value within those that its path names.
+func XfconfProperty(path []string, v Value) (Property, error) {
+	p := Property{Name: path[len(path)-1]}
+	switch v.(type) {
+	case Text, Int, Unsigned, Bool, Raw, Texts:
+		p.Type, p.Value, p.Values = typed(v)
+	default:
+		return p, fmt.Errorf("%T is no value of Xfce's store", v)
+	}
+	for i := len(path) - 2; i >= 0; i-- {
+		p = Property{Name: path[i], Type: "empty", Children: []Property{p}}
+	}
+	return p, nil
+}
+
+// SpellProperty spells a property on lines that begin with a line feed and an indent.
+func SpellProperty(p Property, line string) string {
+	var b bytes.Buffer
+	p.write(&b, line)
+	return b.String()
+}
+
+// XfconfLine is the line of shell that gives a property its value, or none.
+func XfconfLine(key string, v Value) string {
+	name, path, _ := strings.Cut(key, ":")
+	at := "xfconf-query -c " + name + " -p " + ShellWord(path)
+	if v == nil {
+		return at + " -r"
+	}
+	typ, text, list := typed(v)
+	if typ != "array" {
+		return at + " -n -t " + typ + " -s " + ShellWord(text)
+	}
+	at += " -n -a"
+	for _, item := range list {
+		at += " -t string -s " + ShellWord(item)
+	}
+	return at
 }
 
 // properties sets what a channel lacks, and saves what each property had, once.

@@ -166,15 +166,22 @@ func differences(was, is map[string][]byte) []FileDifference {
 	return list
 }
 
+// Unified is how the text of a file changes, "" if either is no text.
+func Unified(name string, was, is []byte) string { return unifiedText(name, name, was, is) }
+
 // unified is the unified text of two files, "" if either is not text.
 func unified(name string, was, is []byte) string {
+	return unifiedText("compiled/"+name, "mapping/"+name, was, is)
+}
+
+func unifiedText(from, to string, was, is []byte) string {
 	a, ok1 := text(was)
 	b, ok2 := text(is)
 	if !ok1 || !ok2 {
 		return ""
 	}
 	out, err := difflib.GetUnifiedDiffString(difflib.UnifiedDiff{
-		A: lines(a), B: lines(b), FromFile: "compiled/" + name, ToFile: "mapping/" + name, Context: 2,
+		A: lines(a), B: lines(b), FromFile: from, ToFile: to, Context: 2,
 	})
 	if err != nil {
 		return fmt.Sprintf("cannot be compared: %v\n", err)

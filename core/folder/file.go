@@ -27,6 +27,24 @@ func NewFile(name string, data []byte) error {
 type Edit struct {
 	Name     string
 	Was, New []byte
+	// Aside is the name of the file beside it that has the new text until it changes places, "" for any. One of that
+	// name is left of an earlier run.
+	Aside string
+}
+
+// Create makes a file that is not there yet with what it is to hold, whole or not at all; aside is the name of the file
+// beside it that has it until then.
+func Create(name, aside string, data []byte, mode fs.FileMode) error {
+	if err := os.Remove(aside); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if err := writeSynced(aside, data, mode); err != nil {
+		return errors.Join(err, os.Remove(aside))
+	}
+	if err := os.Link(aside, name); err == nil || errors.Is(err, fs.ErrExist) {
+		return errors.Join(err, os.Remove(aside))
+	}
+	return os.Rename(aside, name) // a file system without a second name for a file
 }
 
 // Replace writes files anew, all of them or none, as a careful editor does: through links,
@@ -90,6 +108,12 @@ func prepare(e Edit) (replacement, error) {
 	r := replacement{
 		name:   name,
 		beside: filepath.Join(filepath.Dir(name), "."+filepath.Base(name)+"."+hex.EncodeToString(random[:])),
+	}
+	if e.Aside != "" {
+		if err := os.Remove(e.Aside); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return replacement{}, err
+		}
+		r.beside = e.Aside
 	}
 	if err := writeSynced(r.beside, e.New, info.Mode().Perm()); err != nil {
 		_ = os.Remove(r.beside)

@@ -63,7 +63,7 @@ func Write(dir string, sets []Set, read ReadRecord) (err error) {
 		return err
 	}
 	defer root.Close()
-	unlock, err := lock(root)
+	unlock, err := Lock(root)
 	if err != nil {
 		return fmt.Errorf("%s: %w", dir, err)
 	}

@@ -13,9 +13,9 @@ import (
 // patience is how long a run waits for another one that writes to the same folder.
 const patience = 20 * time.Second
 
-// lock waits until no other run writes to the folder. The lock is on the folder itself, and
+// Lock waits until no other run writes to the folder. The lock is on the folder itself, and
 // ends with the process.
-func lock(root *os.Root) (unlock func(), err error) {
+func Lock(root *os.Root) (unlock func(), err error) {
 	f, err := root.Open(".")
 	if err != nil {
 		return nil, err

@@ -15,9 +15,9 @@ const patience = 20 * time.Second
 // lockFile is open, and deleted when it is closed, while a run writes.
 const lockFile = ".leitstand-lock"
 
-// lock waits until no other run writes to the folder: nobody else can open the file, which
+// Lock waits until no other run writes to the folder: nobody else can open the file, which
 // goes when its process ends.
-func lock(root *os.Root) (unlock func(), err error) {
+func Lock(root *os.Root) (unlock func(), err error) {
 	name, err := windows.UTF16PtrFromString(filepath.Join(root.Name(), lockFile))
 	if err != nil {
 		return nil, err

@@ -122,3 +122,6 @@ func Steps(t testing.TB, dir string) string {
 	}
 	return strings.Join(lines, "")
 }
+
+// Env is the environment of the session's programs.
+func (s *Session) Env() []string { return append(os.Environ(), s.env...) }

@@ -269,11 +269,18 @@ func (p *placer) x11(keymaps map[string][]byte, loader string) {
 		"",
 		"Load it now, or log in again. Whatever sets the layout later (`setxkbmap`, a layout panel) takes it away "+
 			"until the next log-in."+keep,
-		"",
+		"Load the keymap that was there before.",
 	)
 	about.Everyone = false // it is the user's own session
-	p.add(change.Call{About: about, Do: shell(load + where)})
+	p.add(change.Call{About: about, Do: shell(keepKeymap + "; " + load + where), Undo: shell(formerKeymap)})
 }
+
+// The keymap that the server has is kept before ours is loaded first, and loaded again when it is taken back.
+const (
+	inSaved      = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/keymap.xkb; `
+	keepKeymap   = inSaved + `mkdir -p "${saved%/*}"; [ -e "$saved" ] || xkbcomp -w0 -xkb "$DISPLAY" "$saved"`
+	formerKeymap = inSaved + `if [ -e "$saved" ]; then xkbcomp -w0 "$saved" "$DISPLAY" && rm "$saved"; fi`
+)
 
 const (
 	loaderFile = "xkb/load-keymaps"

@@ -1,0 +1,302 @@
+package install_test
+
+import (
+	"errors"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/change"
+	"leitstand/core/install"
+)
+
+func about(serves string) change.About { return change.About{Serves: []string{serves}} }
+
+// first and second are what is wanted one after the other: every kind of change, and some that go.
+func first() []install.Item {
+	return items("i3",
+		change.File{About: about("F6"), Path: "~/.config/gauge/keys/ours.conf", Data: []byte("bind F6\n")},
+		change.Line{About: about("F6"), Path: "~/.config/i3/config", Text: "include ours", From: "/etc/i3/config"},
+		change.Block{
+			About: about("F7"), Path: "~/.XCompose", Begins: "# ours begins", Ends: "# ours ends",
+			Text: "# ours begins\n<F7> : \"x\"\n# ours ends\n", First: "include \"%L\"\n",
+		},
+		change.Setting{About: about("F8"), Store: change.Dconf, Key: "/a/delay", To: change.Unsigned(220)},
+		change.Setting{About: about("F8"), Store: change.Dconf, Key: "/a/rate", To: change.Unsigned(40)},
+		change.Member{About: about("F8"), Store: change.Dconf, Key: "/a/list", Item: "ours"},
+		change.Setting{About: about("F9"), Store: change.Keeper, Key: "[kwin]Close", To: change.Texts{"Meta+F4"}},
+		change.Call{About: about("F6"), Do: []string{"reload"}, Undo: []string{"reload"}},
+	)
+}
+
+func second() []install.Item {
+	list := items("i3",
+		change.File{About: about("F6"), Path: "~/.config/gauge/keys/ours.conf", Data: []byte("bind F6 and F7\n")},
+		change.Line{About: about("F6"), Path: "~/.config/i3/config", Text: "include ours", From: "/etc/i3/config"},
+		change.Setting{About: about("F8"), Store: change.Dconf, Key: "/a/delay", To: change.Unsigned(300)},
+		change.Call{About: about("F6"), Do: []string{"reload"}, Undo: []string{"reload"}},
+	)
+	return append(list, items("console",
+		change.Call{
+			About: about("F5"), Do: []string{"enable"}, Undo: []string{"disable"}, InTurn: true,
+		},
+		change.File{About: about("F5"), Path: "/etc/console", Data: []byte("keymap\n")},
+	)...)
+}
+
+func items(by string, list ...change.Change) (items []install.Item) {
+	for _, c := range list {
+		items = append(items, install.Item{Change: c, By: by, Rules: c.Note().Serves})
+	}
+	return items
+}
+
+// machine is one that its user has set up.
+func machine() *memory {
+	m := newMemory()
+	m.folders["~/.config/i3"] = true
+	at := time.Date(2026, 5, 4, 3, 2, 1, 0, time.UTC)
+	m.files["~/.config/i3/config"] = install.File{
+		Data: []byte("# of the user's own"), Mode: 0o640, UID: 1000, GID: 100, Owned: true, Time: at,
+	}
+	m.values["dconf /a/list"] = change.Texts{"theirs"}
+	m.values["dconf /a/rate"] = change.Raw("1.5")
+	m.values["kglobalaccel [kwin]Close"] = change.Texts{"Alt+F4"}
+	return m
+}
+
+func begin(t *testing.T, m *memory) *install.Session {
+	t.Helper()
+	s, err := install.Begin(install.Installer{Machine: m, Book: m}, time.Now(), func() (func(), error) { return func() {}, nil })
+	require.NoError(t, err)
+	return s
+}
+
+func installed(list []install.Item) install.Wanted {
+	return install.Wanted{Installed: install.Installed{Machine: "gauge", Items: list}}
+}
+
+// run installs in one go.
+func run(t *testing.T, m *memory, want install.Wanted) *install.Plan {
+	t.Helper()
+	s := begin(t, m)
+	plan, err := s.Plan(want)
+	require.NoError(t, err)
+	require.NoError(t, s.Carry(s.Journal, plan, time.Time{}))
+	return plan
+}
+
+// What is installed is there; twice does nothing; after an edit only the difference is done, and what is wanted no
+// longer is what it was; to want nothing brings every byte back, and its owner, its mode and its time.
+func TestInstallAndRestore(t *testing.T) {
+	m := machine()
+	had := m.snapshot()
+	run(t, m, installed(first()))
+	assert.Equal(t, "# of the user's own\ninclude ours\n", string(m.files["~/.config/i3/config"].Data))
+	assert.EqualValues(t, 0o640, m.files["~/.config/i3/config"].Mode)
+	assert.Equal(t, change.Texts{"theirs", "ours"}, m.values["dconf /a/list"])
+	assert.Equal(t, []string{"[reload]"}, m.called)
+
+	book := string(m.book)
+	assert.True(t, run(t, m, installed(first())).Empty())
+	assert.JSONEq(t, book, string(m.book))
+	assert.Equal(t, []string{"[reload]"}, m.called)
+
+	plan := run(t, m, installed(second()))
+	assert.Equal(t, change.Texts{"theirs"}, m.values["dconf /a/list"])
+	assert.Equal(t, change.Raw("1.5"), m.values["dconf /a/rate"])
+	assert.Equal(t, change.Texts{"Alt+F4"}, m.values["kglobalaccel [kwin]Close"])
+	assert.NotContains(t, m.files, "~/.XCompose")
+	assert.Equal(t, []string{"[reload]", "[reload]", "[enable]"}, m.called)
+	for _, s := range plan.Steps {
+		for _, w := range s.Writes {
+			assert.NotEqual(t, "~/.config/i3/config", w.Path, "it is as it is wanted already")
+		}
+	}
+
+	run(t, m, install.Wanted{})
+	assert.Equal(t, had, m.snapshot())
+	assert.Nil(t, m.book)
+	assert.Equal(t, []string{"[disable]", "[reload]"}, m.called[3:])
+}
+
+// What somebody has changed since is said. What is ours goes out of a file or a list of theirs; a value of theirs
+// stays when ours is taken back, unless it is forced; an install takes it, and restores what was before all.
+func TestDrift(t *testing.T) {
+	drifted := func() *memory {
+		m := machine()
+		run(t, m, installed(first()))
+		f := m.files["~/.config/i3/config"]
+		f.Data = append([]byte("# more of theirs\n"), f.Data...)
+		m.files["~/.config/i3/config"] = f
+		m.values["dconf /a/list"] = change.Texts{"ours", "more"}
+		m.values["dconf /a/delay"] = change.Unsigned(111)
+		return m
+	}
+	m := drifted()
+	s := begin(t, m)
+	plan, err := s.Drifted()
+	require.NoError(t, err)
+	require.Len(t, plan.Steps, 2, "the value, and the word to a program: the list and the file have what is ours")
+	require.Len(t, plan.Steps[0].Writes, 1)
+	assert.Equal(t, "/a/delay", plan.Steps[0].Writes[0].Key)
+	s.End()
+
+	plan = run(t, m, install.Wanted{})
+	var left []string
+	for _, d := range plan.Drift {
+		if d.Left {
+			left = append(left, d.Key)
+		}
+	}
+	assert.Equal(t, []string{"/a/delay"}, left)
+	assert.Equal(t, "# more of theirs\n# of the user's own\n", string(m.files["~/.config/i3/config"].Data))
+	assert.Equal(t, change.Texts{"more"}, m.values["dconf /a/list"])
+	assert.Equal(t, change.Unsigned(111), m.values["dconf /a/delay"])
+
+	m = drifted()
+	run(t, m, install.Wanted{Force: true})
+	assert.NotContains(t, m.values, "dconf /a/delay")
+
+	m = drifted()
+	run(t, m, installed(first()))
+	assert.Equal(t, change.Unsigned(220), m.values["dconf /a/delay"])
+	run(t, m, install.Wanted{})
+	assert.NotContains(t, m.values, "dconf /a/delay")
+	assert.Equal(t, "# more of theirs\n# of the user's own\n", string(m.files["~/.config/i3/config"].Data))
+}
+
+// What changes between the plan and the writing is not overwritten, and all that was done is taken back.
+func TestChangedBetweenPlanAndWriting(t *testing.T) {
+	m := machine()
+	s := begin(t, m)
+	plan, err := s.Plan(installed(first()))
+	require.NoError(t, err)
+	m.values["dconf /a/rate"] = change.Unsigned(9)
+	had := m.snapshot()
+	require.ErrorIs(t, s.Carry(s.Journal, plan, time.Time{}), change.ErrChanged)
+	assert.Equal(t, had, m.snapshot())
+	assert.Nil(t, m.book)
+}
+
+// A trial is put back, or kept.
+func TestTrial(t *testing.T) {
+	for _, kept := range []bool{false, true} {
+		m := machine()
+		run(t, m, installed(first()))
+		had := m.snapshot()
+		s := begin(t, m)
+		plan, err := s.Plan(installed(second()))
+		require.NoError(t, err)
+		require.NoError(t, s.Carry(s.Journal, plan, time.Now().Add(time.Minute)))
+		now := m.snapshot()
+		require.NotEqual(t, had, now)
+		s = begin(t, m)
+		_, err = s.Plan(installed(first()))
+		require.ErrorIs(t, err, install.ErrTrial)
+		if kept {
+			require.NoError(t, s.Keep(s.Journal))
+			assert.Equal(t, now, m.snapshot())
+			assert.True(t, run(t, m, installed(second())).Empty())
+			continue
+		}
+		require.NoError(t, s.Revert(s.Journal))
+		assert.Equal(t, had, m.snapshot())
+		assert.True(t, run(t, m, installed(first())).Empty())
+	}
+}
+
+// At every step that changes something, the run fails, or is killed before it, within it, or behind it: after the next
+// command the machine has what it had, or what was wanted, and nothing between, and restoring brings all back.
+func TestEveryStepMayFail(t *testing.T) {
+	tried := 0
+	for _, how := range []string{"fails", "fails behind", "killed", "killed within", "killed behind"} {
+		for _, doing := range []string{"install", "edit", "restore", "trial", "revert", "keep"} {
+			for at := 1; ; at++ {
+				m := machine()
+				never := m.snapshot()
+				do := begun(t, m, doing)
+				old := m.snapshot()
+				m.step, m.failAt, m.how = 0, at, how
+				fails(do)
+				if m.step < at {
+					break
+				}
+				tried++
+				m.failAt, m.dead = 0, false
+				s := begin(t, m)
+				if s.Journal.Trial != nil {
+					do := map[bool]func(*install.Journal) error{true: s.Keep, false: s.Revert}[doing == "keep"]
+					require.NoError(t, do(s.Journal))
+				}
+				now := m.snapshot()
+				whole := machine()
+				again := begun(t, whole, doing)
+				again()
+				if now != old && now != whole.snapshot() {
+					t.Fatalf("%s, %s at step %d: neither old nor new\n%s\n%s\n%s", doing, how, at, old, now, whole.snapshot())
+				}
+				run(t, m, install.Wanted{})
+				require.Equal(t, never, m.snapshot(), "%s, %s at step %d", doing, how, at)
+			}
+		}
+	}
+	t.Logf("%d places to fail at", tried)
+	assert.Greater(t, tried, 250)
+}
+
+// begun prepares a machine, and returns what is to be done with it.
+func begun(t *testing.T, m *memory, doing string) func() {
+	t.Helper()
+	carry := func(want install.Wanted, until time.Time) {
+		s := begin(t, m)
+		plan, err := s.Plan(want)
+		if err == nil {
+			err = s.Carry(s.Journal, plan, until)
+		}
+		if err != nil && !errors.Is(err, errFails) {
+			panic(fmt.Sprint(doing, ": ", err))
+		}
+	}
+	until := time.Now().Add(time.Minute)
+	switch doing {
+	case "install":
+		return func() { carry(installed(first()), time.Time{}) }
+	case "edit":
+		carry(installed(first()), time.Time{})
+		return func() { carry(installed(second()), time.Time{}) }
+	case "restore":
+		carry(installed(first()), time.Time{})
+		return func() { carry(install.Wanted{}, time.Time{}) }
+	case "trial":
+		return func() { carry(installed(first()), until) }
+	}
+	carry(installed(first()), until)
+	return func() {
+		s := begin(t, m)
+		var err error
+		if doing == "keep" {
+			err = s.Keep(s.Journal)
+		} else {
+			err = s.Revert(s.Journal)
+		}
+		if err != nil && !errors.Is(err, errFails) {
+			panic(fmt.Sprint(doing, ": ", err))
+		}
+	}
+}
+
+// fails does something that may be killed.
+func fails(do func()) {
+	defer func() {
+		if r := recover(); r != nil {
+			if _, ok := r.(killed); !ok {
+				panic(r)
+			}
+		}
+	}()
+	do()
+}

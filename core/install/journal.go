@@ -1,0 +1,198 @@
+package install
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"leitstand/core/change"
+)
+
+// Installed is what is in place.
+type Installed struct {
+	Machine string    `json:"machine"` // its name in the mapping
+	Mapping string    `json:"mapping"` // where that is
+	Commit  string    `json:"commit,omitempty"`
+	At      time.Time `json:"at"`
+	Items   []Item    `json:"changes"`
+	Held    []Held    `json:"places"`
+	Folders []string  `json:"folders,omitempty"` // that were made
+	// Files are those that have keys of ours, so that they have just their bytes when all keys go.
+	Files   []KeyFile `json:"files,omitempty"`
+	Without []string  `json:"without,omitempty"` // rules that were taken back by themselves
+	// Paused is what resume puts in place again.
+	Paused []Item `json:"paused,omitempty"`
+}
+
+// Held is a place that is changed.
+type Held struct {
+	Place
+	Label  string `json:"label,omitempty"`
+	Before State  `json:"before"` // as it was before our first change
+	After  State  `json:"after"`  // as it was after our last one
+}
+
+// KeyFile is a file that has keys of ours among others: what it was before them, and the digest of what it was after.
+type KeyFile struct {
+	Path   string `json:"path"`
+	Before State  `json:"before"`
+	After  string `json:"after"`
+}
+
+// Journal is what the state folder keeps.
+type Journal struct {
+	Format  string `json:"format"`
+	Version int    `json:"version"`
+	Installed
+	Begun *Begun `json:"begun,omitempty"`
+	Trial *Trial `json:"trial,omitempty"`
+}
+
+// Begun is what was begun, and is not done yet.
+type Begun struct {
+	Steps []Step    `json:"steps"`
+	Next  Installed `json:"next"`
+	Until time.Time `json:"until,omitzero"` // of a trial
+}
+
+// Trial is what is put back unless it is confirmed.
+type Trial struct {
+	Until time.Time `json:"until"`
+	Steps []Step    `json:"steps"` // that were done
+	Was   Installed `json:"was"`
+}
+
+// The form of the journal. A program reads journals of its own version and of those before.
+const (
+	format  = "leitstand journal"
+	version = 1
+)
+
+// Book keeps the journal.
+type Book interface {
+	// Read fails with fs.ErrNotExist where there is none.
+	Read() ([]byte, error)
+	// Write writes it whole or not at all; what it returns from is on the disk.
+	Write(data []byte) error
+	Remove() error
+}
+
+// Open reads the journal.
+func Open(b Book) (*Journal, error) {
+	j := &Journal{Format: format, Version: version}
+	data, err := b.Read()
+	if errors.Is(err, fs.ErrNotExist) {
+		return j, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	var head struct {
+		Format  string `json:"format"`
+		Version int    `json:"version"`
+	}
+	if err := json.Unmarshal(data, &head); err != nil {
+		return nil, fmt.Errorf("the journal cannot be read: %w", err)
+	}
+	switch {
+	case head.Format != format:
+		return nil, errors.New("the journal is none of leitstand's")
+	case head.Version > version:
+		return nil, fmt.Errorf("what is installed was installed by a newer leitstand (its journal has version %d, "+
+			"and this program knows %d); use that one", head.Version, version)
+	}
+	if err := json.Unmarshal(data, j); err != nil {
+		return nil, fmt.Errorf("the journal cannot be read: %w", err)
+	}
+	return j, nil
+}
+
+// Empty says that nothing is in place, nor begun.
+func (j *Journal) Empty() bool {
+	return len(j.Items) == 0 && len(j.Paused) == 0 && len(j.Held) == 0 && len(j.Folders) == 0 && j.Begun == nil && j.Trial == nil
+}
+
+func (j *Journal) save(b Book) error {
+	if j.Empty() {
+		err := b.Remove()
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil
+		}
+		return err
+	}
+	data, err := json.MarshalIndent(j, "", "  ")
+	if err != nil {
+		return err
+	}
+	return b.Write(append(data, '\n'))
+}
+
+type item struct {
+	Change json.RawMessage `json:"change"`
+	By     string          `json:"by"`
+	Takes  string          `json:"takes,omitempty"`
+	Rules  []string        `json:"rules,omitempty"`
+}
+
+// MarshalJSON spells the item.
+func (i Item) MarshalJSON() ([]byte, error) {
+	data, err := change.Encode(i.Change)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(item{data, i.By, i.Takes, i.Rules})
+}
+
+// UnmarshalJSON reads what MarshalJSON spelled.
+func (i *Item) UnmarshalJSON(data []byte) error {
+	var read item
+	if err := json.Unmarshal(data, &read); err != nil {
+		return err
+	}
+	c, err := change.Decode(read.Change)
+	*i = Item{c, read.By, read.Takes, read.Rules}
+	return err
+}
+
+type state struct {
+	Data  *change.DescribedItem `json:"data,omitempty"`
+	Value *change.DescribedItem `json:"value,omitempty"`
+	Mode  fs.FileMode           `json:"mode,omitempty"`
+	Owner *[2]int               `json:"owner,omitempty"` // user, group
+	Time  time.Time             `json:"time,omitzero"`
+}
+
+// MarshalJSON spells the state.
+func (s State) MarshalJSON() ([]byte, error) {
+	f := s.File
+	spelled := state{
+		Data: change.EncodeData(f.Data), Value: change.EncodeValue(s.Value), Mode: f.Mode, Time: f.Time,
+	}
+	if f.Owned {
+		spelled.Owner = &[2]int{f.UID, f.GID}
+	}
+	return json.Marshal(spelled)
+}
+
+// UnmarshalJSON reads what MarshalJSON spelled.
+func (s *State) UnmarshalJSON(data []byte) error {
+	var read state
+	if err := json.Unmarshal(data, &read); err != nil {
+		return err
+	}
+	var err error
+	if s.File.Data, err = change.DecodeData(read.Data); err != nil {
+		return err
+	}
+	if read.Data != nil && s.File.Data == nil {
+		s.File.Data = []byte{}
+	}
+	s.File.Mode, s.File.Time = read.Mode, read.Time
+	if read.Owner != nil {
+		s.File.UID, s.File.GID, s.File.Owned = read.Owner[0], read.Owner[1], true
+	}
+	s.Value, err = change.DecodeValue(read.Value)
+	return err
+}

@@ -1,0 +1,77 @@
+package live
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"leitstand/core/change"
+	"leitstand/core/install"
+)
+
+// dconf is the user's own value of a key: what stands in the system's databases behind the user's is none of it.
+func (m *Machine) dconf(key string) (change.Value, error) {
+	out, err := m.askDconf("read", key)
+	if text := strings.TrimSuffix(out, "\n"); err == nil && text != "" {
+		return change.ParseGVariant(text), nil
+	}
+	return nil, err
+}
+
+// setDconf sets a key, or leaves it without a value of the user's.
+func (m *Machine) setDconf(e install.Entry) error {
+	words := []string{"reset", e.Key}
+	if e.Value != nil {
+		words = []string{"write", e.Key, change.GVariant(e.Value)}
+	}
+	_, err := m.askDconf(words...)
+	return err
+}
+
+// askDconf runs dconf's program with a profile that has the user's own database only. (dconf's documentation of
+// profiles: DCONF_PROFILE may be the path of a file.)
+func (m *Machine) askDconf(words ...string) (string, error) {
+	if m.env("DBUS_SESSION_BUS_ADDRESS") == "" && m.env("XDG_RUNTIME_DIR") == "" {
+		return "", errors.New("dconf's settings are kept by a program of the session, and there is none here; run this " +
+			"in the desktop")
+	}
+	profile, err := m.profile()
+	if err != nil {
+		return "", err
+	}
+	return m.run([]string{"DCONF_PROFILE=" + profile}, "dconf", words...)
+}
+
+// profile is a file that names the user's own database, as the profile in use does.
+func (m *Machine) profile() (string, error) {
+	database := "user-db:user"
+	name := m.env("DCONF_PROFILE")
+	if name == "" {
+		name = "user"
+	}
+	if !filepath.IsAbs(name) {
+		name = filepath.Join("/etc/dconf/profile", name)
+	}
+	if text, err := os.ReadFile(name); err == nil {
+		for line := range strings.Lines(string(text)) {
+			line, _, _ = strings.Cut(line, "#")
+			if line = strings.TrimSpace(line); line != "" { // the first may be written
+				database = line
+				break
+			}
+		}
+	}
+	file := filepath.Join(m.StateFolder(), "dconf-profile")
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return "", err
+	}
+	if was, err := os.ReadFile(file); err == nil && string(was) == database+"\n" {
+		return file, nil
+	}
+	if err := os.WriteFile(file, []byte(database+"\n"), 0o600); err != nil {
+		return "", fmt.Errorf("the profile for dconf cannot be written: %w", err)
+	}
+	return file, nil
+}

@@ -1,0 +1,276 @@
+package live_test
+
+import (
+	"fmt"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"leitstand/core/change"
+	"leitstand/core/compile"
+	"leitstand/core/install"
+	"leitstand/core/install/live"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
+)
+
+func codes(names ...string) (list []int) {
+	for _, n := range names {
+		list = append(list, sample.Evdev(sample.Key(n)))
+	}
+	return list
+}
+
+// desk is a session of a desktop, in which keys are pressed.
+type desk struct {
+	t         *testing.T
+	machine   *live.Machine
+	recording *realtest.Recording
+	tap       func(...int)
+	tapUntil  func(string, func() bool, ...int)
+	head      string // the machine of the mapping
+}
+
+// items compiles a mapping with some rules, in which PROGRAM is what records its start.
+func (d *desk) items(rules string) []install.Item {
+	d.t.Helper()
+	text := d.head + strings.ReplaceAll(rules, "PROGRAM", d.recording.Program)
+	mp, diags, err := mapping.Load(mechanism.Folder{{Path: "m.hcl", Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(d.t, err)
+	require.Empty(d.t, diags)
+	builds, diags, err := compile.All(mp, nil, nil)
+	require.NoError(d.t, err)
+	require.False(d.t, diags.HasErrors(), "%v", diags)
+	return install.Items(builds[0])
+}
+
+// install makes the session have what a mapping says, and says what was done.
+func (d *desk) install(rules string) *install.Plan {
+	d.t.Helper()
+	return d.carry(install.Wanted{Installed: install.Installed{Machine: "office", Items: d.items(rules)}})
+}
+
+func (d *desk) carry(want install.Wanted) *install.Plan {
+	d.t.Helper()
+	book := live.Book{Folder: d.machine.StateFolder()}
+	s, err := install.Begin(install.Installer{Machine: d.machine, Book: book}, time.Now(), book.Lock)
+	require.NoError(d.t, err)
+	defer s.End()
+	plan, err := s.Plan(want)
+	require.NoError(d.t, err)
+	require.NoError(d.t, s.Carry(s.Journal, plan, time.Time{}))
+	return plan
+}
+
+// installedAndBack goes the way of a user: a mapping is put in place and pressed, one rule leaves it and another comes,
+// which is pressed, and all is taken back.
+func (d *desk) installedAndBack() {
+	t := d.t
+	const one = "launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\naction \"Meta+F7\" { does = \"close\" }\n"
+	const two = "launch \"Ctrl+Alt+b\" { run = [\"PROGRAM\", \"two\"] }\nrepeat { delay = \"300ms\" }\n"
+	all := []string{"own\x00", "one\x00", "two\x00"}
+	silent := func(what string, chord []int, says string) {
+		t.Helper()
+		time.Sleep(2 * time.Second)
+		done := d.recording.Expect(says, without(all, says))
+		d.tap(chord...)
+		time.Sleep(2 * time.Second)
+		assert.False(t, done(), what)
+	}
+	g, b, own := codes("ControlLeft", "AltLeft", "KeyG"), codes("ControlLeft", "AltLeft", "KeyB"), codes("F8")
+	require.False(t, d.install(one).Empty())
+	d.tapUntil("the chord of the mapping", d.recording.Expect("one\x00", without(all, "one\x00")), g...)
+	assert.True(t, d.install(one).Empty(), "installed twice")
+	require.False(t, d.install(two).Empty())
+	d.tapUntil("the chord of the edited mapping", d.recording.Expect("two\x00", without(all, "two\x00")), b...)
+	silent("a rule that is gone still starts its program", g, "one\x00")
+	require.False(t, d.carry(install.Wanted{}).Empty())
+	silent("what was taken back still starts its program", b, "two\x00")
+	d.tapUntil("the user's own chord", d.recording.Expect("own\x00", without(all, "own\x00")), own...)
+}
+
+func without(list []string, one string) (rest []string) {
+	for _, s := range list {
+		if s != one {
+			rest = append(rest, s)
+		}
+	}
+	return rest
+}
+
+// tree is every file below a folder with its bytes, its mode and its time, but for those in some folders.
+func tree(t *testing.T, dir string, not ...string) map[string]string {
+	t.Helper()
+	list := map[string]string{}
+	err := filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+		name, _ := filepath.Rel(dir, p)
+		for _, n := range not {
+			if name == n {
+				if e != nil && e.IsDir() {
+					return filepath.SkipDir
+				}
+				return nil
+			}
+		}
+		if err != nil {
+			return err
+		}
+		info, err := e.Info()
+		if err != nil {
+			return err
+		}
+		if !info.Mode().IsRegular() {
+			list[name] = info.Mode().String()
+			return nil
+		}
+		data, err := os.ReadFile(p)
+		list[name] = fmt.Sprintf("%s %v %q", info.Mode(), info.ModTime().UnixNano(), data)
+		return err
+	})
+	require.NoError(t, err)
+	return list
+}
+
+func machine(desktop, session string) string {
+	return fmt.Sprintf("machine \"office\" {\n  system  = \"linux\"\n  desktop = %q\n  session = %q\n  layouts = [\"us\"]\n}\n",
+		desktop, session)
+}
+
+// keymapOf is the keymap that a server has, without the names of its parts and what it says for nothing, which do not
+// survive their way through a file.
+func keymapOf(server *realtest.Server) string {
+	var lines []string
+	for line := range strings.Lines(server.Run("xkbcomp", "-w0", "-xkb", server.Display, "-")) {
+		if !strings.HasPrefix(line, "xkb_") && !strings.Contains(line, "]= Level1;") {
+			lines = append(lines, line)
+		}
+	}
+	return strings.Join(lines, "")
+}
+
+// A mapping is put in place in a running session of i3, and taken back to the byte, with the keymap of the server.
+func TestInstalledUnderI3(t *testing.T) {
+	realtest.Need(t, "i3", "i3-wm")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	own := "bindsym F8 exec \"'" + recording.Program + "' own\"\n# no end"
+	config := filepath.Join(home, ".config/i3/config")
+	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
+	require.NoError(t, os.WriteFile(config, []byte(own), 0o640))
+	require.NoError(t, os.Chtimes(config, time.Time{}, time.Unix(1700000000, 5)))
+	server.Session(env, "exec i3")
+	server.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
+	d := &desk{
+		t, &live.Machine{Home: home, Env: server.Env(env...)}, recording, server.Tap, server.TapUntil,
+		machine("i3", "x11"),
+	}
+	before, keymap := tree(t, home, "run", "log"), keymapOf(server)
+	d.installedAndBack()
+	assert.Equal(t, before, tree(t, home, "run", "log"))
+
+	d.install("hyper \"CapsLock\" {}\n")
+	require.NotEqual(t, keymap, keymapOf(server))
+	d.carry(install.Wanted{})
+	assert.Equal(t, keymap, keymapOf(server))
+	assert.Equal(t, before, tree(t, home, "run", "log"))
+}
+
+// So it is in a whole session of GNOME, whose settings are then as they were.
+func TestInstalledInGnome(t *testing.T) {
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	const at = "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings"
+	s := realtest.GnomeSession(t, home, env, home, strings.Join([]string{
+		"dconf write " + at + " \"['" + at + "/custom0/']\"", "dconf write " + at + "/custom0/name \"'own'\"",
+		"dconf write " + at + "/custom0/binding \"'F8'\"",
+		"dconf write " + at + "/custom0/command \"\\\"'" + recording.Program + "' own\\\"\"",
+		"dconf write /org/gnome/desktop/wm/keybindings/close \"['<Super>F4']\"",
+		"dconf write /org/gnome/desktop/peripherals/keyboard/delay \"uint32 444\"",
+	}, "\n"))
+	s.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
+	before := s.Dump()
+	d := &desk{t, &live.Machine{Home: home, Env: s.Env()}, recording, s.Tap, s.TapUntil, machine("gnome", "wayland")}
+	d.installedAndBack()
+	assert.Equal(t, before, s.Dump())
+}
+
+// Xfce's daemon is told, and tells whom it concerns; afterwards its store has the values, and the types, that it had.
+func TestInstalledUnderXfce(t *testing.T) {
+	realtest.Need(t, "xfsettingsd", "xfce4-settings")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	server.Session(env, "echo \"$DBUS_SESSION_BUS_ADDRESS\" > \"$HOME/bus.new\"; mv \"$HOME/bus.new\" \"$HOME/bus\"\n"+
+		"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/override -n -t bool -s true\n"+
+		"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F8 -n -t string -s \"'"+recording.Program+"' own\"\n"+
+		"xfconf-query -c keyboards -p /Default/KeyRepeat/Delay -n -t uint -s 444\n"+
+		"exec xfsettingsd --no-daemon --disable-wm-check --replace")
+	var bus string
+	realtest.WaitFor(t, "the bus", func() bool {
+		text, err := os.ReadFile(filepath.Join(home, "bus"))
+		bus = strings.TrimSpace(string(text))
+		return err == nil
+	})
+	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+bus)...)
+	server.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
+	had := func() (list string) {
+		for _, channel := range []string{"xfce4-keyboard-shortcuts", "keyboards", "xfwm4"} {
+			cmd := exec.Command("gdbus", "call", "--session", "--dest", "org.xfce.Xfconf", "--object-path",
+				"/org/xfce/Xfconf", "--method", "org.xfce.Xfconf.GetAllProperties", channel, "/")
+			cmd.Env = all
+			out, _ := cmd.Output() // no such channel yet
+			list += channel + " " + string(out)
+		}
+		return list
+	}
+	before := had()
+	require.Contains(t, before, "uint32 444")
+	d := &desk{t, &live.Machine{Home: home, Env: all}, recording, server.Tap, server.TapUntil, machine("xfce", "x11")}
+	d.installedAndBack()
+	assert.Equal(t, before, had())
+}
+
+// Plasma's keeper takes chords of actions at once and gives them back; those of programs stand in its file, and are
+// read at the next log-in.
+func TestInstalledInPlasma(t *testing.T) {
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	s := realtest.PlasmaSession(t, home, env, home, "")
+	d := &desk{t, &live.Machine{Home: home, Env: s.Env()}, recording, s.Tap, s.TapUntil, machine("plasma", "wayland")}
+	chords := func(name string) string {
+		v, err := d.machine.Get(change.Keeper, "[kwin]"+name)
+		require.NoError(t, err)
+		return fmt.Sprint(v)
+	}
+	d.carry(install.Wanted{})
+	closes, tiles := chords("Window Close"), chords("Window Quick Tile Left")
+	require.Contains(t, closes, "Alt+F4")
+	const settings = ".config/kcminputrc"
+	had := "[Keyboard]\n# of the user's own\nRepeatRate=33\nOther=x\\sy\n\n[Mouse]\nX=1"
+	require.NoError(t, os.WriteFile(filepath.Join(home, settings), []byte(had), 0o600))
+	before := tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc")
+	d.install("action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  takes = true\n}\n" +
+		"launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\nrepeat {\n  delay = \"300ms\"\n  rate  = 20\n}\n")
+	assert.Contains(t, chords("Window Close"), "Meta+F7")
+	assert.NotContains(t, chords("Window Close"), "Alt+F4")
+	assert.Contains(t, chords("Window Quick Tile Left"), "Alt+F4")
+	text, err := os.ReadFile(filepath.Join(home, settings))
+	require.NoError(t, err)
+	assert.Equal(t, strings.Replace(had, "RepeatRate=33\nOther=x\\sy\n", "RepeatRate=20\nOther=x\\sy\nRepeatDelay=300\n", 1),
+		string(text))
+	d.install("action \"Meta+F7\" { does = \"close\" }\n")
+	assert.Equal(t, tiles, chords("Window Quick Tile Left"))
+	d.carry(install.Wanted{})
+	assert.Equal(t, closes, chords("Window Close"))
+	assert.Equal(t, before, tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc"))
+}

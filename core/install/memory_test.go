@@ -1,0 +1,159 @@
+package install_test
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"slices"
+
+	"leitstand/core/change"
+	"leitstand/core/install"
+)
+
+// memory is a machine and its journal in memory, which fails, or is killed, at a step: before it, behind it, or in
+// the middle of what it writes.
+type memory struct {
+	files   map[string]install.File
+	values  map[string]change.Value
+	folders map[string]bool
+	called  []string
+	book    []byte
+
+	step, failAt int
+	how          string // before, after, short; killed or not
+	dead         bool
+}
+
+func newMemory() *memory {
+	return &memory{
+		files: map[string]install.File{}, values: map[string]change.Value{}, folders: map[string]bool{"~/.config": true},
+	}
+}
+
+// snapshot is all that the machine has, but for what was called.
+func (m *memory) snapshot() string {
+	var b []string
+	for _, p := range slices.Sorted(maps.Keys(m.files)) {
+		f := m.files[p]
+		b = append(b, fmt.Sprintf("%s %q %o %d:%d %v", p, f.Data, f.Mode, f.UID, f.GID, f.Time.UnixNano()))
+	}
+	for _, k := range slices.Sorted(maps.Keys(m.values)) {
+		b = append(b, fmt.Sprintf("%s = %#v", k, m.values[k]))
+	}
+	return fmt.Sprint(b, slices.Sorted(maps.Keys(m.folders)))
+}
+
+var errFails = errors.New("it fails")
+
+// killed is thrown where the run is killed.
+type killed struct{}
+
+// doing counts a step that changes something; torn does half of it.
+func (m *memory) doing(whole, torn func()) error {
+	if m.dead {
+		panic(killed{})
+	}
+	m.step++
+	if m.step != m.failAt {
+		whole()
+		return nil
+	}
+	switch m.how {
+	case "fails":
+		return errFails
+	case "fails behind":
+		whole()
+		return errFails
+	case "killed behind":
+		whole()
+	case "killed within":
+		torn()
+	}
+	m.dead = true
+	panic(killed{})
+}
+
+func (m *memory) File(path string) (install.File, error) { return m.files[path], nil }
+
+func (m *memory) Put(path string, f install.File) error {
+	return m.doing(func() {
+		if f.Data == nil {
+			delete(m.files, path)
+			return
+		}
+		for _, dir := range m.Missing(path) {
+			m.folders[dir] = true
+		}
+		m.files[path] = f
+	}, func() {
+		// A file with two names is written in place.
+		if was, ok := m.files[path]; ok && f.Data != nil && len(f.Data) > 1 {
+			half := len(f.Data) / 2
+			rest := was.Data[min(half, len(was.Data)):]
+			was.Data = slices.Concat(f.Data[:half], rest)
+			m.files[path] = was
+		}
+	})
+}
+
+func (m *memory) Missing(path string) (list []string) {
+	for i := len(path) - 1; i > 0; i-- {
+		if path[i] == '/' && path[:i] != "~" && !m.folders[path[:i]] {
+			list = append(list, path[:i])
+		}
+	}
+	slices.Reverse(list)
+	return list
+}
+
+func (m *memory) RemoveFolder(path string) error {
+	for p := range m.files {
+		if len(p) > len(path) && p[:len(path)+1] == path+"/" {
+			return nil
+		}
+	}
+	return m.doing(func() { delete(m.folders, path) }, func() {})
+}
+
+func (m *memory) Get(store, key string) (change.Value, error) { return m.values[store+" "+key], nil }
+
+func (m *memory) Set(store string, list []install.Entry) error {
+	for _, e := range list {
+		err := m.doing(func() {
+			if e.Value == nil {
+				delete(m.values, store+" "+e.Key)
+			} else {
+				m.values[store+" "+e.Key] = e.Value
+			}
+		}, func() {
+			if store == change.Keeper {
+				m.values[store+" "+e.Key] = change.Texts{}
+			}
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (m *memory) KeptIn(string, string) string { return "" }
+
+func (m *memory) Call(words []string) error {
+	return m.doing(func() { m.called = append(m.called, fmt.Sprint(words)) }, func() {})
+}
+
+// Read is the journal.
+func (m *memory) Read() ([]byte, error) {
+	if m.book == nil {
+		return nil, fs.ErrNotExist
+	}
+	return m.book, nil
+}
+
+func (m *memory) Write(data []byte) error {
+	return m.doing(func() { m.book = slices.Clone(data) }, func() {})
+}
+
+func (m *memory) Remove() error { return m.doing(func() { m.book = nil }, func() {}) }

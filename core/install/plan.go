@@ -1,0 +1,457 @@
+package install
+
+import (
+	"fmt"
+	"slices"
+
+	"leitstand/core/change"
+	"leitstand/core/folder"
+)
+
+// Step is a thing to be done: places to be written in one go, or a call.
+type Step struct {
+	By       string // the mechanism
+	Says     string // what a person is told who does it
+	Everyone bool   // an administrator's to do
+	Writes   []Write
+	Do, Undo []string // the words of a call, and of the one that takes it back
+	// InTurn: the call is taken back in its turn, before what was written before it.
+	InTurn bool
+}
+
+// Write is what a place has, and what it is to have.
+type Write struct {
+	Place
+	Label    string // what its store calls it
+	From, To State
+	Folders  []string // those that are made for it
+	Rules    []string // those that want it, or wanted it
+}
+
+// Drift is a place that somebody has changed since.
+type Drift struct {
+	Place
+	Before, After, Now State
+	Rules              []string
+	// Left: it stays as it is, since it is not ours any more.
+	Left bool
+}
+
+// Plan is what is to be done to a machine.
+type Plan struct {
+	Steps []Step
+	Drift []Drift
+	// After is the machine as it is then, to be read.
+	After change.Store
+	Hands []Item // what a person has to do
+	Next  Installed
+	// Untold are the calls to programs of a session that is not there; they see what is new when it begins.
+	Untold []Step
+}
+
+// Wanted is what is to be installed.
+type Wanted struct {
+	Installed      // with nothing held yet
+	Force     bool // also what somebody has changed since becomes what it was before
+}
+
+// planner makes a plan.
+type planner struct {
+	m       Machine
+	was     Installed
+	want    Wanted
+	over    *overlay
+	plan    *Plan
+	by      map[Place][]string // the mechanisms that touch a place, those that did and those that will
+	rules   map[Place][]string
+	written map[Place]bool
+	merged  map[Place]bool  // others have changed more than ours there
+	changed map[string]bool // mechanisms with a place that is written
+}
+
+// Make plans what makes a machine have what is wanted, and no longer what it was given before. It reads the machine
+// and changes nothing.
+func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
+	p := &planner{
+		m: m, was: was, want: want, over: newOverlay(m), plan: &Plan{Next: want.Installed},
+		by: map[Place][]string{}, rules: map[Place][]string{}, written: map[Place]bool{},
+		merged: map[Place]bool{}, changed: map[string]bool{},
+	}
+	p.plan.After = p.over
+	p.know(was.Items)
+	p.know(want.Items)
+	if err := p.takeBack(); err != nil {
+		return nil, err
+	}
+	if err := p.carry(); err != nil {
+		return nil, err
+	}
+	if err := p.order(); err != nil {
+		return nil, err
+	}
+	return p.plan, nil
+}
+
+// know notes who touches which place.
+func (p *planner) know(items []Item) {
+	for _, i := range items {
+		if at, ok := places(i.Change); ok {
+			if !slices.Contains(p.by[at], i.By) {
+				p.by[at] = append(p.by[at], i.By)
+			}
+			for _, r := range i.Rules {
+				if !slices.Contains(p.rules[at], r) {
+					p.rules[at] = append(p.rules[at], r)
+				}
+			}
+		}
+	}
+}
+
+// takeBack has, in memory, the machine as it was before all changes of ours.
+func (p *planner) takeBack() error {
+	for _, h := range p.was.Held {
+		now, err := p.over.now(h.Place)
+		if err != nil {
+			return fmt.Errorf("%s: %w", h.Place, err)
+		}
+		if now.Same(h.After) || now.Same(h.Before) {
+			p.over.to[h.Place] = h.Before
+			continue
+		}
+		merged, err := p.takeOut(h.Place)
+		if err != nil {
+			return err
+		}
+		d := Drift{Place: h.Place, Before: h.Before, After: h.After, Now: now, Rules: p.rules[h.Place]}
+		switch {
+		case merged: // ours is taken out of it, and what others have changed stays
+			p.merged[h.Place] = true
+		case p.wants(h.Place) || p.want.Force:
+			p.over.to[h.Place] = h.Before
+		default:
+			d.Left = true
+		}
+		p.plan.Drift = append(p.plan.Drift, d)
+	}
+	return nil
+}
+
+// takeOut takes our changes out of a place that has more than ours.
+func (p *planner) takeOut(at Place) (done bool, err error) {
+	var out []change.Change
+	for _, i := range slices.Backward(p.was.Items) {
+		if of, ok := places(i.Change); ok && of == at {
+			c, ok := inverse(i.Change)
+			if !ok {
+				return false, nil
+			}
+			out = append(out, c)
+		}
+	}
+	_, err = change.Carry(out, p.over)
+	return len(out) > 0, err
+}
+
+// wants says whether a place is to be changed.
+func (p *planner) wants(at Place) bool {
+	return slices.ContainsFunc(p.want.Items, func(i Item) bool {
+		of, ok := places(i.Change)
+		return ok && of == at
+	})
+}
+
+// carry carries the wanted changes out in memory, and notes what their places had before.
+func (p *planner) carry() error {
+	held := map[Place]bool{}
+	for _, i := range p.want.Items {
+		if _, hand := i.Change.(change.Hand); hand {
+			p.plan.Hands = append(p.plan.Hands, i)
+		}
+		at, ok := places(i.Change)
+		if ok && !held[at] {
+			held[at] = true
+			before, err := p.over.then(at)
+			if err != nil {
+				return fmt.Errorf("%s: %w", at, err)
+			}
+			p.plan.Next.Held = append(p.plan.Next.Held, Held{Place: at, Label: label(i.Change), Before: before})
+		}
+		if _, err := change.Carry([]change.Change{i.Change}, p.over); err != nil {
+			return err
+		}
+	}
+	if err := p.leaveMerged(); err != nil {
+		return err
+	}
+	for n := range p.plan.Next.Held {
+		h := &p.plan.Next.Held[n]
+		var err error
+		if h.After, err = p.over.then(h.Place); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// leaveMerged leaves a place of others alone that has what is wanted, wherever it stands in it.
+func (p *planner) leaveMerged() error {
+	for at := range p.merged {
+		alone := newOverlay(p.m)
+		for _, i := range p.want.Items {
+			if of, ok := places(i.Change); ok && of == at {
+				if _, err := change.Carry([]change.Change{i.Change}, alone); err != nil {
+					return err
+				}
+			}
+		}
+		then, err := alone.then(at)
+		if err != nil {
+			return err
+		}
+		if now := p.over.is[at]; p.wants(at) && then.Same(now) {
+			p.over.to[at] = now
+		}
+	}
+	return nil
+}
+
+// order puts what is to be done into its order: first what goes, the last change first, then what comes. Programs are
+// told where a place of the same mechanism is written.
+func (p *planner) order() error {
+	for at := range p.by {
+		write, err := p.needed(at)
+		if err != nil {
+			return err
+		}
+		for _, by := range p.by[at] {
+			p.changed[by] = p.changed[by] || write
+		}
+	}
+	stays := map[string]bool{}
+	for _, i := range p.want.Items {
+		stays[i.By] = true
+	}
+	var told []Step
+	for _, i := range slices.Backward(p.was.Items) {
+		call, isCall := i.Change.(change.Call)
+		if isCall && call.Undo != nil && p.changed[i.By] && !stays[i.By] {
+			step := Step{By: i.By, Says: call.Unsays, Everyone: call.Everyone, Do: call.Undo, Undo: call.Do}
+			if call.InTurn {
+				p.plan.Steps = append(p.plan.Steps, step)
+			} else {
+				told = append(told, step)
+			}
+		}
+		if at, ok := places(i.Change); ok && !p.wants(at) {
+			if err := p.write(at, i); err != nil {
+				return err
+			}
+		}
+	}
+	slices.Reverse(told)
+	p.plan.Steps = append(p.plan.Steps, told...)
+	for _, i := range p.want.Items {
+		if call, ok := i.Change.(change.Call); ok && call.Do != nil && p.changed[i.By] {
+			p.plan.Steps = append(p.plan.Steps, Step{
+				By: i.By, Says: call.Says, Everyone: call.Everyone, Do: call.Do, Undo: call.Undo, InTurn: call.InTurn,
+			})
+		}
+		if at, ok := places(i.Change); ok {
+			if err := p.write(at, i); err != nil {
+				return err
+			}
+		}
+	}
+	p.plan.Steps = together(p.plan.Steps)
+	p.beside()
+	return p.keyFiles()
+}
+
+// needed says whether a place is to be written.
+func (p *planner) needed(at Place) (bool, error) {
+	now, err := p.over.now(at)
+	if err != nil {
+		return false, fmt.Errorf("%s: %w", at, err)
+	}
+	then, err := p.over.then(at)
+	return !now.Same(then), err
+}
+
+// write adds the writing of a place, once.
+func (p *planner) write(at Place, i Item) error {
+	needed, err := p.needed(at)
+	if err != nil || !needed || p.written[at] {
+		return err
+	}
+	p.written[at] = true
+	w := Write{Place: at, Label: label(i.Change), From: p.over.is[at], To: p.over.to[at], Rules: p.rules[at]}
+	file := at.Path
+	if file == "" {
+		file = p.m.KeptIn(at.Store, at.Key)
+	}
+	if file != "" && !w.To.Absent() {
+		w.Folders = p.m.Missing(file)
+		for _, f := range w.Folders {
+			if !slices.Contains(p.plan.Next.Folders, f) {
+				p.plan.Next.Folders = append(p.plan.Next.Folders, f)
+			}
+		}
+	}
+	p.plan.Steps = append(p.plan.Steps, Step{By: i.By, Everyone: i.Change.Note().Everyone, Writes: []Write{w}})
+	return nil
+}
+
+// together joins steps that follow one another and write keys of one store.
+func together(steps []Step) (list []Step) {
+	for _, s := range steps {
+		if last := len(list) - 1; last >= 0 && s.Do == nil && list[last].Do == nil {
+			was := &list[last]
+			store := s.Writes[0].Store
+			if store != "" && store == was.Writes[0].Store && s.Everyone == was.Everyone {
+				was.Writes = append(was.Writes, s.Writes...)
+				continue
+			}
+		}
+		list = append(list, s)
+	}
+	return list
+}
+
+// keyFiles notes the files that have keys of ours. One that has none any more, and that nobody else has changed since,
+// gets just the bytes that it had.
+func (p *planner) keyFiles() error {
+	for _, h := range p.plan.Next.Held {
+		if err := p.noteKeyFile(h.Place); err != nil {
+			return err
+		}
+	}
+	var steps []Step
+	whole := map[string]bool{} // files that get their bytes
+	for _, s := range p.plan.Steps {
+		if s.Do != nil || s.Writes[0].Path != "" {
+			steps = append(steps, s)
+			continue
+		}
+		keys := s
+		keys.Writes = nil
+		for _, w := range s.Writes {
+			file, before, ok := p.former(w.Place)
+			if !ok {
+				keys.Writes = append(keys.Writes, w)
+				continue
+			}
+			if !whole[file] {
+				whole[file] = true
+				at := Place{Path: file}
+				steps = append(steps, Step{By: s.By, Everyone: s.Everyone, Writes: []Write{
+					{Place: at, From: p.over.is[at], To: before, Rules: w.Rules},
+				}})
+			}
+		}
+		if keys.Writes != nil {
+			steps = append(steps, keys)
+		}
+	}
+	p.plan.Steps = steps
+	return nil
+}
+
+// former is what the file of a key was before keys of ours, if it has none any more and nobody else has changed it.
+func (p *planner) former(at Place) (file string, before State, ok bool) {
+	file = p.m.KeptIn(at.Store, at.Key)
+	if file == "" || slices.ContainsFunc(p.plan.Next.Files, func(f KeyFile) bool { return f.Path == file }) {
+		return file, State{}, false
+	}
+	for _, f := range p.was.Files {
+		now, err := p.over.now(Place{Path: file})
+		if f.Path == file && err == nil && digest(now.File.Data) == f.After {
+			return file, f.Before, true
+		}
+	}
+	return file, State{}, false
+}
+
+// noteKeyFile notes what a file is before it has keys of ours. One that others have changed since has lost that.
+func (p *planner) noteKeyFile(at Place) error {
+	if at.Path != "" {
+		return nil
+	}
+	file := p.m.KeptIn(at.Store, at.Key)
+	if file == "" || slices.ContainsFunc(p.plan.Next.Files, func(f KeyFile) bool { return f.Path == file }) {
+		return nil
+	}
+	now, err := p.over.now(Place{Path: file})
+	if err != nil {
+		return err
+	}
+	next := KeyFile{Path: file, Before: now}
+	had := slices.ContainsFunc(p.was.Held, func(h Held) bool {
+		return h.Path == "" && p.m.KeptIn(h.Store, h.Key) == file
+	})
+	if i := slices.IndexFunc(p.was.Files, func(f KeyFile) bool { return f.Path == file }); i >= 0 {
+		next = p.was.Files[i]
+		if digest(now.File.Data) != next.After {
+			next.After = lost
+		}
+	} else if had {
+		next.After = lost
+	}
+	p.plan.Next.Files = append(p.plan.Next.Files, next)
+	return nil
+}
+
+// lost is the digest of no file.
+const lost = "changed by others"
+
+// digest is that of a file, "" for none.
+func digest(data []byte) string {
+	if data == nil {
+		return ""
+	}
+	return folder.Digest(data)
+}
+
+// beside has what stands between calls of an administrator, such as a wait, done with them.
+func (p *planner) beside() {
+	steps := p.plan.Steps
+	for i := 1; i+1 < len(steps); i++ {
+		s := &steps[i]
+		if s.Do != nil && steps[i-1].Everyone && steps[i+1].Everyone && steps[i-1].By == s.By && steps[i+1].By == s.By {
+			s.Everyone = true
+		}
+	}
+}
+
+// Empty says that nothing is to be done.
+func (p *Plan) Empty() bool { return len(p.Steps) == 0 }
+
+// Split parts what a user does from what an administrator does.
+func (p *Plan) Split() (own, everyone []Step) {
+	for _, s := range p.Steps {
+		if s.Everyone {
+			everyone = append(everyone, s)
+		} else {
+			own = append(own, s)
+		}
+	}
+	return own, everyone
+}
+
+// Taking is when what a mechanism does takes effect.
+type Taking struct{ By, When string }
+
+// Takes says when what is written takes effect, where no program is told.
+func (p *Plan) Takes() (list []Taking) {
+	told := func(by string) bool {
+		return slices.ContainsFunc(p.Steps, func(s Step) bool { return s.By == by && s.Do != nil })
+	}
+	for _, i := range p.Next.Items {
+		written := slices.ContainsFunc(p.Steps, func(s Step) bool { return s.By == i.By })
+		t := Taking{i.By, i.Takes}
+		if written && !told(i.By) && !slices.Contains(list, t) {
+			list = append(list, t)
+		}
+	}
+	return list
+}

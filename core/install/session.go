@@ -1,0 +1,79 @@
+package install
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+)
+
+// Session is one run that changes a machine, alone.
+type Session struct {
+	Installer
+	Journal *Journal
+	// Recovered says that an earlier run had been killed, and what it had begun was taken back; Ended, that a trial
+	// was over, and was put back.
+	Recovered, Ended bool
+	End              func()
+}
+
+// Begin waits until no other run is at work, reads the journal, and takes back what was begun and is not done, and a
+// trial that is over at a time.
+func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (*Session, error) {
+	unlock, err := lock()
+	if err != nil {
+		return nil, err
+	}
+	s := &Session{Installer: i, End: unlock}
+	if s.Journal, err = Open(i.Book); err == nil {
+		switch j := s.Journal; {
+		case j.Begun != nil:
+			s.Recovered = true
+			err = i.Recover(j)
+		case j.Trial != nil && !now.Before(j.Trial.Until):
+			s.Ended = true
+			err = i.Revert(j)
+		case len(j.Folders) > 0 && len(j.Held) == 0 && j.Trial == nil: // that could not be removed
+			i.tidy(j)
+			err = j.save(i.Book)
+		}
+	}
+	if err != nil {
+		unlock()
+		return nil, err
+	}
+	return s, nil
+}
+
+// ErrTrial is for what cannot be done during a trial.
+var ErrTrial = errors.New("what was installed last is on trial")
+
+// Plan plans what makes the machine have what is wanted. A machine of another name is not mixed with the one that is
+// installed.
+func (s *Session) Plan(want Wanted) (*Plan, error) {
+	if s.Journal.Trial != nil {
+		return nil, fmt.Errorf("%w until %s: `leitstand keep` keeps it, and `leitstand keep --not` puts it back",
+			ErrTrial, s.Journal.Trial.Until.Format(time.TimeOnly))
+	}
+	return Make(s.Machine, s.Journal.Installed, want)
+}
+
+// Drifted is the plan that would bring back what is installed: what it writes is what has drifted.
+func (s *Session) Drifted() (*Plan, error) {
+	return Make(s.Machine, s.Journal.Installed, Wanted{Installed: s.Journal.again()})
+}
+
+// again is what is installed, to be wanted anew.
+func (j *Journal) again() Installed {
+	next := j.Installed
+	next.Held, next.Files, next.Folders = nil, nil, nil
+	return next
+}
+
+// Differs says whether what is installed differs from items.
+func (j *Journal) Differs(items []Item) bool {
+	was, err := json.Marshal(j.Items)
+	is, other := json.Marshal(items)
+	return err != nil || other != nil || !bytes.Equal(was, is)
+}

@@ -13,6 +13,13 @@ import (
 	"leitstand/core/install"
 )
 
+// Nothing here goes by the clock.
+var (
+	now   = time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
+	until = now.Add(time.Minute)
+	never time.Time
+)
+
 func about(serves string) change.About { return change.About{Serves: []string{serves}} }
 
 // first and second are what is wanted one after the other: every kind of change, and some that go.
@@ -54,8 +61,8 @@ func items(by string, list ...change.Change) (items []install.Item) {
 	return items
 }
 
-// machine is one that its user has set up.
-func machine() *memory {
+// inUse is a machine that its user has set up.
+func inUse() *memory {
 	m := newMemory()
 	m.folders["~/.config/i3"] = true
 	at := time.Date(2026, 5, 4, 3, 2, 1, 0, time.UTC)
@@ -70,7 +77,7 @@ func machine() *memory {
 
 func begin(t *testing.T, m *memory) *install.Session {
 	t.Helper()
-	s, err := install.Begin(install.Installer{Machine: m, Book: m}, time.Now(), func() (func(), error) { return func() {}, nil })
+	s, err := install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
 	require.NoError(t, err)
 	return s
 }
@@ -85,14 +92,14 @@ func run(t *testing.T, m *memory, want install.Wanted) *install.Plan {
 	s := begin(t, m)
 	plan, err := s.Plan(want)
 	require.NoError(t, err)
-	require.NoError(t, s.Carry(s.Journal, plan, time.Time{}))
+	require.NoError(t, s.Carry(s.Journal, plan, never))
 	return plan
 }
 
 // What is installed is there; twice does nothing; after an edit only the difference is done, and what is wanted no
 // longer is what it was; to want nothing brings every byte back, and its owner, its mode and its time.
 func TestInstallAndRestore(t *testing.T) {
-	m := machine()
+	m := inUse()
 	had := m.snapshot()
 	run(t, m, installed(first()))
 	assert.Equal(t, "# of the user's own\ninclude ours\n", string(m.files["~/.config/i3/config"].Data))
@@ -127,7 +134,7 @@ func TestInstallAndRestore(t *testing.T) {
 // stays when ours is taken back, unless it is forced; an install takes it, and restores what was before all.
 func TestDrift(t *testing.T) {
 	drifted := func() *memory {
-		m := machine()
+		m := inUse()
 		run(t, m, installed(first()))
 		f := m.files["~/.config/i3/config"]
 		f.Data = append([]byte("# more of theirs\n"), f.Data...)
@@ -171,13 +178,13 @@ func TestDrift(t *testing.T) {
 
 // What changes between the plan and the writing is not overwritten, and all that was done is taken back.
 func TestChangedBetweenPlanAndWriting(t *testing.T) {
-	m := machine()
+	m := inUse()
 	s := begin(t, m)
 	plan, err := s.Plan(installed(first()))
 	require.NoError(t, err)
 	m.values["dconf /a/rate"] = change.Unsigned(9)
 	had := m.snapshot()
-	require.ErrorIs(t, s.Carry(s.Journal, plan, time.Time{}), change.ErrChanged)
+	require.ErrorIs(t, s.Carry(s.Journal, plan, never), change.ErrChanged)
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)
 }
@@ -185,13 +192,13 @@ func TestChangedBetweenPlanAndWriting(t *testing.T) {
 // A trial is put back, or kept.
 func TestTrial(t *testing.T) {
 	for _, kept := range []bool{false, true} {
-		m := machine()
+		m := inUse()
 		run(t, m, installed(first()))
 		had := m.snapshot()
 		s := begin(t, m)
 		plan, err := s.Plan(installed(second()))
 		require.NoError(t, err)
-		require.NoError(t, s.Carry(s.Journal, plan, time.Now().Add(time.Minute)))
+		require.NoError(t, s.Carry(s.Journal, plan, until))
 		now := m.snapshot()
 		require.NotEqual(t, had, now)
 		s = begin(t, m)
@@ -216,7 +223,7 @@ func TestEveryStepMayFail(t *testing.T) {
 	for _, how := range []string{"fails", "fails behind", "killed", "killed within", "killed behind"} {
 		for _, doing := range []string{"install", "edit", "restore", "trial", "revert", "keep"} {
 			for at := 1; ; at++ {
-				m := machine()
+				m := inUse()
 				never := m.snapshot()
 				do := begun(t, m, doing)
 				old := m.snapshot()
@@ -233,7 +240,7 @@ func TestEveryStepMayFail(t *testing.T) {
 					require.NoError(t, do(s.Journal))
 				}
 				now := m.snapshot()
-				whole := machine()
+				whole := inUse()
 				again := begun(t, whole, doing)
 				again()
 				if now != old && now != whole.snapshot() {
@@ -261,16 +268,15 @@ func begun(t *testing.T, m *memory, doing string) func() {
 			panic(fmt.Sprint(doing, ": ", err))
 		}
 	}
-	until := time.Now().Add(time.Minute)
 	switch doing {
 	case "install":
-		return func() { carry(installed(first()), time.Time{}) }
+		return func() { carry(installed(first()), never) }
 	case "edit":
-		carry(installed(first()), time.Time{})
-		return func() { carry(installed(second()), time.Time{}) }
+		carry(installed(first()), never)
+		return func() { carry(installed(second()), never) }
 	case "restore":
-		carry(installed(first()), time.Time{})
-		return func() { carry(install.Wanted{}, time.Time{}) }
+		carry(installed(first()), never)
+		return func() { carry(install.Wanted{}, never) }
 	case "trial":
 		return func() { carry(installed(first()), until) }
 	}

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"maps"
 	"slices"
+	"strings"
 
 	"leitstand/core/change"
 	"leitstand/core/install"
@@ -99,7 +100,7 @@ func (m *memory) Put(path string, f install.File) error {
 
 func (m *memory) Missing(path string) (list []string) {
 	for i := len(path) - 1; i > 0; i-- {
-		if path[i] == '/' && path[:i] != "~" && !m.folders[path[:i]] {
+		if path[i] == '/' && path[:i] != "~" && !m.folders[path[:i]] && !m.used(path[:i]) {
 			list = append(list, path[:i])
 		}
 	}
@@ -107,11 +108,19 @@ func (m *memory) Missing(path string) (list []string) {
 	return list
 }
 
-func (m *memory) RemoveFolder(path string) error {
+// used says whether a folder has a file.
+func (m *memory) used(path string) bool {
 	for p := range m.files {
-		if len(p) > len(path) && p[:len(path)+1] == path+"/" {
-			return nil
+		if strings.HasPrefix(p, path+"/") {
+			return true
 		}
+	}
+	return false
+}
+
+func (m *memory) RemoveFolder(path string) error {
+	if m.used(path) {
+		return nil
 	}
 	return m.doing(func() { delete(m.folders, path) }, func() {})
 }

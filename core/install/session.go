@@ -77,3 +77,24 @@ func (j *Journal) Differs(items []Item) bool {
 	is, other := json.Marshal(items)
 	return err != nil || other != nil || !bytes.Equal(was, is)
 }
+
+// AwaitEnd waits until a trial that ends at a time is over, and says whether it is to be put back: it is not when it
+// was kept, or ended, before, or never began.
+func AwaitEnd(b Book, until time.Time, now func() time.Time, sleep func(time.Duration)) bool {
+	const often, begins = 200 * time.Millisecond, 10 * time.Second
+	seen, began := false, now()
+	for {
+		left := until.Sub(now())
+		if left <= 0 {
+			return true
+		}
+		if j, err := Open(b); err == nil { // another run may be writing it
+			under := j.Trial != nil && j.Trial.Until.Equal(until) || j.Begun != nil && j.Begun.Until.Equal(until)
+			if !under && (seen || now().Sub(began) > begins) {
+				return false
+			}
+			seen = seen || under
+		}
+		sleep(min(left, often))
+	}
+}

@@ -35,8 +35,9 @@ func Changes(lists ...[]Item) (all []change.Change) {
 }
 
 // Pick finds the machine of a mapping that is the one at hand: the one that is named; else the one that the host's name
-// is for; else the only one of its system and desktop. It never guesses between two.
-func Pick(mp *mapping.Mapping, here *machine.Machine, host, named string) (*machine.Machine, error) {
+// is for; else the only one of its system and desktop, or for a folder that stands for a machine, of its system. It
+// never guesses between two.
+func Pick(mp *mapping.Mapping, here *machine.Machine, host, named string, folder bool) (*machine.Machine, error) {
 	if len(mp.Machines) == 0 {
 		return here, nil
 	}
@@ -49,7 +50,7 @@ func Pick(mp *mapping.Mapping, here *machine.Machine, host, named string) (*mach
 			return m, nil
 		case m.Is(host) && m.System == here.System:
 			by = append(by, m)
-		case m.System == here.System && (m.System != machine.Linux || m.Desktop == here.Desktop):
+		case m.System == here.System && (m.System != machine.Linux || m.Desktop == here.Desktop || folder):
 			like = append(like, m)
 		}
 	}

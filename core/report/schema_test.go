@@ -8,6 +8,7 @@ import (
 	"reflect"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -34,6 +35,8 @@ var outputs = map[string]struct {
 	"diff-mappings": {"diff` of two mappings with `", report.Differences{}},
 	"diff-folder":   {"diff` of a compiled folder with `", report.FolderDifferences{}},
 	"import":        {"import", report.Imported{}},
+	"install":       {"install", report.Installation{}},
+	"status":        {"status", report.Status{}},
 }
 
 // The published schemas are those of the types: a field that is added shows here.
@@ -74,6 +77,8 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 		return map[string]any{"enum": []string{"none", "resident", "by hand", "near", "exact"}}
 	case reflect.TypeFor[compare.Kind]():
 		return map[string]any{"type": "string"}
+	case reflect.TypeFor[time.Time]():
+		return map[string]any{"type": "string", "format": "date-time"}
 	case reflect.TypeFor[reason.Reason]():
 		return map[string]any{
 			"type": "object", "required": []string{"code", "kind", "text"}, "additionalProperties": false,
@@ -120,6 +125,8 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 		return map[string]any{"anyOf": []any{schemaOf(t, typ.Elem()), map[string]any{"type": "null"}}}
 	case reflect.Int, reflect.Int64:
 		return map[string]any{"type": "integer"}
+	case reflect.Bool:
+		return map[string]any{"type": "boolean"}
 	case reflect.String:
 		return map[string]any{"type": "string"}
 	}

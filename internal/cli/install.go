@@ -173,18 +173,9 @@ type at struct {
 
 // begin waits for other runs, and says what it had to mend.
 func (a *app) begin(f placing) (*at, error) {
-	home, err := os.UserHomeDir()
+	m, err := machineAt(f)
 	if err != nil {
 		return nil, err
-	}
-	m := &live.Machine{Root: f.root, Home: home, Env: os.Environ()}
-	if f.root != "" {
-		if m.Root, err = filepath.Abs(f.root); err != nil {
-			return nil, err
-		}
-		if err := os.MkdirAll(m.Root, 0o755); err != nil {
-			return nil, err
-		}
 	}
 	book := live.Book{Folder: m.StateFolder()}
 	s, err := install.Begin(install.Installer{Machine: m, Book: book}, time.Now(), book.Lock)
@@ -197,7 +188,27 @@ func (a *app) begin(f placing) (*at, error) {
 	if s.Ended {
 		fmt.Fprintln(a.stderr, "A trial was over; what it had changed is put back.")
 	}
-	return &at{s, m, book}, nil
+	here := &at{s, m, book}
+	if s.Recovered || s.Ended {
+		err = a.keepScript(here)
+	}
+	return here, err
+}
+
+// machineAt is the machine at hand, or a folder that stands for one.
+func machineAt(f placing) (*live.Machine, error) {
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return nil, err
+	}
+	m := &live.Machine{Home: home, Env: os.Environ()}
+	if f.root != "" {
+		if m.Root, err = filepath.Abs(f.root); err != nil {
+			return nil, err
+		}
+		err = os.MkdirAll(m.Root, 0o755)
+	}
+	return m, err
 }
 
 // checkedHere checks the mapping for the machine at hand. With rules, without them.
@@ -216,7 +227,7 @@ func (a *app) checkedHere(path string, f placing, without []string) (*compile.Bu
 		}
 	}
 	this := here()
-	m, err := install.Pick(mp, this, hostname(), f.machine)
+	m, err := install.Pick(mp, this, hostname(), f.machine, f.root != "")
 	if err != nil {
 		return nil, err
 	}
@@ -451,20 +462,30 @@ func (a *app) adminScript(here *at, f placing, steps []install.Step, machine str
 	return name, os.WriteFile(name, text, 0o600)
 }
 
-// keepScript keeps a script beside the journal that restores without leitstand.
+// keepScript keeps scripts beside the journal that restore without leitstand.
 func (a *app) keepScript(here *at) error {
-	name := filepath.Join(here.machine.StateFolder(), "restore.sh")
 	plan, err := install.Make(here.Machine, here.Journal.Installed, install.Wanted{})
 	if err != nil {
 		return err
 	}
-	if len(plan.Steps) == 0 {
+	own, everyone := plan.Split()
+	keep := func(name, says string, steps []install.Step) error {
+		if name = filepath.Join(here.machine.StateFolder(), name); len(steps) > 0 {
+			return os.WriteFile(name, install.Script(says, steps), 0o600)
+		}
 		if err := os.Remove(name); !errors.Is(err, fs.ErrNotExist) {
 			return err
 		}
 		return nil
 	}
-	return os.WriteFile(name, install.Script("Takes back what leitstand has installed here, without it.\n", plan.Steps), 0o600)
+	err = keep("restore.sh", "Takes back what leitstand has installed here, without it. What is an administrator's is in\n"+
+		"restore-administrator.sh.\n", own)
+	err = errors.Join(err, keep("restore-administrator.sh", "Takes back what leitstand has installed here for all users.\n",
+		everyone))
+	if here.Journal.Empty() {
+		err = errors.Join(err, keep("administrator.sh", "", nil))
+	}
+	return err
 }
 
 // startWatch starts what puts a trial back, and outlives this process, its terminal and its session.
@@ -485,13 +506,18 @@ func startWatch(f placing, until time.Time) error {
 // revertAt waits until a trial is over, and puts it back unless it was kept.
 func (a *app) revertAt(f placing, until time.Time) error {
 	outlive()
-	time.Sleep(time.Until(until))
-	here, err := a.begin(f)
+	m, err := machineAt(f)
 	if err != nil {
 		return err
 	}
-	defer here.End()
-	return nil
+	if !install.AwaitEnd(live.Book{Folder: m.StateFolder()}, until, time.Now, time.Sleep) {
+		return nil
+	}
+	here, err := a.begin(f)
+	if err == nil {
+		here.End()
+	}
+	return err
 }
 
 // tryOut asks whether a trial is kept, where somebody can be asked.

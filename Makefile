@@ -22,7 +22,7 @@ export LEITSTAND_SEED := $(shell git rev-parse 'HEAD^{tree}' 2>/dev/null)
 endif
 
 # What presses keys, and asks other real components.
-ASKING := ./core/change ./core/compile ./core/desktop ./core/keys/... ./core/mechanism/...
+ASKING := ./core/change ./core/compile ./core/desktop ./core/install/... ./core/keys/... ./core/mechanism/...
 
 .PHONY: demo build test check unit pressed other record cross bench generate shots
 

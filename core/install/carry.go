@@ -127,6 +127,14 @@ func (i Installer) state(p Place) (s State, err error) {
 	return s, err
 }
 
+// fileOf is the file that a place is, or is in; "" for a key that a program keeps.
+func (i Installer) fileOf(at Place) string {
+	if at.Path != "" {
+		return at.Path
+	}
+	return i.Machine.KeptIn(at.Store, at.Key)
+}
+
 // write writes places of one step.
 func (i Installer) write(list []Write, to func(Write) State) error {
 	if len(list) == 0 {
@@ -204,6 +212,9 @@ func (i Installer) back(steps []Step) (left, err error) {
 		var again []Write
 		for _, w := range s.Writes {
 			now, err := i.state(w.Place)
+			if file := i.fileOf(w.Place); err == nil && file != "" {
+				err = i.Machine.Sweep(file)
+			}
 			switch {
 			case err != nil:
 				return left, err
@@ -251,11 +262,7 @@ func (i Installer) tidy(j *Journal) {
 	var kept []string
 	for _, f := range slices.Backward(j.Folders) {
 		used := slices.ContainsFunc(j.Held, func(h Held) bool {
-			at := h.Path
-			if at == "" {
-				at = i.Machine.KeptIn(h.Store, h.Key)
-			}
-			return strings.HasPrefix(at, f+"/")
+			return strings.HasPrefix(i.fileOf(h.Place), f+"/")
 		})
 		if used || i.Machine.RemoveFolder(f) != nil { // the next command tries again
 			kept = append(kept, f)

@@ -27,6 +27,8 @@ type Machine interface {
 	File(path string) (File, error)
 	// Put writes a file, whole or not at all, with its folders; one without data is removed.
 	Put(path string, f File) error
+	// Sweep removes what a writing of a file that broke off may have left beside it.
+	Sweep(path string) error
 	// Missing are the folders above a file that are not there, the outermost first.
 	Missing(path string) []string
 	// RemoveFolder removes a folder that is empty; one that is not stays, without an error.

@@ -98,6 +98,8 @@ func (m *memory) Put(path string, f install.File) error {
 	})
 }
 
+func (m *memory) Sweep(string) error { return nil }
+
 func (m *memory) Missing(path string) (list []string) {
 	for i := len(path) - 1; i > 0; i-- {
 		if path[i] == '/' && path[:i] != "~" && !m.folders[path[:i]] && !m.used(path[:i]) {

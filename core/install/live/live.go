@@ -158,6 +158,18 @@ func aside(at string) string {
 	return filepath.Join(filepath.Dir(at), "."+filepath.Base(at)+".leitstand-new")
 }
 
+// Sweep removes what a writing of a file that broke off may have left beside it.
+func (m *Machine) Sweep(name string) error {
+	at, err := m.path(name)
+	if err == nil {
+		err = os.Remove(aside(at))
+	}
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	return err
+}
+
 // restamp gives a file the mode, the owner and the time that it had, where it differs.
 func (m *Machine) restamp(at string, f install.File) error {
 	info, err := os.Lstat(at)

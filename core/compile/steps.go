@@ -88,6 +88,9 @@ func (b *Build) writeHead(w *strings.Builder) {
 	fmt.Fprintf(w, "This machine: %s%s, layout %s. ", m.Place(), assumed, strings.Join(m.Machine.Layouts, ", then "))
 	if !slices.ContainsFunc(b.parts, func(p part) bool { return len(p.out.Changes) > 0 }) {
 		w.WriteString("Nothing is to be set up here.\n")
+	} else if m.System == machine.Linux {
+		fmt.Fprintf(w, "With leitstand there, `leitstand install --machine %s` does all of this, and `leitstand restore` "+
+			"takes it back to the byte. Without it, follow the steps from this folder, in their order.\n", m.Name)
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
 	}

@@ -8,8 +8,11 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
+	"time"
 
 	"leitstand/core/folder"
+	"leitstand/core/install"
 	"leitstand/examples"
 )
 
@@ -18,6 +21,8 @@ const (
 	Mapping  = "leitstand.hcl"
 	Changed  = "changed.hcl"
 	Compiled = "compiled"
+	Root     = "gauge" // stands for the machine of that name
+	Machine  = "gauge"
 )
 
 // One line of the example, and what the changed mapping has in its place.
@@ -54,4 +59,33 @@ func Write(dir string) error {
 		}
 	}
 	return nil
+}
+
+// Files are a machine's.
+type Files interface {
+	File(path string) (install.File, error)
+	Put(path string, f install.File) error
+}
+
+// config is a file that belongs to the user of the machine, and gets a line of ours.
+const config = "~/.config/i3/config"
+
+// Use gives a machine's user a configuration, if there is none.
+func Use(m Files) error {
+	f, err := m.File(config)
+	if err != nil || f.Data != nil {
+		return err
+	}
+	return m.Put(config, install.File{Data: []byte("# The office's own.\nbindsym F8 exec xterm\n"), Mode: 0o644})
+}
+
+// Drift does what somebody may do who does not know where a line came from.
+func Drift(m Files) error {
+	f, err := m.File(config)
+	if err != nil {
+		return err
+	}
+	f.Data = regexp.MustCompile(`(?m)^include .*\n`).ReplaceAll(f.Data, []byte("# tidied up\n"))
+	f.Time = time.Time{}
+	return m.Put(config, f)
 }

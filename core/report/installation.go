@@ -18,6 +18,8 @@ type Installation struct {
 	State string `json:"state"`
 	// What keys do otherwise then.
 	Presses []PlannedPress `json:"presses"`
+	// Why that cannot be told, "" where it can.
+	Unread string `json:"unread,omitempty"`
 	// The places that are written, and the words to programs, in their order.
 	Changes []PlacedChange `json:"changes"`
 	// What somebody has changed since the last time.
@@ -78,12 +80,15 @@ type Taking struct {
 	When string `json:"when"`
 }
 
-// InstallationOf is what a plan is, in words and values.
-func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change) Installation {
+// InstallationOf is what a plan is, in words and values; unread is why it cannot be told what presses do.
+func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change, unread error) Installation {
 	r := Installation{
 		Version: Version, Machine: plan.Next.Machine, Mapping: plan.Next.Mapping, State: state,
 		Presses: []PlannedPress{}, Changes: PlacedChanges(plan.Steps), Drift: []Drifted{}, Takes: []Taking{},
 		ByHand: []string{},
+	}
+	if unread != nil {
+		r.Unread = unread.Error()
 	}
 	for _, c := range presses {
 		r.Presses = append(r.Presses, PlannedPress{c.Press, Effect(c.Before), Effect(c.After)})
@@ -166,13 +171,17 @@ type Status struct {
 	// What somebody has changed since, and what that does to keys.
 	Drift   []Drifted      `json:"drift"`
 	Presses []PlannedPress `json:"presses"`
+	// Why what that does to keys cannot be told, "" where it can.
+	Unread string `json:"unread,omitempty"`
 	// The places that wait for an administrator.
 	Waiting []PlacedChange `json:"waiting"`
 }
 
-// StatusOf is what is in place, with the plan that would bring back what is not; differs says that the mapping says
-// something else by now.
-func StatusOf(j *install.Journal, plan *install.Plan, presses []behaviour.Change, edited bool) Status {
+// StatusOf is what is in place, with the plan that would bring back what is not, and what presses do then, or why that
+// cannot be told; edited says that the mapping says something else by now.
+func StatusOf(
+	j *install.Journal, plan *install.Plan, presses []behaviour.Change, unread error, edited bool,
+) Status {
 	s := Status{
 		Version: Version, State: "installed", Machine: j.Machine, Mapping: j.Mapping, Commit: j.Commit, At: &j.At,
 		Places: len(j.Held), Without: j.Without, Edited: edited, Drift: []Drifted{}, Presses: []PlannedPress{},
@@ -192,6 +201,9 @@ func StatusOf(j *install.Journal, plan *install.Plan, presses []behaviour.Change
 				Path: w.Path, Store: w.Store, Key: w.Key, Ours: content(w.To), Now: content(w.From), Rules: w.Rules,
 			})
 		}
+	}
+	if unread != nil {
+		s.Unread = unread.Error()
 	}
 	if len(s.Drift) > 0 {
 		for _, c := range presses { // from what is now to what was installed

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -19,7 +20,9 @@ func (a *app) demo() *cobra.Command {
 		Use:   "demo [DIR]",
 		Short: "The whole job on a built-in example",
 		Long: `Writes an example mapping to DIR (or a new temporary folder), validates it,
-compiles it for all of its machines, and shows what a changed line would do.`,
+compiles it for all of its machines, and shows what a changed line would do. Then it puts
+one of the machines in place in a folder below DIR, and takes it back; nothing on this
+machine is changed.`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			dir := ""
@@ -76,6 +79,44 @@ func (a *app) runDemo(dir string) error {
 		return err
 	}
 	a.text.Compilation(report.Compiled(mp, found.Builds, out, gone))
+	if err := a.demoInstall(dir, step); err != nil {
+		return err
+	}
 	fmt.Fprintf(w, "The mapping is %s; change it and run the commands above again.\n", a.text.Bold(first))
+	return nil
+}
+
+// demoInstall puts one of the machines in place in a folder that stands for it, has somebody change something, and
+// takes all back.
+func (a *app) demoInstall(dir string, step func(int, string, string)) error {
+	root := filepath.Join(dir, demo.Root)
+	f := placing{root: root, machine: demo.Machine, yes: true, quiet: true}
+	at := " --root " + root
+	fmt.Fprintln(a.stdout)
+	step(4, "Put in place, in a folder that stands for the machine "+demo.Machine, "install --machine "+demo.Machine+at)
+	m, err := machineAt(f)
+	if err == nil {
+		err = demo.Use(m)
+	}
+	if err == nil {
+		err = a.runInstall(f)
+	}
+	if err == nil {
+		err = demo.Drift(m)
+	}
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(a.stdout)
+	step(5, "Somebody has changed something since", "status"+at)
+	if err := a.runStatus(f); err != nil && !errors.As(err, new(exit)) {
+		return err
+	}
+	fmt.Fprintln(a.stdout)
+	step(6, "And back, to the byte", "restore"+at)
+	if err := a.runRestore(f, "restored"); err != nil {
+		return err
+	}
+	fmt.Fprintln(a.stdout)
 	return nil
 }

@@ -371,7 +371,8 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	}
 	own, everyone := plan.Split()
 	rights := f.root != "" || os.Geteuid() == 0
-	said := report.InstallationOf("planned", plan, a.presses(here, b, plan, was.Items, want.Items))
+	differ, unread := presses(here, b, plan, was.Items, want.Items)
+	said := report.InstallationOf("planned", plan, differ, unread)
 	if plan.Empty() {
 		said.State = "nothing-to-do"
 	}
@@ -424,16 +425,14 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	return a.tryOut(f, until)
 }
 
-// presses says what keys do otherwise. Where what is there cannot be read, or there is no mapping, that is said.
-func (a *app) presses(here *at, b *compile.Build, plan *install.Plan, was, is []install.Item) []behaviour.Change {
+// presses says what keys do otherwise. Without a mapping that is not known; the error says why it cannot be told.
+func presses(
+	here *at, b *compile.Build, plan *install.Plan, was, is []install.Item,
+) ([]behaviour.Change, error) {
 	if b == nil || plan.Empty() {
-		return nil
+		return nil, nil
 	}
-	list, err := compare.Stores(b.Machine, install.Changes(was, is), install.Store(here.Machine), plan.After)
-	if err != nil {
-		fmt.Fprintf(a.stderr, "What keys do now cannot be told: %v.\n", err)
-	}
-	return list
+	return compare.Stores(b.Machine, install.Changes(was, is), install.Store(here.Machine), plan.After)
 }
 
 // ask asks for a yes.
@@ -589,5 +588,6 @@ func (a *app) statusOf(here *at) (report.Status, error) {
 	b := a.buildOf(here)
 	edited := b != nil && len(here.Journal.Without) == 0 && len(here.Journal.Items) > 0 &&
 		here.Journal.Differs(install.Items(b))
-	return report.StatusOf(here.Journal, plan, a.presses(here, b, plan, here.Journal.Items, nil), edited), nil
+	differ, unread := presses(here, b, plan, here.Journal.Items, nil)
+	return report.StatusOf(here.Journal, plan, differ, unread, edited), nil
 }

@@ -68,7 +68,8 @@ func (p *Printer) Compilation(said report.Compilation) {
 	}
 	fmt.Fprintln(p.w)
 	p.table("", list)
-	p.print("\nWrote %s for %s to %s. Next: read %s and follow its steps.\n",
+	fmt.Fprintln(p.w)
+	p.paragraph("", "Wrote %s for %s to %s. Next: `leitstand install` on a machine with Linux, or the steps in %s.",
 		Plural(files, "file", "files"), Plural(len(said.Machines), "machine", "machines"), p.Bold(said.Folder),
 		p.Bold(filepath.Join(filepath.FromSlash(said.Machines[0].Folder), "STEPS.md")))
 	if len(said.Gone) > 0 {

@@ -21,6 +21,9 @@ func (p *Printer) Intended(said report.Installation, every, files bool) {
 		p.presses(said.Presses, every)
 		fmt.Fprintln(p.w)
 	}
+	if said.Unread != "" {
+		p.paragraph("  ", "What keys do now cannot be told: %s", printable(said.Unread))
+	}
 	p.drift(said.Drift)
 	if every {
 		for _, c := range said.Changes {
@@ -31,15 +34,19 @@ func (p *Printer) Intended(said report.Installation, every, files bool) {
 	for _, h := range said.ByHand {
 		p.paragraph("  ", "by hand: %s", printable(h))
 	}
-	own := len(said.Changes)
+	if said.State != "nothing-to-do" {
+		p.paragraph("", "%s to be written%s.", Plural(written(said), "place is", "places are"), p.administrators(said.Administrator))
+	}
+}
+
+// written is how many places are written.
+func written(said report.Installation) (n int) {
 	for _, c := range said.Changes {
-		if c.Call != nil {
-			own--
+		if c.Call == nil {
+			n++
 		}
 	}
-	if said.State != "nothing-to-do" {
-		p.paragraph("", "%s to be written%s.", Plural(own, "place is", "places are"), p.administrators(said.Administrator))
-	}
+	return n
 }
 
 func (p *Printer) administrators(n int) string {
@@ -155,11 +162,11 @@ func (p *Printer) Installed(said report.Installation) {
 	case "nothing-to-do":
 		p.print("%s has all of it already; nothing was done.\n", machine)
 	case "restored":
-		p.print("%s is as it was before.\n", machine)
+		p.print("%s is as it was before%s.\n", machine, butFor(said.Drift))
 	case "paused":
 		p.print("%s is as it was before, until `leitstand resume`.\n", machine)
 	case "installed":
-		p.print("%s is installed.\n", machine)
+		p.print("%s is installed: %s.\n", machine, Plural(written(said), "place is written", "places are written"))
 	case "on-trial":
 		p.paragraph("", "%s is on trial until %s: `leitstand keep` keeps it; else it is put back.", machine,
 			said.Until.Format(time.TimeOnly))
@@ -174,6 +181,14 @@ func (p *Printer) Installed(said report.Installation) {
 		p.paragraph("", "%s an administrator: sudo sh %s", Plural(said.Administrator, "place is left for", "places are left for"),
 			printable(said.Script))
 	}
+}
+
+// butFor is what is not as it was before.
+func butFor(list []report.Drifted) string {
+	if len(list) == 0 {
+		return ""
+	}
+	return ", but for what somebody else has changed in " + Plural(len(list), "place", "places")
 }
 
 // Status prints what is in place, and what is not as it was left.
@@ -212,6 +227,9 @@ func (p *Printer) Status(said report.Status) {
 			p.paragraph("      ", "  %s %s%s", printable(where(d.Path, d.Store, d.Key)), printable(what), rules)
 		}
 		p.presses(said.Presses, false)
+		if said.Unread != "" {
+			p.paragraph("      ", "  %s", printable(said.Unread))
+		}
 		p.print("`leitstand install` brings it back; `leitstand restore` takes all of it back.\n")
 	}
 	if len(said.Waiting) > 0 {

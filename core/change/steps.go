@@ -199,6 +199,9 @@ func spoken(sudo string, words []string) []string {
 		return nil
 	}
 	if words[0] == "sh" && words[1] == "-c" {
+		if sudo != "" {
+			return []string{sudo + "sh -c " + ShellWord(words[2])}
+		}
 		return []string{words[2]}
 	}
 	said := make([]string, len(words))

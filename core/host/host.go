@@ -53,19 +53,10 @@ func desktop(env func(string) string) string {
 	return machine.None
 }
 
-// keyboard reads /etc/default/keyboard, the setting of Debian and its kin: the layouts,
-// each once and as many as XKB takes, and the options whose work we can tell.
+// keyboard reads the settings for all users: the layouts, each once and as many as XKB takes, and the options whose work
+// we can tell.
 func keyboard(root fs.FS) (layouts, options []string) {
-	text, err := fs.ReadFile(root, "etc/default/keyboard")
-	if err != nil {
-		return nil, nil
-	}
-	values := map[string]string{}
-	for line := range strings.Lines(string(text)) {
-		if name, value, ok := strings.Cut(strings.TrimSpace(line), "="); ok {
-			values[name] = strings.Trim(value, `"'`)
-		}
-	}
+	values := systemKeyboard(root)
 	for name := range strings.SplitSeq(values["XKBOPTIONS"], ",") {
 		if _, ok := keys.FindOption(name); ok {
 			options = append(options, name)
@@ -74,14 +65,5 @@ func keyboard(root fs.FS) (layouts, options []string) {
 	if values["XKBLAYOUT"] == "" {
 		return nil, options
 	}
-	variants := strings.Split(values["XKBVARIANT"], ",")
-	for i, l := range strings.Split(values["XKBLAYOUT"], ",") {
-		if i < len(variants) && variants[i] != "" {
-			l += "(" + variants[i] + ")"
-		}
-		if _, ok := keys.FindLayout(l); ok && !slices.Contains(layouts, l) && len(layouts) < 4 {
-			layouts = append(layouts, l)
-		}
-	}
-	return layouts, options
+	return knownLayouts(joined(values["XKBLAYOUT"], values["XKBVARIANT"])), options
 }

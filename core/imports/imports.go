@@ -45,6 +45,9 @@ type Gathered struct {
 // largest is more than any file that we read has.
 const largest = 4 << 20
 
+// errNone says that a folder has no file that any mechanism reads.
+var errNone = errors.New("it holds none of the files that we read")
+
 // errForeign says that a file is none that any mechanism reads.
 var errForeign = errors.New("it is none of the files that we read")
 
@@ -152,7 +155,7 @@ func (g *gatherer) path(p Path) error {
 		return nil
 	})
 	if err == nil && len(g.strange) == before {
-		err = errors.New("it holds none of the files that we read")
+		err = errNone
 	}
 	return err
 }

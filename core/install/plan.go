@@ -3,6 +3,7 @@ package install
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"leitstand/core/change"
 	"leitstand/core/folder"
@@ -228,19 +229,22 @@ func (p *planner) order() error {
 			p.changed[by] = p.changed[by] || write
 		}
 	}
-	stays := map[string]bool{}
+	stays := map[string]bool{} // calls that are wanted still
 	for _, i := range p.want.Items {
-		stays[i.By] = true
+		if call, ok := i.Change.(change.Call); ok {
+			stays[words(i.By, call)] = true
+		}
 	}
-	var told []Step
+	// Who was told what is wanted no longer is told so when the new files are there, before anything else.
+	told := map[string][]Step{}
 	for _, i := range slices.Backward(p.was.Items) {
 		call, isCall := i.Change.(change.Call)
-		if isCall && call.Undo != nil && p.changed[i.By] && !stays[i.By] {
+		if isCall && call.Undo != nil && p.changed[i.By] && !stays[words(i.By, call)] {
 			step := Step{By: i.By, Says: call.Unsays, Everyone: call.Everyone, Do: call.Undo, Undo: call.Do}
 			if call.InTurn {
 				p.plan.Steps = append(p.plan.Steps, step)
 			} else {
-				told = append(told, step)
+				told[i.By] = append([]Step{step}, told[i.By]...)
 			}
 		}
 		if at, ok := places(i.Change); ok && !p.wants(at) {
@@ -249,10 +253,24 @@ func (p *planner) order() error {
 			}
 		}
 	}
-	slices.Reverse(told)
-	p.plan.Steps = append(p.plan.Steps, told...)
+	calls := map[string]bool{} // who has calls still
+	for _, i := range p.want.Items {
+		if call, ok := i.Change.(change.Call); ok && call.Do != nil {
+			calls[i.By] = true
+		}
+	}
+	tell := func(by string) {
+		p.plan.Steps = append(p.plan.Steps, told[by]...)
+		delete(told, by)
+	}
+	for _, i := range p.was.Items {
+		if !calls[i.By] {
+			tell(i.By)
+		}
+	}
 	for _, i := range p.want.Items {
 		if call, ok := i.Change.(change.Call); ok && call.Do != nil && p.changed[i.By] {
+			tell(i.By)
 			p.plan.Steps = append(p.plan.Steps, Step{
 				By: i.By, Says: call.Says, Everyone: call.Everyone, Do: call.Do, Undo: call.Undo, InTurn: call.InTurn,
 			})
@@ -266,6 +284,11 @@ func (p *planner) order() error {
 	p.plan.Steps = together(p.plan.Steps)
 	p.beside()
 	return p.keyFiles()
+}
+
+// words are those of a call, with who makes it.
+func words(by string, c change.Call) string {
+	return by + "\x00" + strings.Join(c.Do, "\x00") + "\x01" + strings.Join(c.Undo, "\x00")
 }
 
 // needed says whether a place is to be written.

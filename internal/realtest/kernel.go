@@ -92,8 +92,8 @@ func Boot(t testing.TB, files map[string][]byte, commands ...string) *Kernel {
 	// An emulated processor is slow, and slower on a busy machine.
 	wait(t, 5*time.Minute, "the kernel", func() bool {
 		text := k.line.From(0)
-		require.NotContains(t, text, "failed ")
-		return strings.Contains(text, "ready")
+		require.NotRegexp(t, `(?m)^failed `, text)
+		return strings.HasPrefix(text, "ready") || strings.Contains(text, "\nready")
 	})
 	return k
 }
@@ -149,7 +149,7 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 		put("usr/"+stock, read("/"+stock)) // the one place is the other on a system, and newer ones look here only
 	}
 	library := regexp.MustCompile(`(/\S+) \(0x`)
-	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep"} {
+	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep", "rm": "bin/rm"} {
 		path, err := exec.LookPath(name)
 		require.NoError(t, err)
 		put(in, read(path))
@@ -294,3 +294,6 @@ func (k *Kernel) chord(scancodes []int, toConsole bool) Reaction {
 	})
 	return r
 }
+
+// Said is what was written to the machine's serial line, /dev/ttyS0.
+func (k *Kernel) Said() string { return k.line.From(0) }

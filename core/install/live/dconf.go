@@ -75,3 +75,9 @@ func (m *Machine) profile() (string, error) {
 	}
 	return file, nil
 }
+
+// DumpDconf is all that the user has set, as dconf's own program spells it.
+func (m *Machine) DumpDconf() ([]byte, error) {
+	out, err := m.askDconf("dump", "/")
+	return []byte(out), err
+}

@@ -53,7 +53,7 @@ func (p *Printer) administrators(n int) string {
 	if n == 0 {
 		return ""
 	}
-	return fmt.Sprintf(", %d of them by an administrator", n)
+	return fmt.Sprintf(", by an administrator: %d", n)
 }
 
 // presses lists what presses do, up to some.

@@ -151,8 +151,9 @@ func code(k keys.Key, controller bool) string {
 	return fmt.Sprintf("%x", scan)
 }
 
-// entries are those of one board in the kinds of devices that it may be, "" where it is none of them.
-func entries(m *mechanism.Machine, name string, own []plan) string {
+// entries are those of one board in the kinds of devices that it may be, "" where it is none of them; gives names what
+// a key is to give.
+func entries(m *mechanism.Machine, name string, own []plan, gives func(plan) string) string {
 	var text strings.Builder
 	for _, controller := range []bool{false, true} {
 		var patterns, entries strings.Builder
@@ -163,7 +164,7 @@ func entries(m *mechanism.Machine, name string, own []plan) string {
 		}
 		for _, p := range own {
 			if c := code(p.key, controller); c != "" {
-				fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, p.gives)
+				fmt.Fprintf(&entries, " KEYBOARD_KEY_%s=%s\n", c, gives(p))
 			}
 		}
 		if patterns.Len() > 0 && entries.Len() > 0 { // a pattern without entries is an error
@@ -176,7 +177,7 @@ func entries(m *mechanism.Machine, name string, own []plan) string {
 // Write makes the file of entries.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	list = mechanism.Sorted(list)
-	var text strings.Builder
+	var text, former strings.Builder
 	text.WriteString(
 		"# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n",
 	)
@@ -198,13 +199,16 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		if name != "" {
 			head = "board " + name
 		}
-		fmt.Fprintf(&text, "\n# %s\n%s", head, entries(m, name, own))
+		fmt.Fprintf(&text, "\n# %s\n%s", head, entries(m, name, own, func(p plan) string { return p.gives }))
+		former.WriteString(entries(m, name, own, formerly))
 	}
 	about := change.About{Serves: mechanism.Presses(list), In: file, Everyone: true,
 		Says: "As an administrator, put the file in place, compile the database, and have udev set the keys of " +
 			"the boards that are plugged in.",
-		Unsays: "Delete the file, compile the database again, and plug the boards in again or restart.",
+		Unsays: "Delete the file, and compile the database again.",
 	}
+	again := about
+	again.Says, again.Unsays = "", "Have udev set the keys as they were, since a driver keeps what it was told."
 	compile := []string{"systemd-hwdb", "update"}
 	changes := []change.Change{
 		change.File{
@@ -226,5 +230,21 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			About: about,
 			Do:    []string{"udevadm", "trigger", "--settle", "--subsystem-match=input", "--action=change"},
 		},
+		change.Call{About: again, Undo: []string{"sh", "-c", reset(former.String())}},
 	)), nil
+}
+
+// formerly is what a key gives by itself.
+func formerly(p plan) string {
+	name, _ := p.key.EvdevName() // it has one, since it has a code for the driver
+	return name
+}
+
+// reset is a line of shell that has udev tell the drivers what keys give by themselves, and then what the system's own
+// entries say of them.
+func reset(entries string) string {
+	const at = "/etc/udev/hwdb.d/99-leitstand-former.hwdb"
+	const apply = "systemd-hwdb update; udevadm control --reload; sleep 4; " +
+		"udevadm trigger --settle --subsystem-match=input --action=change"
+	return "printf %s " + change.ShellWord(entries) + " > " + at + "; " + apply + "; rm -f " + at + "; " + apply
 }

@@ -1,0 +1,74 @@
+package text
+
+import (
+	"fmt"
+	"strings"
+
+	"leitstand/core/host"
+	"leitstand/core/report"
+)
+
+// Boards prints the keyboards that are attached, and what else has keys.
+func (p *Printer) Boards(said report.Boards) {
+	rows := func(list []report.Attached, board bool) {
+		table := [][]string{}
+		for _, a := range list {
+			id := a.ID
+			if id == "" {
+				id = "no identity"
+			}
+			row := []string{p.Bold(printable(a.Name)), id}
+			if board {
+				in := "no board of the mapping"
+				if a.Board != "" {
+					in = "board " + a.Board
+				}
+				row = append(row, in)
+			}
+			table = append(table, append(row, p.Faint(a.What)))
+		}
+		p.table("  ", table)
+	}
+	if len(said.Keyboards) == 0 {
+		p.print("No keyboard is attached.\n")
+	} else {
+		p.print("Keyboards\n")
+		rows(said.Keyboards, true)
+	}
+	if len(said.Others) > 0 {
+		p.print("\nNot keyboards, though they have keys\n")
+		rows(said.Others, false)
+	}
+	if len(said.Absent) > 0 {
+		p.print("\nNot attached: %s\n", strings.Join(said.Absent, ", "))
+	}
+	for _, a := range said.Keyboards {
+		if a.Board == "" && a.ID != "" {
+			p.print("\nA mapping names one so: board %q { ids = [%q] }\n", host.BoardName(a.Name), a.ID)
+			break
+		}
+	}
+}
+
+// Learned prints a key that was pressed.
+func (p *Printer) Learned(l report.Learned) {
+	name := l.Key
+	if name == "" {
+		name = "a key without a name here"
+	}
+	scan := ""
+	if l.Scan != "" {
+		scan = ", scan code " + l.Scan
+	}
+	p.print("%s on %s  %s\n", p.Bold(name), printable(l.Board), p.Faint("event code "+l.Event+scan))
+	for _, a := range l.Answers {
+		does, rule := a.Does, ""
+		if a.Error != "" {
+			does = a.Error
+		}
+		if a.Rule != "" {
+			rule = p.Faint(fmt.Sprintf("  ← %s", printable(a.Rule)))
+		}
+		p.paragraph("      ", "  %s%s", printable(does), rule)
+	}
+}

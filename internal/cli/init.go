@@ -1,0 +1,92 @@
+package cli
+
+import (
+	"cmp"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/host"
+	"leitstand/core/imports"
+	"leitstand/core/install/live"
+	"leitstand/core/machine"
+	"leitstand/core/mechanism"
+	"leitstand/core/report"
+)
+
+func (a *app) initializing() *cobra.Command {
+	var out string
+	c := &cobra.Command{
+		Use:   "init",
+		Args:  cobra.NoArgs,
+		Short: "Write a first mapping for this machine, of what it has already",
+		Long: `Writes a mapping that says what this machine is (its system, desktop, session, layouts
+and boards), and what its own files and settings already say of the keyboard. It asks
+nothing, changes nothing else, and never writes over a file. Without --output it goes
+where leitstand looks for it: leitstand/leitstand.hcl in the folder of your
+configuration.`,
+		Example: "  leitstand init\n  leitstand init -o leitstand.hcl",
+		RunE:    func(*cobra.Command, []string) error { return a.runInit(out) },
+	}
+	a.formatFlag(c)
+	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet; - prints it")
+	return c
+}
+
+func (a *app) runInit(out string) error {
+	this, live := here(), &live.Machine{Env: os.Environ()}
+	this.Name = cmp.Or(hostname(), this.Name)
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return err
+	}
+	live.Home = home
+	var boards []*machine.Board
+	var paths []imports.Path
+	if this.System == machine.Linux {
+		host.DesktopLayouts(this, live.Get)
+		attached, _ := host.Boards(os.DirFS("/")) // without a list there are no boards to be named
+		boards = host.OwnBoards(attached)
+		for _, f := range host.SettingFiles(this) {
+			at := f
+			if rest, ok := strings.CutPrefix(f, "~/"); ok {
+				at = filepath.Join(home, rest)
+			}
+			dir, name := filepath.Split(at)
+			paths = append(paths, imports.Path{FS: onDisk(dir), Name: name, Shown: f})
+		}
+		if host.InDconf(this) {
+			if dump, err := live.DumpDconf(); err == nil {
+				paths = append(paths, imports.Path{
+					FS: mechanism.Folder{{Path: "dconf.ini", Data: dump}}, Name: "dconf.ini", Shown: "dconf.ini",
+				})
+			}
+		}
+	}
+	got, err := imports.First(paths, this, boards)
+	if err != nil {
+		return err
+	}
+	text, left, err := got.Text()
+	if err != nil {
+		return err
+	}
+	if a.format == "json" || out == "-" {
+		said := report.Imported{Version: report.Version, Mapping: string(text), Left: append([]mechanism.Left{}, left...)}
+		return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
+	}
+	if out == "" {
+		config, err := os.UserConfigDir()
+		if err != nil {
+			return err
+		}
+		out = filepath.Join(config, "leitstand", host.MappingFile)
+		if err := os.MkdirAll(filepath.Dir(out), 0o755); err != nil {
+			return err
+		}
+	}
+	return a.keep(out, text, len(left))
+}

@@ -26,6 +26,8 @@ type MachineDifference struct {
 	Broken  string // why the folder cannot be read, "" if it can
 	Presses []behaviour.Change
 	Files   []FileDifference
+	// Since says of presses where the difference comes from, of a machine on which something was installed.
+	Since map[behaviour.Place]Origin
 }
 
 // Same says whether nothing differs.

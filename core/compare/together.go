@@ -9,6 +9,7 @@ import (
 // Change is a press that does something else, on the machines where it changes alike.
 type Change struct {
 	Press, Was, Is string
+	Since          Origin // where it comes from, "" where that is not known
 	Machines       []string
 }
 
@@ -21,10 +22,10 @@ func Together(list []MachineDifference) []Change {
 			if c.After == nil {
 				is += " again"
 			}
-			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: is}
+			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: is, Since: d.Since[c.Place]}
 			at := slices.IndexFunc(
 				changes,
-				func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is },
+				func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is && o.Since == n.Since },
 			)
 			if at < 0 {
 				at = len(changes)

@@ -97,3 +97,12 @@ func (o *overlay) Call([]string) error { return nil }
 // Store is a machine to be read from, as changes and their readers ask for it. Nothing that is written to it reaches
 // the machine.
 func Store(m Machine) change.Store { return newOverlay(m) }
+
+// InstalledStore is a machine as it was when all that is installed was in place.
+func InstalledStore(m Machine, was Installed) change.Store {
+	o := newOverlay(m)
+	for _, h := range was.Held {
+		o.to[h.Place] = h.After
+	}
+	return o
+}

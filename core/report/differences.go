@@ -38,6 +38,8 @@ type PressDifference struct {
 	Press    string `json:"press"`
 	Compiled string `json:"compiled,omitempty"`
 	Mapping  string `json:"mapping,omitempty"`
+	// Since says who has changed it since it was installed, where something was: machine or mapping.
+	Since string `json:"since,omitempty"`
 }
 
 // FileDifference is a file that differs.
@@ -70,7 +72,9 @@ func FolderDifferencesOf(list []compare.MachineDifference) FolderDifferences {
 	for _, d := range list {
 		r := FolderDifference{d.Machine, State(d), d.Broken, []PressDifference{}, []FileDifference{}}
 		for _, c := range d.Presses {
-			r.Presses = append(r.Presses, PressDifference{c.Press, Effect(c.Before), Effect(c.After)})
+			r.Presses = append(r.Presses, PressDifference{
+				c.Press, Effect(c.Before), Effect(c.After), string(d.Since[c.Place]),
+			})
 		}
 		for _, f := range d.Files {
 			r.Files = append(r.Files, FileDifference{f.Path, f.Kind, f.Unified})

@@ -1,31 +1,46 @@
 package cli
 
 import (
+	"cmp"
+	"errors"
 	"fmt"
 	"os"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"leitstand/core/compare"
+	"leitstand/core/compile"
+	"leitstand/core/install"
 	"leitstand/core/mapping"
 	"leitstand/core/report"
 )
 
 func (a *app) diff() *cobra.Command {
 	var files bool
+	var f placing
 	c := &cobra.Command{
 		Use:   "diff A [B]",
-		Short: "What differs between two mappings, or a mapping and a compiled folder",
-		Long: `A and B are each a mapping (a file, or a folder of .hcl files) or a folder that
-compile wrote; with A alone, the mapping of -f is held against it. Two mappings
-are compared rule by rule; a mapping and a compiled folder by what a press does
-on each machine, and with --files also file by file.
+		Short: "What differs between mappings, compiled folders, machines, and what is live here",
+		Long: `A and B are each a mapping (a file, or a folder of .hcl files), a folder that compile
+wrote, @MACHINE for one machine of the mapping of -f, or live for what this machine has
+now; with A alone, the mapping of -f is held against it. Two mappings are compared rule
+by rule; all others by what a press does on each machine, and with --files also file by
+file. Where something was installed, diff live says of each difference whether somebody
+has changed the machine since, or the mapping.
 Exit code 0: the same; 1: different; 2: could not run.`,
-		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled\n  leitstand diff compiled --files",
+		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled --files\n  leitstand " +
+			"diff live\n  leitstand diff @gauge @mess",
 		Args:    cobra.RangeArgs(1, 2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			x, y := args[0], args[len(args)-1]
+			if isSide(x) || isSide(y) {
+				if len(args) == 1 {
+					y = a.file()
+				}
+				return a.diffSides(x, y, f, files)
+			}
 			if len(args) == 1 {
 				if y = a.file(); compiled(x) {
 					x, y = y, x
@@ -49,7 +64,117 @@ Exit code 0: the same; 1: different; 2: could not run.`,
 	}
 	a.formatFlag(c)
 	c.Flags().BoolVar(&files, "files", false, "also show how the files' text differs")
+	c.Flags().StringVar(&f.root, "root", "", "a folder that stands for the machine's root, for live")
+	c.Flags().StringVar(&f.machine, "machine", "", "the machine of the mapping that this one is, for live")
 	return c
+}
+
+// live is what this machine has now, and @ begins a machine of the mapping.
+const (
+	liveSide    = "live"
+	machineSide = "@"
+)
+
+func isSide(operand string) bool { return operand == liveSide || strings.HasPrefix(operand, machineSide) }
+
+// diffSides holds one machine against another, each as it is somewhere.
+func (a *app) diffSides(x, y string, f placing, files bool) error {
+	if x == liveSide && y == liveSide {
+		return errors.New("live is the same as live")
+	}
+	// Who is one machine says which one the other is.
+	for _, operand := range []string{x, y} {
+		if name, ok := strings.CutPrefix(operand, machineSide); ok && f.machine == "" {
+			f.machine = name
+		}
+	}
+	if f.machine == "" && (x == liveSide || y == liveSide) {
+		mp, _, err := a.load(a.file())
+		if err != nil {
+			return err
+		}
+		m, err := install.Pick(mp, here(), hostname(), "", f.root != "")
+		if err != nil {
+			return err
+		}
+		f.machine = m.Name
+	}
+	was, now, err := a.side(x, f)
+	if err != nil {
+		return err
+	}
+	is, nowToo, err := a.side(y, f)
+	if err != nil {
+		return err
+	}
+	d := compare.Sides(was, is)
+	if now == nil {
+		now = nowToo
+	}
+	if now != nil && now.installed != nil && d.Broken == "" && !compiled(x) && !compiled(y) {
+		d.Since = compare.Since(d.Presses, *now.installed, now.Side)
+	}
+	return a.diffFolder([]compare.MachineDifference{d}, files, y, x)
+}
+
+// liveNow is what this machine has now, and what it had when it was installed, nil where nothing was.
+type liveNow struct {
+	compare.Side
+	installed *compare.Side
+}
+
+// side is one machine as an operand says it; now is what this machine has, if that is asked for.
+func (a *app) side(operand string, f placing) (s compare.Side, now *liveNow, err error) {
+	if name, ok := strings.CutPrefix(operand, machineSide); ok {
+		f.machine, operand = name, a.file()
+	}
+	if compiled(operand) {
+		if f.machine == "" {
+			return s, nil, fmt.Errorf("%s has folders of several machines: say --machine", operand)
+		}
+		s, err = compare.SideOfFolder(onDisk(operand), f.machine)
+		return s, nil, err
+	}
+	path := operand
+	if operand == liveSide {
+		path = a.file()
+	}
+	b, err := a.sideOf(path, f, operand == liveSide)
+	if err != nil || operand != liveSide {
+		if err == nil {
+			s, err = compare.SideOf(b)
+		}
+		return s, nil, err
+	}
+	here, err := a.begin(f)
+	if err != nil {
+		return s, nil, err
+	}
+	defer here.End()
+	j := here.Journal
+	places := append(b.Changes(), install.Changes(j.Items)...)
+	if s, err = compare.SideIn(b, places, install.Store(here.Machine)); err != nil || len(j.Items) == 0 {
+		return s, &liveNow{Side: s}, err
+	}
+	installed, err := compare.SideIn(b, places, install.InstalledStore(here.Machine, j.Installed))
+	return s, &liveNow{s, &installed}, err
+}
+
+// sideOf builds the machine of a mapping that is named, or that is like this one.
+func (a *app) sideOf(path string, f placing, must bool) (*compile.Build, error) {
+	if f.machine == "" || must {
+		f.root = cmp.Or(f.root, "/") // whatever this machine is, it is only read
+		return a.checkedHere(path, f, nil)
+	}
+	_, builds, diags, err := a.build(path, []string{f.machine})
+	if err != nil {
+		return nil, err
+	}
+	if diags.HasErrors() {
+		a.complain(diags)
+		return nil, fmt.Errorf("%s has errors, so it cannot be compared", path)
+	}
+	return builds[0], nil
 }
 
 func compiled(path string) bool {

@@ -432,7 +432,7 @@ func presses(
 	if b == nil || plan.Empty() {
 		return nil, nil
 	}
-	return compare.Stores(b.Machine, install.Changes(was, is), install.Store(here.Machine), plan.After)
+	return compare.Stores(b, install.Changes(was, is), install.Store(here.Machine), plan.After)
 }
 
 // ask asks for a yes.

@@ -2,6 +2,7 @@ package text
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/charmbracelet/lipgloss"
@@ -87,9 +88,13 @@ func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder 
 		}
 	}
 	for i, c := range said.Together {
-		p.paragraph("    ", "%s: was %s, is %s (%s)",
-			p.Bold(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", "))
-		if i == len(said.Together)-1 {
+		since := map[compare.Origin]string{
+			compare.OfMachine: "; the machine was changed since it was installed",
+			compare.OfMapping: "; the mapping was changed since it was installed",
+		}[c.Since]
+		p.paragraph("    ", "%s: was %s, is %s (%s%s)",
+			p.Bold(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", "), since)
+		if i == len(said.Together)-1 && slices.ContainsFunc(said.Machines, hasFiles) {
 			fmt.Fprintln(p.w)
 		}
 	}
@@ -116,6 +121,9 @@ func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder 
 	p.paragraph("", "%s differs from %s on %s: %s.%s", folder, from, Plural(different, "machine", "machines"),
 		Plural(presses, "press does something else", "presses do something else"), more)
 }
+
+// hasFiles says whether files of a machine differ.
+func hasFiles(d report.FolderDifference) bool { return len(d.Files) > 0 }
 
 func (p *Printer) unified(f report.FileDifference) {
 	if f.Unified == "" {

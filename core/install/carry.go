@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"leitstand/core/change"
 )
@@ -16,15 +15,15 @@ type Installer struct {
 	Book    Book
 }
 
-// Carry does what a plan says. With until it is on trial: it is kept in the journal how it is put back, until Keep or
+// Carry does what a plan says. With terms it is on trial: it is kept in the journal how it is put back, until Keep or
 // Revert. What cannot be done is taken back, and the error says why.
-func (i Installer) Carry(j *Journal, p *Plan, until time.Time) error {
+func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 	if j.Begun != nil || j.Trial != nil {
 		return errors.New("something is under way; end it first")
 	}
 	p.Next.Folders = union(j.Folders, p.Next.Folders)
 	if len(p.Steps) > 0 {
-		j.Begun = &Begun{Steps: p.Steps, Next: p.Next, Until: until}
+		j.Begun = &Begun{Steps: p.Steps, Next: p.Next, Terms: terms}
 		if err := j.save(i.Book); err != nil {
 			return err
 		}
@@ -37,8 +36,8 @@ func (i Installer) Carry(j *Journal, p *Plan, until time.Time) error {
 	}
 	was := j.Installed
 	j.Installed, j.Begun = p.Next, nil
-	if !until.IsZero() && len(p.Steps) > 0 {
-		j.Trial = &Trial{Until: until, Steps: p.Steps, Was: was}
+	if !terms.Until.IsZero() && len(p.Steps) > 0 {
+		j.Trial = &Trial{Until: terms.Until, For: terms.For, Login: p.AtLogin(), Steps: p.Steps, Was: was}
 	}
 	i.tidy(j)
 	return j.save(i.Book)
@@ -173,12 +172,6 @@ func (i Installer) Recover(j *Journal) error {
 	j.Folders = union(j.Folders, folders)
 	i.tidy(j)
 	return errors.Join(left, j.save(i.Book))
-}
-
-// Keep ends a trial: what is in place stays.
-func (i Installer) Keep(j *Journal) error {
-	j.Trial = nil
-	return j.save(i.Book)
 }
 
 // Revert ends a trial: what it had changed is as it was before. What somebody has changed meanwhile is left, and the

@@ -16,8 +16,7 @@ import (
 // Nothing here goes by the clock.
 var (
 	now   = time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
-	until = now.Add(time.Minute)
-	never time.Time
+	terms = install.Terms{Until: now.Add(time.Minute), For: time.Minute}
 )
 
 func about(serves string) change.About { return change.About{Serves: []string{serves}} }
@@ -92,7 +91,7 @@ func run(t *testing.T, m *memory, want install.Wanted) *install.Plan {
 	s := begin(t, m)
 	plan, err := s.Plan(want)
 	require.NoError(t, err)
-	require.NoError(t, s.Carry(s.Journal, plan, never))
+	require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
 	return plan
 }
 
@@ -184,7 +183,7 @@ func TestChangedBetweenPlanAndWriting(t *testing.T) {
 	require.NoError(t, err)
 	m.values["dconf /a/rate"] = change.Unsigned(9)
 	had := m.snapshot()
-	require.ErrorIs(t, s.Carry(s.Journal, plan, never), change.ErrChanged)
+	require.ErrorIs(t, s.Carry(s.Journal, plan, install.Terms{}), change.ErrChanged)
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)
 }
@@ -198,14 +197,16 @@ func TestTrial(t *testing.T) {
 		s := begin(t, m)
 		plan, err := s.Plan(installed(second()))
 		require.NoError(t, err)
-		require.NoError(t, s.Carry(s.Journal, plan, until))
+		require.NoError(t, s.Carry(s.Journal, plan, terms))
 		now := m.snapshot()
 		require.NotEqual(t, had, now)
 		s = begin(t, m)
 		_, err = s.Plan(installed(first()))
 		require.ErrorIs(t, err, install.ErrTrial)
 		if kept {
-			require.NoError(t, s.Keep(s.Journal))
+			asks, err := s.Keep(s.Journal, false)
+			require.NoError(t, err)
+			assert.False(t, asks)
 			assert.Equal(t, now, m.snapshot())
 			assert.True(t, run(t, m, installed(second())).Empty())
 			continue
@@ -236,7 +237,10 @@ func TestEveryStepMayFail(t *testing.T) {
 				m.failAt, m.dead = 0, false
 				s := begin(t, m)
 				if s.Journal.Trial != nil {
-					do := map[bool]func(*install.Journal) error{true: s.Keep, false: s.Revert}[doing == "keep"]
+					do := s.Revert
+					if doing == "keep" {
+						do = func(j *install.Journal) error { _, err := s.Keep(j, true); return err }
+					}
 					require.NoError(t, do(s.Journal))
 				}
 				now := m.snapshot()
@@ -258,7 +262,7 @@ func TestEveryStepMayFail(t *testing.T) {
 // begun prepares a machine, and returns what is to be done with it.
 func begun(t *testing.T, m *memory, doing string) func() {
 	t.Helper()
-	carry := func(want install.Wanted, until time.Time) {
+	carry := func(want install.Wanted, until install.Terms) {
 		s := begin(t, m)
 		plan, err := s.Plan(want)
 		if err == nil {
@@ -270,22 +274,22 @@ func begun(t *testing.T, m *memory, doing string) func() {
 	}
 	switch doing {
 	case "install":
-		return func() { carry(installed(first()), never) }
+		return func() { carry(installed(first()), install.Terms{}) }
 	case "edit":
-		carry(installed(first()), never)
-		return func() { carry(installed(second()), never) }
+		carry(installed(first()), install.Terms{})
+		return func() { carry(installed(second()), install.Terms{}) }
 	case "restore":
-		carry(installed(first()), never)
-		return func() { carry(install.Wanted{}, never) }
+		carry(installed(first()), install.Terms{})
+		return func() { carry(install.Wanted{}, install.Terms{}) }
 	case "trial":
-		return func() { carry(installed(first()), until) }
+		return func() { carry(installed(first()), terms) }
 	}
-	carry(installed(first()), until)
+	carry(installed(first()), terms)
 	return func() {
 		s := begin(t, m)
 		var err error
 		if doing == "keep" {
-			err = s.Keep(s.Journal)
+			_, err = s.Keep(s.Journal, true)
 		} else {
 			err = s.Revert(s.Journal)
 		}

@@ -54,14 +54,7 @@ type Journal struct {
 type Begun struct {
 	Steps []Step    `json:"steps"`
 	Next  Installed `json:"next"`
-	Until time.Time `json:"until,omitzero"` // of a trial
-}
-
-// Trial is what is put back unless it is confirmed.
-type Trial struct {
-	Until time.Time `json:"until"`
-	Steps []Step    `json:"steps"` // that were done
-	Was   Installed `json:"was"`
+	Terms Terms     `json:"terms,omitzero"` // of a trial
 }
 
 // The form of the journal. A program reads journals of its own version and of those before.

@@ -472,7 +472,7 @@ func (p *Plan) Takes() (list []Taking) {
 	for _, i := range p.Next.Items {
 		written := slices.ContainsFunc(p.Steps, func(s Step) bool { return s.By == i.By })
 		t := Taking{i.By, i.Takes}
-		if written && !told(i.By) && !slices.Contains(list, t) {
+		if written && i.Takes != "" && !told(i.By) && !slices.Contains(list, t) {
 			list = append(list, t)
 		}
 	}

@@ -91,6 +91,6 @@ func carryOut(t *rapid.T, m *memory, items []install.Item) *install.Plan {
 	require.NoError(t, err)
 	plan, err := s.Plan(install.Wanted{Installed: install.Installed{Items: again}})
 	require.NoError(t, err)
-	require.NoError(t, s.Carry(s.Journal, plan, never))
+	require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
 	return plan
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 )
 
@@ -31,7 +32,7 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 		case j.Begun != nil:
 			s.Recovered = true
 			err = i.Recover(j)
-		case j.Trial != nil && !now.Before(j.Trial.Until):
+		case j.Trial != nil && j.Trial.Over(now):
 			s.Ended = true
 			err = i.Revert(j)
 		case len(j.Folders) > 0 && len(j.Held) == 0 && j.Trial == nil: // that could not be removed
@@ -53,8 +54,11 @@ var ErrTrial = errors.New("what was installed last is on trial")
 // installed.
 func (s *Session) Plan(want Wanted) (*Plan, error) {
 	if s.Journal.Trial != nil {
-		return nil, fmt.Errorf("%w until %s: `leitstand keep` keeps it, and `leitstand keep --not` puts it back",
-			ErrTrial, s.Journal.Trial.Until.Format(time.TimeOnly))
+		until := "until after the next log-in"
+		if at := s.Journal.Trial.Until; !at.IsZero() {
+			until = "until " + at.Format(time.TimeOnly)
+		}
+		return nil, fmt.Errorf("%w %s: `leitstand keep` keeps it, and `leitstand keep --not` puts it back", ErrTrial, until)
 	}
 	return Make(s.Machine, s.Journal.Installed, want)
 }
@@ -73,7 +77,8 @@ func (j *Journal) again() Installed {
 
 // Differs says whether what is installed differs from items.
 func (j *Journal) Differs(items []Item) bool {
-	was, err := json.Marshal(j.Items)
+	mapped := slices.DeleteFunc(slices.Clone(j.Items), func(i Item) bool { return i.By == own })
+	was, err := json.Marshal(mapped)
 	is, other := json.Marshal(items)
 	return err != nil || other != nil || !bytes.Equal(was, is)
 }
@@ -89,7 +94,7 @@ func AwaitEnd(b Book, until time.Time, now func() time.Time, sleep func(time.Dur
 			return true
 		}
 		if j, err := Open(b); err == nil { // another run may be writing it
-			under := j.Trial != nil && j.Trial.Until.Equal(until) || j.Begun != nil && j.Begun.Until.Equal(until)
+			under := j.Trial != nil && j.Trial.Until.Equal(until) || j.Begun != nil && j.Begun.Terms.Until.Equal(until)
 			if !under && (seen || now().Sub(began) > begins) {
 				return false
 			}

@@ -212,7 +212,9 @@ func StatusOf(
 	}
 	switch {
 	case j.Trial != nil:
-		s.State, s.Until = "on-trial", &j.Trial.Until
+		if s.State = "on-trial"; !j.Trial.Until.IsZero() {
+			s.Until = &j.Trial.Until
+		}
 	case len(s.Drift) > 0:
 		s.State = "drifted"
 	case len(j.Paused) > 0:

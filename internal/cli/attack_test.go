@@ -34,7 +34,7 @@ func program(t *testing.T, system string) string {
 func files(t *testing.T, dir string) map[string]string {
 	found := map[string]string{}
 	require.NoError(t, filepath.WalkDir(dir, func(p string, e os.DirEntry, err error) error {
-		if err != nil || e.IsDir() {
+		if err != nil || !e.Type().IsRegular() {
 			return err
 		}
 		text, err := os.ReadFile(p)

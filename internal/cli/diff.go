@@ -32,7 +32,7 @@ has changed the machine since, or the mapping.
 Exit code 0: the same; 1: different; 2: could not run.`,
 		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled --files\n  leitstand " +
 			"diff live\n  leitstand diff @gauge @mess",
-		Args:    cobra.RangeArgs(1, 2),
+		Args: cobra.RangeArgs(1, 2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			x, y := args[0], args[len(args)-1]
 			if isSide(x) || isSide(y) {
@@ -75,7 +75,9 @@ const (
 	machineSide = "@"
 )
 
-func isSide(operand string) bool { return operand == liveSide || strings.HasPrefix(operand, machineSide) }
+func isSide(operand string) bool {
+	return operand == liveSide || strings.HasPrefix(operand, machineSide)
+}
 
 // diffSides holds one machine against another, each as it is somewhere.
 func (a *app) diffSides(x, y string, f placing, files bool) error {

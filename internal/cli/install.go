@@ -107,15 +107,25 @@ them, the machine is what the mapping says without them.`,
 
 func (a *app) keeping() *cobra.Command {
 	var f placing
-	var not bool
+	var not, atLogin bool
 	c := &cobra.Command{
 		Use:   "keep",
 		Args:  cobra.NoArgs,
 		Short: "Keep what is on trial",
-		RunE:  func(*cobra.Command, []string) error { return a.runKeep(f, not) },
+		Long: `Keeps what install --trial has put in place, or puts it back at once. What takes effect
+at log-in only is tried then: after the next log-in a notification asks whether it is
+kept, and without an answer all is put back.`,
+		RunE: func(*cobra.Command, []string) error {
+			if atLogin {
+				return a.runAtLogin(f)
+			}
+			return a.runKeep(f, not, false)
+		},
 	}
 	c.Flags().StringVar(&f.root, "root", "", "a folder that stands for the machine's root")
 	c.Flags().BoolVar(&not, "not", false, "put it back at once")
+	c.Flags().BoolVar(&atLogin, "at-login", false, "ask by a notification, as desktops do after a log-in")
+	_ = c.Flags().MarkHidden("at-login") // it is there
 	return c
 }
 
@@ -279,11 +289,32 @@ func (a *app) runInstall(f placing) error {
 	}
 	defer here.End()
 	want := installed(b, path, nil)
+	if want.Items, err = withOwn(here, f, want); err != nil {
+		return err
+	}
 	if j := here.Journal; len(j.Items) > 0 && (j.Mapping != want.Mapping || j.Machine != want.Machine) {
 		fmt.Fprintf(a.stderr, "What is installed is %s of %s; it is taken back for %s of %s.\n",
 			j.Machine, j.Mapping, want.Machine, want.Mapping)
 	}
 	return a.place(here, f, want, b, "installed")
+}
+
+// withOwn adds what leitstand needs for itself: an entry in the menu, and for a trial of what takes effect at log-in who
+// asks then.
+func withOwn(here *at, f placing, want install.Wanted) ([]install.Item, error) {
+	program, err := os.Executable()
+	if err != nil || f.root != "" || len(want.Items) == 0 {
+		return want.Items, err
+	}
+	items := append(want.Items, install.RestoreEntry(program))
+	if f.trial == 0 || here.Journal.Trial != nil {
+		return items, nil
+	}
+	plan, err := here.Plan(want)
+	if err == nil && plan.AtLogin() {
+		items = append(items, install.LoginJob(program))
+	}
+	return items, err
 }
 
 // runWithout makes the machine what the mapping that is installed says without some rules.
@@ -303,7 +334,11 @@ func (a *app) runWithout(f placing, rules []string) error {
 	if err != nil {
 		return err
 	}
-	return a.place(here, f, installed(b, j.Mapping, without), b, "installed")
+	want := installed(b, j.Mapping, without)
+	if want.Items, err = withOwn(here, f, want); err != nil {
+		return err
+	}
+	return a.place(here, f, want, b, "installed")
 }
 
 // runRestore takes back all that is installed, for good or until it is resumed.
@@ -402,7 +437,7 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 			return err
 		}
 	}
-	if err := here.Carry(here.Journal, plan, until); err != nil {
+	if err := here.Carry(here.Journal, plan, install.Terms{Until: until, For: f.trial}); err != nil {
 		return err
 	}
 	if err := a.keepScript(here); err != nil {
@@ -528,22 +563,22 @@ func (a *app) tryOut(f placing, until time.Time) error {
 	go func() { answered <- a.ask("Press your keys. Keep it?") }()
 	select {
 	case err := <-answered:
-		return a.runKeep(f, err != nil)
+		return a.runKeep(f, err != nil, false)
 	case <-time.After(time.Until(until)):
 		fmt.Fprintln(a.stderr)
-		return a.runKeep(f, true)
+		return a.runKeep(f, true, false)
 	}
 }
 
-// runKeep ends a trial.
-func (a *app) runKeep(f placing, not bool) error {
+// runKeep ends a trial, after a log-in or before.
+func (a *app) runKeep(f placing, not, afterLogin bool) error {
 	here, err := a.begin(f)
 	if err != nil {
 		return err
 	}
 	defer here.End()
 	switch {
-	case here.Ended:
+	case here.Ended || afterLogin && here.Journal.Trial == nil: // it was put back meanwhile
 		return nil
 	case here.Journal.Trial == nil:
 		return errors.New("nothing is on trial here")
@@ -553,12 +588,43 @@ func (a *app) runKeep(f placing, not bool) error {
 		}
 		fmt.Fprintln(a.stdout, "It is put back.")
 	default:
-		if err := here.Keep(here.Journal); err != nil {
+		asks, err := here.Keep(here.Journal, afterLogin)
+		if err != nil {
 			return err
 		}
 		fmt.Fprintln(a.stdout, "It is kept.")
+		if asks {
+			fmt.Fprintln(a.stdout, "Some of it takes effect at log-in: after the next one you are asked again.")
+		}
 	}
 	return a.keepScript(here)
+}
+
+// runAtLogin asks after a log-in whether a trial is kept. Without an answer it is put back.
+func (a *app) runAtLogin(f placing) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	trial := here.Journal.Trial
+	if trial == nil {
+		here.End()
+		return nil
+	}
+	err = here.Prolong(here.Journal, time.Now())
+	here.End()
+	if err != nil {
+		return err
+	}
+	if err := startWatch(f, trial.Until); err != nil { // whatever becomes of this process
+		return err
+	}
+	answer, err := here.machine.Ask("Keep the keyboard mapping?", "Try your keys. Without an answer all is as it was before.",
+		[]live.Button{{Name: "keep", Says: "Keep"}, {Name: "back", Says: "Put back"}}, trial.For)
+	if err != nil {
+		return err
+	}
+	return a.runKeep(f, answer != "keep", true)
 }
 
 func (a *app) runStatus(f placing) error {

@@ -14,6 +14,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -265,10 +266,13 @@ func (s *Server) Session(env []string, script string) *Background {
 	cmd.Stdout, cmd.Stderr = b.out, b.out
 	isolate(cmd)
 	require.NoError(s.t, cmd.Start())
-	s.t.Cleanup(func() {
+	b.end = sync.OnceFunc(func() {
 		endGroup(cmd)
 		cancel()
 		_ = cmd.Wait()
+	})
+	s.t.Cleanup(func() {
+		b.end()
 		if s.t.Failed() {
 			s.t.Logf("the session printed:\n%s", b.out.From(0))
 		}
@@ -279,8 +283,11 @@ func (s *Server) Session(env []string, script string) *Background {
 // Background is a running session.
 type Background struct {
 	out *lockedBuffer
-	end func() // of what Session.Start started
+	end func()
 }
+
+// End kills the session, and all that was started in it.
+func (b *Background) End() { b.end() }
 
 // Output is what the session has printed so far.
 func (b *Background) Output() string { return b.out.From(0) }

@@ -160,7 +160,7 @@ func carry(t testing.TB, m *live.Machine, want install.Wanted) {
 	defer s.End()
 	plan, err := s.Plan(want)
 	require.NoError(t, err)
-	require.NoError(t, s.Carry(s.Journal, plan, time.Time{}))
+	require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
 }
 
 // A link within the root is followed, and stays one; one that leads out is refused, as is what is no file.

@@ -67,7 +67,7 @@ func (d *desk) carry(want install.Wanted) *install.Plan {
 	defer s.End()
 	plan, err := s.Plan(want)
 	require.NoError(d.t, err)
-	require.NoError(d.t, s.Carry(s.Journal, plan, time.Time{}))
+	require.NoError(d.t, s.Carry(s.Journal, plan, install.Terms{}))
 	return plan
 }
 

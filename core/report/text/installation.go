@@ -207,8 +207,11 @@ func (p *Printer) Status(said report.Status) {
 	case "paused":
 		p.print("It is paused; `leitstand resume` brings it back.\n")
 	case "on-trial":
-		p.paragraph("", "It is on trial until %s: `leitstand keep` keeps it; else it is put back.",
-			said.Until.Format(time.TimeOnly))
+		until := "after the next log-in"
+		if said.Until != nil {
+			until = said.Until.Format(time.TimeOnly)
+		}
+		p.paragraph("", "It is on trial until %s: `leitstand keep` keeps it; else it is put back.", until)
 	}
 	for _, w := range said.Without {
 		p.paragraph("    ", "without: %s", printable(w))

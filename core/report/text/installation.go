@@ -104,10 +104,12 @@ func (p *Printer) placed(c report.PlacedChange, files bool) {
 		what := "told: " + strings.Join(c.Call, " ")
 		if c.Call[0] == "sh" { // in words, since nobody reads a line of shell
 			what, _, _ = strings.Cut(c.Says, ". ")
+			what = c.By + ": " + strings.TrimSuffix(what, ".")
 		}
 		p.paragraph("      ", "  %s%s", mark, printable(what))
 	case c.Store != "":
-		p.paragraph("      ", "  %s%s: %s → %s", mark, printable(where("", c.Store, c.Key)), brief(c.From), brief(c.To))
+		p.paragraph("      ", "  %s%s: %s → %s", mark, p.Bold(printable(where("", c.Store, c.Key))), brief(c.From),
+			brief(c.To))
 	default:
 		what := "is changed"
 		if c.From == nil {
@@ -120,7 +122,7 @@ func (p *Printer) placed(c report.PlacedChange, files bool) {
 		if n := strings.Count(text, "\n"); n > maxLines && !files {
 			what, text = what+p.Faint(fmt.Sprintf(" (%d lines; --files shows them)", n)), "\n"
 		}
-		p.print("  %s%s %s\n", mark, printable(c.Path), what)
+		p.print("  %s%s %s\n", mark, p.Bold(printable(c.Path)), what)
 		if text != "\n" {
 			p.unified(report.FileDifference{Path: c.Path, Unified: text})
 		}

@@ -1,0 +1,358 @@
+package cli
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/charmbracelet/x/term"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/check"
+	"leitstand/core/compare"
+	"leitstand/core/compile"
+	"leitstand/core/host"
+	"leitstand/core/install"
+	"leitstand/core/install/live"
+	"leitstand/core/machine"
+	"leitstand/core/report"
+)
+
+// at is leitstand at work on the machine, or on a folder that stands for one.
+type at struct {
+	*install.Session
+	machine *live.Machine
+	book    live.Book
+}
+
+// begin waits for other runs, and says what it had to mend.
+func (a *app) begin(f placing) (*at, error) {
+	m, err := machineAt(f)
+	if err != nil {
+		return nil, err
+	}
+	book := live.Book{Folder: m.StateFolder()}
+	s, err := install.Begin(install.Installer{Machine: m, Book: book}, time.Now(), book.Lock)
+	if err != nil {
+		return nil, err
+	}
+	if s.Recovered {
+		fmt.Fprintln(a.stderr, "An earlier run had been ended midway; what it had begun is taken back.")
+	}
+	if s.Ended {
+		fmt.Fprintln(a.stderr, "A trial was over; what it had changed is put back.")
+	}
+	here := &at{s, m, book}
+	if s.Recovered || s.Ended {
+		err = a.keepScript(here)
+	}
+	return here, err
+}
+
+// machineAt is the machine at hand, or a folder that stands for one.
+func machineAt(f placing) (*live.Machine, error) {
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return nil, err
+	}
+	m := &live.Machine{Home: home, Env: os.Environ()}
+	if f.root != "" {
+		if m.Root, err = filepath.Abs(f.root); err != nil {
+			return nil, err
+		}
+		err = os.MkdirAll(m.Root, 0o755)
+	}
+	return m, err
+}
+
+// checkedHere checks the mapping for the machine at hand. With rules, without them.
+func (a *app) checkedHere(path string, f placing, without []string) (*compile.Build, error) {
+	mp, diags, err := a.load(path)
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range without {
+		rules, err := mp.Named(name)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rules {
+			r.Head().Enabled = false
+		}
+	}
+	this := here()
+	m, err := install.Pick(mp, this, hostname(), f.machine, f.root != "")
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case m.System != machine.Linux:
+		return nil, fmt.Errorf("install is not written yet for %s; `leitstand compile --machine %s` writes the files, and "+
+			"the steps that put them in place", m.System.Title(), m.Name)
+	case m.System != this.System && f.root == "":
+		return nil, fmt.Errorf("%s is a machine with %s, and this is one with %s; --root puts it into a folder", m.Name,
+			m.System.Title(), this.System.Title())
+	}
+	var names []string
+	if len(mp.Machines) > 0 {
+		names = []string{m.Name}
+	}
+	found, err := check.Read(mp, diags, check.Here{Machine: this, Name: hostname(), Has: has}, names)
+	if err != nil {
+		return nil, err
+	}
+	if errs := found.Findings.Errors(); len(errs) > 0 {
+		a.complain(errs)
+		return nil, exit{exitErrors}
+	}
+	return found.Builds[0], nil
+}
+
+// installed is what a mapping is when it is in place.
+func installed(b *compile.Build, path string, without []string) install.Wanted {
+	whole, err := filepath.Abs(path)
+	if err != nil || path == "-" {
+		whole = path
+	}
+	inRoot := strings.TrimPrefix(filepath.ToSlash(filepath.Dir(whole)), "/")
+	return install.Wanted{Installed: install.Installed{
+		Machine: b.Machine.Name, Mapping: whole, Commit: host.Commit(os.DirFS("/"), inRoot), At: time.Now(),
+		Items: install.Items(b), Without: without,
+	}}
+}
+
+func (a *app) runInstall(f placing) error {
+	path := a.file()
+	b, err := a.checkedHere(path, f, nil)
+	if err != nil {
+		return err
+	}
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	defer here.End()
+	want := installed(b, path, nil)
+	if want.Items, err = withOwn(here, f, want); err != nil {
+		return err
+	}
+	if j := here.Journal; len(j.Items) > 0 && (j.Mapping != want.Mapping || j.Machine != want.Machine) {
+		fmt.Fprintf(a.stderr, "What is installed is %s of %s; it is taken back for %s of %s.\n",
+			j.Machine, j.Mapping, want.Machine, want.Mapping)
+	}
+	return a.place(here, f, want, b, "installed")
+}
+
+// runWithout makes the machine what the mapping that is installed says without some rules.
+func (a *app) runWithout(f placing, rules []string) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	defer here.End()
+	j := here.Journal
+	if len(j.Items) == 0 {
+		return errors.New("nothing is installed here")
+	}
+	f.machine = j.Machine
+	without := append(append([]string{}, j.Without...), rules...)
+	b, err := a.checkedHere(j.Mapping, f, without)
+	if err != nil {
+		return err
+	}
+	want := installed(b, j.Mapping, without)
+	if want.Items, err = withOwn(here, f, want); err != nil {
+		return err
+	}
+	return a.place(here, f, want, b, "installed")
+}
+
+// runRestore takes back all that is installed, for good or until it is resumed.
+func (a *app) runRestore(f placing, state string) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	defer here.End()
+	j := here.Journal
+	if j.Trial != nil && state == "restored" { // the machine is to be as before all
+		if err := here.Revert(j); err != nil {
+			return err
+		}
+	}
+	want := install.Wanted{Force: f.force}
+	want.Machine = j.Machine
+	switch {
+	case len(j.Items) == 0 && len(j.Paused) == 0:
+		return errors.New("nothing is installed here")
+	case len(j.Items) == 0 && state == "paused":
+		return errors.New("it is paused already; `leitstand resume` brings it back")
+	case state == "paused":
+		want.Installed = install.Installed{
+			Machine: j.Machine, Mapping: j.Mapping, Commit: j.Commit, At: j.At, Without: j.Without, Paused: j.Items,
+		}
+	}
+	return a.place(here, f, want, a.buildOf(here), state)
+}
+
+func (a *app) runResume(f placing) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	defer here.End()
+	j := here.Journal
+	if len(j.Paused) == 0 {
+		return errors.New("nothing is paused here")
+	}
+	want := install.Wanted{Installed: j.Installed}
+	want.Items, want.Paused, want.Held, want.Files, want.Folders = j.Paused, nil, nil, nil, nil
+	return a.place(here, f, want, a.buildOf(here), "installed")
+}
+
+// buildOf is the build of what is installed, by which its keys can be told; nil where there is no mapping any more.
+func (a *app) buildOf(here *at) *compile.Build {
+	mp, _, err := a.load(here.Journal.Mapping)
+	if err != nil {
+		return nil
+	}
+	builds, _, err := compile.All(mp, nil, []string{here.Journal.Machine})
+	if err != nil || len(builds) == 0 {
+		return nil
+	}
+	return builds[0]
+}
+
+// place plans, shows, asks and does.
+func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, state string) error {
+	was := here.Journal.Installed
+	plan, err := here.Plan(want)
+	if err != nil {
+		return err
+	}
+	if f.root != "" { // nobody is there who could be told
+		plan.Steps = slices.DeleteFunc(plan.Steps, func(s install.Step) bool { return s.Do != nil })
+	}
+	own, everyone := plan.Split()
+	rights := f.root != "" || os.Geteuid() == 0
+	differ, unread := presses(here, b, plan, was.Items, want.Items)
+	said := report.InstallationOf("planned", plan, differ, unread)
+	if plan.Empty() {
+		said.State = "nothing-to-do"
+	}
+	if f.dry {
+		return a.say(said, func() { a.text.Intended(said, true, f.files) })
+	}
+	if a.format == "text" && !plan.Empty() && !f.quiet {
+		a.text.Intended(said, false, false)
+	}
+	if !plan.Empty() && !f.yes {
+		if err := a.ask("Do it?"); err != nil {
+			return err
+		}
+	}
+	if !rights || f.script != "" {
+		plan.Steps = own
+		if said.Script, err = a.adminScript(here, f, everyone, want.Machine); err != nil {
+			return err
+		}
+	} else {
+		said.Administrator = 0
+	}
+	var until time.Time
+	if f.trial > 0 && len(plan.Steps) > 0 {
+		until = time.Now().Add(f.trial).Round(0)
+		if err := startWatch(f, until); err != nil {
+			return err
+		}
+	}
+	if err := here.Carry(here.Journal, plan, install.Terms{Until: until, For: f.trial}); err != nil {
+		return err
+	}
+	if err := a.keepScript(here); err != nil {
+		return err
+	}
+	if plan.Empty() && len(everyone) == 0 {
+		state = "nothing-to-do"
+	}
+	for _, s := range plan.Untold {
+		said.Untold = append(said.Untold, strings.Join(s.Do, " "))
+	}
+	if said.State = state; !until.IsZero() {
+		said.State, said.Until = "on-trial", &until
+	}
+	if err := a.say(said, func() { a.text.Installed(said) }); err != nil || until.IsZero() {
+		return err
+	}
+	here.End()
+	here.End = func() {}
+	return a.tryOut(f, until)
+}
+
+// presses says what keys do otherwise. Without a mapping that is not known; the error says why it cannot be told.
+func presses(
+	here *at, b *compile.Build, plan *install.Plan, was, is []install.Item,
+) ([]behaviour.Change, error) {
+	if b == nil || plan.Empty() {
+		return nil, nil
+	}
+	return compare.Stores(b, install.Changes(was, is), install.Store(here.Machine), plan.After)
+}
+
+// ask asks for a yes.
+func (a *app) ask(question string) error {
+	if !term.IsTerminal(os.Stdin.Fd()) {
+		return errors.New("nothing was done: nobody can be asked here, so say --yes")
+	}
+	fmt.Fprintf(a.stderr, "%s [y/N] ", question)
+	line, _ := bufio.NewReader(os.Stdin).ReadString('\n') // what ends is no yes
+	if answer := strings.ToLower(strings.TrimSpace(line)); answer != "y" && answer != "yes" {
+		return errors.New("nothing was done")
+	}
+	return nil
+}
+
+// adminScript writes what needs an administrator.
+func (a *app) adminScript(here *at, f placing, steps []install.Step, machine string) (string, error) {
+	if len(steps) == 0 {
+		return "", nil
+	}
+	name := f.script
+	if name == "" {
+		name = filepath.Join(here.machine.StateFolder(), "administrator.sh")
+	}
+	text := install.Script("What the keyboard mapping of the machine "+machine+" needs an administrator for.\n", steps)
+	return name, os.WriteFile(name, text, 0o600)
+}
+
+// keepScript keeps scripts beside the journal that restore without leitstand.
+func (a *app) keepScript(here *at) error {
+	plan, err := install.Make(here.Machine, here.Journal.Installed, install.Wanted{})
+	if err != nil {
+		return err
+	}
+	own, everyone := plan.Split()
+	keep := func(name, says string, steps []install.Step) error {
+		if name = filepath.Join(here.machine.StateFolder(), name); len(steps) > 0 {
+			return os.WriteFile(name, install.Script(says, steps), 0o600)
+		}
+		if err := os.Remove(name); !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		return nil
+	}
+	err = keep("restore.sh", "Takes back what leitstand has installed here, without it. What is an administrator's is in\n"+
+		"restore-administrator.sh.\n", own)
+	err = errors.Join(err, keep("restore-administrator.sh", "Takes back what leitstand has installed here for all users.\n",
+		everyone))
+	if here.Journal.Empty() {
+		err = errors.Join(err, keep("administrator.sh", "", nil))
+	}
+	return err
+}

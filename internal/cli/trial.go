@@ -1,0 +1,138 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"strconv"
+	"time"
+
+	"github.com/charmbracelet/x/term"
+
+	"leitstand/core/install"
+	"leitstand/core/install/live"
+)
+
+// withOwn adds what leitstand needs for itself: an entry in the menu, and for a trial of what takes effect at log-in who
+// asks then.
+func withOwn(here *at, f placing, want install.Wanted) ([]install.Item, error) {
+	program, err := os.Executable()
+	if err != nil || f.root != "" || len(want.Items) == 0 {
+		return want.Items, err
+	}
+	items := append(want.Items, install.RestoreEntry(program))
+	if f.trial == 0 || here.Journal.Trial != nil {
+		return items, nil
+	}
+	plan, err := here.Plan(want)
+	if err == nil && plan.AtLogin() {
+		items = append(items, install.LoginJob(program))
+	}
+	return items, err
+}
+
+// startWatch starts what puts a trial back, and outlives this process, its terminal and its session.
+func startWatch(f placing, until time.Time) error {
+	program, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	words := []string{"restore", "--unless-kept", strconv.FormatInt(until.UnixNano(), 10)}
+	if f.root != "" {
+		words = append(words, "--root", f.root)
+	}
+	cmd := exec.Command(program, words...)
+	detach(cmd)
+	return cmd.Start()
+}
+
+// revertAt waits until a trial is over, and puts it back unless it was kept.
+func (a *app) revertAt(f placing, until time.Time) error {
+	outlive()
+	m, err := machineAt(f)
+	if err != nil {
+		return err
+	}
+	if !install.AwaitEnd(live.Book{Folder: m.StateFolder()}, until, time.Now, time.Sleep) {
+		return nil
+	}
+	here, err := a.begin(f)
+	if err == nil {
+		here.End()
+	}
+	return err
+}
+
+// tryOut asks whether a trial is kept, where somebody can be asked.
+func (a *app) tryOut(f placing, until time.Time) error {
+	if !term.IsTerminal(os.Stdin.Fd()) {
+		return nil
+	}
+	answered := make(chan error, 1)
+	go func() { answered <- a.ask("Press your keys. Keep it?") }()
+	select {
+	case err := <-answered:
+		return a.runKeep(f, err != nil, false)
+	case <-time.After(time.Until(until)):
+		fmt.Fprintln(a.stderr)
+		return a.runKeep(f, true, false)
+	}
+}
+
+// runKeep ends a trial, after a log-in or before.
+func (a *app) runKeep(f placing, not, afterLogin bool) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	defer here.End()
+	switch {
+	case here.Ended || afterLogin && here.Journal.Trial == nil: // it was put back meanwhile
+		return nil
+	case here.Journal.Trial == nil:
+		return errors.New("nothing is on trial here")
+	case not:
+		if err := here.Revert(here.Journal); err != nil {
+			return err
+		}
+		fmt.Fprintln(a.stdout, "It is put back.")
+	default:
+		asks, err := here.Keep(here.Journal, afterLogin)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintln(a.stdout, "It is kept.")
+		if asks {
+			fmt.Fprintln(a.stdout, "Some of it takes effect at log-in: after the next one you are asked again.")
+		}
+	}
+	return a.keepScript(here)
+}
+
+// runAtLogin asks after a log-in whether a trial is kept. Without an answer it is put back.
+func (a *app) runAtLogin(f placing) error {
+	here, err := a.begin(f)
+	if err != nil {
+		return err
+	}
+	trial := here.Journal.Trial
+	if trial == nil {
+		here.End()
+		return nil
+	}
+	err = here.Prolong(here.Journal, time.Now())
+	here.End()
+	if err != nil {
+		return err
+	}
+	if err := startWatch(f, trial.Until); err != nil { // whatever becomes of this process
+		return err
+	}
+	answer, err := here.machine.Ask("Keep the keyboard mapping?", "Try your keys. Without an answer all is as it was before.",
+		[]live.Button{{Name: "keep", Says: "Keep"}, {Name: "back", Says: "Put back"}}, trial.For)
+	if err != nil {
+		return err
+	}
+	return a.runKeep(f, answer != "keep", true)
+}

@@ -22,6 +22,9 @@ type Installation struct {
 	Unread string `json:"unread,omitempty"`
 	// The places that are written, and the words to programs, in their order.
 	Changes []PlacedChange `json:"changes"`
+	// The presses that the user's own configuration binds as well, and where that is.
+	Clashes []string `json:"clashes,omitempty"`
+	In      string   `json:"in,omitempty"`
 	// What somebody has changed since the last time.
 	Drift []Drifted `json:"drift"`
 	// When it takes effect, where that is not at once.

@@ -35,6 +35,7 @@ var outputs = map[string]struct {
 	"diff-mappings": {"diff` of two mappings with `", report.Differences{}},
 	"diff-folder":   {"diff` of a compiled folder with `", report.FolderDifferences{}},
 	"import":        {"import", report.Imported{}},
+	"apps":          {"apps", report.Apps{}},
 	"boards":        {"boards", report.Boards{}},
 	"install":       {"install", report.Installation{}},
 	"status":        {"status", report.Status{}},

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -14,14 +15,17 @@ import (
 	"github.com/charmbracelet/x/term"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/check"
 	"leitstand/core/compare"
 	"leitstand/core/compile"
 	"leitstand/core/host"
+	"leitstand/core/imports"
 	"leitstand/core/install"
 	"leitstand/core/install/live"
 	"leitstand/core/machine"
 	"leitstand/core/report"
+	"leitstand/core/report/text"
 )
 
 // at is leitstand at work on the machine, or on a folder that stands for one.
@@ -243,6 +247,9 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	rights := f.root != "" || os.Geteuid() == 0
 	differ, unread := presses(here, b, plan, was.Items, want.Items)
 	said := report.InstallationOf("planned", plan, differ, unread)
+	if len(want.Items) > 0 {
+		said.In, said.Clashes = clashes(here, b)
+	}
 	if plan.Empty() {
 		said.State = "nothing-to-do"
 	}
@@ -278,6 +285,11 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	if err := a.keepScript(here); err != nil {
 		return err
 	}
+	if said.Script != "" && f.script == "" && until.IsZero() && term.IsTerminal(os.Stdin.Fd()) {
+		if a.asAdministrator(said) {
+			said.Administrator = 0
+		}
+	}
 	if plan.Empty() && len(everyone) == 0 {
 		state = "nothing-to-do"
 	}
@@ -305,6 +317,23 @@ func presses(
 	return compare.Stores(b, install.Changes(was, is), install.Store(here.Machine), plan.After)
 }
 
+// clashes are the presses that the configuration of the machine's user binds as well, into which ours is included.
+func clashes(here *at, b *compile.Build) (in string, presses []string) {
+	if b == nil {
+		return "", nil
+	}
+	for _, c := range b.Changes() {
+		line, ok := c.(change.Line)
+		if !ok || line.Everyone {
+			continue
+		}
+		if f, err := here.machine.File(line.Path); err == nil && f.Data != nil {
+			return line.Path, imports.Clashes(b, line.Path, f.Data)
+		}
+	}
+	return "", nil
+}
+
 // ask asks for a yes.
 func (a *app) ask(question string) error {
 	if !term.IsTerminal(os.Stdin.Fd()) {
@@ -316,6 +345,22 @@ func (a *app) ask(question string) error {
 		return errors.New("nothing was done")
 	}
 	return nil
+}
+
+// asAdministrator runs what needs an administrator, if the user consents, and says whether it was done.
+func (a *app) asAdministrator(said report.Installation) bool {
+	program := "sudo"
+	if !has(program) {
+		program = "pkexec"
+	}
+	words := []string{program, "sh", said.Script}
+	if !has(program) || a.ask(fmt.Sprintf("By an administrator: %s. Run %s?",
+		text.Plural(said.Administrator, "place", "places"), strings.Join(words, " "))) != nil {
+		return false
+	}
+	cmd := exec.Command(words[0], words[1:]...)
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, a.stderr, a.stderr
+	return cmd.Run() == nil
 }
 
 // adminScript writes what needs an administrator.

@@ -99,7 +99,7 @@ folder of your configuration.`,
 		&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder",
 	)
 	root.AddCommand(
-		a.demo(), a.initializing(), a.boards(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.installing(), a.restoring(),
+		a.demo(), a.initializing(), a.boards(), a.apps(), a.validate(), a.press(), a.chords(), a.compile(), a.diff(), a.installing(), a.restoring(),
 		a.keeping(), a.status(), a.pausing(), a.resuming(), a.importing(), a.formatting(), a.keys(),
 		a.notices(),
 	)

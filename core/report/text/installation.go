@@ -24,6 +24,11 @@ func (p *Printer) Intended(said report.Installation, every, files bool) {
 	if said.Unread != "" {
 		p.paragraph("  ", "What keys do now cannot be told: %s", printable(said.Unread))
 	}
+	if len(said.Clashes) > 0 {
+		p.paragraph("  ", "%s binds %s, too: take that out there, or the desktop names a duplicate and may go by it.",
+			p.warn.Render(printable(said.In)), printable(strings.Join(said.Clashes, ", ")))
+		fmt.Fprintln(p.w)
+	}
 	p.drift(said.Drift)
 	if every {
 		for _, c := range said.Changes {

@@ -210,18 +210,11 @@ func TestInstalledUnderXfce(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
-	server.Session(env, "echo \"$DBUS_SESSION_BUS_ADDRESS\" > \"$HOME/bus.new\"; mv \"$HOME/bus.new\" \"$HOME/bus\"\n"+
-		"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/override -n -t bool -s true\n"+
+	server.Session(env, tellBus+"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/override -n -t bool -s true\n"+
 		"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F8 -n -t string -s \"'"+recording.Program+"' own\"\n"+
 		"xfconf-query -c keyboards -p /Default/KeyRepeat/Delay -n -t uint -s 444\n"+
 		"exec xfsettingsd --no-daemon --disable-wm-check --replace")
-	var bus string
-	realtest.WaitFor(t, "the bus", func() bool {
-		text, err := os.ReadFile(filepath.Join(home, "bus"))
-		bus = strings.TrimSpace(string(text))
-		return err == nil
-	})
-	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+bus)...)
+	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+busOf(t, home))...)
 	server.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
 	had := func() (list string) {
 		for _, channel := range []string{"xfce4-keyboard-shortcuts", "keyboards", "xfwm4"} {
@@ -273,4 +266,67 @@ func TestInstalledInPlasma(t *testing.T) {
 	d.carry(install.Wanted{})
 	assert.Equal(t, closes, chords("Window Close"))
 	assert.Equal(t, before, tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc"))
+}
+
+// busOf is the address of a session's bus, as its script tells it.
+func busOf(t *testing.T, home string) string {
+	t.Helper()
+	var bus string
+	realtest.WaitFor(t, "the bus", func() bool {
+		text, err := os.ReadFile(filepath.Join(home, "run/bus-address"))
+		bus = strings.TrimSpace(string(text))
+		return err == nil && bus != ""
+	})
+	return bus
+}
+
+const tellBus = "echo \"$DBUS_SESSION_BUS_ADDRESS\" > \"$XDG_RUNTIME_DIR/bus-address\"\n"
+
+// MATE's daemon and its window manager see what dconf is told at once.
+func TestInstalledUnderMate(t *testing.T) {
+	realtest.Need(t, "marco", "marco")
+	daemon := "/usr/libexec/mate-settings-daemon"
+	if _, err := os.Stat(daemon); err != nil {
+		daemon = "/usr/bin/mate-settings-daemon" // up to 1.26.0
+	}
+	realtest.NeedFile(t, daemon, "mate-settings-daemon")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	const at = "/org/mate/desktop/keybindings/custom0/"
+	server.Session(env, tellBus+"dconf write "+at+"action \"\\\"'"+recording.Program+"' own\\\"\"\n"+
+		"dconf write "+at+"binding \"'F8'\"\ndconf write "+at+"name \"'own'\"\n"+
+		"marco --no-composite & exec "+daemon)
+	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+busOf(t, home))...)
+	server.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
+	d := &desk{t, &live.Machine{Home: home, Env: all}, recording, server.Tap, server.TapUntil, machine("mate", "x11")}
+	before, err := d.machine.DumpDconf()
+	require.NoError(t, err)
+	d.installedAndBack()
+	after, err := d.machine.DumpDconf()
+	require.NoError(t, err)
+	assert.Equal(t, string(before), string(after))
+}
+
+// sway loads its configuration anew when a mapping comes, changes, and goes. It must not run as root.
+func TestInstalledUnderSway(t *testing.T) {
+	realtest.Need(t, "sway", "sway")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	recording := realtest.Recorder(t, home)
+	config := filepath.Join(home, ".config/sway/config")
+	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
+	require.NoError(t, os.WriteFile(config, []byte("xwayland disable\nbindsym F8 exec \"'"+recording.Program+"' own\"\n# no end"),
+		0o644))
+	socket := filepath.Join(home, "run/sway.sock")
+	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "SWAYSOCK="+socket)
+	server.Background(server.Nobody(home, env)("WLR_BACKENDS=x11", "sway"))
+	server.TapUntil("the user's own chord", func() bool { server.Focus("sway"); return recording.Any() }, codes("F8")...)
+	d := &desk{
+		t, &live.Machine{Home: home, Env: server.Env(env...)}, recording, server.Tap, server.TapUntil,
+		machine("sway", "wayland"),
+	}
+	before := tree(t, home, "run", "log", ".cache")
+	d.installedAndBack()
+	assert.Equal(t, before, tree(t, home, "run", "log", ".cache"))
 }

@@ -310,3 +310,95 @@ func fails(do func()) {
 	}()
 	do()
 }
+
+// Who puts a trial back goes by the time that passes, ends when it is kept, and does not wait for one that never began.
+func TestAwaitEnd(t *testing.T) {
+	wait := func(each func(m *memory, passed time.Duration)) (bool, time.Duration) {
+		m := inUse()
+		s := begin(t, m)
+		plan, err := s.Plan(installed(first()))
+		require.NoError(t, err)
+		require.NoError(t, s.Carry(s.Journal, plan, terms))
+		passed := time.Duration(0)
+		over := install.AwaitEnd(m, terms.Until, func() time.Time { return now.Add(passed) }, func(d time.Duration) {
+			passed += d
+			each(m, passed)
+		})
+		return over, passed
+	}
+	over, passed := wait(func(*memory, time.Duration) {})
+	assert.True(t, over)
+	assert.Equal(t, time.Minute, passed)
+	over, passed = wait(func(m *memory, passed time.Duration) {
+		if passed == 20*time.Second {
+			s := begin(t, m)
+			_, err := s.Keep(s.Journal, true)
+			require.NoError(t, err)
+		}
+	})
+	assert.False(t, over)
+	assert.Less(t, passed, 21*time.Second)
+	m, passed := inUse(), time.Duration(0)
+	over = install.AwaitEnd(m, terms.Until, func() time.Time { return now.Add(passed) }, func(d time.Duration) { passed += d })
+	assert.False(t, over)
+	assert.Less(t, passed, 11*time.Second)
+}
+
+// A trial of what takes effect at log-in waits for that, lasts from then on, and nobody is asked when it is kept.
+func TestTrialAtLogIn(t *testing.T) {
+	m := inUse()
+	had := m.snapshot()
+	list := append(items("xkb", change.File{Path: "~/.config/keymap", Data: []byte("ours\n")}),
+		install.LoginJob("/usr/bin/leitstand"), install.RestoreEntry("/opt/it's \"here\" $x/leitstand"))
+	list[0].Takes = "at log-in"
+	s := begin(t, m)
+	plan, err := s.Plan(installed(list))
+	require.NoError(t, err)
+	require.NoError(t, s.Carry(s.Journal, plan, terms))
+	asks, err := s.Keep(s.Journal, false)
+	require.NoError(t, err)
+	require.True(t, asks)
+	s, err = install.Begin(install.Installer{Machine: m, Book: m}, now.Add(time.Hour), func() (func(), error) {
+		return func() {}, nil
+	})
+	require.NoError(t, err)
+	require.NotNil(t, s.Journal.Trial, "it waits")
+	require.NoError(t, s.Prolong(s.Journal, now.Add(time.Hour)))
+	assert.Equal(t, now.Add(time.Hour+time.Minute), s.Journal.Trial.Until)
+	asks, err = s.Keep(s.Journal, true)
+	require.NoError(t, err)
+	assert.False(t, asks)
+	assert.NotContains(t, m.files, "~/.config/autostart/leitstand-trial.desktop")
+	assert.Contains(t, string(m.files["~/.local/share/applications/leitstand-restore.desktop"].Data),
+		`Exec="/opt/it's \\"here\\" \\$x/leitstand" restore --yes`)
+	run(t, m, install.Wanted{})
+	assert.Equal(t, had, m.snapshot())
+}
+
+// A journal is read whatever stands in it, or refused; one of a newer program names that.
+func FuzzOpen(f *testing.F) {
+	m := inUse()
+	s, _ := install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
+	plan, _ := s.Plan(installed(first()))
+	_ = s.Carry(s.Journal, plan, terms)
+	f.Add(m.book)
+	f.Add([]byte(`{"format":"leitstand journal","version":1,"changes":[{"change":{"kind":"file"}}],"places":[{}]}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		m := inUse()
+		m.book = data
+		_, _ = install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
+	})
+}
+
+func TestJournalOfANewerProgram(t *testing.T) {
+	m := inUse()
+	for book, want := range map[string]string{
+		`{"format":"leitstand journal","version":2}`: "installed by a newer leitstand (its journal has version 2",
+		`{"format":"notes"}`:                         "none of leitstand's",
+		`{`:                                          "cannot be read",
+	} {
+		m.book = []byte(book)
+		_, err := install.Open(m)
+		assert.ErrorContains(t, err, want)
+	}
+}

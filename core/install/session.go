@@ -84,22 +84,22 @@ func (j *Journal) Differs(items []Item) bool {
 }
 
 // AwaitEnd waits until a trial that ends at a time is over, and says whether it is to be put back: it is not when it
-// was kept, or ended, before, or never began.
+// was kept, or ended, before, or never began. It goes by the time that passes, whatever becomes of the clock.
 func AwaitEnd(b Book, until time.Time, now func() time.Time, sleep func(time.Duration)) bool {
 	const often, begins = 200 * time.Millisecond, 10 * time.Second
-	seen, began := false, now()
-	for {
-		left := until.Sub(now())
-		if left <= 0 {
+	began := now()
+	for seen, long := false, until.Sub(began); ; {
+		passed := now().Sub(began)
+		if passed >= long {
 			return true
 		}
 		if j, err := Open(b); err == nil { // another run may be writing it
 			under := j.Trial != nil && j.Trial.Until.Equal(until) || j.Begun != nil && j.Begun.Terms.Until.Equal(until)
-			if !under && (seen || now().Sub(began) > begins) {
+			if !under && (seen || passed > begins) {
 				return false
 			}
 			seen = seen || under
 		}
-		sleep(min(left, often))
+		sleep(min(long-passed, often))
 	}
 }

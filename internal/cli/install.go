@@ -74,7 +74,7 @@ them, the machine is what the mapping says without them.`,
 			case unlessKept != 0:
 				return a.revertAt(f, time.Unix(0, unlessKept))
 			case len(rules) > 0:
-				return a.runWithout(f, rules)
+				return a.runWithout(f, rules, false)
 			}
 			return a.runRestore(f, "restored")
 		},
@@ -113,11 +113,16 @@ kept, and without an answer all is put back.`,
 func (a *app) pausing() *cobra.Command {
 	var f placing
 	c := &cobra.Command{
-		Use:   "pause",
-		Args:  cobra.NoArgs,
+		Use:   "pause [RULE...]",
 		Short: "Take back what is installed until resume, without asking",
-		RunE: func(*cobra.Command, []string) error {
+		Long: `Makes this machine what it was before the first install, or with rules or groups, as
+validate and compile name them, what the mapping says without them; resume brings all
+back. Short enough for a hotkey.`,
+		RunE: func(_ *cobra.Command, rules []string) error {
 			f.yes, f.quiet = true, true
+			if len(rules) > 0 {
+				return a.runWithout(f, rules, true)
+			}
 			return a.runRestore(f, "paused")
 		},
 	}

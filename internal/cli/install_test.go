@@ -158,3 +158,28 @@ func TestTrialOutlivesItsTerminal(t *testing.T) {
 		return os.IsNotExist(err)
 	})
 }
+
+// Of two runs at once the second waits for the first: whichever that is, the machine has all of one.
+func TestTwoInstallsAtOnce(t *testing.T) {
+	if runtime.GOOS == "windows" {
+		t.Skip("there is nothing to install there yet")
+	}
+	s := newStaging(t, program(t, runtime.GOOS))
+	never := s.has()
+	s.write("launch \"Ctrl+Alt+b\" { run = \"chart\" }\n")
+	s.run("install", "--yes")
+	one := s.has()
+	s.run("restore", "--yes")
+	var list []*exec.Cmd
+	for range 6 {
+		cmd := s.command("install", "--yes")
+		require.NoError(t, cmd.Start())
+		list = append(list, cmd)
+	}
+	for _, cmd := range list {
+		require.NoError(t, cmd.Wait())
+	}
+	assert.Equal(t, one, s.has())
+	s.run("restore", "--yes")
+	assert.Equal(t, never, s.has())
+}

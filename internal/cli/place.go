@@ -19,6 +19,7 @@ import (
 	"leitstand/core/check"
 	"leitstand/core/compare"
 	"leitstand/core/compile"
+	"leitstand/core/diag"
 	"leitstand/core/host"
 	"leitstand/core/imports"
 	"leitstand/core/install"
@@ -115,6 +116,9 @@ func (a *app) checkedHere(path string, f placing, without []string) (*compile.Bu
 		a.complain(errs)
 		return nil, exit{exitErrors}
 	}
+	if n := len(found.Findings.Without(diag.Note)); n > 0 && !f.quiet {
+		fmt.Fprintf(a.stderr, "%s of the mapping: `leitstand validate` tells more.\n", text.Plural(n, "warning", "warnings"))
+	}
 	return found.Builds[0], nil
 }
 
@@ -143,7 +147,7 @@ func (a *app) runInstall(f placing) error {
 	}
 	defer here.End()
 	want := installed(b, path, nil)
-	if want.Items, err = withOwn(here, f, want); err != nil {
+	if want.Items, err = withOwn(here, f, want, b); err != nil {
 		return err
 	}
 	if j := here.Journal; len(j.Items) > 0 && (j.Mapping != want.Mapping || j.Machine != want.Machine) {
@@ -153,8 +157,9 @@ func (a *app) runInstall(f placing) error {
 	return a.place(here, f, want, b, "installed")
 }
 
-// runWithout makes the machine what the mapping that is installed says without some rules.
-func (a *app) runWithout(f placing, rules []string) error {
+// runWithout makes the machine what the mapping that is installed says without some rules, for good or until it is
+// resumed.
+func (a *app) runWithout(f placing, rules []string, pause bool) error {
 	here, err := a.begin(f)
 	if err != nil {
 		return err
@@ -171,8 +176,14 @@ func (a *app) runWithout(f placing, rules []string) error {
 		return err
 	}
 	want := installed(b, j.Mapping, without)
-	if want.Items, err = withOwn(here, f, want); err != nil {
+	if want.Items, err = withOwn(here, f, want, b); err != nil {
 		return err
+	}
+	if pause {
+		if want.Paused = j.Paused; want.Paused == nil {
+			want.Paused = j.Items
+		}
+		return a.place(here, f, want, b, "paused")
 	}
 	return a.place(here, f, want, b, "installed")
 }
@@ -199,7 +210,10 @@ func (a *app) runRestore(f placing, state string) error {
 		return errors.New("it is paused already; `leitstand resume` brings it back")
 	case state == "paused":
 		want.Installed = install.Installed{
-			Machine: j.Machine, Mapping: j.Mapping, Commit: j.Commit, At: j.At, Without: j.Without, Paused: j.Items,
+			Machine: j.Machine, Mapping: j.Mapping, Commit: j.Commit, At: j.At, Without: j.Without, Paused: j.Paused,
+		}
+		if j.Paused == nil { // else more of it is paused
+			want.Paused = j.Items
 		}
 	}
 	return a.place(here, f, want, a.buildOf(here), state)
@@ -216,6 +230,7 @@ func (a *app) runResume(f placing) error {
 		return errors.New("nothing is paused here")
 	}
 	want := install.Wanted{Installed: j.Installed}
+	want.Without = nil
 	want.Items, want.Paused, want.Held, want.Files, want.Folders = j.Paused, nil, nil, nil, nil
 	return a.place(here, f, want, a.buildOf(here), "installed")
 }

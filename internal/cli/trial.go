@@ -10,18 +10,23 @@ import (
 
 	"github.com/charmbracelet/x/term"
 
+	"leitstand/core/compile"
 	"leitstand/core/install"
 	"leitstand/core/install/live"
+	"leitstand/core/machine"
 )
 
 // withOwn adds what leitstand needs for itself: an entry in the menu, and for a trial of what takes effect at log-in who
 // asks then.
-func withOwn(here *at, f placing, want install.Wanted) ([]install.Item, error) {
+func withOwn(here *at, f placing, want install.Wanted, b *compile.Build) ([]install.Item, error) {
 	program, err := os.Executable()
 	if err != nil || f.root != "" || len(want.Items) == 0 {
 		return want.Items, err
 	}
-	items := append(want.Items, install.RestoreEntry(program))
+	items := want.Items
+	if b.Machine.Desktop != machine.None {
+		items = append(items, install.RestoreEntry(program))
+	}
 	if f.trial == 0 || here.Journal.Trial != nil {
 		return items, nil
 	}
@@ -58,10 +63,17 @@ func (a *app) revertAt(f placing, until time.Time) error {
 		return nil
 	}
 	here, err := a.begin(f)
-	if err == nil {
-		here.End()
+	if err != nil {
+		return err
 	}
-	return err
+	defer here.End()
+	if t := here.Journal.Trial; t == nil || !t.Until.Equal(until) {
+		return nil
+	}
+	if err := here.Revert(here.Journal); err != nil { // the clock may have been set back
+		return err
+	}
+	return a.keepScript(here)
 }
 
 // tryOut asks whether a trial is kept, where somebody can be asked.

@@ -149,7 +149,7 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 		put("usr/"+stock, read("/"+stock)) // the one place is the other on a system, and newer ones look here only
 	}
 	library := regexp.MustCompile(`(/\S+) \(0x`)
-	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep", "rm": "bin/rm"} {
+	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep", "rm": "bin/rm", "cat": "bin/cat", "cut": "bin/cut", "chmod": "bin/chmod", "mv": "bin/mv", "readlink": "bin/readlink", "sha256sum": "bin/sha256sum"} {
 		path, err := exec.LookPath(name)
 		require.NoError(t, err)
 		put(in, read(path))

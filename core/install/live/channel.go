@@ -30,6 +30,9 @@ type element struct {
 
 // parseChannel finds the elements of a channel.
 func parseChannel(data []byte) (*element, error) {
+	if rest, ok := bytes.CutPrefix(data, []byte(`<?xml version="1.1"`)); ok { // as newer daemons say, for the same
+		data = append([]byte(`<?xml version="1.0"`), rest...)
+	}
 	d := xml.NewDecoder(bytes.NewReader(data))
 	var open []*element
 	for {

@@ -119,7 +119,9 @@ func TestFilesOfKeysHaveTheirBytesAgain(t *testing.T) {
 		m := staged(t)
 		had := map[string][]byte{"~/.config/kcminputrc": d.groupsFile(), "~/.config/dconf/user.txt": d.groupsFile()}
 		if rapid.Bool().Draw(rt, "channel") {
-			had["~/.config/xfce4/xfconf/xfce-perchannel-xml/keyboards.xml"] = []byte(channel)
+			version := rapid.SampledFrom([]string{"1.0", "1.1"}).Draw(rt, "version of XML")
+			had["~/.config/xfce4/xfconf/xfce-perchannel-xml/keyboards.xml"] =
+				[]byte(strings.Replace(channel, `version="1.0" encoding`, `version="`+version+`" encoding`, 1))
 		}
 		for name, data := range had {
 			d.file(m, name, data)

@@ -171,9 +171,9 @@ func (p *Printer) Installed(said report.Installation) {
 	case "restored":
 		p.print("%s is as it was before%s.\n", machine, butFor(said.Drift))
 	case "paused":
-		p.print("%s is as it was before, until `leitstand resume`.\n", machine)
+		p.print("%s is paused, until `leitstand resume`.\n", machine)
 	case "installed":
-		p.print("%s is installed: %s.\n", machine, Plural(written(said), "place is written", "places are written"))
+		p.print("%s is installed: %s.\n", machine, Plural(written(said)-said.Administrator, "place is written", "places are written"))
 	case "on-trial":
 		p.paragraph("", "%s is on trial until %s: `leitstand keep` keeps it; else it is put back.", machine,
 			said.Until.Format(time.TimeOnly))

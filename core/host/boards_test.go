@@ -118,7 +118,12 @@ func TestBoards(t *testing.T) {
 	assert.Equal(t, [][4]string{
 		{"AT Translated Set 2 keyboard", "built-in", "a keyboard: it has letters and digits", ""},
 		{"Tide Chart Table", "usb:1209:c0de", "a keyboard: it has letters and digits", "chart-table"},
-		{"Tide Receiver", "usb:1209:0003", "a keyboard and a mouse in one: a receiver, or a mouse that has all keys", "any"},
+		{
+			"Tide Receiver",
+			"usb:1209:0003",
+			"a keyboard and a mouse in one: a receiver, or a mouse that has all keys",
+			"any",
+		},
 		{"Power Button", "", "some keys only, such as Power", ""},
 		{"Gauge Mouse", "bluetooth:1209:0002", "a mouse or a pad that moves the pointer", ""},
 		{"Boat Wheel", "usb:1209:0004", "buttons of a game pad or a pen", ""},

@@ -76,7 +76,11 @@ func inUse() *memory {
 
 func begin(t *testing.T, m *memory) *install.Session {
 	t.Helper()
-	s, err := install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
+	s, err := install.Begin(
+		install.Installer{Machine: m, Book: m},
+		now,
+		func() (func(), error) { return func() {}, nil },
+	)
 	require.NoError(t, err)
 	return s
 }
@@ -248,7 +252,15 @@ func TestEveryStepMayFail(t *testing.T) {
 				again := begun(t, whole, doing)
 				again()
 				if now != old && now != whole.snapshot() {
-					t.Fatalf("%s, %s at step %d: neither old nor new\n%s\n%s\n%s", doing, how, at, old, now, whole.snapshot())
+					t.Fatalf(
+						"%s, %s at step %d: neither old nor new\n%s\n%s\n%s",
+						doing,
+						how,
+						at,
+						old,
+						now,
+						whole.snapshot(),
+					)
 				}
 				run(t, m, install.Wanted{})
 				require.Equal(t, never, m.snapshot(), "%s, %s at step %d", doing, how, at)
@@ -339,7 +351,12 @@ func TestAwaitEnd(t *testing.T) {
 	assert.False(t, over)
 	assert.Less(t, passed, 21*time.Second)
 	m, passed := inUse(), time.Duration(0)
-	over = install.AwaitEnd(m, terms.Until, func() time.Time { return now.Add(passed) }, func(d time.Duration) { passed += d })
+	over = install.AwaitEnd(
+		m,
+		terms.Until,
+		func() time.Time { return now.Add(passed) },
+		func(d time.Duration) { passed += d },
+	)
 	assert.False(t, over)
 	assert.Less(t, passed, 11*time.Second)
 }
@@ -386,7 +403,11 @@ func FuzzOpen(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		m := inUse()
 		m.book = data
-		_, _ = install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
+		_, _ = install.Begin(
+			install.Installer{Machine: m, Book: m},
+			now,
+			func() (func(), error) { return func() {}, nil },
+		)
 	})
 }
 

@@ -104,7 +104,8 @@ func Open(b Book) (*Journal, error) {
 
 // Empty says that nothing is in place, nor begun.
 func (j *Journal) Empty() bool {
-	return len(j.Items) == 0 && len(j.Paused) == 0 && len(j.Held) == 0 && len(j.Folders) == 0 && j.Begun == nil && j.Trial == nil
+	return len(j.Items) == 0 && len(j.Paused) == 0 && len(j.Held) == 0 && len(j.Folders) == 0 && j.Begun == nil &&
+		j.Trial == nil
 }
 
 func (j *Journal) save(b Book) error {

@@ -33,7 +33,12 @@ func LoginJob(program string) Item {
 	return Item{By: own, Change: change.File{
 		About: change.About{Says: "Ask after the next log-in whether the mapping is kept."},
 		Path:  jobFile,
-		Data:  entry("Ask whether the keyboard mapping is kept", program, "keep --at-login", "X-GNOME-Autostart-enabled=true\n"),
+		Data: entry(
+			"Ask whether the keyboard mapping is kept",
+			program,
+			"keep --at-login",
+			"X-GNOME-Autostart-enabled=true\n",
+		),
 	}}
 }
 
@@ -48,7 +53,9 @@ func RestoreEntry(program string) Item {
 
 // entry is a desktop entry. (The Desktop Entry specification.)
 func entry(name, program, words, more string) []byte {
-	quoted := `"` + strings.NewReplacer(`\`, `\\\\`, `"`, `\\"`, "`", "\\\\`", `$`, `\\$`, `%`, `%%`).Replace(program) + `"`
+	quoted := `"` + strings.NewReplacer(`\`, `\\\\`, `"`, `\\"`, "`", "\\\\`", `$`, `\\$`, `%`, `%%`).
+		Replace(program) +
+		`"`
 	return fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=%s %s\nTerminal=false\n%s", name, quoted,
 		words, more)
 }

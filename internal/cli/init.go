@@ -32,7 +32,8 @@ configuration.`,
 		RunE:    func(*cobra.Command, []string) error { return a.runInit(out) },
 	}
 	a.formatFlag(c)
-	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet; - prints it")
+	c.Flags().
+		StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet; - prints it")
 	return c
 }
 
@@ -75,7 +76,11 @@ func (a *app) runInit(out string) error {
 		return err
 	}
 	if a.format == "json" || out == "-" {
-		said := report.Imported{Version: report.Version, Mapping: string(text), Left: append([]mechanism.Left{}, left...)}
+		said := report.Imported{
+			Version: report.Version,
+			Mapping: string(text),
+			Left:    append([]mechanism.Left{}, left...),
+		}
 		return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
 	}
 	if out == "" {

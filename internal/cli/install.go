@@ -18,9 +18,11 @@ type placing struct {
 
 func (a *app) placingFlags(c *cobra.Command, f *placing) {
 	a.formatFlag(c)
-	c.Flags().StringVar(&f.root, "root", "", "a folder that stands for the machine's root; the machine itself is left alone")
+	c.Flags().
+		StringVar(&f.root, "root", "", "a folder that stands for the machine's root; the machine itself is left alone")
 	c.Flags().BoolVarP(&f.yes, "yes", "y", false, "do it without asking")
-	c.Flags().BoolVar(&f.dry, "dry-run", false, "change nothing, and list every place with what it has and what it would get")
+	c.Flags().
+		BoolVar(&f.dry, "dry-run", false, "change nothing, and list every place with what it has and what it would get")
 	c.Flags().BoolVar(&f.files, "files", false, "with --dry-run, show the text of all files")
 	c.Flags().StringVar(
 		&f.script, "admin-script", "", "write what needs an administrator to this file, and leave it to somebody else",

@@ -26,7 +26,13 @@ type staging struct {
 }
 
 func newStaging(t *testing.T, program string) staging {
-	s := staging{t: t, program: program, root: t.TempDir(), home: "/home/mess", mapping: filepath.Join(t.TempDir(), "m.hcl")}
+	s := staging{
+		t:       t,
+		program: program,
+		root:    t.TempDir(),
+		home:    "/home/mess",
+		mapping: filepath.Join(t.TempDir(), "m.hcl"),
+	}
 	for name, text := range map[string]string{
 		".config/i3/config": "bindsym F8 exec xterm\n# no end", ".XCompose": "include \"%L\"\n",
 	} {

@@ -46,11 +46,17 @@ func TestOnAKernel(t *testing.T) {
 	assert.Equal(t, []int{sample.Evdev(sample.Key("Escape"))}, k.Chord(capsLock).Pressed)
 
 	// A rule that leaves the mapping leaves the driver.
-	files["other.hcl"] = []byte(strings.Replace(keyboardsMapping, `remap "CapsLock" { to = "Escape" }`, `disable "Insert" {}`, 1))
+	files["other.hcl"] = []byte(
+		strings.Replace(keyboardsMapping, `remap "CapsLock" { to = "Escape" }`, `disable "Insert" {}`, 1),
+	)
 	k = realtest.Boot(t, files, run+"install --yes --admin-script admin.sh"+tell, run+"status"+tell, "sh admin.sh"+tell,
 		run+"status"+tell, run+"install -f other.hcl --yes"+tell)
-	assert.Regexp(t, `(?s)0 places are written.*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
-		`1 place is written, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`, k.Said())
+	assert.Regexp(
+		t,
+		`(?s)0 places are written.*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
+			`1 place is written, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`,
+		k.Said(),
+	)
 	assert.Equal(t, []int{sample.Evdev(sample.Key("CapsLock"))}, k.Chord(capsLock).Pressed)
 	assert.Empty(t, k.Chord(sample.Scancode(sample.Key("Insert"))).Pressed)
 

@@ -98,8 +98,12 @@ func (a *app) checkedHere(path string, f placing, without []string) (*compile.Bu
 	}
 	switch {
 	case m.System != machine.Linux:
-		return nil, fmt.Errorf("install is not written yet for %s; `leitstand compile --machine %s` writes the files, and "+
-			"the steps that put them in place", m.System.Title(), m.Name)
+		return nil, fmt.Errorf(
+			"install is not written yet for %s; `leitstand compile --machine %s` writes the files, and "+
+				"the steps that put them in place",
+			m.System.Title(),
+			m.Name,
+		)
 	case m.System != this.System && f.root == "":
 		return nil, fmt.Errorf("%s is a machine with %s, and this is one with %s; --root puts it into a folder", m.Name,
 			m.System.Title(), this.System.Title())
@@ -117,7 +121,11 @@ func (a *app) checkedHere(path string, f placing, without []string) (*compile.Bu
 		return nil, exit{exitErrors}
 	}
 	if n := len(found.Findings.Without(diag.Note)); n > 0 && !f.quiet {
-		fmt.Fprintf(a.stderr, "%s of the mapping: `leitstand validate` tells more.\n", text.Plural(n, "warning", "warnings"))
+		fmt.Fprintf(
+			a.stderr,
+			"%s of the mapping: `leitstand validate` tells more.\n",
+			text.Plural(n, "warning", "warnings"),
+		)
 	}
 	return found.Builds[0], nil
 }
@@ -407,10 +415,17 @@ func (a *app) keepScript(here *at) error {
 		}
 		return nil
 	}
-	err = keep("restore.sh", "Takes back what leitstand has installed here, without it. What is an administrator's is in\n"+
-		"restore-administrator.sh.\n", own)
-	err = errors.Join(err, keep("restore-administrator.sh", "Takes back what leitstand has installed here for all users.\n",
-		everyone))
+	err = keep(
+		"restore.sh",
+		"Takes back what leitstand has installed here, without it. What is an administrator's is in\n"+
+			"restore-administrator.sh.\n",
+		own,
+	)
+	err = errors.Join(
+		err,
+		keep("restore-administrator.sh", "Takes back what leitstand has installed here for all users.\n",
+			everyone),
+	)
 	if here.Journal.Empty() {
 		err = errors.Join(err, keep("administrator.sh", "", nil))
 	}

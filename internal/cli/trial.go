@@ -141,8 +141,12 @@ func (a *app) runAtLogin(f placing) error {
 	if err := startWatch(f, trial.Until); err != nil { // whatever becomes of this process
 		return err
 	}
-	answer, err := here.machine.Ask("Keep the keyboard mapping?", "Try your keys. Without an answer all is as it was before.",
-		[]live.Button{{Name: "keep", Says: "Keep"}, {Name: "back", Says: "Put back"}}, trial.For)
+	answer, err := here.machine.Ask(
+		"Keep the keyboard mapping?",
+		"Try your keys. Without an answer all is as it was before.",
+		[]live.Button{{Name: "keep", Says: "Keep"}, {Name: "back", Says: "Put back"}},
+		trial.For,
+	)
 	if err != nil {
 		return err
 	}

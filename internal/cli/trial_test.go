@@ -76,7 +76,12 @@ func (n notified) Notify(_ string, _ uint32, _, title, text string, actions []st
 	n.asked <- append([]string{title, text}, actions...)
 	if n.answer != "" {
 		go func() {
-			_ = n.conn.Emit("/org/freedesktop/Notifications", "org.freedesktop.Notifications.ActionInvoked", uint32(7), n.answer)
+			_ = n.conn.Emit(
+				"/org/freedesktop/Notifications",
+				"org.freedesktop.Notifications.ActionInvoked",
+				uint32(7),
+				n.answer,
+			)
 		}()
 	}
 	return 7, nil
@@ -105,7 +110,8 @@ func TestTrialAfterLogIn(t *testing.T) {
 		d.home, d.env = realtest.Home(t)
 		mapping := filepath.Join(d.home, "m.hcl")
 		require.NoError(t, os.WriteFile(mapping, []byte(
-			"machine \"office\" {\n  system  = \"linux\"\n  desktop = \"plasma\"\n  session = \"wayland\"\n}\nhyper \"CapsLock\" {}\n"), 0o644))
+			"machine \"office\" {\n  system  = \"linux\"\n  desktop = \"plasma\"\n  session = \"wayland\"\n}\nhyper \"CapsLock\" {}\n",
+		), 0o644))
 		d.begin("sleep 1000")
 		never := d.has()
 		d.run(name, "install", "-f", mapping, "--machine", "office", "--yes", "--trial", "5s")
@@ -144,7 +150,8 @@ func TestTrialOutlivesItsSession(t *testing.T) {
 	d.home, d.env = realtest.Home(t)
 	mapping := filepath.Join(d.home, "m.hcl")
 	require.NoError(t, os.WriteFile(mapping, []byte(
-		"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n"), 0o644))
+		"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n",
+	), 0o644))
 	d.env = append(d.env, "XDG_STATE_HOME=")
 	config := filepath.Join(d.home, ".config/i3/config")
 	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))

@@ -68,7 +68,9 @@ func TestFiledStores(t *testing.T) {
 			case change.KDE:
 				return change.Text(rapid.SampledFrom([]string{"", "5", " a\tb\\", "x=y"}).Draw(rt, "text"))
 			case change.Keeper:
-				return change.Texts(rapid.SampledFrom([][]string{{}, {"Meta+F4"}, {"Meta+\\,", "F7"}}).Draw(rt, "chords"))
+				return change.Texts(
+					rapid.SampledFrom([][]string{{}, {"Meta+F4"}, {"Meta+\\,", "F7"}}).Draw(rt, "chords"),
+				)
 			default:
 				return rapid.SampledFrom([]change.Value{
 					change.Text("a 'b'"), change.Unsigned(3), change.Texts{}, change.Texts{"a", "b"},

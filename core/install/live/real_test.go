@@ -141,8 +141,11 @@ func tree(t *testing.T, dir string, not ...string) map[string]string {
 }
 
 func machine(desktop, session string) string {
-	return fmt.Sprintf("machine \"office\" {\n  system  = \"linux\"\n  desktop = %q\n  session = %q\n  layouts = [\"us\"]\n}\n",
-		desktop, session)
+	return fmt.Sprintf(
+		"machine \"office\" {\n  system  = \"linux\"\n  desktop = %q\n  session = %q\n  layouts = [\"us\"]\n}\n",
+		desktop,
+		session,
+	)
 }
 
 // keymapOf is the keymap that a server has, without the names of its parts and what it says for nothing, which do not
@@ -210,10 +213,13 @@ func TestInstalledUnderXfce(t *testing.T) {
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
-	server.Session(env, tellBus+"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/override -n -t bool -s true\n"+
-		"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F8 -n -t string -s \"'"+recording.Program+"' own\"\n"+
-		"xfconf-query -c keyboards -p /Default/KeyRepeat/Delay -n -t uint -s 444\n"+
-		"exec xfsettingsd --no-daemon --disable-wm-check --replace")
+	server.Session(
+		env,
+		tellBus+"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/override -n -t bool -s true\n"+
+			"xfconf-query -c xfce4-keyboard-shortcuts -p /commands/custom/F8 -n -t string -s \"'"+recording.Program+"' own\"\n"+
+			"xfconf-query -c keyboards -p /Default/KeyRepeat/Delay -n -t uint -s 444\n"+
+			"exec xfsettingsd --no-daemon --disable-wm-check --replace",
+	)
 	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+busOf(t, home))...)
 	server.TapUntil("the user's own chord", recording.Expect("own\x00", nil), codes("F8")...)
 	had := func() (list string) {
@@ -252,15 +258,20 @@ func TestInstalledInPlasma(t *testing.T) {
 	had := "[Keyboard]\n# of the user's own\nRepeatRate=33\nOther=x\\sy\n\n[Mouse]\nX=1"
 	require.NoError(t, os.WriteFile(filepath.Join(home, settings), []byte(had), 0o600))
 	before := tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc")
-	d.install("action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  takes = true\n}\n" +
-		"launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\nrepeat {\n  delay = \"300ms\"\n  rate  = 20\n}\n")
+	d.install(
+		"action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  takes = true\n}\n" +
+			"launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\nrepeat {\n  delay = \"300ms\"\n  rate  = 20\n}\n",
+	)
 	assert.Contains(t, chords("Window Close"), "Meta+F7")
 	assert.NotContains(t, chords("Window Close"), "Alt+F4")
 	assert.Contains(t, chords("Window Quick Tile Left"), "Alt+F4")
 	text, err := os.ReadFile(filepath.Join(home, settings))
 	require.NoError(t, err)
-	assert.Equal(t, strings.Replace(had, "RepeatRate=33\nOther=x\\sy\n", "RepeatRate=20\nOther=x\\sy\nRepeatDelay=300\n", 1),
-		string(text))
+	assert.Equal(
+		t,
+		strings.Replace(had, "RepeatRate=33\nOther=x\\sy\n", "RepeatRate=20\nOther=x\\sy\nRepeatDelay=300\n", 1),
+		string(text),
+	)
 	d.install("action \"Meta+F7\" { does = \"close\" }\n")
 	assert.Equal(t, tiles, chords("Window Quick Tile Left"))
 	d.carry(install.Wanted{})
@@ -316,12 +327,18 @@ func TestInstalledUnderSway(t *testing.T) {
 	recording := realtest.Recorder(t, home)
 	config := filepath.Join(home, ".config/sway/config")
 	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
-	require.NoError(t, os.WriteFile(config, []byte("xwayland disable\nbindsym F8 exec \"'"+recording.Program+"' own\"\n# no end"),
-		0o644))
+	require.NoError(
+		t,
+		os.WriteFile(config, []byte("xwayland disable\nbindsym F8 exec \"'"+recording.Program+"' own\"\n# no end"),
+			0o644),
+	)
 	socket := filepath.Join(home, "run/sway.sock")
 	env = append(env, "WLR_RENDERER=pixman", "WLR_NO_HARDWARE_CURSORS=1", "SWAYSOCK="+socket)
 	server.Background(server.Nobody(home, env)("WLR_BACKENDS=x11", "sway"))
-	server.TapUntil("the user's own chord", func() bool { server.Focus("sway"); return recording.Any() }, codes("F8")...)
+	server.TapUntil(
+		"the user's own chord",
+		func() bool { server.Focus("sway"); return recording.Any() },
+		codes("F8")...)
 	d := &desk{
 		t, &live.Machine{Home: home, Env: server.Env(env...)}, recording, server.Tap, server.TapUntil,
 		machine("sway", "wayland"),

@@ -40,7 +40,12 @@ func (p *Printer) Intended(said report.Installation, every, files bool) {
 		p.paragraph("  ", "by hand: %s", printable(h))
 	}
 	if said.State != "nothing-to-do" {
-		p.paragraph("", "%s to be written%s.", Plural(written(said), "place is", "places are"), p.administrators(said.Administrator))
+		p.paragraph(
+			"",
+			"%s to be written%s.",
+			Plural(written(said), "place is", "places are"),
+			p.administrators(said.Administrator),
+		)
 	}
 }
 
@@ -173,7 +178,11 @@ func (p *Printer) Installed(said report.Installation) {
 	case "paused":
 		p.print("%s is paused, until `leitstand resume`.\n", machine)
 	case "installed":
-		p.print("%s is installed: %s.\n", machine, Plural(written(said)-said.Administrator, "place is written", "places are written"))
+		p.print(
+			"%s is installed: %s.\n",
+			machine,
+			Plural(written(said)-said.Administrator, "place is written", "places are written"),
+		)
 	case "on-trial":
 		p.paragraph("", "%s is on trial until %s: `leitstand keep` keeps it; else it is put back.", machine,
 			said.Until.Format(time.TimeOnly))
@@ -185,8 +194,12 @@ func (p *Printer) Installed(said report.Installation) {
 		p.paragraph("    ", "  not told, since its session is not here: %s", printable(u))
 	}
 	if said.Script != "" && said.Administrator > 0 {
-		p.paragraph("", "%s an administrator: sudo sh %s", Plural(said.Administrator, "place is left for", "places are left for"),
-			printable(said.Script))
+		p.paragraph(
+			"",
+			"%s an administrator: sudo sh %s",
+			Plural(said.Administrator, "place is left for", "places are left for"),
+			printable(said.Script),
+		)
 	}
 }
 
@@ -252,6 +265,9 @@ func (p *Printer) Status(said report.Status) {
 		p.print("The mapping says something else by now; `leitstand install` puts that in place.\n")
 	}
 	if said.State == "installed" && len(said.Waiting) == 0 {
-		p.print("%s, and all of it is as it was installed.\n", Plural(said.Places, "place is written", "places are written"))
+		p.print(
+			"%s, and all of it is as it was installed.\n",
+			Plural(said.Places, "place is written", "places are written"),
+		)
 	}
 }

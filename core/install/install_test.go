@@ -423,3 +423,62 @@ func TestJournalOfANewerProgram(t *testing.T) {
 		assert.ErrorContains(t, err, want)
 	}
 }
+
+// What an administrator has to do, and has not done yet, stays known, when it is made, changed and taken back; when it is
+// done, nothing is left.
+func TestLeftToAnAdministrator(t *testing.T) {
+	m := inUse()
+	had := m.snapshot()
+	file := func(text string) []install.Item {
+		list := items("hwdb", change.File{Path: "/etc/hwdb", Data: []byte(text)}, change.Call{Do: []string{"update"}})
+		for i, item := range list {
+			about := change.About{Everyone: true}
+			switch c := item.Change.(type) {
+			case change.File:
+				c.About = about
+				list[i].Change = c
+			case change.Call:
+				c.About = about
+				list[i].Change = c
+			}
+		}
+		return append(list, items("i3", change.File{Path: "~/.config/i3/ours", Data: []byte(text)})...)
+	}
+	leave := func(want install.Wanted) []install.Step {
+		s := begin(t, m)
+		plan, err := s.Plan(want)
+		require.NoError(t, err)
+		_, everyone := plan.Split()
+		plan.LeaveEveryone(s.Journal.Installed)
+		require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
+		return everyone
+	}
+	waits := func() (places []string) {
+		plan, err := begin(t, m).Drifted()
+		require.NoError(t, err)
+		for _, s := range plan.Steps {
+			for _, w := range s.Writes {
+				places = append(places, w.Path)
+			}
+		}
+		return places
+	}
+	etc := func(text string) { m.files["/etc/hwdb"] = install.File{Data: []byte(text), Mode: 0o644} }
+
+	require.Len(t, leave(installed(file("one"))), 2)
+	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	etc("one")
+	assert.Empty(t, waits())
+	require.Len(t, leave(installed(file("two"))), 2)
+	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	plan, err := begin(t, m).Plan(installed(file("two")))
+	require.NoError(t, err)
+	assert.Empty(t, plan.Drift, "nobody has changed it")
+	require.Len(t, leave(install.Wanted{}), 1)
+	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	require.Len(t, leave(install.Wanted{}), 1, "it is still to be done")
+	delete(m.files, "/etc/hwdb")
+	assert.Empty(t, waits())
+	assert.Equal(t, had, m.snapshot())
+	assert.Nil(t, m.book)
+}

@@ -31,7 +31,11 @@ type Held struct {
 	Place
 	Label  string `json:"label,omitempty"`
 	Before State  `json:"before"` // as it was before our first change
-	After  State  `json:"after"`  // as it was after our last one
+	After  State  `json:"after"`  // as it was after our last one, or will be when an administrator has made it
+	// Former is what it has until an administrator has made the last change.
+	Former *State `json:"former,omitempty"`
+	// Leaving: it is wanted no longer, and waits for an administrator who takes it back.
+	Leaving bool `json:"leaving,omitempty"`
 }
 
 // KeyFile is a file that has keys of ours among others: what it was before them, and the digest of what it was after.

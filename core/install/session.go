@@ -40,11 +40,36 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 			err = j.save(i.Book)
 		}
 	}
+	if err == nil {
+		err = i.prune(s.Journal)
+	}
 	if err != nil {
 		unlock()
 		return nil, err
 	}
 	return s, nil
+}
+
+// prune forgets what an administrator has taken back.
+func (i Installer) prune(j *Journal) error {
+	held := len(j.Held)
+	var fault error
+	j.Held = slices.DeleteFunc(j.Held, func(h Held) bool {
+		if !h.Leaving {
+			return false
+		}
+		now, err := i.state(h.Place)
+		fault = errors.Join(fault, err)
+		return err == nil && now.Same(h.Before)
+	})
+	if fault != nil || len(j.Held) == held {
+		return fault
+	}
+	if len(j.Held) == 0 {
+		j.Items, j.Files = nil, nil
+	}
+	i.tidy(j)
+	return j.save(i.Book)
 }
 
 // ErrTrial is for what cannot be done during a trial.
@@ -68,16 +93,20 @@ func (s *Session) Drifted() (*Plan, error) {
 	return Make(s.Machine, s.Journal.Installed, Wanted{Installed: s.Journal.again()})
 }
 
-// again is what is installed, to be wanted anew.
+// again is what is installed, to be wanted anew: without what only waits to be taken back.
 func (j *Journal) again() Installed {
 	next := j.Installed
+	next.Items = slices.DeleteFunc(slices.Clone(j.Items), func(i Item) bool {
+		at, ok := places(i.Change)
+		return ok && slices.ContainsFunc(j.Held, func(h Held) bool { return h.Leaving && h.Place == at })
+	})
 	next.Held, next.Files, next.Folders = nil, nil, nil
 	return next
 }
 
 // Differs says whether what is installed differs from items.
 func (j *Journal) Differs(items []Item) bool {
-	mapped := slices.DeleteFunc(slices.Clone(j.Items), func(i Item) bool { return i.By == own })
+	mapped := slices.DeleteFunc(slices.Clone(j.again().Items), func(i Item) bool { return i.By == own })
 	was, err := json.Marshal(mapped)
 	is, other := json.Marshal(items)
 	return err != nil || other != nil || !bytes.Equal(was, is)

@@ -190,13 +190,15 @@ func StatusOf(
 		Places: len(j.Held), Without: j.Without, Edited: edited, Drift: []Drifted{}, Presses: []PlannedPress{},
 		Waiting: []PlacedChange{},
 	}
-	before := map[install.Place]install.State{}
+	held := map[install.Place]install.Held{}
 	for _, h := range j.Held {
-		before[h.Place] = h.Before
+		held[h.Place] = h
 	}
 	for _, step := range plan.Steps {
 		for _, w := range step.Writes {
-			if step.Everyone && w.From.Same(before[w.Place]) { // nobody has made it yet
+			h := held[w.Place]
+			waits := h.Leaving || w.From.Same(h.Before) || h.Former != nil && w.From.Same(*h.Former)
+			if step.Everyone && waits { // nobody has made it yet
 				s.Waiting = append(s.Waiting, PlacedChanges([]install.Step{{By: step.By, Writes: []install.Write{w}}})...)
 				continue
 			}

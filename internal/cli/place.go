@@ -244,12 +244,12 @@ func (a *app) runResume(f placing) error {
 }
 
 // buildOf is the build of what is installed, by which its keys can be told; nil where there is no mapping any more.
-func (a *app) buildOf(here *at) *compile.Build {
-	mp, _, err := a.load(here.Journal.Mapping)
+func (a *app) buildOf(on *at) *compile.Build {
+	mp, _, err := a.load(on.Journal.Mapping)
 	if err != nil {
 		return nil
 	}
-	builds, _, err := compile.All(mp, nil, []string{here.Journal.Machine})
+	builds, _, err := compile.All(mp, here(), []string{on.Journal.Machine})
 	if err != nil || len(builds) == 0 {
 		return nil
 	}
@@ -266,7 +266,7 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	if f.root != "" { // nobody is there who could be told
 		plan.Steps = slices.DeleteFunc(plan.Steps, func(s install.Step) bool { return s.Do != nil })
 	}
-	own, everyone := plan.Split()
+	_, everyone := plan.Split()
 	rights := f.root != "" || os.Geteuid() == 0
 	differ, unread := presses(here, b, plan, was.Items, want.Items)
 	said := report.InstallationOf("planned", plan, differ, unread)
@@ -288,7 +288,7 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 		}
 	}
 	if !rights || f.script != "" {
-		plan.Steps = own
+		plan.LeaveEveryone(was)
 		if said.Script, err = a.adminScript(here, f, everyone, want.Machine); err != nil {
 			return err
 		}
@@ -313,7 +313,7 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 			said.Administrator = 0
 		}
 	}
-	if plan.Empty() && len(everyone) == 0 {
+	if plan.Empty() && len(everyone) == 0 && state == "installed" {
 		state = "nothing-to-do"
 	}
 	for _, s := range plan.Untold {

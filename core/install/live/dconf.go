@@ -39,12 +39,13 @@ func (m *Machine) askDconf(words ...string) (string, error) {
 	}
 	profile, err := m.profile()
 	if err != nil {
-		return "", err
+		return "", fmt.Errorf("the profile for dconf cannot be written: %w", err)
 	}
+	defer func() { _ = os.Remove(profile) }()
 	return m.run([]string{"DCONF_PROFILE=" + profile}, "dconf", words...)
 }
 
-// profile is a file that names the user's own database, as the profile in use does.
+// profile writes a file that names the user's own database, as the profile in use does.
 func (m *Machine) profile() (string, error) {
 	database := "user-db:user"
 	name := m.env("DCONF_PROFILE")
@@ -63,17 +64,12 @@ func (m *Machine) profile() (string, error) {
 			}
 		}
 	}
-	file := filepath.Join(m.StateFolder(), "dconf-profile")
-	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+	f, err := os.CreateTemp("", "leitstand-dconf-")
+	if err != nil {
 		return "", err
 	}
-	if was, err := os.ReadFile(file); err == nil && string(was) == database+"\n" {
-		return file, nil
-	}
-	if err := os.WriteFile(file, []byte(database+"\n"), 0o600); err != nil {
-		return "", fmt.Errorf("the profile for dconf cannot be written: %w", err)
-	}
-	return file, nil
+	_, err = f.WriteString(database + "\n")
+	return f.Name(), errors.Join(err, f.Close())
 }
 
 // DumpDconf is all that the user has set, as dconf's own program spells it.

@@ -84,7 +84,6 @@ func (b Book) Lock() (unlock func(), err error) {
 		release()
 		_ = root.Close()
 		// A folder that nothing is kept in goes again.
-		_ = os.Remove(filepath.Join(b.Folder, "dconf-profile"))
 		if _, err := b.Read(); errors.Is(err, fs.ErrNotExist) {
 			b.remove()
 		}

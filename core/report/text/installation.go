@@ -174,7 +174,7 @@ func (p *Printer) Installed(said report.Installation) {
 	case "nothing-to-do":
 		p.print("%s has all of it already; nothing was done.\n", machine)
 	case "restored":
-		p.print("%s is as it was before%s.\n", machine, butFor(said.Drift))
+		p.print("%s is as it was before%s.\n", machine, butFor(said))
 	case "paused":
 		p.print("%s is paused, until `leitstand resume`.\n", machine)
 	case "installed":
@@ -204,11 +204,18 @@ func (p *Printer) Installed(said report.Installation) {
 }
 
 // butFor is what is not as it was before.
-func butFor(list []report.Drifted) string {
+func butFor(said report.Installation) string {
+	var list []string
+	if n := len(said.Drift); n > 0 {
+		list = append(list, "somebody else has changed in "+Plural(n, "place", "places"))
+	}
+	if said.Administrator > 0 {
+		list = append(list, "is left for an administrator")
+	}
 	if len(list) == 0 {
 		return ""
 	}
-	return ", but for what somebody else has changed in " + Plural(len(list), "place", "places")
+	return ", but for what " + strings.Join(list, ", and what ")
 }
 
 // Status prints what is in place, and what is not as it was left.

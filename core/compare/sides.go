@@ -40,7 +40,7 @@ func SideOf(b *compile.Build) (Side, error) {
 // SideIn is a machine as a store has it, in the places of changes.
 func SideIn(b *compile.Build, places []change.Change, store change.Store) (Side, error) {
 	s := Side{Machine: b.Machine.Name, Files: map[string][]byte{}, Parts: map[string]bool{}}
-	files, err := change.View(places, store)
+	files, err := change.View(places, inUse(places, store))
 	if err != nil {
 		return s, err
 	}
@@ -59,6 +59,31 @@ func SideIn(b *compile.Build, places []change.Change, store change.Store) (Side,
 	}
 	s.Bindings = read.Bindings
 	return s, nil
+}
+
+// used is a machine that runs, so that it has what every one has.
+type used struct {
+	change.Store
+	has map[[2]string]change.Value // by store and key
+}
+
+func inUse(places []change.Change, store change.Store) used {
+	u := used{store, map[[2]string]change.Value{}}
+	for _, c := range places {
+		if s, ok := c.(change.Setting); ok && s.Assumed {
+			u.has[[2]string{s.Store, s.Key}] = s.To
+		}
+	}
+	return u
+}
+
+// Get is the value of a key.
+func (u used) Get(store, key string) (change.Value, error) {
+	v, err := u.Store.Get(store, key)
+	if v == nil && err == nil {
+		v = u.has[[2]string{store, key}]
+	}
+	return v, err
 }
 
 // part notes the files of others.

@@ -37,7 +37,7 @@ func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 	was := j.Installed
 	j.Installed, j.Begun = p.Next, nil
 	if !terms.Until.IsZero() && len(p.Steps) > 0 {
-		j.Trial = &Trial{Until: terms.Until, For: terms.For, Login: p.AtLogin(), Steps: p.Steps, Was: was}
+		j.Trial = &Trial{Until: terms.Until, For: terms.For, Login: terms.Login, Steps: p.Steps, Was: was}
 	}
 	i.tidy(j)
 	return j.save(i.Book)

@@ -371,7 +371,10 @@ func TestTrialAtLogIn(t *testing.T) {
 	s := begin(t, m)
 	plan, err := s.Plan(installed(list))
 	require.NoError(t, err)
-	require.NoError(t, s.Carry(s.Journal, plan, terms))
+	require.True(t, plan.AtLogin())
+	atLogin := terms
+	atLogin.Login = true
+	require.NoError(t, s.Carry(s.Journal, plan, atLogin))
 	asks, err := s.Keep(s.Journal, false)
 	require.NoError(t, err)
 	require.True(t, asks)

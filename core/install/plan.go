@@ -79,8 +79,9 @@ func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
 		merged: map[Place]bool{}, changed: map[string]bool{},
 	}
 	p.plan.After = p.over
-	p.know(was.Items)
-	p.know(want.Items)
+	p.was.Items, p.want.Items = p.inFiles(was.Items), p.inFiles(want.Items)
+	p.know(p.was.Items)
+	p.know(p.want.Items)
 	if err := p.takeBack(); err != nil {
 		return nil, err
 	}
@@ -91,6 +92,18 @@ func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
 		return nil, err
 	}
 	return p.plan, nil
+}
+
+// inFiles are items of which nothing is assumed that is kept in a file: there it is what makes the file mean the same.
+func (p *planner) inFiles(items []Item) (list []Item) {
+	for _, i := range items {
+		if s, ok := i.Change.(change.Setting); ok && s.Assumed && p.m.KeptIn(s.Store, s.Key) != "" {
+			s.Assumed = false
+			i.Change = s
+		}
+		list = append(list, i)
+	}
+	return list
 }
 
 // know notes who touches which place.

@@ -62,7 +62,9 @@ func entry(name, program, words, more string) []byte {
 
 // AtLogin says whether some of what is written takes effect at log-in only.
 func (p *Plan) AtLogin() bool {
-	return slices.ContainsFunc(p.Takes(), func(t Taking) bool { return strings.Contains(t.When, "log") })
+	return slices.ContainsFunc(p.Takes(), func(t Taking) bool {
+		return strings.Contains(t.When, "log") && !strings.Contains(t.When, "at once")
+	})
 }
 
 // Keep ends a trial: what is in place stays. One of which some takes effect at log-in is kept until then, unless the
@@ -100,6 +102,7 @@ func (i Installer) Prolong(j *Journal, now time.Time) error {
 
 // Terms are those of a trial; none is for good.
 type Terms struct {
-	Until time.Time
-	For   time.Duration
+	Until time.Time     `json:"until"`
+	For   time.Duration `json:"for"`
+	Login bool          `json:"login,omitempty"` // somebody is asked after the next log-in, too
 }

@@ -302,7 +302,8 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 			return err
 		}
 	}
-	if err := here.Carry(here.Journal, plan, install.Terms{Until: until, For: f.trial}); err != nil {
+	terms := install.Terms{Until: until, For: f.trial, Login: f.root == "" && plan.AtLogin()}
+	if err := here.Carry(here.Journal, plan, terms); err != nil {
 		return err
 	}
 	if err := a.keepScript(here); err != nil {

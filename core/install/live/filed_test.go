@@ -139,6 +139,10 @@ func TestFilesOfKeysHaveTheirBytesAgain(t *testing.T) {
 			set(change.Xfconf, "keyboards:/Default/KeyRepeat/Rate", change.Int(40)),
 			set(change.Xfconf, "keyboards:/Default/KeyRepeat/Delay", change.Int(220)),
 			set(change.Xfconf, "keyboards:/Empty/x<y", change.Texts{"a", "\"b\""}),
+			// What every machine has stands in a file that is to mean the same.
+			{By: change.Xfconf, Change: change.Setting{
+				Store: change.Xfconf, Key: "keyboards:/Default/override", To: change.Bool(true), Assumed: true,
+			}},
 		}
 		for range rapid.IntRange(1, 3).Draw(rt, "installs") {
 			list := rapid.Permutation(items).Draw(rt, "order")[:rapid.IntRange(1, len(items)).Draw(rt, "n")]

@@ -36,6 +36,7 @@ var outputs = map[string]struct {
 	"diff-folder":   {"diff` of a compiled folder with `", report.FolderDifferences{}},
 	"import":        {"import", report.Imported{}},
 	"apps":          {"apps", report.Apps{}},
+	"draw":          {"draw", report.Drawn{}},
 	"boards":        {"boards", report.Boards{}},
 	"install":       {"install", report.Installation{}},
 	"status":        {"status", report.Status{}},

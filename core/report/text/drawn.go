@@ -1,0 +1,217 @@
+package text
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/charmbracelet/x/ansi"
+
+	"leitstand/core/report"
+)
+
+// Drawn prints boards: on each key what its cap says, and below it the number of the note that says what it does now.
+func (p *Printer) Drawn(said report.Drawn, plain bool) {
+	for i, b := range said.Boards {
+		if i > 0 {
+			fmt.Fprintln(p.w)
+		}
+		p.board(b, plain)
+	}
+}
+
+func (p *Printer) board(b report.DrawnBoard, plain bool) {
+	of := "every board"
+	if b.Board != "" {
+		of = "board " + b.Board
+	}
+	kind := b.Kind
+	if b.Guessed {
+		kind += " (no shape is said)"
+	}
+	title := fmt.Sprintf("%s, %s, %s, layout %s", p.Bold(b.Machine), of, kind, b.Layout)
+	if b.Layer != "" {
+		title += ", with layer " + b.Layer
+	}
+	if b.Hold != "" {
+		title += ", with " + b.Hold + " held"
+	}
+	p.print("%s\n", title)
+	g := newGrid(b.Keys)
+	upper := map[string]report.DrawnKey{}
+	for _, k := range b.Keys {
+		if k.Row < 0 {
+			continue
+		}
+		above, twice := upper[k.Key]
+		if upper[k.Key] = k; twice {
+			k.Printed = ""
+			g.box(k)
+			g.join(above, k)
+		} else {
+			above = k
+			if lower(b.Keys, k) {
+				above.Note = 0
+			}
+			g.box(above)
+		}
+	}
+	p.print("%s", g.text(plain, p))
+	p.notes(b)
+}
+
+// notes says what the numbers on the keys mean.
+func (p *Printer) notes(b report.DrawnBoard) {
+	beyond, within := map[int][]string{}, map[int]bool{} // keys that are not in the picture, by note, and notes that are
+	for _, k := range b.Keys {
+		if k.Row < 0 {
+			beyond[k.Note] = append(beyond[k.Note], k.Key)
+		} else {
+			within[k.Note] = true
+		}
+	}
+	if len(b.Notes) == 0 {
+		p.print("No key does anything else.\n")
+	}
+	for _, n := range b.Notes {
+		on, also := "", ""
+		switch list := strings.Join(beyond[n.Number], ", "); {
+		case list == "":
+		case within[n.Number]:
+			also = " (" + list + ", too)"
+		default:
+			on = list + ": "
+		}
+		from := strings.Join(n.Rules, ", ")
+		if n.By != "" {
+			from = n.By + ", by itself"
+		}
+		p.paragraph("     ", "%s  %s%s%s", p.Bold(fmt.Sprintf("%2d", n.Number)), p.Bold(printable(on)), printable(n.Does)+also,
+			p.Faint("  ← "+printable(from)))
+	}
+	if len(b.Layers) > 0 {
+		p.paragraph("    ", "%s", p.Faint("layers: "+printable(strings.Join(b.Layers, ", "))+"; --layer shows what is on one"))
+	}
+}
+
+// The directions in which a line leaves a cell.
+const (
+	up = 1 << iota
+	down
+	left
+	right
+)
+
+// lines are the characters of a box by the directions in which lines leave it.
+var lines = [...]rune{
+	' ', '╵', '╷', '│', '╴', '┘', '┐', '┤', '╶', '└', '┌', '├', '─', '┴', '┬', '┼',
+}
+
+// plainLines are the same where a terminal has ASCII only.
+var plainLines = [...]rune{' ', '|', '|', '|', '-', '+', '+', '+', '-', '+', '+', '+', '-', '+', '+', '+'}
+
+// grid is a picture of characters.
+type grid struct {
+	lines [][]uint8  // directions
+	words [][]string // of what stands in a cell; what it covers has "\x00"
+	bold  [][]bool
+}
+
+// perQuarter is how many columns two quarters of a letter's key have, and perRow how many lines a row.
+const perTwoQuarters, perRow = 3, 3
+
+func column(quarters int) int { return quarters * perTwoQuarters / 2 }
+
+func newGrid(list []report.DrawnKey) *grid {
+	wide, high := 0, 0
+	for _, k := range list {
+		if k.Row >= 0 {
+			wide, high = max(wide, column(k.From+k.Width)+1), max(high, (k.Row+1)*perRow+1)
+		}
+	}
+	g := &grid{}
+	for range high {
+		g.lines = append(g.lines, make([]uint8, wide))
+		g.words = append(g.words, make([]string, wide))
+		g.bold = append(g.bold, make([]bool, wide))
+	}
+	return g
+}
+
+// box draws a key.
+func (g *grid) box(k report.DrawnKey) {
+	x0, x1, y0, y1 := column(k.From), column(k.From+k.Width), k.Row*perRow, (k.Row+1)*perRow
+	for x := x0; x < x1; x++ {
+		for _, y := range []int{y0, y1} {
+			g.lines[y][x] |= right
+			g.lines[y][x+1] |= left
+		}
+	}
+	for y := y0; y < y1; y++ {
+		for _, x := range []int{x0, x1} {
+			g.lines[y][x] |= down
+			g.lines[y+1][x] |= up
+		}
+	}
+	g.write(x0+1, y0+1, x1-x0-1, k.Printed, false)
+	if k.Note > 0 {
+		g.write(x0+1, y0+2, x1-x0-1, fmt.Sprint(k.Note), true)
+	}
+}
+
+// lower says whether a key goes on in the row below.
+func lower(list []report.DrawnKey, k report.DrawnKey) bool {
+	return slices.ContainsFunc(list, func(o report.DrawnKey) bool { return o.Key == k.Key && o.Row == k.Row+1 })
+}
+
+// join takes the line out between two halves of a key.
+func (g *grid) join(above, below report.DrawnKey) {
+	y := below.Row * perRow
+	x0, x1 := column(max(above.From, below.From)), column(min(above.From+above.Width, below.From+below.Width))
+	for x := x0; x < x1; x++ {
+		g.lines[y][x] &^= right
+		g.lines[y][x+1] &^= left
+	}
+}
+
+// write puts a text into the middle of so many columns, and shortens it to them.
+func (g *grid) write(x, y, room int, text string, bold bool) {
+	text = ansi.Truncate(printable(text), room, "…")
+	at := x + (room-ansi.StringWidth(text))/2
+	for _, r := range text {
+		wide := ansi.StringWidth(string(r))
+		if wide == 0 && at > x {
+			g.words[y][at-1] += string(r)
+			continue
+		}
+		g.words[y][at], g.bold[y][at] = string(r), bold
+		for i := 1; i < wide; i++ {
+			g.words[y][at+i] = "\x00"
+		}
+		at += wide
+	}
+}
+
+func (g *grid) text(plain bool, p *Printer) string {
+	set := lines
+	if plain {
+		set = plainLines
+	}
+	var w strings.Builder
+	for y, row := range g.lines {
+		var line strings.Builder
+		for x, d := range row {
+			switch word := g.words[y][x]; {
+			case word == "\x00":
+			case word != "" && g.bold[y][x]:
+				line.WriteString(p.Bold(word))
+			case word != "":
+				line.WriteString(word)
+			default:
+				line.WriteRune(set[d])
+			}
+		}
+		w.WriteString(strings.TrimRight(line.String(), " ") + "\n")
+	}
+	return w.String()
+}

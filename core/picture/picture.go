@@ -24,7 +24,7 @@ type Board struct {
 	Layer   string // that is on, "" for none
 	Caps    []Cap
 	Notes   []Note
-	Layers []string // those that the machine has beside
+	Layers  []string // those that the machine has beside
 	// Elsewhere are the keys beyond the main block that do something else.
 	Elsewhere []Elsewhere
 }

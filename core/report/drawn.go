@@ -48,7 +48,7 @@ func DrawnOf(b *picture.Board) DrawnBoard {
 	d := DrawnBoard{
 		Machine: b.Machine, Board: b.Name, Kind: b.Kind, Guessed: b.Guessed, Layout: b.Layout, Hold: b.Hold, Layer: b.Layer,
 		Layers: b.Layers,
-		Keys: []DrawnKey{}, Notes: []Note{},
+		Keys:   []DrawnKey{}, Notes: []Note{},
 	}
 	for _, c := range b.Caps {
 		d.Keys = append(d.Keys, DrawnKey{c.Key.String(), c.Printed, c.Row, c.From, c.Width, c.Note})

@@ -2,6 +2,7 @@ package imports_test
 
 import (
 	"flag"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -152,6 +153,27 @@ func TestTextsByKeysComeBack(t *testing.T) {
 	assert.Empty(t, left)
 	assert.Contains(t, string(over), `snippet "KeyW" { text = "Süd" }`)
 	assert.Contains(t, string(over), `remap "KeyQ" { to = "æ" }`)
+}
+
+// A text of one character by a key comes back as that, and not as the key that types the character.
+func TestCharactersByKeysComeBack(t *testing.T) {
+	for _, system := range []string{"system = \"macos\"", "system = \"windows\"\n  layout_library = true"} {
+		for _, text := range []string{"x", "Q", "!", "€"} {
+			builds, diags, err := compile.All(loaded(t, fmt.Appendf(
+				nil,
+				"machine \"lab\" {\n  %s\n  layouts = [\"us\"]\n}\nsnippet \"Digit5\" { text = %q }\n",
+				system,
+				text,
+			)), here, nil)
+			require.NoError(t, err)
+			require.False(t, diags.HasErrors())
+			fsys := folder(builds)
+			over, _ := taken(t, fsys)
+			again, _, err := compile.All(loaded(t, over), here, nil)
+			require.NoError(t, err)
+			assert.Empty(t, changes(t, fsys, again[0]), "%s %s\n%s", system, text, over)
+		}
+	}
 }
 
 // Whatever a machine's keys do, the mapping that is made of it means just that.

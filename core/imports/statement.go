@@ -338,7 +338,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 		st.kind = mapping.KindMenu
 		st.say("item", mapping.Strs(e.Item))
 	case behaviour.Types:
-		if b.Level == behaviour.Position && isOne(e.Text) {
+		if b.Level == behaviour.Position && isOne(e.Text) && !s.isKey(e.Text) {
 			st.kind = mapping.KindRemap
 			st.say("to", mapping.Str(e.Text))
 			break
@@ -429,6 +429,19 @@ func (s *speaker) output(e behaviour.Effect) (mapping.Value, bool) {
 	default: // the others are rules of their own
 	}
 	return nil, false
+}
+
+// isKey says whether a character is what a key types plain, so that alone it would mean that key, where a text by a key
+// is another thing: in a system's layouts of ours.
+func (s *speaker) isKey(text string) bool {
+	if s.m.System != machine.MacOS && s.m.System != machine.Windows {
+		return false
+	}
+	r, _ := utf8.DecodeRuneInString(text)
+	return slices.ContainsFunc(s.m.Layouts, func(l *keys.Layout) bool {
+		at, ok := l.Find(r)
+		return ok && at.Mods == 0
+	})
 }
 
 // isOne says whether a text is one character that a mapping can show.

@@ -3,6 +3,7 @@ package install_test
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"testing"
 	"time"
 
@@ -378,6 +379,12 @@ func TestTrialAtLogIn(t *testing.T) {
 	asks, err := s.Keep(s.Journal, false)
 	require.NoError(t, err)
 	require.True(t, asks)
+	twice := inUse()
+	twice.book, twice.files, twice.folders = m.book, maps.Clone(m.files), maps.Clone(m.folders)
+	s = begin(t, twice)
+	asks, err = s.Keep(s.Journal, false)
+	require.NoError(t, err)
+	require.False(t, asks, "kept once more it stays")
 	s, err = install.Begin(install.Installer{Machine: m, Book: m}, now.Add(time.Hour), func() (func(), error) {
 		return func() {}, nil
 	})

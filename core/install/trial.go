@@ -15,6 +15,7 @@ type Trial struct {
 	Until time.Time     `json:"until,omitzero"`
 	For   time.Duration `json:"for"`             // how long it lasts, in nanoseconds
 	Login bool          `json:"login,omitempty"` // some of it takes effect at log-in only, and is tried then
+	Kept  bool          `json:"kept,omitempty"`  // what takes effect at once has been kept
 	Steps []Step        `json:"steps"`           // that were done
 	Was   Installed     `json:"was"`
 }
@@ -67,11 +68,11 @@ func (p *Plan) AtLogin() bool {
 	})
 }
 
-// Keep ends a trial: what is in place stays. One of which some takes effect at log-in is kept until then, unless the
-// log-in has been: then somebody is asked. It says whether that is so.
+// Keep ends a trial: what is in place stays. One of which some takes effect at log-in is kept until then, when somebody
+// is asked, which it says; kept once more, or after the log-in, it stays.
 func (i Installer) Keep(j *Journal, afterLogin bool) (asks bool, err error) {
-	if j.Trial.Login && !afterLogin {
-		j.Trial.Until = time.Time{}
+	if j.Trial.Login && !afterLogin && !j.Trial.Kept {
+		j.Trial.Until, j.Trial.Kept = time.Time{}, true
 		return true, j.save(i.Book)
 	}
 	j.Trial = nil

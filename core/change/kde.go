@@ -54,14 +54,17 @@ func keyGroups(keys []key, words map[string]string, s Store) ([]byte, error) {
 		if k.store == Keeper {
 			w.WriteString(shortcut(v, `\t`, words[k.name]))
 		} else {
-			w.WriteString(kdeEscape.Replace(kdeText(v)))
+			w.WriteString(EscapeKDE(kdeText(v)))
 		}
 		w.WriteByte('\n')
 	}
 	return []byte(w.String()), nil
 }
 
-var kdeEscape = strings.NewReplacer(`\`, `\\`, "\n", `\n`, "\t", `\t`, "\r", `\r`)
+// EscapeKDE spells a text for a line of KDE's files, but for blanks at its ends.
+func EscapeKDE(text string) string { return kdeEscapes.Replace(text) }
+
+var kdeEscapes = strings.NewReplacer(`\`, `\\`, "\n", `\n`, "\t", `\t`, "\r", `\r`)
 
 // kdeText is a value as KDE's programs take it.
 func kdeText(v Value) string {

@@ -16,8 +16,8 @@ type App struct {
 	Line string // what it starts
 }
 
-// Apps finds the programs of a machine whose names or commands hold a word: those with a desktop file, and, with a word,
-// the commands of that beginning. Folders are those of desktop files and of commands, in the order in which they count.
+// Apps finds the programs of a machine whose names or commands hold a word: those with a desktop file, and, with a
+// word, the commands of that beginning. Folders are those of desktop files and of commands, in the order in which they count.
 // (The Desktop Entry specification.)
 func Apps(applications, commands []fs.FS, word string) (list []App) {
 	word = strings.ToLower(word)

@@ -12,8 +12,8 @@ import (
 	"leitstand/core/machine"
 )
 
-// attached is what a kernel lists of a laptop with a board, a mouse that has keys, a receiver, a game pad and buttons of
-// its own, as it spells them.
+// attached is what a kernel lists of a laptop with a board, a mouse that has keys, a receiver, a game pad and buttons
+// of its own, as it spells them.
 const attached = `I: Bus=0019 Vendor=0000 Product=0001 Version=0000
 N: Name="Power Button"
 P: Phys=PNP0C0C/button/input0

@@ -53,8 +53,8 @@ func desktop(env func(string) string) string {
 	return machine.None
 }
 
-// keyboard reads the settings for all users: the layouts, each once and as many as XKB takes, and the options whose work
-// we can tell.
+// keyboard reads the settings for all users: the layouts, each once and as many as XKB takes, and the options whose
+// work we can tell.
 func keyboard(root fs.FS) (layouts, options []string) {
 	values := systemKeyboard(root)
 	for name := range strings.SplitSeq(values["XKBOPTIONS"], ",") {

@@ -29,7 +29,9 @@ func TestFirst(t *testing.T) {
 	got, err := imports.First([]imports.Path{
 		at("XCompose", "~/.XCompose"), at("hwdb.d", "/etc/udev/hwdb.d"), at("empty", "/empty"), at("none", "/none"),
 		at("config", "~/.config/i3/config"),
-	}, here, []*machine.Board{{Name: "wheelhouse", IDs: []machine.BoardID{{Bus: machine.USB, Vendor: 0x1209, Product: 2}}}})
+	}, here, []*machine.Board{
+		{Name: "wheelhouse", IDs: []machine.BoardID{{Bus: machine.USB, Vendor: 0x1209, Product: 2}}},
+	})
 	require.NoError(t, err)
 	text, left, err := got.Text()
 	require.NoError(t, err)

@@ -61,7 +61,10 @@ func (i Installer) noteKeyFiles(n *Installed) error {
 // steps does the steps of a plan, and reads each place back.
 func (i Installer) steps(p *Plan) error {
 	for _, s := range p.Steps {
-		if s.Do != nil {
+		if s.IsCall() {
+			if s.Do == nil {
+				continue
+			}
 			switch err := i.Machine.Call(s.Do); {
 			case errors.Is(err, ErrAway) && !s.Everyone:
 				p.Untold = append(p.Untold, s)
@@ -194,7 +197,7 @@ func (i Installer) back(steps []Step) (left, err error) {
 	var told []Step
 	touched := false
 	for _, s := range slices.Backward(steps) {
-		if s.Do != nil {
+		if s.IsCall() {
 			if s.Undo != nil && s.InTurn {
 				_ = i.Machine.Call(s.Undo) // it may not have been done
 			} else if s.Undo != nil {

@@ -51,6 +51,7 @@ func second() []install.Item {
 			About: about("F5"), Do: []string{"enable"}, Undo: []string{"disable"}, InTurn: true,
 		},
 		change.File{About: about("F5"), Path: "/etc/console", Data: []byte("keymap\n")},
+		change.Call{About: about("F5"), Undo: []string{"as before"}}, // there is nothing to be told before
 	)...)
 }
 
@@ -131,7 +132,7 @@ func TestInstallAndRestore(t *testing.T) {
 	run(t, m, install.Wanted{})
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)
-	assert.Equal(t, []string{"[disable]", "[reload]"}, m.called[3:])
+	assert.Equal(t, []string{"[disable]", "[reload]", "[as before]"}, m.called[3:])
 }
 
 // What somebody has changed since is said. What is ours goes out of a file or a list of theirs; a value of theirs
@@ -198,7 +199,7 @@ func TestTrial(t *testing.T) {
 	for _, kept := range []bool{false, true} {
 		m := inUse()
 		run(t, m, installed(first()))
-		had := m.snapshot()
+		had, called := m.snapshot(), len(m.called)
 		s := begin(t, m)
 		plan, err := s.Plan(installed(second()))
 		require.NoError(t, err)
@@ -218,6 +219,7 @@ func TestTrial(t *testing.T) {
 		}
 		require.NoError(t, s.Revert(s.Journal))
 		assert.Equal(t, had, m.snapshot())
+		assert.Equal(t, []string{"[reload]", "[enable]", "[disable]", "[reload]", "[as before]"}, m.called[called:])
 		assert.True(t, run(t, m, installed(first())).Empty())
 	}
 }
@@ -434,8 +436,8 @@ func TestJournalOfANewerProgram(t *testing.T) {
 	}
 }
 
-// What an administrator has to do, and has not done yet, stays known, when it is made, changed and taken back; when it is
-// done, nothing is left.
+// What an administrator has to do, and has not done yet, stays known, when it is made, changed and taken back; when it
+// is done, nothing is left.
 func TestLeftToAnAdministrator(t *testing.T) {
 	m := inUse()
 	had := m.snapshot()

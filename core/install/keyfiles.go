@@ -17,7 +17,7 @@ func (p *planner) keyFiles() error {
 	var steps []Step
 	whole := map[string]bool{} // files that get their bytes
 	for _, s := range p.plan.Steps {
-		if s.Do != nil || s.Writes[0].Path != "" {
+		if s.IsCall() || s.Writes[0].Path != "" {
 			steps = append(steps, s)
 			continue
 		}

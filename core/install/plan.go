@@ -14,10 +14,14 @@ type Step struct {
 	Says     string // what a person is told who does it
 	Everyone bool   // an administrator's to do
 	Writes   []Write
-	Do, Undo []string // the words of a call, and of the one that takes it back
+	// Do and Undo are the words of a call, and of the one that takes it back: a step without writes.
+	Do, Undo []string
 	// InTurn: the call is taken back in its turn, before what was written before it.
 	InTurn bool
 }
+
+// IsCall says whether the step tells a program something, or only its way back does.
+func (s Step) IsCall() bool { return s.Writes == nil }
 
 // Write is what a place has, and what it is to have.
 type Write struct {
@@ -267,7 +271,7 @@ func (p *planner) order() error {
 	}
 	calls := map[string]bool{} // who has calls still
 	for _, i := range p.want.Items {
-		if call, ok := i.Change.(change.Call); ok && call.Do != nil {
+		if _, ok := i.Change.(change.Call); ok {
 			calls[i.By] = true
 		}
 	}
@@ -281,7 +285,7 @@ func (p *planner) order() error {
 		}
 	}
 	for _, i := range p.want.Items {
-		if call, ok := i.Change.(change.Call); ok && call.Do != nil && p.changed[i.By] {
+		if call, ok := i.Change.(change.Call); ok && p.changed[i.By] {
 			tell(i.By)
 			p.plan.Steps = append(p.plan.Steps, Step{
 				By: i.By, Says: call.Says, Everyone: call.Everyone, Do: call.Do, Undo: call.Undo, InTurn: call.InTurn,
@@ -340,7 +344,7 @@ func (p *planner) write(at Place, i Item) error {
 // together joins steps that follow one another and write keys of one store.
 func together(steps []Step) (list []Step) {
 	for _, s := range steps {
-		if last := len(list) - 1; last >= 0 && s.Do == nil && list[last].Do == nil {
+		if last := len(list) - 1; last >= 0 && !s.IsCall() && !list[last].IsCall() {
 			was := &list[last]
 			store := s.Writes[0].Store
 			if store != "" && store == was.Writes[0].Store && s.Everyone == was.Everyone {
@@ -358,7 +362,8 @@ func (p *planner) beside() {
 	steps := p.plan.Steps
 	for i := 1; i+1 < len(steps); i++ {
 		s := &steps[i]
-		if s.Do != nil && steps[i-1].Everyone && steps[i+1].Everyone && steps[i-1].By == s.By && steps[i+1].By == s.By {
+		before, behind := steps[i-1], steps[i+1]
+		if s.IsCall() && before.Everyone && behind.Everyone && before.By == s.By && behind.By == s.By {
 			s.Everyone = true
 		}
 	}
@@ -367,8 +372,8 @@ func (p *planner) beside() {
 // Empty says that nothing is to be done.
 func (p *Plan) Empty() bool { return len(p.Steps) == 0 }
 
-// LeaveEveryone leaves what an administrator does out of a plan, for which there is a script. It stays known what is there
-// until that is done: what such places had, and may have still.
+// LeaveEveryone leaves what an administrator does out of a plan, for which there is a script. It stays known what is
+// there until that is done: what such places had, and may have still.
 func (p *Plan) LeaveEveryone(was Installed) {
 	own, everyone := p.Split()
 	p.Steps = own

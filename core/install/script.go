@@ -21,8 +21,7 @@ func Script(says string, steps []Step) []byte {
 	w.WriteString("\nset -eu\n" + scriptTools)
 	for _, s := range steps {
 		if s.Do != nil {
-			w.WriteString("\n" + spoken(s.Do) + "\n")
-			continue
+			w.WriteString("\n" + told(s) + "\n")
 		}
 		for _, write := range s.Writes {
 			w.WriteString("\n")
@@ -76,6 +75,9 @@ func scriptFile(w *strings.Builder, f Write) {
 	if f.To.File.Owned {
 		fmt.Fprintf(w, "  chown %d:%d %s\n", f.To.File.UID, f.To.File.GID, aside)
 	}
+	if at := f.To.File.Time; !at.IsZero() {
+		fmt.Fprintf(w, "  touch -d @%d.%09d %s\n", at.Unix(), at.Nanosecond(), aside)
+	}
 	// A link stays one: what it leads to is replaced.
 	fmt.Fprintf(w, "  mv -f %s \"$(readlink -m %s)\"\nfi\n", aside, at)
 }
@@ -112,6 +114,16 @@ func homeWord(name string) string {
 		return `"$HOME"/` + change.ShellWord(rest)
 	}
 	return change.ShellWord(name)
+}
+
+// told is a call as a line of shell. A program of the user's that does not run need not be told, and must not keep what
+// comes behind from being done.
+func told(s Step) string {
+	line := spoken(s.Do)
+	if s.Everyone {
+		return line
+	}
+	return line + " || echo " + change.ShellWord(s.By+": its program was not told") + " >&2"
 }
 
 // spoken is a call as a line of shell.

@@ -30,6 +30,7 @@ func TestScript(t *testing.T) {
 		change.Line{Path: "~/config", Text: "include 'ours'"},
 		change.File{Path: etc + "/gone"},
 		change.Call{Do: []string{"sh", "-c", "echo \"$HOME\" told >> " + etc + "/told"}},
+		change.Call{Do: []string{"false"}}, // a program that does not run
 		change.Call{Do: []string{"touch", "~/touched it"}},
 	)
 	plan, err := install.Make(m, install.Installed{}, installed(list))

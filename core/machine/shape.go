@@ -42,8 +42,8 @@ var bottomRow = []rowItem{
 
 // rows are those of a board of a kind: ansi, iso or jis.
 func rows(kind string) [][]rowItem {
-	digits := writing("Backquote", "Digit1", "Digit2", "Digit3", "Digit4", "Digit5", "Digit6", "Digit7", "Digit8", "Digit9",
-		"Digit0", "Minus", "Equal")
+	digits := writing("Backquote", "Digit1", "Digit2", "Digit3", "Digit4", "Digit5", "Digit6", "Digit7", "Digit8",
+		"Digit9", "Digit0", "Minus", "Equal")
 	upper := slices.Concat([]rowItem{{"Tab", 6}}, writing("KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY", "KeyU", "KeyI",
 		"KeyO", "KeyP", "BracketLeft", "BracketRight"))
 	home := slices.Concat([]rowItem{{"CapsLock", 7}}, writing("KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ",
@@ -77,8 +77,8 @@ func rows(kind string) [][]rowItem {
 // Kinds are the kinds of boards by where their keys are.
 var Kinds = []string{"ansi", "iso", "jis"}
 
-// MainBlock is where the keys of the main block are, and those above it, of a board of a kind; of any other it is iso. A
-// key in two rows stands twice.
+// MainBlock is where the keys of the main block are, and those above it, of a board of a kind; of any other it is iso.
+// A key in two rows stands twice.
 func MainBlock(kind string) (caps []Cap) {
 	for n, row := range rows(kind) {
 		at := 0

@@ -1,5 +1,5 @@
-// Package picture has what a picture of a board shows, as values: where each key is, what its cap says, and what it does
-// on a machine. All that a key does is what the station says.
+// Package picture has what a picture of a board shows, as values: where each key is, what its cap says, and what it
+// does on a machine. All that a key does is what the station says.
 package picture
 
 import (
@@ -73,7 +73,8 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 			}
 		}
 	}
-	if asked.Layer != "" && !slices.ContainsFunc(s.Read().Bindings, func(o behaviour.Binding) bool { return o.Layer == asked.Layer }) {
+	inLayer := func(o behaviour.Binding) bool { return o.Layer == asked.Layer }
+	if asked.Layer != "" && !slices.ContainsFunc(s.Read().Bindings, inLayer) {
 		return nil, fmt.Errorf("the machine %s has no layer %q", m.Name, asked.Layer)
 	}
 	for _, o := range s.Read().Bindings {
@@ -82,12 +83,20 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 		}
 	}
 	where := station.Where{Board: asked.Board, Layer: asked.Layer}
+	var refused error
+	means := false // what is asked for, of some key
+	ask := func(k keys.Key) int {
+		note, err := b.note(s, k, where)
+		if err == nil {
+			means = true
+		} else if refused == nil {
+			refused = err
+		}
+		return note
+	}
 	shown := map[keys.Key]bool{}
 	for _, c := range machine.MainBlock(b.Kind) {
-		note, err := b.note(s, c.Key, where)
-		if err != nil {
-			return nil, err
-		}
+		note := ask(c.Key)
 		shown[c.Key] = true
 		b.Caps = append(b.Caps, Cap{c, printed(m.Layouts[0], c.Key), note})
 	}
@@ -95,13 +104,12 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 		if shown[k] {
 			continue
 		}
-		note, err := b.note(s, k, where)
-		if err != nil {
-			return nil, err
-		}
-		if note > 0 {
+		if note := ask(k); note > 0 {
 			b.Elsewhere = append(b.Elsewhere, Elsewhere{k, note})
 		}
+	}
+	if !means { // of no key
+		return nil, refused
 	}
 	return b, nil
 }
@@ -117,7 +125,8 @@ func kind(layout string) string {
 	return "iso"
 }
 
-// note finds out what a key does, and numbers it; 0 for what it does by itself.
+// note finds out what a key does, and numbers it; 0 for what it does by itself. The error says that the key means nothing
+// with what is held.
 func (b *Board) note(s *station.Station, k keys.Key, where station.Where) (int, error) {
 	chord := k.String()
 	if b.Hold != "" {
@@ -125,10 +134,7 @@ func (b *Board) note(s *station.Station, k keys.Key, where station.Where) (int, 
 	}
 	answers, err := s.Ask(chord, where)
 	if err != nil {
-		if b.Hold != "" && k == keys.All()[0] {
-			return 0, err
-		}
-		return 0, nil //nolint:nilerr // a key that means nothing with these modifiers
+		return 0, err
 	}
 	for _, a := range answers {
 		if a.Board != where.Board || a.Does == "" {
@@ -168,7 +174,8 @@ func (b *Board) number(n Note) int {
 // short are words for caps that have no character.
 var short = map[string]string{
 	"Escape": "Esc", "Backspace": "Bksp", "CapsLock": "Caps", "ShiftLeft": "Shift", "ShiftRight": "Shift",
-	"ControlLeft": "Ctrl", "ControlRight": "Ctrl", "MetaLeft": "Meta", "MetaRight": "Meta", "AltLeft": "Alt", "AltRight": "Alt",
+	"ControlLeft": "Ctrl", "ControlRight": "Ctrl", "MetaLeft": "Meta", "MetaRight": "Meta", "AltLeft": "Alt",
+	"AltRight":    "Alt",
 	"ContextMenu": "Menu", "NonConvert": "無変換", "Convert": "変換", "KanaMode": "かな",
 }
 

@@ -9,13 +9,12 @@ import (
 
 	"leitstand/core/compile"
 	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
 	"leitstand/core/picture"
 	"leitstand/core/station"
 	"leitstand/examples"
 	"leitstand/internal/sample"
-
-	"leitstand/core/mapping"
-	"leitstand/core/mechanism"
 )
 
 func stations(t *testing.T) map[string]*station.Station {

@@ -20,7 +20,8 @@ func (a *app) draw() *cobra.Command {
 first layout, and the number of the note below that says what it does now; a key without
 a number does what it does by itself. With --hold, what is on the keys while modifiers
 are held, and what is free; with --layer, what is on a layer.`,
-		Example: "  leitstand draw --machine gauge\n  leitstand draw --machine mess --hold Hyper\n  leitstand draw --layer arrows",
+		Example: "  leitstand draw --machine gauge\n  leitstand draw --machine mess --hold Hyper\n  leitstand draw " +
+			"--layer arrows",
 		RunE: func(*cobra.Command, []string) error {
 			_, stations, err := a.stations(machines)
 			if err != nil {

@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -55,7 +54,7 @@ func (a *app) begin(f placing) (*at, error) {
 	}
 	here := &at{s, m, book}
 	if s.Recovered || s.Ended {
-		err = a.keepScript(here)
+		err = m.KeepScripts(s.Journal)
 	}
 	return here, err
 }
@@ -264,10 +263,8 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 		return err
 	}
 	if f.root != "" { // nobody is there who could be told
-		plan.Steps = slices.DeleteFunc(plan.Steps, func(s install.Step) bool { return s.Do != nil })
+		plan.Steps = slices.DeleteFunc(plan.Steps, func(s install.Step) bool { return s.IsCall() })
 	}
-	_, everyone := plan.Split()
-	rights := f.root != "" || os.Geteuid() == 0
 	differ, unread := presses(here, b, plan, was.Items, want.Items)
 	said := report.InstallationOf("planned", plan, differ, unread)
 	if len(want.Items) > 0 {
@@ -287,48 +284,57 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 			return err
 		}
 	}
-	if !rights || f.script != "" {
-		plan.LeaveEveryone(was)
-		if said.Script, err = a.adminScript(here, f, everyone, want.Machine); err != nil {
-			return err
+	if plan.Empty() && state == "installed" {
+		state = "nothing-to-do"
+	}
+	return a.carryOut(here, f, plan, said, state)
+}
+
+// carryOut does what is planned, as far as the user's rights go, and says what is left to do.
+func (a *app) carryOut(here *at, f placing, plan *install.Plan, said report.Installation, state string) error {
+	if rights := f.root != "" || os.Geteuid() == 0; !rights || f.script != "" {
+		_, everyone := plan.Split()
+		plan.LeaveEveryone(here.Journal.Installed)
+		if len(everyone) > 0 {
+			var err error
+			if said.Script, err = here.machine.KeepForAdministrator(f.script, said.Machine, everyone); err != nil {
+				return err
+			}
 		}
 	} else {
 		said.Administrator = 0
 	}
-	var until time.Time
+	var terms install.Terms
 	if f.trial > 0 && len(plan.Steps) > 0 {
-		until = time.Now().Add(f.trial).Round(0)
-		if err := startWatch(f, until); err != nil {
+		terms = install.Terms{
+			Until: time.Now().Add(f.trial).Round(0), For: f.trial, Login: f.root == "" && plan.AtLogin(),
+		}
+		if err := startWatch(f, terms.Until); err != nil {
 			return err
 		}
 	}
-	terms := install.Terms{Until: until, For: f.trial, Login: f.root == "" && plan.AtLogin()}
 	if err := here.Carry(here.Journal, plan, terms); err != nil {
 		return err
 	}
-	if err := a.keepScript(here); err != nil {
+	if err := here.machine.KeepScripts(here.Journal); err != nil {
 		return err
 	}
-	if said.Script != "" && f.script == "" && until.IsZero() && term.IsTerminal(os.Stdin.Fd()) {
-		if a.asAdministrator(said) {
-			said.Administrator = 0
-		}
-	}
-	if plan.Empty() && len(everyone) == 0 && state == "installed" {
-		state = "nothing-to-do"
+	onTrial := here.Journal.Trial != nil
+	if said.Script != "" && f.script == "" && !onTrial && term.IsTerminal(os.Stdin.Fd()) && a.asAdministrator(said) {
+		said.Administrator = 0
 	}
 	for _, s := range plan.Untold {
 		said.Untold = append(said.Untold, strings.Join(s.Do, " "))
 	}
-	if said.State = state; !until.IsZero() {
-		said.State, said.Until = "on-trial", &until
+	if said.State = state; onTrial {
+		said.State, said.Until = "on-trial", &terms.Until
 	}
-	if err := a.say(said, func() { a.text.Installed(said) }); err != nil || until.IsZero() {
+	if err := a.say(said, func() { a.text.Installed(said) }); err != nil || !onTrial {
 		return err
 	}
 	here.End()
 	here.End = func() {}
-	return a.tryOut(f, until)
+	return a.tryOut(f, terms.Until)
 }
 
 // presses says what keys do otherwise. Without a mapping that is not known; the error says why it cannot be told.
@@ -385,50 +391,4 @@ func (a *app) asAdministrator(said report.Installation) bool {
 	cmd := exec.Command(words[0], words[1:]...)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, a.stderr, a.stderr
 	return cmd.Run() == nil
-}
-
-// adminScript writes what needs an administrator.
-func (a *app) adminScript(here *at, f placing, steps []install.Step, machine string) (string, error) {
-	if len(steps) == 0 {
-		return "", nil
-	}
-	name := f.script
-	if name == "" {
-		name = filepath.Join(here.machine.StateFolder(), "administrator.sh")
-	}
-	text := install.Script("What the keyboard mapping of the machine "+machine+" needs an administrator for.\n", steps)
-	return name, os.WriteFile(name, text, 0o600)
-}
-
-// keepScript keeps scripts beside the journal that restore without leitstand.
-func (a *app) keepScript(here *at) error {
-	plan, err := install.Make(here.Machine, here.Journal.Installed, install.Wanted{})
-	if err != nil {
-		return err
-	}
-	own, everyone := plan.Split()
-	keep := func(name, says string, steps []install.Step) error {
-		if name = filepath.Join(here.machine.StateFolder(), name); len(steps) > 0 {
-			return os.WriteFile(name, install.Script(says, steps), 0o600)
-		}
-		if err := os.Remove(name); !errors.Is(err, fs.ErrNotExist) {
-			return err
-		}
-		return nil
-	}
-	err = keep(
-		"restore.sh",
-		"Takes back what leitstand has installed here, without it. What is an administrator's is in\n"+
-			"restore-administrator.sh.\n",
-		own,
-	)
-	err = errors.Join(
-		err,
-		keep("restore-administrator.sh", "Takes back what leitstand has installed here for all users.\n",
-			everyone),
-	)
-	if here.Journal.Empty() {
-		err = errors.Join(err, keep("administrator.sh", "", nil))
-	}
-	return err
 }

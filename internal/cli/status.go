@@ -1,10 +1,11 @@
 package cli
 
 import (
-	"leitstand/core/install"
-	"leitstand/core/report"
 	"os"
 	"path/filepath"
+
+	"leitstand/core/install"
+	"leitstand/core/report"
 )
 
 func (a *app) runStatus(f placing) error {

@@ -16,8 +16,8 @@ import (
 	"leitstand/core/machine"
 )
 
-// withOwn adds what leitstand needs for itself: an entry in the menu, and for a trial of what takes effect at log-in who
-// asks then.
+// withOwn adds what leitstand needs for itself: an entry in the menu, and for a trial of what takes effect at log-in
+// who asks then.
 func withOwn(here *at, f placing, want install.Wanted, b *compile.Build) ([]install.Item, error) {
 	program, err := os.Executable()
 	if err != nil || f.root != "" || len(want.Items) == 0 {
@@ -73,7 +73,7 @@ func (a *app) revertAt(f placing, until time.Time) error {
 	if err := here.Revert(here.Journal); err != nil { // the clock may have been set back
 		return err
 	}
-	return a.keepScript(here)
+	return here.machine.KeepScripts(here.Journal)
 }
 
 // tryOut asks whether a trial is kept, where somebody can be asked.
@@ -88,19 +88,21 @@ func (a *app) tryOut(f placing, until time.Time) error {
 		return a.runKeep(f, err != nil, false)
 	case <-time.After(time.Until(until)):
 		fmt.Fprintln(a.stderr)
-		return a.runKeep(f, true, false)
+		return a.runKeep(f, true, true)
 	}
 }
 
-// runKeep ends a trial, after a log-in or before.
-func (a *app) runKeep(f placing, not, afterLogin bool) error {
+// runKeep ends a trial, or keeps it until the next log-in. At its end, which is also that of the question after a log-in,
+// somebody else may have put it back already.
+func (a *app) runKeep(f placing, not, atEnd bool) error {
 	here, err := a.begin(f)
 	if err != nil {
 		return err
 	}
 	defer here.End()
 	switch {
-	case here.Ended || afterLogin && here.Journal.Trial == nil: // it was put back meanwhile
+	case here.Ended || atEnd && here.Journal.Trial == nil:
+		fmt.Fprintln(a.stdout, "It is put back.")
 		return nil
 	case here.Journal.Trial == nil:
 		return errors.New("nothing is on trial here")
@@ -110,7 +112,7 @@ func (a *app) runKeep(f placing, not, afterLogin bool) error {
 		}
 		fmt.Fprintln(a.stdout, "It is put back.")
 	default:
-		asks, err := here.Keep(here.Journal, afterLogin)
+		asks, err := here.Keep(here.Journal, atEnd)
 		if err != nil {
 			return err
 		}
@@ -119,7 +121,7 @@ func (a *app) runKeep(f placing, not, afterLogin bool) error {
 			fmt.Fprintln(a.stdout, "Some of it takes effect at log-in: after the next one you are asked again.")
 		}
 	}
-	return a.keepScript(here)
+	return here.machine.KeepScripts(here.Journal)
 }
 
 // runAtLogin asks after a log-in whether a trial is kept. Without an answer it is put back.

@@ -110,7 +110,8 @@ func TestTrialAfterLogIn(t *testing.T) {
 		d.home, d.env = realtest.Home(t)
 		mapping := filepath.Join(d.home, "m.hcl")
 		require.NoError(t, os.WriteFile(mapping, []byte(
-			"machine \"office\" {\n  system  = \"linux\"\n  desktop = \"plasma\"\n  session = \"wayland\"\n}\nhyper \"CapsLock\" {}\n",
+			"machine \"office\" {\n  system  = \"linux\"\n  desktop = \"plasma\"\n  session = \"wayland\"\n}\n"+
+				"hyper \"CapsLock\" {}\n",
 		), 0o644))
 		d.begin("sleep 1000")
 		never := d.has()

@@ -149,10 +149,13 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 		put("usr/"+stock, read("/"+stock)) // the one place is the other on a system, and newer ones look here only
 	}
 	library := regexp.MustCompile(`(/\S+) \(0x`)
-	for name, in := range map[string]string{"udevadm": "bin/udevadm", "systemd-hwdb": "bin/systemd-hwdb", "loadkeys": "bin/loadkeys", "sh": "bin/sh", "mkdir": "bin/mkdir", "cp": "bin/cp", "sleep": "bin/sleep", "rm": "bin/rm", "cat": "bin/cat", "cut": "bin/cut", "chmod": "bin/chmod", "mv": "bin/mv", "readlink": "bin/readlink", "sha256sum": "bin/sha256sum"} {
+	for _, name := range []string{
+		"cat", "chmod", "cp", "cut", "loadkeys", "mkdir", "mv", "readlink", "rm", "sh", "sha256sum",
+		"sleep", "systemd-hwdb", "udevadm",
+	} {
 		path, err := exec.LookPath(name)
 		require.NoError(t, err)
-		put(in, read(path))
+		put("bin/"+name, read(path))
 		needs, _ := Output(t, "ldd", path)
 		for _, f := range library.FindAllStringSubmatch(needs, -1) {
 			put(f[1], read(f[1]))

@@ -34,8 +34,8 @@ type draws struct{ *rapid.T }
 // groupsFile draws a file of groups and keys as users and programs leave them.
 func (d draws) groupsFile() []byte {
 	line := rapid.SampledFrom([]string{
-		"[Keyboard]", "[Keyboard][Deep]", "RepeatRate=33", "RepeatRate = 5", "# a comment", "", "Other=x\\sy", "[Mouse]", "a=b",
-		"stray", "[",
+		"[Keyboard]", "[Keyboard][Deep]", "RepeatRate=33", "RepeatRate = 5", "# a comment", "", "Other=x\\sy", "[Mouse]",
+		"a=b", "stray", "[",
 	})
 	text := strings.Join(rapid.SliceOfN(line, 0, 9).Draw(d.T, "lines"), "\n")
 	if rapid.Bool().Draw(d.T, "end") && text != "" {
@@ -180,7 +180,8 @@ func TestLinks(t *testing.T) {
 	outside := filepath.Join(t.TempDir(), "theirs")
 	require.NoError(t, os.WriteFile(outside, []byte("theirs"), 0o644))
 	for link, to := range map[string]string{
-		".config/i3": "../dotfiles", "dotfiles/new": "made-later", "out": outside, "above": "../../../../../..", "round": "round",
+		".config/i3": "../dotfiles", "dotfiles/new": "made-later", "out": outside, "above": "../../../../../..",
+		"round": "round",
 	} {
 		require.NoError(t, os.Symlink(to, filepath.Join(home, link)))
 	}
@@ -231,7 +232,9 @@ func TestSecondNameAndReadOnly(t *testing.T) {
 
 // A text of the keeper's as it spells chords has Qt's numbers, and back.
 func TestQtChords(t *testing.T) {
-	for _, chord := range []string{"Meta+F6", "Ctrl+Alt+Shift+A", "Meta+Left", "Print", "F35", "Meta+,", "Ctrl+#, Alt+Ü", "+"} {
+	for _, chord := range []string{
+		"Meta+F6", "Ctrl+Alt+Shift+A", "Meta+Left", "Print", "F35", "Meta+,", "Ctrl+#, Alt+Ü", "+",
+	} {
 		n := change.QtNumbers(chord)
 		assert.Equal(t, n, change.QtNumbers(change.QtChord(n)), chord)
 	}

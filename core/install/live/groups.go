@@ -2,6 +2,8 @@ package live
 
 import (
 	"strings"
+
+	"leitstand/core/change"
 )
 
 // groups is a file of groups and keys, of which only the lines of some keys are changed: all others keep their bytes.
@@ -82,21 +84,19 @@ func (g groups) without(group, name string) []byte {
 	if next != "" && next[0] != '[' {
 		return []byte(before + after)
 	}
-	if kept, ok := strings.CutSuffix(before, head); ok && (kept == "" || strings.HasSuffix(kept, "\n")) {
+	// One of ours has an empty line before it; any other was there without a key.
+	const empty = "\n\n"
+	if kept, ok := strings.CutSuffix(before, head); ok && (kept == "" || strings.HasSuffix(kept, empty)) {
 		before = strings.TrimSuffix(kept, "\n")
-	} else if kept, ok := strings.CutSuffix(before, bare); ok && after == "" {
-		before = strings.TrimSuffix(strings.TrimSuffix(kept, "\n"), "\n")
-	} else {
-		return []byte(before + after)
+	} else if kept, ok := strings.CutSuffix(before, bare); ok && after == "" && strings.HasSuffix(kept, empty) {
+		before = strings.TrimSuffix(kept, empty)
 	}
 	return []byte(before + after)
 }
 
-var kdeEscapes = strings.NewReplacer(`\`, `\\`, "\n", `\n`, "\t", `\t`, "\r", `\r`)
-
 // kdeEscape spells a text as KDE's files have it.
 func kdeEscape(text string) string {
-	text = kdeEscapes.Replace(text)
+	text = change.EscapeKDE(text)
 	if rest, ok := strings.CutPrefix(text, " "); ok {
 		text = `\s` + rest
 	}

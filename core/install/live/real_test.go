@@ -95,7 +95,32 @@ func (d *desk) installedAndBack() {
 	silent("a rule that is gone still starts its program", g, "one\x00")
 	require.False(t, d.carry(install.Wanted{}).Empty())
 	silent("what was taken back still starts its program", b, "two\x00")
+	// So it does by the script beside the journal, which needs no leitstand.
+	require.False(t, d.install(one).Empty())
+	d.tapUntil("the chord of the mapping again", d.recording.Expect("one\x00", without(all, "one\x00")), g...)
+	d.restoreByScript()
+	silent("what the script has taken back still starts its program", g, "one\x00")
 	d.tapUntil("the user's own chord", d.recording.Expect("own\x00", without(all, "own\x00")), own...)
+}
+
+// restoreByScript takes all back as somebody does who has a shell only. Afterwards nothing is left to be done.
+func (d *desk) restoreByScript() {
+	d.t.Helper()
+	book := live.Book{Folder: d.machine.StateFolder()}
+	s, err := install.Begin(install.Installer{Machine: d.machine, Book: book}, time.Now(), book.Lock)
+	require.NoError(d.t, err)
+	require.NoError(d.t, d.machine.KeepScripts(s.Journal))
+	cmd := exec.Command("sh", filepath.Join(d.machine.StateFolder(), "restore.sh"))
+	cmd.Env = d.machine.Env
+	out, err := cmd.CombinedOutput()
+	require.NoError(d.t, err, "%s", out)
+	require.NotContains(d.t, string(out), "was not told")
+	plan, err := s.Plan(install.Wanted{})
+	require.NoError(d.t, err)
+	require.Empty(d.t, plan.Steps)
+	require.NoError(d.t, s.Carry(s.Journal, plan, install.Terms{}))
+	require.NoError(d.t, d.machine.KeepScripts(s.Journal))
+	s.End()
 }
 
 func without(list []string, one string) (rest []string) {
@@ -275,6 +300,10 @@ func TestInstalledInPlasma(t *testing.T) {
 	d.install("action \"Meta+F7\" { does = \"close\" }\n")
 	assert.Equal(t, tiles, chords("Window Quick Tile Left"))
 	d.carry(install.Wanted{})
+	assert.Equal(t, closes, chords("Window Close"))
+	assert.Equal(t, before, tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc"))
+	d.install("action \"Meta+F7\" { does = \"close\" }\nrepeat { rate = 20 }\n")
+	d.restoreByScript()
 	assert.Equal(t, closes, chords("Window Close"))
 	assert.Equal(t, before, tree(t, home, "run", "log", ".cache", ".config/kglobalshortcutsrc"))
 }

@@ -86,11 +86,13 @@ func (p *Printer) notes(b report.DrawnBoard) {
 		if n.By != "" {
 			from = n.By + ", by itself"
 		}
-		p.paragraph("     ", "%s  %s%s%s", p.Bold(fmt.Sprintf("%2d", n.Number)), p.Bold(printable(on)), printable(n.Does)+also,
+		number := p.Bold(fmt.Sprintf("%2d", n.Number))
+		p.paragraph("     ", "%s  %s%s%s%s", number, p.Bold(printable(on)), printable(n.Does), also,
 			p.Faint("  ← "+printable(from)))
 	}
 	if len(b.Layers) > 0 {
-		p.paragraph("    ", "%s", p.Faint("layers: "+printable(strings.Join(b.Layers, ", "))+"; --layer shows what is on one"))
+		names := printable(strings.Join(b.Layers, ", "))
+		p.paragraph("    ", "%s", p.Faint("layers: "+names+"; --layer shows what is on one"))
 	}
 }
 

@@ -236,8 +236,10 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 
 // formerly is what a key gives by itself.
 func formerly(p plan) string {
-	name, _ := p.key.EvdevName() // it has one, since it has a code for the driver
-	return name
+	if name, ok := p.key.EvdevName(); ok {
+		return name
+	}
+	return "unknown" // as the kernel has a usage that it has no key for
 }
 
 // reset is a line of shell that has udev tell the drivers what keys give by themselves, and then what the system's own

@@ -14,6 +14,7 @@ import (
 	"pgregory.net/rapid"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -196,4 +197,27 @@ func TestImportsStockDatabase(t *testing.T) {
 		assert.Contains(t, lines[l.Line-1], l.Text)
 	}
 	assert.Greater(t, len(got.Left), 100, "most of it is for the makers' own models")
+}
+
+// Every key that an entry can be of has a name for what it gives by itself, so that it can be given back.
+func TestFormerKeysHaveNames(t *testing.T) {
+	m := machine(true)
+	n := 0
+	for _, k := range keys.All() {
+		b := mechanism.Binding{Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
+		if (hwdb.Mechanism{}).Take(m, b).Verdict < mechanism.Near {
+			continue
+		}
+		n++
+		out, err := mechanism.Write(hwdb.Mechanism{}, m, []mechanism.Binding{b})
+		require.NoError(t, err)
+		last, _ := out.Changes[len(out.Changes)-1].(change.Call)
+		require.Len(t, last.Undo, 3, k)
+		name, ok := k.EvdevName()
+		if !ok {
+			name = "unknown"
+		}
+		require.Contains(t, last.Undo[2], "="+name+"\n", k)
+	}
+	assert.Greater(t, n, 100)
 }

@@ -2,6 +2,7 @@ package live_test
 
 import (
 	"bytes"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/install"
 	"leitstand/core/install/live"
+	"leitstand/internal/sample"
 )
 
 // staged is a folder that stands for a machine.
@@ -262,4 +264,19 @@ func FuzzChannel(f *testing.F) {
 		}
 		_ = m.Set(change.Xfconf, []install.Entry{{Key: key, Value: change.Int(3)}})
 	})
+}
+
+// Who waits in vain for another run is told which process that is.
+func TestLockNamesItsHolder(t *testing.T) {
+	sample.OnlyUnit(t) // it waits for as long as a user would
+	book := live.Book{Folder: filepath.Join(t.TempDir(), "state")}
+	unlock, err := book.Lock()
+	require.NoError(t, err)
+	_, err = book.Lock()
+	require.ErrorContains(t, err, fmt.Sprintf("another leitstand is at work here (process %d)", os.Getpid()))
+	unlock()
+	assert.NoDirExists(t, book.Folder, "nothing was kept")
+	unlock, err = book.Lock()
+	require.NoError(t, err)
+	unlock()
 }

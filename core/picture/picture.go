@@ -7,6 +7,8 @@ import (
 	"slices"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
@@ -16,35 +18,42 @@ import (
 // Board is a board of a machine as it behaves.
 type Board struct {
 	Machine string
+	Place   string // the machine's system and desktop, in words
 	Name    string // of the board; "" for every board
-	Kind    string // ansi, iso or jis
-	Guessed bool   // the mapping does not say which kind
+	Shape   machine.Shape
+	Guessed bool   // the mapping does not say whether it is ansi, iso or jis
 	Layout  string // by which the caps are labelled
 	Hold    string // the modifiers that are held, "" for none
 	Layer   string // that is on, "" for none
 	Caps    []Cap
 	Notes   []Note
 	Layers  []string // those that the machine has beside
-	// Elsewhere are the keys beyond the main block that do something else.
+	// Elsewhere are the keys that the board does not have, or that its shape has no place for, and do something else.
 	Elsewhere []Elsewhere
 }
 
 // Cap is a key, where it is, what is printed on it, and the note that says what it does; 0 for what it does by itself.
 type Cap struct {
 	machine.Cap
-	Printed string
+	Printed string // alone
+	Shifted string // with Shift, where that is no capital of it
+	Dead    bool   // it waits for the next key
+	Broken  bool
+	Free    bool // nothing is on it with the modifiers that are held
 	Note    int
 }
 
 // Note is what keys do.
 type Note struct {
 	Number int
+	Kind   Kind
+	Short  string // in a word or two, for the cap
 	Does   string
 	Rules  []string // that say so; none for what the system or the desktop does
 	By     string   // who does it, where no rule says so
 }
 
-// Elsewhere is a key beyond the main block.
+// Elsewhere is a key without a place in the picture.
 type Elsewhere struct {
 	Key  keys.Key
 	Note int
@@ -55,23 +64,46 @@ type Asked struct {
 	Board, Layer, Hold string
 }
 
+// All are the boards of a machine, or the one that is asked for; where it names none, one that stands for every board.
+// The error says that there is no such board, layer or modifier.
+func All(s *station.Station, asked Asked) ([]*Board, error) {
+	names := []string{asked.Board}
+	if own := s.Build().Machine.Boards; asked.Board == "" && len(own) > 0 {
+		names = nil
+		for _, b := range own {
+			names = append(names, b.Name)
+		}
+	}
+	var list []*Board
+	for _, name := range names {
+		asked.Board = name
+		b, err := Of(s, asked)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, b)
+	}
+	return list, nil
+}
+
 // Of is a board of a machine. The error says that there is no such board, layer or modifier.
 func Of(s *station.Station, asked Asked) (*Board, error) {
 	m := s.Build().Machine
 	b := &Board{
-		Machine: m.Name, Name: asked.Board, Hold: asked.Hold, Layer: asked.Layer, Layout: m.Machine.Layouts[0],
+		Machine: m.Name, Place: m.Machine.Place(), Name: asked.Board, Hold: asked.Hold, Layer: asked.Layer,
+		Layout: m.Machine.Layouts[0],
 	}
-	b.Kind, b.Guessed = kind(m.Machine.Layouts[0]), true
+	var of *machine.Board
 	if asked.Board != "" {
 		at := slices.IndexFunc(m.Boards, func(o *machine.Board) bool { return o.Name == asked.Board })
 		if at < 0 {
 			return nil, fmt.Errorf("the machine %s has no board %q", m.Name, asked.Board)
 		}
-		for _, word := range m.Boards[at].Shape {
-			if slices.Contains(machine.Kinds, word) {
-				b.Kind, b.Guessed = word, false
-			}
-		}
+		of = m.Boards[at]
+		b.Shape = machine.ShapeOf(of)
+	}
+	if b.Guessed = b.Shape.Kind == ""; b.Guessed {
+		b.Shape.Kind = kind(m.Machine.Layouts[0])
 	}
 	inLayer := func(o behaviour.Binding) bool { return o.Layer == asked.Layer }
 	if asked.Layer != "" && !slices.ContainsFunc(s.Read().Bindings, inLayer) {
@@ -82,11 +114,17 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 			b.Layers = append(b.Layers, o.Layer)
 		}
 	}
-	where := station.Where{Board: asked.Board, Layer: asked.Layer}
+	return b, b.fill(s, m, of)
+}
+
+// fill puts the keys onto the board. The error says that what is held means nothing with any key.
+func (b *Board) fill(s *station.Station, m *intent.Machine, of *machine.Board) error {
+	words := capWords{layout: m.Layouts[0], mac: b.Shape.Mac}
+	where := station.Where{Board: b.Name, Layer: b.Layer}
 	var refused error
 	means := false // what is asked for, of some key
 	ask := func(k keys.Key) int {
-		note, err := b.note(s, k, where)
+		note, err := b.note(s, k, where, words)
 		if err == nil {
 			means = true
 		} else if refused == nil {
@@ -94,14 +132,26 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 		}
 		return note
 	}
-	shown := map[keys.Key]bool{}
-	for _, c := range machine.MainBlock(b.Kind) {
-		note := ask(c.Key)
-		shown[c.Key] = true
-		b.Caps = append(b.Caps, Cap{c, printed(m.Layouts[0], c.Key), note})
+	pressable := desktop.Pressable()
+	shown := map[keys.Key]int{}
+	for _, at := range b.Shape.Caps() {
+		if of != nil && slices.Contains(of.Lacks, at.Key) {
+			continue
+		}
+		note, twice := shown[at.Key]
+		if !twice {
+			note = ask(at.Key)
+			shown[at.Key] = note
+		}
+		c := Cap{
+			Cap: at, Printed: words.printed(at.Key), Shifted: words.shifted(at.Key), Dead: words.dead(at.Key),
+			Broken: of != nil && slices.Contains(of.Broken, at.Key), Note: note,
+		}
+		c.Free = b.Hold != "" && note == 0 && !c.Broken && slices.Contains(pressable, at.Key)
+		b.Caps = append(b.Caps, c)
 	}
 	for _, k := range keys.All() {
-		if shown[k] {
+		if _, is := shown[k]; is || of != nil && slices.Contains(of.Lacks, k) {
 			continue
 		}
 		if note := ask(k); note > 0 {
@@ -109,9 +159,9 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 		}
 	}
 	if !means { // of no key
-		return nil, refused
+		return refused
 	}
-	return b, nil
+	return nil
 }
 
 // kind is where the keys of a board most likely are that is sold with a layout.
@@ -127,7 +177,7 @@ func kind(layout string) string {
 
 // note finds out what a key does, and numbers it; 0 for what it does by itself. The error says that the key means nothing
 // with what is held.
-func (b *Board) note(s *station.Station, k keys.Key, where station.Where) (int, error) {
+func (b *Board) note(s *station.Station, k keys.Key, where station.Where, words capWords) (int, error) {
 	chord := k.String()
 	if b.Hold != "" {
 		chord = b.Hold + "+" + chord
@@ -140,13 +190,19 @@ func (b *Board) note(s *station.Station, k keys.Key, where station.Where) (int, 
 		if a.Board != where.Board || a.Does == "" {
 			continue
 		}
-		n := Note{Does: a.Does}
-		if a.Rule != nil {
+		n := Note{Kind: kindOf(a.Effect), Short: words.short(a.Effect), Does: a.Does}
+		switch {
+		case a.Rule != nil:
 			n.Rules = []string{mapping.Title(a.Rule)}
-		} else if b.Hold == "" || a.Owner.Stage != "desktop" {
+		case a.Wanted != "":
+			n.Kind, n.Short, n.Does = Lost, "not here", "not as wanted: "+a.Wanted
+			n.Rules = []string{mapping.Title(a.Wish)}
+		case a.Instead:
+			n.Kind, n.Short, n.Rules = Lost, "elsewhere", []string{mapping.Title(a.Wish)}
+		case b.Hold != "" && a.Owner.Stage == "desktop":
+			n.Kind, n.Short, n.By = Stock, a.Does, a.Owner.Name
+		default:
 			continue
-		} else {
-			n.By = a.Owner.Name
 		}
 		return b.number(n), nil
 	}
@@ -157,7 +213,7 @@ func (b *Board) note(s *station.Station, k keys.Key, where station.Where) (int, 
 func (b *Board) number(n Note) int {
 	for i := range b.Notes {
 		o := &b.Notes[i]
-		if o.Does == n.Does && o.By == n.By {
+		if o.Does == n.Does && o.By == n.By && o.Kind == n.Kind {
 			for _, r := range n.Rules {
 				if !slices.Contains(o.Rules, r) {
 					o.Rules = append(o.Rules, r)
@@ -169,24 +225,4 @@ func (b *Board) number(n Note) int {
 	n.Number = len(b.Notes) + 1
 	b.Notes = append(b.Notes, n)
 	return n.Number
-}
-
-// short are words for caps that have no character.
-var short = map[string]string{
-	"Escape": "Esc", "Backspace": "Bksp", "CapsLock": "Caps", "ShiftLeft": "Shift", "ShiftRight": "Shift",
-	"ControlLeft": "Ctrl", "ControlRight": "Ctrl", "MetaLeft": "Meta", "MetaRight": "Meta", "AltLeft": "Alt",
-	"AltRight":    "Alt",
-	"ContextMenu": "Menu", "NonConvert": "無変換", "Convert": "変換", "KanaMode": "かな",
-}
-
-// printed is what the cap of a key says.
-func printed(l *keys.Layout, k keys.Key) string {
-	text := l.Cap(k)
-	if word, ok := short[text]; ok {
-		return word
-	}
-	if text == "Space" {
-		return ""
-	}
-	return text
 }

@@ -19,10 +19,13 @@ type Answer struct {
 	Press   string   // the chord as this machine spells it
 	Keys    []string // what to press on the board: keys, and what their caps say
 	Way     []Step
-	Does    string       // what comes of it
+	Does    string // what comes of it
+	Effect  behaviour.Effect
 	Owner   Owner        // who does that; the zero value for the program in front
 	Rule    mapping.Rule // that asks for it, nil for none
 	Wanted  string       // what the mapping wants and does not get here, and why; "" if nothing
+	Wish    mapping.Rule // that wants it
+	Instead bool         // another chord does what the mapping wants of this one
 }
 
 // Step is one stage on the way.
@@ -141,12 +144,12 @@ func (s *Station) answer(where Where, chords []keys.Chord) Answer {
 	if len(chords) == 1 {
 		return a
 	}
-	a.Wanted = ""
+	a.Wanted, a.Wish = "", nil
 	for _, l := range s.build.Landings {
 		all := append([]keys.Chord{l.Binding.Chord}, l.Binding.Then...)
 		if l.Binding.Level == behaviour.Hotkey && l.Mechanism == nil &&
 			slices.EqualFunc(all, chords, keys.Chord.Overlaps) {
-			a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
+			a.Wanted, a.Wish = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why), l.Rule
 		}
 	}
 	return a
@@ -249,7 +252,7 @@ func (p *player) choose(a *Answer, c keys.Chord) (chosen []keys.Key, missing []s
 
 // done says that an entry does what comes of the press.
 func (a *Answer) done(e Entry) {
-	a.Does, a.Owner = e.Effect.String(), e.Owner
+	a.Does, a.Effect, a.Owner = e.Effect.String(), e.Effect, e.Owner
 	if e.Landing != nil {
 		a.Rule = e.Landing.Rule
 	}
@@ -269,7 +272,7 @@ func (p *player) place(a *Answer, k keys.Key) {
 		a.Way = append(a.Way, Step{"board", "", "its own firmware sends " + sent.String()})
 	}
 	if l := p.meant(p.Where, sent); l != nil && l.Mechanism == nil {
-		a.Wanted = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why)
+		a.Wanted, a.Wish = fmt.Sprintf("%s, but: %s", l.Binding.Effect, l.Offer.Why), l.Rule
 	}
 	p.press([]keys.Key{k})
 	effect := behaviour.Effect{Kind: behaviour.Becomes, Key: sent}
@@ -278,7 +281,7 @@ func (p *player) place(a *Answer, k keys.Key) {
 		a.Way = append(a.Way, Step{p.acted[0].Owner.Stage, p.acted[0].Owner.Name, "it " + effect.String()})
 		a.done(p.acted[0])
 	}
-	a.Does = effect.String()
+	a.Does, a.Effect = effect.String(), effect
 	if effect.Kind == behaviour.Becomes {
 		p.types(a, effect.Key)
 		p.desktop(a, keys.Chord{Key: effect.Key})
@@ -361,6 +364,7 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 	switch {
 	case len(begun) > 0:
 		a.Does = "begins " + strings.Join(begun, "; ")
+		a.Effect = behaviour.Effect{Kind: behaviour.Other, Words: a.Does}
 	case p.insteadOf(a, c):
 	case a.Does == "" && p.typeChord(a, c):
 	case a.Does == "":
@@ -398,9 +402,11 @@ func (p *player) insteadOf(a *Answer, c keys.Chord) bool {
 		if l.Instead() == c.String() && l.Binding.Level == behaviour.Hotkey {
 			if a.Does != "" {
 				a.Wanted = fmt.Sprintf("%s; here %s does it", l.Binding.Effect, l.Binding.Press())
+				a.Wish = l.Rule
 			} else {
 				a.Does = fmt.Sprintf("nothing here; %s does it instead: %s", l.Binding.Press(), l.Binding.Effect)
 			}
+			a.Instead, a.Wish = true, l.Rule
 			return true
 		}
 	}
@@ -425,11 +431,11 @@ func (p *player) wants(a *Answer, c keys.Chord) {
 		if why == "" {
 			why = "its keys are not there"
 		}
-		a.Wanted = fmt.Sprintf("%s, but: %s", b.Effect, why)
+		a.Wanted, a.Wish = fmt.Sprintf("%s, but: %s", b.Effect, why), l.Rule
 	}
 	for _, l := range p.build.Landings {
 		if !pressed && l.Instead() == c.String() && l.Binding.Level == behaviour.Hotkey {
-			a.Wanted = fmt.Sprintf("%s; here %s does it", l.Binding.Effect, l.Binding.Press())
+			a.Wanted, a.Wish = fmt.Sprintf("%s; here %s does it", l.Binding.Effect, l.Binding.Press()), l.Rule
 		}
 	}
 }

@@ -29,11 +29,13 @@ are held, and what is free; with --layer, what is on a layer.`,
 			}
 			said := report.Drawn{Version: report.Version, Boards: []report.DrawnBoard{}}
 			for _, s := range stations {
-				b, err := picture.Of(s, asked)
+				boards, err := picture.All(s, asked)
 				if err != nil {
 					return err
 				}
-				said.Boards = append(said.Boards, report.DrawnOf(b))
+				for _, b := range boards {
+					said.Boards = append(said.Boards, report.DrawnOf(b))
+				}
 			}
 			return a.say(said, func() { a.text.Drawn(said, plain) })
 		},

@@ -37,27 +37,92 @@ func (p *Printer) board(b report.DrawnBoard, plain bool) {
 		title += ", with " + b.Hold + " held"
 	}
 	p.print("%s\n", title)
-	g := newGrid(b.Keys)
-	upper := map[string]report.DrawnKey{}
+	words := keyWords{plain: plain, notes: map[int]report.Note{}}
+	for _, n := range b.Notes {
+		words.notes[n.Number] = n
+	}
+	var within, beside []report.DrawnKey
+	changed := false
 	for _, k := range b.Keys {
-		if k.Row < 0 {
-			continue
-		}
-		above, twice := upper[k.Key]
-		if upper[k.Key] = k; twice {
-			k.Printed = ""
-			g.box(k)
-			g.join(above, k)
-		} else {
-			above = k
-			if lower(b.Keys, k) {
-				above.Note = 0
-			}
-			g.box(above)
+		switch {
+		case k.Row < 0:
+		case k.Block == "main":
+			within = append(within, k)
+		default:
+			beside, changed = append(beside, k), changed || k.Note > 0 || k.Broken
 		}
 	}
-	p.print("%s", g.text(plain, p))
+	p.print("%s", drawGrid(within, words).text(plain, p))
+	if changed {
+		p.print("%s", drawGrid(beside, words).text(plain, p))
+	} else if len(beside) > 0 && b.Hold == "" {
+		p.print("The keys beside it do what their caps say.\n")
+	} else if len(beside) > 0 {
+		p.print("Nothing is on the keys beside it.\n")
+	}
 	p.notes(b)
+}
+
+// keyWords are what is written onto keys.
+type keyWords struct {
+	plain bool // in ASCII
+	notes map[int]report.Note
+}
+
+// cap is what is printed on a key, with a sign of a key that waits for the next one.
+func (w keyWords) cap(k report.DrawnKey) string {
+	switch {
+	case k.Dead && w.plain:
+		return "(" + k.Printed + ")"
+	case k.Dead:
+		return "◌" + k.Printed
+	}
+	return k.Printed
+}
+
+// now is what a key does now: the number of its note, and a word where there is room for one.
+func (w keyWords) now(k report.DrawnKey, room int) string {
+	switch {
+	case k.Broken:
+		return "broken"[:min(room, 6)]
+	case k.Note == 0:
+		return ""
+	}
+	number := fmt.Sprint(k.Note)
+	if text := number + " " + printable(w.notes[k.Note].Short); ansi.StringWidth(text) <= room {
+		return text
+	}
+	return number
+}
+
+// drawGrid draws keys.
+func drawGrid(list []report.DrawnKey, words keyWords) *grid {
+	left := list[0].From
+	for _, k := range list {
+		left = min(left, k.From)
+	}
+	list = slices.Clone(list)
+	for i := range list {
+		list[i].From -= left
+	}
+	g := newGrid(list)
+	upper := map[string]report.DrawnKey{}
+	for _, k := range list {
+		above, twice := upper[k.Key]
+		upper[k.Key] = k
+		switch {
+		case twice && above.Row+1 == k.Row:
+			k.Printed = ""
+			g.box(k, words)
+			g.join(above, k)
+		case lower(list, k):
+			k.Note = 0
+			fallthrough
+		default:
+			g.box(k, words)
+		}
+	}
+	return g
 }
 
 // notes says what the numbers on the keys mean.
@@ -128,7 +193,7 @@ func newGrid(list []report.DrawnKey) *grid {
 	wide, high := 0, 0
 	for _, k := range list {
 		if k.Row >= 0 {
-			wide, high = max(wide, column(k.From+k.Width)+1), max(high, (k.Row+1)*perRow+1)
+			wide, high = max(wide, column(k.From+k.Width)+1), max(high, (k.Row+k.Rows)*perRow+1)
 		}
 	}
 	g := &grid{}
@@ -141,8 +206,8 @@ func newGrid(list []report.DrawnKey) *grid {
 }
 
 // box draws a key.
-func (g *grid) box(k report.DrawnKey) {
-	x0, x1, y0, y1 := column(k.From), column(k.From+k.Width), k.Row*perRow, (k.Row+1)*perRow
+func (g *grid) box(k report.DrawnKey, words keyWords) {
+	x0, x1, y0, y1 := column(k.From), column(k.From+k.Width), k.Row*perRow, (k.Row+k.Rows)*perRow
 	for x := x0; x < x1; x++ {
 		for _, y := range []int{y0, y1} {
 			g.lines[y][x] |= right
@@ -155,10 +220,17 @@ func (g *grid) box(k report.DrawnKey) {
 			g.lines[y+1][x] |= up
 		}
 	}
-	g.write(x0+1, y0+1, x1-x0-1, k.Printed, false)
-	if k.Note > 0 {
-		g.write(x0+1, y0+2, x1-x0-1, fmt.Sprint(k.Note), true)
+	room := x1 - x0 - 1
+	if k.Half > 0 { // two keys in one box, a line for each
+		text := words.cap(k)
+		if k.Note > 0 || k.Broken {
+			text += " " + words.now(k, room-ansi.StringWidth(text)-1)
+		}
+		g.write(x0+1, y0+k.Half, room, text, k.Note > 0)
+		return
 	}
+	g.write(x0+1, y0+1, room, words.cap(k), false)
+	g.write(x0+1, y0+2, room, words.now(k, room), true)
 }
 
 // lower says whether a key goes on in the row below.

@@ -121,6 +121,14 @@ func NewEngine(bindings []Binding, types func(k keys.Key, shift, altgr bool) (ru
 	return e
 }
 
+// Anew is an engine of the same bindings to which nothing has happened yet. The two can be used side by side.
+func (e *Engine) Anew() *Engine {
+	return &Engine{
+		positions: e.positions, hotkeys: e.hotkeys, words: e.words, types: e.types, dead: e.dead,
+		Acted: e.Acted, Natural: e.Natural, down: map[source]held{},
+	}
+}
+
 // Handle takes an event and returns what comes of it. Events come in the order of
 // their times.
 func (e *Engine) Handle(ev Event) []Out {

@@ -17,7 +17,7 @@ import (
 	"leitstand/internal/sample"
 )
 
-func stations(t *testing.T) map[string]*station.Station {
+func stations(t testing.TB) map[string]*station.Station {
 	t.Helper()
 	mp, diags, err := mapping.Load(mechanism.Folder{{Path: "m.hcl", Data: examples.TideOffice}}, "m.hcl", "")
 	require.NoError(t, err)

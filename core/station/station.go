@@ -38,6 +38,8 @@ type Station struct {
 	// own is what the files say, all has what the system does by itself as well; both are made when
 	// somebody asks.
 	own, all func() *index
+	// engines are what do the machine's presses, by the program in front.
+	engines sync.Map
 }
 
 // index is what the machine does, by place.
@@ -391,6 +393,29 @@ func (s *Station) oneOf(list []keys.Key) string {
 // engine does what the machine does with keys, on a board with a layer on; acted is told which
 // entries act.
 func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
+	known, ok := s.engines.Load(where.Front)
+	if !ok {
+		known, _ = s.engines.LoadOrStore(where.Front, s.newEngineOf(where))
+	}
+	of := known.(*engineOf)
+	e := of.engine.Anew()
+	if where.Layer != "" {
+		e.SwitchOn(where.Layer)
+	}
+	if acted != nil {
+		e.Acted = func(b behaviour.Binding) { acted(of.byPlace[b.Place()]) }
+	}
+	return e
+}
+
+// engineOf is an engine with the entries that its bindings are.
+type engineOf struct {
+	engine  *behaviour.Engine
+	byPlace map[behaviour.Place]Entry
+}
+
+// newEngineOf makes the engine of what the machine does with a program in front.
+func (s *Station) newEngineOf(where Where) *engineOf {
 	list := make([]behaviour.Binding, 0, len(s.all().entries))
 	byPlace := make(map[behaviour.Place]Entry, len(s.all().entries))
 	for _, e := range s.all().entries {
@@ -411,13 +436,7 @@ func (s *Station) engine(where Where, acted func(Entry)) *behaviour.Engine {
 	}
 	e := newEngine(s.machine, list)
 	e.Natural = s.natural
-	if where.Layer != "" {
-		e.SwitchOn(where.Layer)
-	}
-	if acted != nil {
-		e.Acted = func(b behaviour.Binding) { acted(byPlace[b.Place()]) }
-	}
-	return e
+	return &engineOf{e, byPlace}
 }
 
 // Changed is what the keys of a board act as outside of layers, where a rule says so: the board's own

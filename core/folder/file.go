@@ -23,6 +23,17 @@ func NewFile(name string, data []byte) error {
 	return err
 }
 
+// Renew makes a file that may be there already, whole or not at all.
+func Renew(name string, data []byte) error {
+	was, err := os.ReadFile(name)
+	if errors.Is(err, fs.ErrNotExist) {
+		return NewFile(name, data)
+	} else if err != nil {
+		return err
+	}
+	return Replace([]Edit{{Name: name, Was: was, New: data}})
+}
+
 // Edit is a file, and what it is to hold.
 type Edit struct {
 	Name     string

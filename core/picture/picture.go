@@ -62,6 +62,7 @@ type Elsewhere struct {
 // Asked is what is to be shown.
 type Asked struct {
 	Board, Layer, Hold string
+	Layers             bool // each layer that there is, beside
 }
 
 // All are the boards of a machine, or the one that is asked for; where it names none, one that stands for every board.
@@ -82,6 +83,29 @@ func All(s *station.Station, asked Asked) ([]*Board, error) {
 			return nil, err
 		}
 		list = append(list, b)
+		if !asked.Layers || asked.Layer != "" {
+			continue
+		}
+		for _, layer := range b.Layers {
+			of := asked
+			of.Layer = layer
+			if b, err = Of(s, of); err != nil {
+				return nil, err
+			}
+			list = append(list, b)
+		}
+	}
+	return list, nil
+}
+
+// Every is all the boards of machines.
+func Every(stations []*station.Station, asked Asked) (list []*Board, err error) {
+	for _, s := range stations {
+		boards, err := All(s, asked)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, boards...)
 	}
 	return list, nil
 }

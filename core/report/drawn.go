@@ -58,6 +58,15 @@ type Note struct {
 	By     string   `json:"by,omitempty"` // where no rule says so
 }
 
+// DrawnAll is what draw says of boards.
+func DrawnAll(boards []*picture.Board) Drawn {
+	said := Drawn{Version: Version, Boards: []DrawnBoard{}}
+	for _, b := range boards {
+		said.Boards = append(said.Boards, DrawnOf(b))
+	}
+	return said
+}
+
 // DrawnOf is what draw says of a board.
 func DrawnOf(b *picture.Board) DrawnBoard {
 	d := DrawnBoard{

@@ -10,9 +10,10 @@ import (
 
 	"github.com/go-fonts/dejavu/dejavusanscondensed"
 	"github.com/go-fonts/dejavu/dejavusanscondensedbold"
+	"github.com/golang/freetype/truetype"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"github.com/tdewolff/canvas"
+	"golang.org/x/image/math/fixed"
 	"pgregory.net/rapid"
 
 	"leitstand/core/compile"
@@ -24,27 +25,29 @@ import (
 	"leitstand/internal/sample"
 )
 
-// faces are the fonts that pictures are drawn in, as the drawing library shapes their texts.
-var faces = sync.OnceValue(func() *canvas.FontFamily {
-	f := canvas.NewFontFamily("test")
-	for style, data := range map[canvas.FontStyle][]byte{
-		canvas.FontRegular: dejavusanscondensed.TTF, canvas.FontBold: dejavusanscondensedbold.TTF,
-	} {
-		if err := f.LoadFont(data, 0, style); err != nil {
+// advances are the fonts, as another library reads them.
+var advances = sync.OnceValue(func() (list [2]*truetype.Font) {
+	for i, data := range [][]byte{dejavusanscondensed.TTF, dejavusanscondensedbold.TTF} {
+		f, err := truetype.Parse(data)
+		if err != nil {
 			panic(err)
 		}
+		list[i] = f
 	}
-	return f
+	return list
 })
 
 // box is what a text covers, as it is drawn.
 func box(t scene.Text) (x0, x1, y0, y1 float64) {
-	style := canvas.FontRegular
+	f := advances()[0]
 	if t.Bold {
-		style = canvas.FontBold
+		f = advances()[1]
 	}
-	const points = 72 / 25.4 // in a millimetre
-	wide := faces().Face(t.Size*points, canvas.Black, style).TextWidth(t.Words)
+	em, units := fixed.Int26_6(f.FUnitsPerEm()), 0.0
+	for _, r := range t.Words {
+		units += float64(f.HMetric(em, f.Index(r)).AdvanceWidth)
+	}
+	wide := units * t.Size / float64(em)
 	switch x0 = t.At.X; t.Anchor {
 	case scene.Middle:
 		x0 -= wide / 2

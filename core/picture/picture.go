@@ -3,8 +3,10 @@
 package picture
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -18,6 +20,7 @@ import (
 // Board is a board of a machine as it behaves.
 type Board struct {
 	Machine string
+	From    string // the mapping's name, where two are compared
 	Place   string // the machine's system and desktop, in words
 	Name    string // of the board; "" for every board
 	Shape   machine.Shape
@@ -30,6 +33,7 @@ type Board struct {
 	Layers  []string // those that the machine has beside
 	// Elsewhere are the keys that the board does not have, or that its shape has no place for, and do something else.
 	Elsewhere []Elsewhere
+	words     capWords
 }
 
 // Cap is a key, where it is, what is printed on it, and the note that says what it does; 0 for what it does by itself.
@@ -49,6 +53,7 @@ type Note struct {
 	Kind   Kind
 	Short  string // in a word or two, for the cap
 	Does   string
+	Acts   keys.Key // as which key; keys.None for anything else
 	Rules  []string // that say so; none for what the system or the desktop does
 	By     string   // who does it, where no rule says so
 }
@@ -138,17 +143,18 @@ func Of(s *station.Station, asked Asked) (*Board, error) {
 			b.Layers = append(b.Layers, o.Layer)
 		}
 	}
+	b.words = capWords{layout: m.Layouts[0], mac: b.Shape.Mac}
 	return b, b.fill(s, m, of)
 }
 
 // fill puts the keys onto the board. The error says that what is held means nothing with any key.
 func (b *Board) fill(s *station.Station, m *intent.Machine, of *machine.Board) error {
-	words := capWords{layout: m.Layouts[0], mac: b.Shape.Mac}
+	words := b.words
 	where := station.Where{Board: b.Name, Layer: b.Layer}
 	var refused error
 	means := false // what is asked for, of some key
 	ask := func(k keys.Key) int {
-		note, err := b.note(s, k, where, words)
+		note, err := b.asked(s, k, where, words)
 		if err == nil {
 			means = true
 		} else if refused == nil {
@@ -199,9 +205,9 @@ func kind(layout string) string {
 	return "iso"
 }
 
-// note finds out what a key does, and numbers it; 0 for what it does by itself. The error says that the key means nothing
+// asked finds out what a key does, and numbers it; 0 for what it does by itself. The error says that the key means nothing
 // with what is held.
-func (b *Board) note(s *station.Station, k keys.Key, where station.Where, words capWords) (int, error) {
+func (b *Board) asked(s *station.Station, k keys.Key, where station.Where, words capWords) (int, error) {
 	chord := k.String()
 	if b.Hold != "" {
 		chord = b.Hold + "+" + chord
@@ -215,14 +221,22 @@ func (b *Board) note(s *station.Station, k keys.Key, where station.Where, words 
 			continue
 		}
 		n := Note{Kind: kindOf(a.Effect), Short: words.short(a.Effect), Does: a.Does}
+		if a.Effect.Kind == behaviour.Becomes && b.Hold == "" {
+			n.Acts = a.Effect.Key
+			if acts := a.Effect.String(); acts != a.Does && !strings.HasPrefix(a.Does, "types ") {
+				n.Does = acts + "; " + a.Does
+			}
+		}
 		switch {
 		case a.Rule != nil:
 			n.Rules = []string{mapping.Title(a.Rule)}
 		case a.Wanted != "":
-			n.Kind, n.Short, n.Does = Lost, "not here", "not as wanted: "+a.Wanted
+			n.Kind, n.Short, n.Does, n.Acts = Lost, "not here", "not as wanted: "+a.Wanted, keys.None
 			n.Rules = []string{mapping.Title(a.Wish)}
 		case a.Instead:
 			n.Kind, n.Short, n.Rules = Lost, "elsewhere", []string{mapping.Title(a.Wish)}
+		case b.Hold == "" && (a.Effect.Kind != behaviour.Becomes || a.Effect.Key != k):
+			n.By = cmp.Or(a.Owner.Name, "the board's own firmware")
 		case b.Hold != "" && a.Owner.Stage == "desktop":
 			n.Kind, n.Short, n.By = Stock, a.Does, a.Owner.Name
 		default:
@@ -237,7 +251,7 @@ func (b *Board) note(s *station.Station, k keys.Key, where station.Where, words 
 func (b *Board) number(n Note) int {
 	for i := range b.Notes {
 		o := &b.Notes[i]
-		if o.Does == n.Does && o.By == n.By && o.Kind == n.Kind {
+		if o.Does == n.Does && o.By == n.By && o.Kind == n.Kind && o.Acts == n.Acts {
 			for _, r := range n.Rules {
 				if !slices.Contains(o.Rules, r) {
 					o.Rules = append(o.Rules, r)

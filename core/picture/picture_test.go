@@ -1,6 +1,7 @@
 package picture_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -106,7 +107,7 @@ func TestPicturesSayWhatTheStationSays(t *testing.T) {
 				if says := noteOn(b, c.Key.String()); answers[0].Rule == nil && answers[0].Wanted != "" {
 					require.Equal(t, says, "not as wanted: "+answers[0].Wanted, "a lost wish is said")
 				} else if says != "" {
-					require.Equal(t, says, answers[0].Does)
+					require.True(t, strings.HasSuffix(says, answers[0].Does), "%q: %q", says, answers[0].Does)
 				} else {
 					require.True(t, answers[0].Rule == nil || answers[0].Board != "" || answers[0].Does == "", "%v", answers[0])
 				}

@@ -90,6 +90,9 @@ func (w capWords) printed(k keys.Key) string {
 	if word, ok := onMacCaps[name]; ok && w.mac {
 		return word
 	}
+	if s, ok := w.layout.Symbols(k); ok && name == "AltRight" && s.Level[0] == "ISO_Level3_Shift" {
+		return "AltGr"
+	}
 	if word, ok := onCaps[name]; ok {
 		return word
 	}

@@ -15,6 +15,7 @@ type Drawn struct {
 // DrawnBoard is a board of a machine as it behaves.
 type DrawnBoard struct {
 	Machine string     `json:"machine"`
+	From    string     `json:"from,omitempty"`  // the mapping, where two are compared
 	Place   string     `json:"place"`           // the machine's system and desktop
 	Board   string     `json:"board,omitempty"` // "" for every board
 	Kind    string     `json:"kind"`            // ansi, iso or jis
@@ -70,7 +71,7 @@ func DrawnAll(boards []*picture.Board) Drawn {
 // DrawnOf is what draw says of a board.
 func DrawnOf(b *picture.Board) DrawnBoard {
 	d := DrawnBoard{
-		Machine: b.Machine, Place: b.Place, Board: b.Name, Kind: b.Shape.Kind, Guessed: b.Guessed,
+		Machine: b.Machine, From: b.From, Place: b.Place, Board: b.Name, Kind: b.Shape.Kind, Guessed: b.Guessed,
 		Form: cmp.Or(b.Shape.Form, "full"), Split: b.Shape.Split, Legends: "pc", Layout: b.Layout, Hold: b.Hold,
 		Layer: b.Layer, Layers: b.Layers, Keys: []DrawnKey{}, Notes: []Note{},
 	}

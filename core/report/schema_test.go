@@ -37,6 +37,8 @@ var outputs = map[string]struct {
 	"import":        {"import", report.Imported{}},
 	"apps":          {"apps", report.Apps{}},
 	"draw":          {"draw", report.Drawn{}},
+	"draw-caps":     {"draw --caps", report.Moving{}},
+	"draw-compare":  {"draw --compare A B", report.Beside{}},
 	"boards":        {"boards", report.Boards{}},
 	"install":       {"install", report.Installation{}},
 	"status":        {"status", report.Status{}},

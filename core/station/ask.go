@@ -19,13 +19,13 @@ type Answer struct {
 	Press   string   // the chord as this machine spells it
 	Keys    []string // what to press on the board: keys, and what their caps say
 	Way     []Step
-	Does    string // what comes of it
-	Effect  behaviour.Effect
-	Owner   Owner        // who does that; the zero value for the program in front
-	Rule    mapping.Rule // that asks for it, nil for none
-	Wanted  string       // what the mapping wants and does not get here, and why; "" if nothing
-	Wish    mapping.Rule // that wants it
-	Instead bool         // another chord does what the mapping wants of this one
+	Does    string           // what comes of it
+	Effect  behaviour.Effect // of a key, what it is made; of a chord, what it does
+	Owner   Owner            // who does that; the zero value for the program in front
+	Rule    mapping.Rule     // that asks for it, nil for none
+	Wanted  string           // what the mapping wants and does not get here, and why; "" if nothing
+	Wish    mapping.Rule     // that wants it
+	Instead bool             // another chord does what the mapping wants of this one
 }
 
 // Step is one stage on the way.
@@ -280,11 +280,16 @@ func (p *player) place(a *Answer, k keys.Key) {
 		effect = p.acted[0].Effect
 		a.Way = append(a.Way, Step{p.acted[0].Owner.Stage, p.acted[0].Owner.Name, "it " + effect.String()})
 		a.done(p.acted[0])
+		if l := p.meant(p.Where, sent); a.Rule == nil && l != nil && l.Mechanism != nil && l.Binding.Effect.Equal(effect) {
+			a.Rule = l.Rule // a board of its own has it from what is said of every board
+		}
 	}
 	a.Does, a.Effect = effect.String(), effect
-	if effect.Kind == behaviour.Becomes {
+	if rule := a.Rule; effect.Kind == behaviour.Becomes {
 		p.types(a, effect.Key)
-		p.desktop(a, keys.Chord{Key: effect.Key})
+		if p.desktop(a, keys.Chord{Key: effect.Key}); a.Rule == rule {
+			a.Effect = effect // whatever comes of that
+		}
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -15,48 +16,75 @@ import (
 	"leitstand/core/report/text"
 )
 
+// drawn are the flags of draw.
+type drawn struct {
+	machines                            []string
+	asked                               picture.Asked
+	plain, dark, force, caps, comparing bool
+	out                                 string
+}
+
 func (a *app) draw() *cobra.Command {
-	var machines []string
-	var asked picture.Asked
-	var plain, dark, force bool
-	var out string
+	var f drawn
 	c := &cobra.Command{
-		Use:   "draw",
-		Args:  cobra.NoArgs,
+		Use:   "draw [--compare A B]",
 		Short: "The board as it behaves: what is printed on each key, and what it does now",
-		Long: `Draws the main block of each machine's board: on a key what its cap says under the machine's
-first layout, and the number of the note below that says what it does now; a key without
-a number does what it does by itself. With --hold, what is on the keys while modifiers
-are held, and what is free; with --layer, what is on a layer. With --output, a picture:
-the end of the file's name says whether SVG, PNG or PDF.`,
+		Long: `Draws the boards of each machine: on a key what its cap says under the machine's first
+layout, and below it, what it does now, with the number of the note that says it in full;
+a key without a number does what its cap says. With --hold, what is on the keys while
+modifiers are held, and what is free; with --layer, what is on a layer. With --caps, which
+caps to move so that they say what their keys do. With --compare, two machines (@NAME),
+or two mappings, beside each other. With --output, a picture: the end of the file's name
+says whether SVG, PNG or PDF.`,
 		Example: "  leitstand draw --machine gauge\n  leitstand draw --machine mess --hold Hyper\n  leitstand draw " +
-			"--layer arrows\n  leitstand draw --machine gauge -o gauge.svg",
-		RunE: func(*cobra.Command, []string) error {
-			_, stations, err := a.stations(machines)
+			"--layer arrows\n  leitstand draw --machine gauge --layers -o gauge.svg\n  leitstand draw --machine vessel --caps\n" +
+			"  leitstand draw --compare @office @lab -o both.pdf",
+		Args: func(_ *cobra.Command, args []string) error {
+			if f.comparing && len(args) != 2 {
+				return errors.New("--compare takes two of them: machines as @NAME, or mappings")
+			} else if !f.comparing && len(args) > 0 {
+				return fmt.Errorf("%s: draw takes names with --compare only; --machine names a machine", args[0])
+			}
+			return nil
+		},
+		RunE: func(_ *cobra.Command, args []string) error {
+			if f.comparing {
+				return a.drawBeside(args[0], args[1], f)
+			}
+			_, stations, err := a.stations(f.machines)
 			if err != nil {
 				return err
 			}
-			boards, err := picture.Every(stations, asked)
+			boards, err := picture.Every(stations, f.asked)
 			if err != nil {
 				return err
 			}
-			if out != "" {
-				return a.picture(out, boards, dark, force)
+			if f.caps {
+				said := report.MovingOf(boards)
+				return a.drawTo(f, len(boards), drawing.Moving, boards, func() error {
+					return a.say(said, func() { a.text.Moving(said) })
+				})
 			}
 			said := report.DrawnAll(boards)
-			return a.say(said, func() { a.text.Drawn(said, plain) })
+			return a.drawTo(f, len(boards), drawing.Boards, boards, func() error {
+				return a.say(said, func() { a.text.Drawn(said, f.plain) })
+			})
 		},
 	}
 	a.formatFlag(c)
-	a.machineFlag(c, &machines)
-	c.Flags().StringVar(&asked.Board, "board", "", "this board of the machine")
-	c.Flags().StringVar(&asked.Layer, "layer", "", "with this layer on")
-	c.Flags().BoolVar(&asked.Layers, "layers", false, "each layer as well, one board below the other")
-	c.Flags().StringVar(&asked.Hold, "hold", "", "with these modifiers held, such as Hyper or Ctrl+Alt")
-	c.Flags().StringVarP(&out, "output", "o", "", "draw a picture into this file: .svg, .png or .pdf")
-	c.Flags().BoolVar(&dark, "dark", false, "a picture on a dark ground")
-	c.Flags().BoolVar(&force, "force", false, "write the file anew if it is there already")
-	c.Flags().BoolVar(&plain, "ascii", false, "draw with the signs of ASCII only")
+	a.machineFlag(c, &f.machines)
+	c.Flags().StringVar(&f.asked.Board, "board", "", "this board of the machine")
+	c.Flags().StringVar(&f.asked.Layer, "layer", "", "with this layer on")
+	c.Flags().BoolVar(&f.asked.Layers, "layers", false, "each layer as well, one board below the other")
+	c.Flags().StringVar(&f.asked.Hold, "hold", "", "with these modifiers held, such as Hyper or Ctrl+Alt")
+	c.Flags().BoolVar(&f.caps, "caps", false, "which caps to move, so that they say what their keys do")
+	c.Flags().BoolVar(&f.comparing, "compare", false, "two machines (@NAME) or two mappings beside each other")
+	c.Flags().StringVarP(&f.out, "output", "o", "", "draw a picture into this file: .svg, .png or .pdf")
+	c.Flags().BoolVar(&f.dark, "dark", false, "a picture on a dark ground")
+	c.Flags().BoolVar(&f.force, "force", false, "write the file anew if it is there already")
+	c.Flags().BoolVar(&f.plain, "ascii", false, "draw with the signs of ASCII only")
+	c.MarkFlagsMutuallyExclusive("caps", "compare")
+	c.MarkFlagsMutuallyExclusive("layer", "layers")
 	complete(c, "board", func() []string {
 		return a.names(func(m *mapping.Mapping) (list []string) {
 			for _, b := range m.Boards {
@@ -68,20 +96,60 @@ the end of the file's name says whether SVG, PNG or PDF.`,
 	return c
 }
 
-// picture draws boards into a file.
-func (a *app) picture(name string, boards []*picture.Board, dark, force bool) error {
-	format, err := drawing.Format(name)
+// drawBeside draws two machines of the mapping of -f, or the machines of two mappings.
+func (a *app) drawBeside(left, right string, f drawn) error {
+	of := func(side string) ([]*picture.Board, error) {
+		machines := f.machines
+		name, isMachine := strings.CutPrefix(side, machineSide)
+		if isMachine {
+			side, machines = a.file(), []string{name}
+		}
+		b := *a
+		b.named = side
+		_, stations, err := b.stations(machines)
+		if err != nil {
+			return nil, err
+		}
+		boards, err := picture.Every(stations, f.asked)
+		if !isMachine {
+			picture.From(boards, side)
+		}
+		return boards, err
+	}
+	one, err := of(left)
 	if err != nil {
 		return err
 	}
-	data, err := drawing.Boards(format, boards, dark)
+	other, err := of(right)
 	if err != nil {
 		return err
 	}
-	if err := a.write(name, data, force); err != nil {
+	pairs := picture.Pairs(one, other)
+	said := report.BesideOf(pairs)
+	return a.drawTo(f, 2*len(pairs), func(format string, _ []*picture.Board, dark bool) ([]byte, error) {
+		return drawing.Compared(format, pairs, dark)
+	}, nil, func() error { return a.say(said, func() { a.text.Beside(said, f.plain) }) })
+}
+
+// drawTo draws a picture into the file that is named, and otherwise says what there is to say.
+func (a *app) drawTo(
+	f drawn, count int, draw func(string, []*picture.Board, bool) ([]byte, error), boards []*picture.Board, say func() error,
+) error {
+	if f.out == "" {
+		return say()
+	}
+	format, err := drawing.Format(f.out)
+	if err != nil {
 		return err
 	}
-	fmt.Fprintf(a.stdout, "%s shows %s.\n", a.text.Bold(name), text.Plural(len(boards), "board", "boards"))
+	data, err := draw(format, boards, f.dark)
+	if err != nil {
+		return err
+	}
+	if err := a.write(f.out, data, f.force); err != nil {
+		return err
+	}
+	fmt.Fprintf(a.stdout, "%s shows %s.\n", a.text.Bold(f.out), text.Plural(count, "board", "boards"))
 	return nil
 }
 

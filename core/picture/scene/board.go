@@ -27,6 +27,13 @@ func Board(b *picture.Board, font Font) Scene {
 
 // draw draws a board; the keys that are marked differ from something.
 func draw(b *picture.Board, font Font, marked map[string]bool) Scene {
+	d := newDrawing(b, font, marked)
+	d.legend()
+	return d.finished()
+}
+
+// newDrawing draws the title and the keys.
+func newDrawing(b *picture.Board, font Font, marked map[string]bool) *drawing {
 	d := &drawing{board: b, font: font, notes: map[int]picture.Note{}, marked: marked}
 	for _, n := range b.Notes {
 		d.notes[n.Number] = n
@@ -39,7 +46,11 @@ func draw(b *picture.Board, font Font, marked map[string]bool) Scene {
 	d.header()
 	d.keys()
 	d.Height = d.y(rows) + 14
-	d.legend()
+	return d
+}
+
+// finished is the picture on its ground.
+func (d *drawing) finished() Scene {
 	d.Height += margin
 	d.Shapes = append([]Shape{{Points: rectangle(0, 0, d.Width, d.Height), Fill: Paper}}, d.Shapes...)
 	return d.Scene
@@ -63,6 +74,9 @@ func Title(b *picture.Board) string {
 	shape := b.Shape.Kind
 	if b.Guessed {
 		shape += " (no shape is said)"
+	}
+	if b.From != "" {
+		of += " by " + b.From
 	}
 	parts := []string{of, shape, cmp.Or(b.Shape.Form, "full")}
 	if b.Shape.Split {

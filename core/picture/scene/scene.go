@@ -105,6 +105,8 @@ func Stack(list []Scene) Scene {
 		titles = append(titles, s.Title)
 	}
 	all.Title = strings.Join(titles, "; ")
+	ground := Shape{Points: rectangle(0, 0, all.Width, all.Height), Fill: Paper} // where one is narrower
+	all.Shapes = append([]Shape{ground}, all.Shapes...)
 	return all
 }
 

@@ -200,8 +200,8 @@ func TestStackAndBeside(t *testing.T) {
 	}
 	below, beside := scene.Stack([]scene.Scene{s, s}), scene.Beside(s, s)
 	assert.Equal(t, "30 40, 60 20", fmt.Sprintf("%v %v, %v %v", below.Width, below.Height, beside.Width, beside.Height))
-	assert.Equal(t, []scene.Point{{X: 1, Y: 22}, {X: 3, Y: 24}}, below.Shapes[1].Points)
+	assert.Equal(t, []scene.Point{{X: 1, Y: 22}, {X: 3, Y: 24}}, below.Shapes[2].Points)
 	assert.Equal(t, scene.Point{X: 5, Y: 26}, below.Texts[1].At)
 	assert.Equal(t, []scene.Point{{X: 31, Y: 2}, {X: 33, Y: 4}}, beside.Shapes[1].Points)
-	assert.Equal(t, s.Shapes[0], below.Shapes[0], "the first stays where it is")
+	assert.Equal(t, s.Shapes[0], below.Shapes[1], "the first stays where it is")
 }

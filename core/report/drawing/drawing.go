@@ -36,6 +36,24 @@ func Boards(format string, boards []*picture.Board, dark bool) ([]byte, error) {
 	return Draw(format, list, Theme(dark))
 }
 
+// Compared makes a file of boards beside each other.
+func Compared(format string, pairs []*picture.Compared, dark bool) ([]byte, error) {
+	var list []scene.Scene
+	for _, c := range pairs {
+		list = append(list, scene.Compared(c, Font{}))
+	}
+	return Draw(format, list, Theme(dark))
+}
+
+// Moving makes a file of boards with the caps where they go.
+func Moving(format string, boards []*picture.Board, dark bool) ([]byte, error) {
+	var list []scene.Scene
+	for _, b := range boards {
+		list = append(list, scene.Moving(picture.Caps(b), Font{}))
+	}
+	return Draw(format, list, Theme(dark))
+}
+
 // Theme is that of a light or a dark ground.
 func Theme(dark bool) scene.Theme {
 	if dark {

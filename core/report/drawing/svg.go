@@ -40,7 +40,7 @@ func FontFaces(list []scene.Scene) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		fmt.Fprintf(&w, "@font-face{font-family:%s;font-weight:%s;src:url(data:font/woff2;base64,%s)format('woff2')}",
+		fmt.Fprintf(&w, "@font-face{font-family:%s;font-weight:%s;src:url(data:font/ttf;base64,%s)format('truetype')}",
 			family, name, base64.StdEncoding.EncodeToString(data))
 	}
 	return w.String(), nil

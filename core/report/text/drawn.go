@@ -21,9 +21,9 @@ func (p *Printer) Drawn(said report.Drawn, plain bool) {
 }
 
 func (p *Printer) board(b report.DrawnBoard, plain bool) {
-	of := "every board"
-	if b.Board != "" {
-		of = "board " + b.Board
+	of := ofBoard(b.Board)
+	if b.From != "" {
+		of += " by " + b.From
 	}
 	kind := b.Kind
 	if b.Guessed {

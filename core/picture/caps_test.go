@@ -1,0 +1,121 @@
+package picture_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/compile"
+	"leitstand/core/keys"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/picture"
+	"leitstand/core/station"
+	"leitstand/internal/sample"
+)
+
+// board is the one of a mapping for one machine under X11.
+func board(t testing.TB, rules string) *picture.Board {
+	t.Helper()
+	text := "machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n  layouts = [\"de\"]\n}\n" + rules
+	mp, diags, err := mapping.Load(mechanism.Folder{{Path: "m.hcl", Data: []byte(text)}}, "m.hcl", "")
+	require.NoError(t, err)
+	require.Empty(t, diags)
+	builds, _, err := compile.All(mp, nil, nil)
+	require.NoError(t, err)
+	list, err := station.All(mp, builds)
+	require.NoError(t, err)
+	b, err := picture.Of(list[0], picture.Asked{})
+	require.NoError(t, err)
+	return b
+}
+
+func TestCaps(t *testing.T) {
+	for name, c := range map[string]struct {
+		rules       string
+		steps, stay []string
+	}{
+		"nothing": {"", nil, nil},
+		"a swap on each side of the space bar": {
+			"swap \"AltLeft\" \"MetaLeft\" {}\nswap \"AltRight\" \"MetaRight\" {}\n",
+			[]string{
+				"let Alt (AltLeft) and Meta (MetaLeft) change places", "let Meta (MetaRight) and AltGr (AltRight) change places",
+			}, nil,
+		},
+		"three in a ring, in two rows": {
+			"remap { to = { KeyQ = \"KeyW\", KeyW = \"KeyA\", KeyA = \"KeyQ\" } }\n",
+			[]string{"put W (KeyW) onto KeyQ; A (KeyA) onto KeyW (another row: only where all caps have one slope); Q (KeyQ) " +
+				"onto KeyA (another row: only where all caps have one slope)"}, nil,
+		},
+		"a cap that is needed where it is": {
+			"remap \"KeyX\" { to = \"KeyY\" }\n", nil, []string{"X (KeyX) is Z now, but the cap that says Z is right where it is"},
+		},
+		"a cap of another size": {
+			"swap \"CapsLock\" \"Escape\" {}\n", nil,
+			[]string{
+				"Caps (CapsLock) is Esc now, but the cap that says Esc has another size",
+				"Esc (Escape) is Caps now, but the cap that says Caps has another size",
+			},
+		},
+		"a word that no cap has": {
+			"hyper \"CapsLock\" {}\n", nil, []string{"Caps (CapsLock) is Hyper now, but no cap of this board says Hyper"},
+		},
+		"a key that is off gives its cap away": {
+			"remap \"ScrollLock\" { to = \"Pause\" }\ndisable \"Pause\" {}\n",
+			[]string{"put Pause (Pause) onto ScrollLock; Scrl (ScrollLock) onto Pause, for want of a better place"}, nil,
+		},
+	} {
+		m := picture.Caps(board(t, c.rules))
+		var steps, stay []string
+		for _, s := range m.Steps() {
+			steps = append(steps, s.String())
+		}
+		for _, s := range m.Stay {
+			stay = append(stay, s.String())
+		}
+		assert.Equal(t, c.steps, steps, name)
+		assert.ElementsMatch(t, c.stay, stay, name)
+	}
+}
+
+// Of random mappings, no cap is made of nothing: each that lay on the board lies there once afterwards, on a key of its
+// size, and says there what the key does unless it is left over.
+func TestCapsAreMovedNotMade(t *testing.T) {
+	sample.Anew(t, 40)
+	rapid.Check(t, func(t *rapid.T) {
+		mp := sample.Mapping(t).Mapping
+		builds, diags, err := compile.All(mp, nil, nil)
+		require.NoError(t, err)
+		if diags.HasErrors() {
+			return
+		}
+		list, err := station.All(mp, builds)
+		require.NoError(t, err)
+		boards, err := picture.Every(list, picture.Asked{})
+		require.NoError(t, err)
+		for _, b := range boards {
+			requireMoved(t, b)
+		}
+	})
+}
+
+func requireMoved(t require.TestingT, b *picture.Board) {
+	m := picture.Caps(b)
+	from, to, size := map[keys.Key]bool{}, map[keys.Key]bool{}, map[keys.Key][3]int{}
+	printed := map[keys.Key]string{}
+	for _, c := range b.Caps {
+		size[c.Key], printed[c.Key] = [3]int{c.Width, c.Rows, c.Half}, c.Printed
+	}
+	for _, mv := range m.Moves {
+		require.False(t, from[mv.From] || to[mv.To], "%v moves twice", mv)
+		from[mv.From], to[mv.To] = true, true
+		require.Equal(t, printed[mv.From], mv.Legend)
+		require.Equal(t, size[mv.From], size[mv.To], "%v does not fit", mv)
+	}
+	require.Equal(t, from, to, "a key is left without a cap, or a cap without a key")
+	for _, d := range picture.Compare(b, b).Differences {
+		require.Fail(t, "a board differs from itself", "%v", d)
+	}
+}

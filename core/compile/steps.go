@@ -210,3 +210,19 @@ func partTitle(f mechanism.Facts) string {
 		mechanism.Kernel: "Keys", mechanism.Layout: "Layout", mechanism.Desktop: "Hotkeys", mechanism.Person: "By hand",
 	}[f.Stage] + ": " + f.Name
 }
+
+// Guide is what a person does for one mechanism, with what there is to know of it.
+type Guide struct {
+	Title string
+	Facts mechanism.Facts
+	Files []mechanism.File
+	Steps []mechanism.Step
+}
+
+// Guides are those of a machine, in the order of its steps.
+func (b *Build) Guides() (list []Guide) {
+	for _, p := range b.parts {
+		list = append(list, Guide{partTitle(p.facts), p.facts, p.out.Files(), p.out.Steps()})
+	}
+	return list
+}

@@ -103,6 +103,23 @@ func All(s *station.Station, asked Asked) ([]*Board, error) {
 	return list, nil
 }
 
+// Holds are the modifiers with which rules make hotkeys on a machine, those with most first, as Asked spells them.
+func Holds(s *station.Station) (list []string) {
+	count := map[string]int{}
+	for _, l := range s.Build().Landings {
+		c := l.Binding.Chord
+		if l.Binding.Level != behaviour.Hotkey || c.Mods == 0 || c.Key == keys.None || l.Mechanism == nil {
+			continue
+		}
+		name := strings.Join(c.Mods.Names(), "+")
+		if count[name]++; count[name] == 1 {
+			list = append(list, name)
+		}
+	}
+	slices.SortStableFunc(list, func(a, b string) int { return count[b] - count[a] })
+	return list
+}
+
 // Every is all the boards of machines.
 func Every(stations []*station.Station, asked Asked) (list []*Board, err error) {
 	for _, s := range stations {

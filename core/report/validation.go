@@ -69,6 +69,7 @@ type Press struct {
 	Instead   string            `json:"instead,omitempty"`
 	Mechanism string            `json:"target,omitempty"`
 	Verdict   mechanism.Verdict `json:"verdict"`
+	Takes     string            `json:"takes,omitempty"` // when it takes effect
 	Why       reason.List       `json:"why,omitempty"`
 	Rule      string            `json:"rule"`
 	Place     string            `json:"place"`
@@ -125,7 +126,7 @@ func (m *Machine) resolve(mp *mapping.Mapping, b *compile.Build) {
 			Short:   mp.Place(l.Range),
 		}
 		if l.Mechanism != nil {
-			p.Mechanism = l.Facts().Name
+			p.Mechanism, p.Takes = l.Facts().Name, l.Facts().Takes
 		}
 		m.Presses = append(m.Presses, p)
 	}

@@ -40,6 +40,8 @@ type Station struct {
 	own, all func() *index
 	// engines are what do the machine's presses, by the program in front.
 	engines sync.Map
+	// pressed are the keys that act as a key, or hold modifiers, by board.
+	pressed sync.Map
 }
 
 // index is what the machine does, by place.
@@ -278,15 +280,31 @@ func (s *Station) acting(board string, k keys.Key) []keys.Key {
 	if k.Section() == keys.Mouse { // which nothing changes
 		return []keys.Key{k}
 	}
-	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+	return s.once(asking{board, "acting", k, 0}, func(from keys.Key) bool {
 		e := s.does(board, from)
 		return e.Kind != behaviour.Becomes || e.Key != k || !s.exists(board, from)
 	})
 }
 
+// asking is what keys are looked for by.
+type asking struct {
+	board, what string
+	key         keys.Key
+	mods        keys.Mods
+}
+
+// once looks for keys, without those that are not meant, when they are first asked for. The list is the caller's.
+func (s *Station) once(what asking, not func(keys.Key) bool) []keys.Key {
+	known, ok := s.pressed.Load(what)
+	if !ok {
+		known, _ = s.pressed.LoadOrStore(what, slices.DeleteFunc(keys.All(), not))
+	}
+	return slices.Clone(known.([]keys.Key))
+}
+
 // holding lists the keys of a board that act as a modifier, a bare one by either side.
 func (s *Station) holding(board string, mod keys.Mods) []keys.Key {
-	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+	return s.once(asking{board, "holding", keys.None, mod}, func(from keys.Key) bool {
 		e := s.does(board, from)
 		is := e.Kind == behaviour.Modifier && e.Mods == mod ||
 			e.Kind == behaviour.Becomes && isMod(s.natural(e.Key), mod)
@@ -340,7 +358,7 @@ func (s *Station) holdingAll(board string, mods keys.Mods) []keys.Key {
 	if len(mods.Names()) < 2 {
 		return nil
 	}
-	return slices.DeleteFunc(keys.All(), func(from keys.Key) bool {
+	return s.once(asking{board, "holding all", keys.None, mods}, func(from keys.Key) bool {
 		e := s.does(board, from)
 		return e.Kind != behaviour.Modifier || e.Mods != mods || !s.exists(board, from)
 	})

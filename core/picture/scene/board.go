@@ -25,6 +25,14 @@ func Board(b *picture.Board, font Font) Scene {
 	return draw(b, font, nil)
 }
 
+// Keys draws the keys of a board alone.
+func Keys(b *picture.Board, font Font) Scene {
+	d := &drawing{board: b, font: font, notes: map[int]picture.Note{}, top: margin}
+	d.fill()
+	d.Title = b.Machine + ": " + Title(b)
+	return d.finished()
+}
+
 // draw draws a board; the keys that are marked differ from something.
 func draw(b *picture.Board, font Font, marked map[string]bool) Scene {
 	d := newDrawing(b, font, marked)
@@ -34,19 +42,25 @@ func draw(b *picture.Board, font Font, marked map[string]bool) Scene {
 
 // newDrawing draws the title and the keys.
 func newDrawing(b *picture.Board, font Font, marked map[string]bool) *drawing {
-	d := &drawing{board: b, font: font, notes: map[int]picture.Note{}, marked: marked}
-	for _, n := range b.Notes {
+	d := &drawing{board: b, font: font, notes: map[int]picture.Note{}, marked: marked, top: header}
+	d.fill()
+	d.header()
+	d.Height += 14
+	return d
+}
+
+// fill draws the keys.
+func (d *drawing) fill() {
+	for _, n := range d.board.Notes {
 		d.notes[n.Number] = n
 	}
 	wide, rows := 0, 0
-	for _, c := range b.Caps {
+	for _, c := range d.board.Caps {
 		wide, rows = max(wide, c.From+c.Width), max(rows, c.Row+c.Rows)
 	}
 	d.Width = 2*margin + float64(wide)*quarter
-	d.header()
 	d.keys()
-	d.Height = d.y(rows) + 14
-	return d
+	d.Height = d.y(rows)
 }
 
 // finished is the picture on its ground.
@@ -63,6 +77,7 @@ type drawing struct {
 	font   Font
 	notes  map[int]picture.Note
 	marked map[string]bool
+	top    float64 // where the keys begin
 }
 
 // Title says in a line which board is seen, and how.
@@ -124,7 +139,7 @@ func (d *drawing) text(t Text) {
 }
 
 func (d *drawing) y(row int) float64 {
-	y := header + float64(row)*pitch
+	y := d.top + float64(row)*pitch
 	if row > 0 && d.board.Shape.Form != "compact" && d.board.Shape.Form != "laptop" {
 		y += behind
 	}

@@ -1,0 +1,375 @@
+// Package page makes one HTML page of a mapping: boards, verdicts, hotkeys, steps, findings and evidence of all machines,
+// with everything in it (HTML Living Standard; no network, and nothing that needs a script for reading). Same mapping, same
+// bytes.
+package page
+
+import (
+	"bytes"
+	_ "embed" // for the parts of the page
+	"errors"
+	"fmt"
+	"html/template"
+	"slices"
+	"strings"
+	"sync"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/check"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/land"
+	"leitstand/core/mapping"
+	"leitstand/core/mechanism"
+	"leitstand/core/picture"
+	"leitstand/core/picture/scene"
+	"leitstand/core/report"
+	"leitstand/core/report/drawing"
+	"leitstand/core/station"
+)
+
+//go:embed page.html
+var pageText string
+
+//go:embed sheet.html
+var sheetText string
+
+//go:embed style.css
+var styleText string
+
+//go:embed script.js
+var scriptText string
+
+// Page is what is on a page.
+type Page struct {
+	Title      string
+	Conclusion string
+	Style      template.CSS
+	Script     template.JS
+	Verdicts   []Verdict // what the marks mean
+	Table      report.Compilation
+	Lines      []Line
+	Validation report.Validation
+	Machines   []Machine
+	Findings   []Finding // what is to be read
+	Notes      []Finding // what is good to know
+}
+
+// Verdict is a word with its mark.
+type Verdict struct{ Word, Mark, Class, Means string }
+
+// Finding is one of the mapping, with its mark.
+type Finding struct {
+	report.Finding
+	Mark string
+}
+
+// Machine is one of the mapping's.
+type Machine struct {
+	Name, Title, ID string
+	Tallies         []Tally
+	Boards          []Board
+	Groups          []Group
+	Absent          []report.Absent
+	Guides          []Guide
+	Size            string // of a sheet's letters
+}
+
+// Cell is how a rule lands on a machine.
+type Cell struct {
+	Verdict
+	Text    string
+	Instead bool
+	Absent  bool
+}
+
+// Line is a rule with its cells.
+type Line struct {
+	Rule, Why string
+	Cells     []Cell
+}
+
+// Tally is how many rules have a verdict.
+type Tally struct {
+	Verdict
+	Count int
+}
+
+// Board is one of a machine's, in several views.
+type Board struct {
+	Name, ID string
+	Views    []View
+}
+
+// View is a board as it is alone, on a layer, or with modifiers held.
+type View struct {
+	Label, ID string
+	Picture   template.HTML
+	Notes     []Note
+	First     bool
+}
+
+// Note is what keys do.
+type Note struct {
+	picture.Note
+	On    string // keys without a place on the board
+	Class string
+	From  string
+}
+
+// Group are presses of one kind.
+type Group struct {
+	Title string
+	Rows  []Row
+}
+
+// Row is a press.
+type Row struct {
+	report.Press
+	Verdict Verdict
+	Reasons string
+}
+
+// Guide is what is to be done for one mechanism.
+type Guide struct {
+	compile.Guide
+	Evidence string
+}
+
+var verdicts = []struct {
+	verdict mechanism.Verdict
+	means   string
+}{
+	{mechanism.Exact, "just as the mapping says"},
+	{mechanism.Near, "with a difference, which is told"},
+	{mechanism.ByHand, "a person follows steps in a panel"},
+	{mechanism.Resident, "only a running program could do it"},
+	{mechanism.None, "this system cannot do it"},
+}
+
+func verdict(v mechanism.Verdict) Verdict {
+	means := ""
+	for _, o := range verdicts {
+		if o.verdict == v {
+			means = o.means
+		}
+	}
+	return Verdict{v.String(), report.VerdictMark(v), "v-" + strings.ReplaceAll(v.String(), " ", "-"), means}
+}
+
+// Make makes a page of a mapping that was checked, with the machines as stations.
+func Make(title string, mp *mapping.Mapping, found check.Report, stations []*station.Station) ([]byte, error) {
+	p, err := collect(title, mp, found, stations)
+	if err != nil {
+		return nil, err
+	}
+	return render("page", pageText, p)
+}
+
+// Sheet makes a page to print: each machine's board and what its presses do, on a side of paper.
+func Sheet(title string, mp *mapping.Mapping, found check.Report, stations []*station.Station) ([]byte, error) {
+	p, err := collect(title, mp, found, stations)
+	if err != nil {
+		return nil, err
+	}
+	return render("sheet", sheetText, p)
+}
+
+func render(name, text string, p *Page) ([]byte, error) {
+	t, err := template.New(name).Parse(text)
+	if err != nil {
+		return nil, err
+	}
+	var w bytes.Buffer
+	err = t.Execute(&w, p)
+	return w.Bytes(), err
+}
+
+// collect gathers what is on a page.
+func collect(
+	title string, mp *mapping.Mapping, found check.Report, stations []*station.Station,
+) (*Page, error) {
+	p := &Page{
+		Title: title, Validation: report.Validated(mp, found), Table: report.Planned(mp, found.Builds, nil),
+		Script: template.JS(scriptText),
+	}
+	for _, v := range verdicts {
+		p.Verdicts = append(p.Verdicts, verdict(v.verdict))
+	}
+	for _, r := range p.Table.Rules {
+		l := Line{Rule: r.Rule, Why: r.Why}
+		for _, m := range p.Validation.Machines {
+			c, is := r.Verdicts[m.Machine]
+			l.Cells = append(l.Cells, Cell{verdict(c.Verdict), c.String(), len(c.Instead) > 0, !is})
+		}
+		p.Lines = append(p.Lines, l)
+	}
+	p.Conclusion = conclusion(p.Validation, found.Findings)
+	for _, d := range found.Findings {
+		f := Finding{report.Findings(diag.List{d})[0], report.SeverityMark(d.Severity)}
+		if d.Severity == diag.Note {
+			p.Notes = append(p.Notes, f)
+		} else {
+			p.Findings = append(p.Findings, f)
+		}
+	}
+	var scenes []scene.Scene
+	machines, drawn, errs := make([]Machine, len(stations)), make([][]scene.Scene, len(stations)), make([]error, len(stations))
+	var all sync.WaitGroup
+	for i, s := range stations {
+		all.Go(func() {
+			machines[i], drawn[i], errs[i] = collectMachine(fmt.Sprintf("m%d", i+1), s, p.Validation.Machines[i])
+		})
+	}
+	all.Wait()
+	if err := errors.Join(errs...); err != nil {
+		return nil, err
+	}
+	p.Machines = machines
+	for _, list := range drawn {
+		scenes = append(scenes, list...)
+	}
+	faces, err := drawing.FontFaces(scenes)
+	if err != nil {
+		return nil, err
+	}
+	p.Style = template.CSS(faces + drawing.Style(scene.Light) + "@media (prefers-color-scheme:dark){@media screen{" +
+		drawing.Style(scene.Dark) + "}}\n" + styleText)
+	return p, nil
+}
+
+// conclusion is what the whole page comes to.
+func conclusion(v report.Validation, found diag.List) string {
+	of := fmt.Sprintf("%s on %s", count(v.Rules, "rule"), count(len(v.Machines), "machine"))
+	errors, warnings := found.Count(diag.Error), found.Count(diag.Warning)
+	switch {
+	case errors > 0:
+		return of + ": " + count(errors, "error") + ". Nothing can be compiled until they are mended."
+	case warnings > 0:
+		return of + ": " + count(warnings, "warning") + " to read before the mapping is used."
+	}
+	return of + ": nothing is wrong with the mapping."
+}
+
+func count(n int, of string) string {
+	if n == 1 {
+		return "1 " + of
+	}
+	return fmt.Sprintf("%d %ss", n, of)
+}
+
+func collectMachine(id string, s *station.Station, v report.Machine) (Machine, []scene.Scene, error) {
+	m := Machine{Name: v.Machine, Title: v.Title, ID: id, Absent: v.Absent}
+	for _, o := range verdicts {
+		if n := v.Verdicts[o.verdict.String()]; n > 0 {
+			m.Tallies = append(m.Tallies, Tally{verdict(o.verdict), n})
+		}
+	}
+	m.Groups = groups(v.Presses, s.Build().Landings)
+	for _, g := range s.Build().Guides() {
+		m.Guides = append(m.Guides, Guide{g, g.Facts.Evidence.String()})
+	}
+	rows := 0
+	for _, g := range m.Groups {
+		rows += len(g.Rows) + 2
+	}
+	m.Size = fmt.Sprintf("%.1fpt", max(4.5, min(8.5, 330/float64(rows+1)*3/4)))
+	boards, err := picture.All(s, picture.Asked{})
+	if err != nil {
+		return m, nil, err
+	}
+	var scenes []scene.Scene
+	for i, b := range boards {
+		of := Board{Name: b.Name, ID: fmt.Sprintf("%s-b%d", id, i+1)}
+		if of.Name == "" {
+			of.Name = "every board"
+		}
+		views, drawn, err := collectViews(of.ID, s, b)
+		if err != nil {
+			return m, nil, err
+		}
+		of.Views = views
+		m.Boards, scenes = append(m.Boards, of), append(scenes, drawn...)
+	}
+	return m, scenes, nil
+}
+
+// most are the views with modifiers held that a board has.
+const most = 4
+
+// collectViews draws a board alone, with each layer, and with the modifiers that have hotkeys.
+func collectViews(id string, s *station.Station, alone *picture.Board) (views []View, scenes []scene.Scene, err error) {
+	add := func(label string, b *picture.Board) {
+		drawn := scene.Keys(b, drawing.Font{})
+		v := View{
+			Label: label, ID: fmt.Sprintf("%s-v%d", id, len(views)+1), First: len(views) == 0,
+			Picture: template.HTML(drawing.Inline(drawn)),
+		}
+		for _, n := range b.Notes {
+			v.Notes = append(v.Notes, noteOf(b, n))
+		}
+		views, scenes = append(views, v), append(scenes, drawn)
+	}
+	add("nothing held", alone)
+	for _, layer := range alone.Layers {
+		b, err := picture.Of(s, picture.Asked{Board: alone.Name, Layer: layer})
+		if err != nil {
+			return nil, nil, err
+		}
+		add("layer "+layer, b)
+	}
+	holds := picture.Holds(s)
+	for _, hold := range holds[:min(len(holds), most)] {
+		b, err := picture.Of(s, picture.Asked{Board: alone.Name, Hold: hold})
+		if err != nil {
+			continue // no key of this board gives them
+		}
+		add(hold+" held", b)
+	}
+	return views, scenes, nil
+}
+
+func noteOf(b *picture.Board, n picture.Note) Note {
+	of := Note{Note: n, Class: "k-" + strings.ReplaceAll(string(n.Kind), " ", "-"), From: strings.Join(n.Rules, ", ")}
+	if n.By != "" {
+		of.From = n.By + ", by itself"
+	}
+	var on []string
+	for _, e := range b.Elsewhere {
+		if e.Note == n.Number {
+			on = append(on, e.Key.String())
+		}
+	}
+	of.On = strings.Join(on, ", ")
+	return of
+}
+
+// groups are presses by what they do, in the order in which people look for them.
+func groups(presses []report.Press, landings []land.Landing) (list []Group) {
+	const programs, desktops, chords, layers, texts, settings = 0, 1, 2, 3, 4, 5
+	list = []Group{
+		programs: {Title: "Programs and pages"}, desktops: {Title: "What the desktop and programs do"},
+		chords: {Title: "Keys and chords"}, layers: {Title: "Layers"}, texts: {Title: "Texts"},
+		settings: {Title: "Settings"},
+	}
+	for i, p := range presses {
+		b, at := landings[i].Binding, chords
+		switch b.Effect.Kind {
+		case behaviour.Launches:
+			at = programs
+		case behaviour.Acts, behaviour.Chooses:
+			at = desktops
+		case behaviour.Layers, behaviour.Leaves:
+			at = layers
+		case behaviour.Types, behaviour.Plays:
+			at = texts
+		case behaviour.Sets:
+			at = settings
+		default: // keys, chords, modifiers, what is off
+		}
+		if b.Layer != "" {
+			at = layers
+		}
+		list[at].Rows = append(list[at].Rows, Row{p, verdict(p.Verdict), strings.Join(slices.Compact(p.Why.Strings()), "; ")})
+	}
+	return slices.DeleteFunc(list, func(g Group) bool { return len(g.Rows) == 0 })
+}

@@ -1,0 +1,63 @@
+package cli
+
+import (
+	"fmt"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"leitstand/core/diag"
+	"leitstand/core/report/page"
+	"leitstand/core/station"
+)
+
+func (a *app) report() *cobra.Command {
+	var machines []string
+	var out string
+	var sheet, force bool
+	c := &cobra.Command{
+		Use:   "report",
+		Args:  cobra.NoArgs,
+		Short: "One page of all machines: boards, verdicts, hotkeys, steps, findings",
+		Long: `Writes one HTML page with everything in it: the boards of each machine, alone, on each layer
+and with modifiers held; how each rule lands, when it takes effect, and why; the steps;
+what was found. It needs no network, and no script for reading. With --sheet, a page to
+print: each machine on a side of paper.`,
+		Example: "  leitstand report\n  leitstand report --machine gauge --sheet -o gauge.html",
+		RunE: func(*cobra.Command, []string) error {
+			mp, found, err := a.checked(machines)
+			if err != nil {
+				return err
+			}
+			if found.Findings.HasErrors() {
+				a.complain(found.Findings.Errors())
+				return exit{exitErrors}
+			}
+			stations, err := station.All(mp, found.Builds)
+			if err != nil {
+				return err
+			}
+			make := page.Make
+			if sheet {
+				make = page.Sheet
+			}
+			data, err := make(filepath.Base(a.file()), mp, found, stations)
+			if err != nil {
+				return err
+			}
+			if err := a.write(out, data, force); err != nil {
+				return err
+			}
+			fmt.Fprintf(a.stdout, "%s is ready: open it in a browser.\n", a.text.Bold(out))
+			if n := found.Findings.Count(diag.Warning); n > 0 {
+				fmt.Fprintln(a.stdout, "The warnings are among its findings.")
+			}
+			return nil
+		},
+	}
+	a.machineFlag(c, &machines)
+	c.Flags().StringVarP(&out, "output", "o", "report.html", "the file to write")
+	c.Flags().BoolVar(&sheet, "sheet", false, "a page to print, each machine on a side of paper")
+	c.Flags().BoolVar(&force, "force", false, "write the file anew if it is there already")
+	return c
+}

@@ -272,7 +272,7 @@ func collectMachine(id string, s *station.Station, v report.Machine) (Machine, [
 	for _, g := range m.Groups {
 		rows += len(g.Rows) + 2
 	}
-	m.Size = fmt.Sprintf("%.1fpt", max(4.5, min(8.5, 330/float64(rows+1)*3/4)))
+	m.Size = fmt.Sprintf("%.1fpt", max(4.5, min(9.5, 380/float64(rows+1))))
 	boards, err := picture.All(s, picture.Asked{})
 	if err != nil {
 		return m, nil, err

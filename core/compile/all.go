@@ -96,6 +96,7 @@ type Cell struct {
 	Why     reason.List       // the differences, each once
 	StandIn []StandIn         // what is there in place of what the rule asks for
 	Allowed bool              // not done, and the rule allows that
+	When    mechanism.When    // all of it that is there has taken effect; 0 for nothing
 	each    []difference
 }
 
@@ -157,6 +158,9 @@ func Table(mp *mapping.Mapping, builds []*Build) []Row {
 func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 	verdict := l.Verdict()
 	c.Presses++
+	if l.Mechanism != nil {
+		c.When = max(c.When, l.Facts().When)
+	}
 	if verdict <= mechanism.Resident {
 		c.Short++
 	}

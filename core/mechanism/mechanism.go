@@ -57,13 +57,33 @@ const (
 // String is the stage in a word.
 func (s Stage) String() string { return [...]string{"kernel", "layout", "desktop", "person"}[s] }
 
+// When is the moment at which what a mechanism does takes effect.
+type When uint8
+
+// The moments, the soonest first.
+const (
+	Already      When = iota + 1 // the system does it by itself
+	AtOnce                       // when the change is made
+	Steps                        // when a person has followed the steps
+	Reload                       // when the desktop reads its configuration again
+	ProgramStart                 // when a program starts anew
+	LogIn                        // at the next log-in at the latest
+	Restart                      // when the machine starts anew
+)
+
+// String is the moment in a word or two.
+func (w When) String() string {
+	return [...]string{"", "already", "at once", "by steps", "reload", "program start", "log-in", "restart"}[w]
+}
+
 // Facts is what a mechanism says of itself.
 type Facts struct {
 	Name     string
 	Stage    Stage
 	Evidence Evidence
 	Basis    string // what stands behind the evidence, in a few words
-	Takes    string // when its files take effect, as a sentence
+	When     When   // its files take effect
+	Takes    string // the same as a sentence
 	Everyone bool   // its files hold for all users of the machine
 	Itself   bool   // the system does it by itself: there are no files
 }

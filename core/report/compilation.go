@@ -104,6 +104,7 @@ type CompiledCell struct {
 	Why     reason.List       `json:"why,omitempty"`
 	Instead []compile.StandIn `json:"instead,omitempty"`
 	Allowed bool              `json:"allowed,omitempty"` // it is not done, and the rule allows that
+	When    string            `json:"when,omitempty"`    // all of it that is there has taken effect
 }
 
 // String is the verdict as tables show it: of a rule with some presses that are not done,
@@ -193,7 +194,7 @@ func compilation(mp *mapping.Mapping, builds []*compile.Build, out string, of []
 		for i, c := range row.Cells {
 			if c.InScope {
 				rule.Verdicts[builds[i].Machine.Name] = CompiledCell{
-					c.Verdict, c.Presses, c.Short, c.Why, c.StandIn, c.Allowed,
+					c.Verdict, c.Presses, c.Short, c.Why, c.StandIn, c.Allowed, c.When.String(),
 				}
 			}
 		}

@@ -69,7 +69,8 @@ type Press struct {
 	Instead   string            `json:"instead,omitempty"`
 	Mechanism string            `json:"target,omitempty"`
 	Verdict   mechanism.Verdict `json:"verdict"`
-	Takes     string            `json:"takes,omitempty"` // when it takes effect
+	When      string            `json:"when,omitempty"`  // it takes effect, in a word or two
+	Takes     string            `json:"takes,omitempty"` // the same as a sentence
 	Why       reason.List       `json:"why,omitempty"`
 	Rule      string            `json:"rule"`
 	Place     string            `json:"place"`
@@ -126,7 +127,8 @@ func (m *Machine) resolve(mp *mapping.Mapping, b *compile.Build) {
 			Short:   mp.Place(l.Range),
 		}
 		if l.Mechanism != nil {
-			p.Mechanism, p.Takes = l.Facts().Name, l.Facts().Takes
+			f := l.Facts()
+			p.Mechanism, p.When, p.Takes = f.Name, f.When.String(), f.Takes
 		}
 		m.Presses = append(m.Presses, p)
 	}

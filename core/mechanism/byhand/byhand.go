@@ -35,7 +35,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "steps", Stage: mechanism.Person, Evidence: mechanism.Modelled,
 		Basis: "the systems' public manuals",
-		Takes: "when the steps are done",
+		When:  mechanism.Steps, Takes: "when the steps are done",
 	}
 }
 

@@ -44,17 +44,17 @@ func Stores() []Mechanism {
 func (t Mechanism) Facts() mechanism.Facts {
 	return map[string]mechanism.Facts{
 		change.Dconf: {Name: "native dconf", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "the schemas of the desktops gave the values back from dconf", Takes: "at once, when `dconf " +
+			Basis: "the schemas of the desktops gave the values back from dconf", When: mechanism.AtOnce, Takes: "at once, when `dconf " +
 				"load` has run"},
 		change.Xfconf: {Name: "native xfconf", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "Xfce's store gave the values back", Takes: "at once"},
+			Basis: "Xfce's store gave the values back", When: mechanism.AtOnce, Takes: "at once"},
 		change.KDE: {Name: "native kde", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "KDE's own program read the values back", Takes: "when the program starts again that reads " +
+			Basis: "KDE's own program read the values back", When: mechanism.ProgramStart, Takes: "when the program starts again that reads " +
 				"the file"},
 		change.Defaults: {Name: "native defaults", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
-			Basis: "the manual of `defaults`", Takes: "when the program starts again that reads it"},
+			Basis: "the manual of `defaults`", When: mechanism.ProgramStart, Takes: "when the program starts again that reads it"},
 		change.Registry: {Name: "native registry", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
-			Basis: "Wine's registry editor gave the values back", Takes: "when the program starts again that reads " +
+			Basis: "Wine's registry editor gave the values back", When: mechanism.ProgramStart, Takes: "when the program starts again that reads " +
 				"it, often at log-in"},
 	}[t.Store]
 }

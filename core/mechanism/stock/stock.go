@@ -30,7 +30,7 @@ type Mechanism struct{}
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "stock", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
-		Basis: "the systems' public lists of their chords", Takes: "already, as long as nobody has changed it in " +
+		Basis: "the systems' public lists of their chords", When: mechanism.Already, Takes: "already, as long as nobody has changed it in " +
 			"the settings",
 		Everyone: true, Itself: true,
 	}

@@ -1,6 +1,7 @@
 package drawing
 
 import (
+	"encoding/binary"
 	"fmt"
 	"slices"
 	"sync"
@@ -64,5 +65,30 @@ func Subset(texts []string, bold bool) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return small.Write(), nil
+	data := small.Write()
+	unmodified(data, f.Tables["head"])
+	return data, nil
+}
+
+// unmodified gives a font the time that another one's head has for its last change, and not that of now: same texts, same
+// bytes. (OpenType 1.9, "head" and the calculation of checksums.)
+func unmodified(data, head []byte) {
+	const record, adjustment, modified = 16, 8, 28
+	sum := func(b []byte) (sum uint32) {
+		for ; len(b) >= 4; b = b[4:] {
+			sum += binary.BigEndian.Uint32(b)
+		}
+		return sum
+	}
+	for at := 12; at < 12+record*int(binary.BigEndian.Uint16(data[4:])); at += record {
+		if string(data[at:at+4]) != "head" {
+			continue
+		}
+		from := binary.BigEndian.Uint32(data[at+8:])
+		to := from + (binary.BigEndian.Uint32(data[at+12:])+3)/4*4
+		copy(data[from+modified:], head[modified:modified+8])
+		binary.BigEndian.PutUint32(data[from+adjustment:], 0)
+		binary.BigEndian.PutUint32(data[at+4:], sum(data[from:to]))
+		binary.BigEndian.PutUint32(data[from+adjustment:], 0xB1B0AFBA-sum(data))
+	}
 }

@@ -1,23 +1,64 @@
 package text
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
 	"leitstand/core/report"
 )
 
-// Free prints which keys are free.
+// board are the keys with which chords are made, where they lie: rows, each further to the right.
+var board = [][]string{
+	{"F1", "F2", "F3", "F4", "F5", "F6", "F7", "F8", "F9", "F10", "F11", "F12"},
+	{"Digit1", "Digit2", "Digit3", "Digit4", "Digit5", "Digit6", "Digit7", "Digit8", "Digit9", "Digit0"},
+	{"KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY", "KeyU", "KeyI", "KeyO", "KeyP"},
+	{"KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ", "KeyK", "KeyL"},
+	{"KeyZ", "KeyX", "KeyC", "KeyV", "KeyB", "KeyN", "KeyM"},
+	{"ArrowLeft", "ArrowDown", "ArrowUp", "ArrowRight"},
+}
+
+// Free prints which keys are free, where they lie on a board; a dot is a key that is taken.
 func (p *Printer) Free(said report.Free) {
 	for _, r := range said.Free {
-		p.paragraph(strings.Repeat(" ", 13), "%s  %s", p.Bold(pad(r.Modifiers, 11)), strings.Join(r.Keys, " "))
+		free := map[string]bool{}
+		for _, k := range r.Keys {
+			free[k] = true
+		}
+		p.print("%s  %s\n", p.Bold(r.Modifiers), p.Faint(Plural(len(r.Keys), "key is", "keys are")+" free"))
+		for n, row := range board {
+			line := strings.Repeat("  ", min(n, 4)) + "  "
+			for _, k := range row {
+				short := strings.TrimPrefix(strings.TrimPrefix(k, "Key"), "Digit")
+				if arrow, ok := arrows[k]; ok {
+					short = arrow
+				}
+				if !free[k] {
+					short = "·"
+				}
+				delete(free, k)
+				line += pad(short, 4)
+			}
+			p.print("%s\n", strings.TrimRight(line, " "))
+		}
+		var beside []string
+		for _, k := range r.Keys {
+			if free[k] {
+				beside = append(beside, k)
+			}
+		}
+		if len(beside) > 0 {
+			p.paragraph("  ", "  and %s", strings.Join(beside, ", "))
+		}
 	}
-	p.print(
-		"\nFree on %s, as their desktops come; what you have set there by hand, and what programs use, is\nnot counted.\n",
-		Plural(len(said.Machines), "machine", "machines"),
-	)
+	fmt.Fprintln(p.w)
+	p.paragraph("", "Free on %s, as their desktops come; what you have set there by hand, and what programs use, is not "+
+		"counted. Letters are keys by their codes; a dot is taken, and leitstand draw --hold shows by what.",
+		Plural(len(said.Machines), "machine", "machines"))
 	p.unknown(said.Unknown)
 }
+
+var arrows = map[string]string{"ArrowLeft": "←", "ArrowDown": "↓", "ArrowUp": "↑", "ArrowRight": "→"}
 
 // Chords prints which chords are taken, by what.
 func (p *Printer) Chords(said report.Chords) {

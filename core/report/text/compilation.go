@@ -89,6 +89,9 @@ func some(list []string, most int) string {
 	return fmt.Sprintf("%s and %d more", strings.Join(list[:most-1], ", "), len(list)-most+1)
 }
 
+// fewMachines have room for when a rule takes effect, beside its verdict.
+const fewMachines = 3
+
 // verdicts prints how each rule lands on each machine.
 func (p *Printer) verdicts(said report.Compilation) {
 	head := []string{"rule"}
@@ -104,15 +107,20 @@ func (p *Printer) verdicts(said report.Compilation) {
 		row := []string{printable(r.Rule)}
 		for _, m := range said.Machines {
 			c, here := r.Verdicts[m.Machine]
+			when := ""
+			if len(said.Machines) <= fewMachines && c.When != "" {
+				when = p.Faint(", " + c.When)
+			}
+			text := report.VerdictMark(c.Verdict) + " " + c.String()
 			switch {
 			case !here:
 				row = append(row, p.Faint("·"))
 			case len(c.Instead) > 0:
-				row = append(row, p.warn.Render(c.String()+"*"))
+				row = append(row, p.warn.Render(text+"*")+when)
 			case c.Allowed:
-				row = append(row, p.Faint(c.String()))
+				row = append(row, p.Faint(text)+when)
 			default:
-				row = append(row, p.verdict(c.Verdict).Render(c.String()))
+				row = append(row, p.verdict(c.Verdict).Render(text)+when)
 			}
 		}
 		rows = append(rows, row)

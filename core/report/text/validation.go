@@ -20,16 +20,16 @@ func (p *Printer) Explanation(v report.Validation) {
 			if where == "" {
 				where = "-"
 			}
-			does, word := l.Does, p.verdict(l.Verdict).Render(l.Verdict.String())
+			does, word := l.Does, p.verdict(l.Verdict).Render(marked(l.Verdict, ""))
 			if l.Instead != "" {
 				does += " (instead of " + l.Instead + ")"
-				word = p.warn.Render(l.Verdict.String() + "*")
+				word = p.warn.Render(marked(l.Verdict, "*"))
 			}
 			said := l.Short
 			if l.Where != "" {
 				said += ", " + l.Where
 			}
-			rows = append(rows, []string{printable(l.Press), printable(does), where, word, said})
+			rows = append(rows, []string{printable(l.Press), printable(does), where, word, l.When, said})
 		}
 		p.table("  ", rows)
 		for _, b := range m.Beaten {
@@ -45,6 +45,11 @@ func (p *Printer) Explanation(v report.Validation) {
 		}
 		fmt.Fprintln(p.w)
 	}
+}
+
+// marked is a verdict with its sign.
+func marked(v mechanism.Verdict, more string) string {
+	return report.VerdictMark(v) + " " + v.String() + more
 }
 
 // Validation prints what each machine can do, those findings that are to be shown, and the conclusion from all.
@@ -99,7 +104,7 @@ func (p *Printer) tallies(machines []report.Machine) {
 		mechanism.Exact, mechanism.Near, mechanism.ByHand, mechanism.Resident, mechanism.None,
 	}
 	for _, v := range verdicts {
-		head = append(head, v.String())
+		head = append(head, marked(v, ""))
 	}
 	rows := [][]string{head}
 	for _, m := range machines {

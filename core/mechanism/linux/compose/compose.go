@@ -34,7 +34,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "compose", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
 		Basis: "texts typed so into programs of Xlib, GTK and Qt",
-		Takes: "when a program starts",
+		When:  mechanism.ProgramStart, Takes: "when a program starts",
 	}
 }
 

@@ -36,7 +36,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "console", Stage: mechanism.Layout, Evidence: mechanism.Pressed,
 		Basis: "chords pressed on a kernel's console, and loadkeys' tables have each chord and text",
-		Takes: "at once, and at every start", Everyone: true,
+		When:  mechanism.AtOnce, Takes: "at once, and at every start", Everyone: true,
 	}
 }
 

@@ -98,7 +98,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 	f := families()[t.Desktop]
 	return mechanism.Facts{
 		Name: t.Desktop, Stage: mechanism.Desktop, Evidence: f.evidence, Basis: f.basis,
-		Takes: "at once, when `dconf load` has run",
+		When: mechanism.AtOnce, Takes: "at once, when `dconf load` has run",
 	}
 }
 
@@ -107,7 +107,7 @@ func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
 		Name: t.Desktop + " for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Parsed, Everyone: true,
 		Basis: "dconf compiled the database; the desktops' schemas gave the values back, locked",
-		Takes: "when a user logs in after `dconf update`",
+		When:  mechanism.LogIn, Takes: "when a user logs in after `dconf update`",
 	}
 }
 

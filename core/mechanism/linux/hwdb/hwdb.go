@@ -34,7 +34,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "hwdb", Stage: mechanism.Kernel, Evidence: mechanism.Pressed,
 		Basis: "keys pressed on a kernel with udev, on a board of its own and on another",
-		Takes: "at once when its steps are done", Everyone: true,
+		When:  mechanism.AtOnce, Takes: "at once when its steps are done", Everyone: true,
 	}
 }
 

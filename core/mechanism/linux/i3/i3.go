@@ -85,7 +85,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 	f := mechanism.Facts{
 		Name: t.name(), Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
 		Basis: "chords pressed under i3 started commands, moved between workspaces and closed windows",
-		Takes: "when i3 loads its configuration again",
+		When:  mechanism.Reload, Takes: "when i3 loads its configuration again",
 	}
 	if t.Sway {
 		f.Basis, f.Takes = "chords pressed in a sway of the test's own started commands", "when sway loads its "+
@@ -102,7 +102,7 @@ func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "sway for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Parsed, Everyone: true,
 		Basis: "sway took the file as one of the folder that its own configuration includes",
-		Takes: "when sway starts, or loads its configuration again",
+		When:  mechanism.Reload, Takes: "when sway starts, or loads its configuration again",
 	}
 }
 

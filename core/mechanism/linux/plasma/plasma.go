@@ -71,7 +71,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 		Name: "plasma", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
 		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed " +
 			"windows; what other parts of the desktop do, by documentation only",
-		Takes: "when the steps are done and you log in again",
+		When: mechanism.LogIn, Takes: "when the steps are done and you log in again",
 	}
 }
 
@@ -81,7 +81,7 @@ func (t Mechanism) FactsForAll() mechanism.Facts {
 		Name: "plasma for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Pressed, Everyone: true,
 		Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; " +
 			"the repeat of keys by documentation only",
-		Takes: "at log-in",
+		When: mechanism.LogIn, Takes: "at log-in",
 	}
 }
 

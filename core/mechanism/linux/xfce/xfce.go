@@ -72,7 +72,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "xfce", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
 		Basis: "chords pressed under xfsettingsd and xfwm4 started their commands and tiled windows",
-		Takes: "at once through `xfconf-query`, otherwise at log-in",
+		When:  mechanism.AtOnce, Takes: "at once through `xfconf-query`, otherwise at log-in",
 	}
 }
 
@@ -81,7 +81,7 @@ func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "xfce for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Pressed, Everyone: true,
 		Basis: "chords pressed under xfsettingsd started what the system's file locks, whatever the user's own said",
-		Takes: "at log-in",
+		When:  mechanism.LogIn, Takes: "at log-in",
 	}
 }
 

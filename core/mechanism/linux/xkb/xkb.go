@@ -39,7 +39,7 @@ func (Mechanism) Facts() mechanism.Facts {
 		Name: "xkb", Stage: mechanism.Layout, Evidence: mechanism.Pressed,
 		Basis: "keys pressed in an X server, under sway and in sessions of GNOME and Plasma on Wayland; the option " +
 			"compiled by libxkbcommon",
-		Takes: "at log-in",
+		When: mechanism.LogIn, Takes: "at log-in",
 	}
 }
 

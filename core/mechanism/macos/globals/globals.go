@@ -26,7 +26,7 @@ type Mechanism struct{}
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "globals", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
-		Basis: "public documentation; the steps run against stand-ins", Takes: "in each program when it is started anew",
+		Basis: "public documentation; the steps run against stand-ins", When: mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
 }
 

@@ -42,7 +42,7 @@ func (Mechanism) Facts() mechanism.Facts {
 		Name: "hidutil", Stage: mechanism.Kernel, Evidence: mechanism.Modelled,
 		Basis: "public documentation; property list and JSON read by parsers of their own, the steps run against " +
 			"stand-ins",
-		Takes: "at log-in, or at once when the agent is loaded by hand",
+		When: mechanism.LogIn, Takes: "at log-in, or at once when the agent is loaded by hand",
 	}
 }
 

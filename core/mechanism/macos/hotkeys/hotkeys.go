@@ -37,7 +37,7 @@ func (Mechanism) Facts() mechanism.Facts {
 		Name: "hotkeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
 		Basis: "what the system's panel writes, by public reports; the property list read by a parser of its own, " +
 			"the steps run against stand-ins",
-		Takes: "at once when the system is told, or at the next log-in",
+		When: mechanism.AtOnce, Takes: "at once when the system is told, or at the next log-in",
 	}
 }
 

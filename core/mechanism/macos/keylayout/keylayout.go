@@ -36,7 +36,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "keylayout", Stage: mechanism.Layout, Evidence: mechanism.Modelled,
 		Basis: "public documentation; the file read by a validating parser and by a reader of its own",
-		Takes: "when the layout is chosen in the input menu, after the next log-in",
+		When:  mechanism.LogIn, Takes: "when the layout is chosen in the input menu, after the next log-in",
 	}
 }
 

@@ -44,7 +44,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "menukeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
 		Basis: "public documentation; the property lists read by parsers of their own, the steps run against stand-ins",
-		Takes: "in each program when it is started anew",
+		When:  mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
 }
 

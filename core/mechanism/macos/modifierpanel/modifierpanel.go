@@ -40,7 +40,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "modifierpanel", Stage: mechanism.Kernel, Evidence: mechanism.Modelled,
 		Basis: "public documentation; the steps run against stand-ins",
-		Takes: "at log-in, or when the board is plugged in again",
+		When:  mechanism.LogIn, Takes: "at log-in, or when the board is plugged in again",
 	}
 }
 

@@ -38,7 +38,7 @@ func (Mechanism) Facts() mechanism.Facts {
 		Name: "services", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
 		Basis: "what Automator and the system's panel write, by public reports; the bundles read by parsers of " +
 			"their own, the steps run against stand-ins, the lines run by a shell",
-		Takes: "in each program when it is started anew",
+		When: mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
 }
 

@@ -38,7 +38,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "textkeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
 		Basis: "public documentation; the property list read by a parser of its own, the steps run against stand-ins",
-		Takes: "in each program when it is started anew",
+		When:  mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
 }
 

@@ -36,7 +36,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "texts", Stage: mechanism.Person, Evidence: mechanism.Modelled,
 		Basis: "the public manual; the property list read by a parser of its own",
-		Takes: "when the file has been dragged into the panel",
+		When:  mechanism.Steps, Takes: "when the file has been dragged into the panel",
 	}
 }
 

@@ -35,7 +35,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "explorer", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 		Basis: "the script that sets it was run by Wine's command interpreter, forth and back",
-		Takes: "when Explorer is started anew, or at the next sign-in",
+		When:  mechanism.LogIn, Takes: "when Explorer is started anew, or at the next sign-in",
 	}
 }
 

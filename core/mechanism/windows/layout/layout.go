@@ -40,7 +40,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "layout", Stage: mechanism.Layout, Evidence: mechanism.Parsed,
 		Basis: "Wine loaded the library, twice, and had the tables that were meant",
-		Takes: "when the layout is chosen among the user's", Everyone: false,
+		When:  mechanism.Steps, Takes: "when the layout is chosen among the user's", Everyone: false,
 	}
 }
 

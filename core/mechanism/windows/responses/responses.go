@@ -33,7 +33,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "responses", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 		Basis: "Wine's registry editor imported it and gave back the same values",
-		Takes: "at the next sign-in",
+		When:  mechanism.LogIn, Takes: "at the next sign-in",
 	}
 }
 

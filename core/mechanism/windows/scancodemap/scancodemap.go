@@ -53,7 +53,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "scancodemap", Stage: mechanism.Kernel, Evidence: mechanism.Parsed,
 		Basis: "Wine's registry editor imported it and gave back the same bytes",
-		Takes: "after a restart", Everyone: true,
+		When:  mechanism.Restart, Takes: "after a restart", Everyone: true,
 	}
 }
 

@@ -40,7 +40,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "shelllink", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 		Basis: "Wine's IShellLink read program, arguments, folder and hotkey back",
-		Takes: "at sign-in, at times sooner",
+		When:  mechanism.LogIn, Takes: "at sign-in, at times sooner",
 	}
 }
 

@@ -31,7 +31,7 @@ func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
 		Name: "terminal", Stage: mechanism.Person, Evidence: mechanism.Modelled,
 		Basis: "the public manual; the entries read as JSON with comments by a parser of its own",
-		Takes: "as soon as the entries stand in the terminal's settings",
+		When:  mechanism.Steps, Takes: "as soon as the entries stand in the terminal's settings",
 	}
 }
 

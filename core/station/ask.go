@@ -26,6 +26,7 @@ type Answer struct {
 	Wanted  string           // what the mapping wants and does not get here, and why; "" if nothing
 	Wish    mapping.Rule     // that wants it
 	Instead bool             // another chord does what the mapping wants of this one
+	mapped  bool             // what is done last is of the mapping
 }
 
 // Step is one stage on the way.
@@ -252,7 +253,7 @@ func (p *player) choose(a *Answer, c keys.Chord) (chosen []keys.Key, missing []s
 
 // done says that an entry does what comes of the press.
 func (a *Answer) done(e Entry) {
-	a.Does, a.Effect, a.Owner = e.Effect.String(), e.Effect, e.Owner
+	a.Does, a.Effect, a.Owner, a.mapped = e.Effect.String(), e.Effect, e.Owner, e.Landing != nil
 	if e.Landing != nil {
 		a.Rule = e.Landing.Rule
 	}
@@ -285,10 +286,10 @@ func (p *player) place(a *Answer, k keys.Key) {
 		}
 	}
 	a.Does, a.Effect = effect.String(), effect
-	if rule := a.Rule; effect.Kind == behaviour.Becomes {
+	if a.mapped = false; effect.Kind == behaviour.Becomes {
 		p.types(a, effect.Key)
-		if p.desktop(a, keys.Chord{Key: effect.Key}); a.Rule == rule {
-			a.Effect = effect // whatever comes of that
+		if p.desktop(a, keys.Chord{Key: effect.Key}); !a.mapped {
+			a.Effect = effect // whatever the desktop makes of that by itself
 		}
 	}
 }

@@ -128,12 +128,12 @@ func (s Shape) bottom() []rowItem {
 			writing("ControlRight", "ArrowLeft", "ArrowDown", "ArrowRight"),
 		)
 	case s.Form == "compact":
-		third := "ControlRight"
+		second := "ContextMenu"
 		if s.Mac {
-			third = right[1]
+			second = right[1]
 		}
 		return slices.Concat(
-			row, ofWidth("Space", 22), ofWidth(right[0], 5), ofWidth("ContextMenu", 5), ofWidth(third, 5),
+			row, ofWidth("Space", 22), ofWidth(right[0], 5), ofWidth(second, 5), ofWidth("ControlRight", 5),
 			writing("ArrowLeft", "ArrowDown", "ArrowRight"),
 		)
 	case jis:
@@ -142,6 +142,9 @@ func (s Shape) bottom() []rowItem {
 			writing("Convert", "KanaMode"), ofWidth(right[0], 5), writing(right[1]), ofWidth("ContextMenu", 5),
 			ofWidth("ControlRight", 6),
 		)
+	}
+	if s.Mac {
+		return slices.Concat(row, ofWidth("Space", 25), ofWidth(right[0], 6), ofWidth(right[1], 6), ofWidth("ControlRight", 8))
 	}
 	return slices.Concat(
 		row, ofWidth("Space", 25), ofWidth(right[0], 5), ofWidth(right[1], 5), ofWidth("ContextMenu", 5),

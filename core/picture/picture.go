@@ -185,16 +185,17 @@ func (b *Board) fill(s *station.Station, m *intent.Machine, of *machine.Board) e
 		if of != nil && slices.Contains(of.Lacks, at.Key) {
 			continue
 		}
-		note, twice := shown[at.Key]
-		if !twice {
-			note = ask(at.Key)
-			shown[at.Key] = note
-		}
 		c := Cap{
 			Cap: at, Printed: words.printed(at.Key), Shifted: words.shifted(at.Key), Dead: words.dead(at.Key),
-			Broken: of != nil && slices.Contains(of.Broken, at.Key), Note: note,
+			Broken: of != nil && slices.Contains(of.Broken, at.Key),
 		}
-		c.Free = b.Hold != "" && note == 0 && !c.Broken && slices.Contains(pressable, at.Key)
+		if note, twice := shown[at.Key]; twice || c.Broken {
+			c.Note = note
+		} else {
+			c.Note = ask(at.Key)
+		}
+		shown[at.Key] = c.Note
+		c.Free = b.Hold != "" && c.Note == 0 && !c.Broken && slices.Contains(pressable, at.Key)
 		b.Caps = append(b.Caps, c)
 	}
 	for _, k := range keys.All() {

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
@@ -99,19 +100,31 @@ func TestPicturesSayWhatTheStationSays(t *testing.T) {
 		list, err := station.All(mp, builds)
 		require.NoError(t, err)
 		for _, s := range list {
-			b, err := picture.Of(s, picture.Asked{})
+			boards, err := picture.All(s, picture.Asked{})
 			require.NoError(t, err)
-			for _, c := range b.Caps {
-				answers, err := s.Ask(c.Key.String(), station.Where{})
-				require.NoError(t, err)
-				if says := noteOn(b, c.Key.String()); answers[0].Rule == nil && answers[0].Wanted != "" {
-					require.Equal(t, says, "not as wanted: "+answers[0].Wanted, "a lost wish is said")
-				} else if says != "" {
-					require.True(t, strings.HasSuffix(says, answers[0].Does), "%q: %q", says, answers[0].Does)
-				} else {
-					require.True(t, answers[0].Rule == nil || answers[0].Board != "" || answers[0].Does == "", "%v", answers[0])
-				}
+			for _, b := range boards {
+				requireAsTheStationSays(t, s, b)
 			}
 		}
 	})
+}
+
+func requireAsTheStationSays(t require.TestingT, s *station.Station, b *picture.Board) {
+	for _, c := range b.Caps {
+		answers, err := s.Ask(c.Key.String(), station.Where{Board: b.Name})
+		require.NoError(t, err)
+		a := answers[0]
+		does := a.Effect.Kind != behaviour.Becomes || a.Effect.Key != c.Key
+		switch says := noteOn(b, c.Key.String()); {
+		case c.Broken:
+			require.Empty(t, says, "%s is broken", c.Key)
+			require.Empty(t, a.Keys)
+		case a.Rule == nil && a.Wanted != "":
+			require.Equal(t, says, "not as wanted: "+a.Wanted, "a lost wish is said")
+		case says != "":
+			require.True(t, strings.HasSuffix(says, a.Does), "%q: %q", says, a.Does)
+		default:
+			require.True(t, a.Rule == nil && !does, "%s of %s: %v", c.Key, b.Name, a)
+		}
+	}
 }

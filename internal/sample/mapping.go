@@ -105,8 +105,9 @@ func (d *draws) boards() {
 	)
 	if d.rarely("shape", 3) {
 		d.write(
-			"  shape = [\"iso\", \"compact\"]\n  lacks = [\"ScrollLock\"]\n  broken = [\"F5\"]\n  sends = { " +
-				"CapsLock = \"ControlLeft\" }\n",
+			"  shape = [%q, %q%s]\n  lacks = [\"ScrollLock\"]\n  broken = [\"%s\"]\n  sends = { CapsLock = \"%s\" }\n",
+			d.one("kind", machine.Kinds...), d.one("form", machine.Forms...), d.one("halves", "", ", \"split\""),
+			d.one("broken", "F5", "KeyB", "Enter", "ShiftRight"), d.one("sends", "ControlLeft", "Escape", "F13"),
 		)
 	}
 	d.write("}\n")

@@ -120,16 +120,20 @@ func Holds(s *station.Station) (list []string) {
 	return list
 }
 
-// Every is all the boards of machines.
+// Every is all the boards of machines, without those that do not have the board, the layer or the modifiers that are
+// asked for. The error says that none has.
 func Every(stations []*station.Station, asked Asked) (list []*Board, err error) {
 	for _, s := range stations {
-		boards, err := All(s, asked)
-		if err != nil {
-			return nil, err
+		boards, refused := All(s, asked)
+		if err == nil {
+			err = refused
 		}
 		list = append(list, boards...)
 	}
-	return list, nil
+	if len(list) > 0 {
+		err = nil
+	}
+	return list, err
 }
 
 // Of is a board of a machine. The error says that there is no such board, layer or modifier.
@@ -244,6 +248,9 @@ func (b *Board) asked(s *station.Station, k keys.Key, where station.Where, words
 			if acts := a.Effect.String(); acts != a.Does && !strings.HasPrefix(a.Does, "types ") {
 				n.Does = acts + "; " + a.Does
 			}
+		}
+		if a.Begins {
+			n.Kind, n.Short = Waits, "…"
 		}
 		switch {
 		case a.Rule != nil:

@@ -27,6 +27,7 @@ type Answer struct {
 	Wish    mapping.Rule     // that wants it
 	Instead bool             // another chord does what the mapping wants of this one
 	mapped  bool             // what is done last is of the mapping
+	Begins  bool             // it waits for a further stroke
 }
 
 // Step is one stage on the way.
@@ -337,6 +338,9 @@ func (p *player) types(a *Answer, k keys.Key) {
 	}
 }
 
+// mostBegun are the sequences that are named of those which a stroke begins.
+const mostBegun = 5
+
 // desktop says what the desktop makes of the chord that was pressed.
 func (p *player) desktop(a *Answer, c keys.Chord) {
 	p.wants(a, c)
@@ -356,7 +360,9 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 		case len(e.Then) > 0 && !ended:
 			if begun = append(begun, e.Press()); len(begun) == 1 {
 				a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, "waits for the next stroke"})
-				a.Owner = e.Owner
+				if a.Owner = e.Owner; e.Landing != nil {
+					a.Rule = e.Landing.Rule
+				}
 			}
 		default:
 			a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, e.Effect.String()})
@@ -369,8 +375,11 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 	}
 	switch {
 	case len(begun) > 0:
+		if more := len(begun) - mostBegun; more > 1 {
+			begun = append(begun[:mostBegun:mostBegun], fmt.Sprintf("and %d more", more))
+		}
 		a.Does = "begins " + strings.Join(begun, "; ")
-		a.Effect = behaviour.Effect{Kind: behaviour.Other, Words: a.Does}
+		a.Effect, a.Begins = behaviour.Effect{Kind: behaviour.Other, Words: a.Does}, true
 	case p.insteadOf(a, c):
 	case a.Does == "" && p.typeChord(a, c):
 	case a.Does == "":

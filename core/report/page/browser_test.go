@@ -23,6 +23,7 @@ import (
 	"leitstand/core/picture"
 	"leitstand/core/report/drawing"
 	"leitstand/core/report/page"
+	"leitstand/examples"
 	"leitstand/internal/realtest"
 )
 
@@ -174,18 +175,24 @@ func TestPageWithoutScript(t *testing.T) {
 
 // Each machine of a sheet is on a side of paper.
 func TestSheetInBrowser(t *testing.T) {
-	mp, found, stations := checked(t)
-	data, err := page.Sheet("leitstand.hcl", mp, found, stations)
-	require.NoError(t, err)
-	b := open(t, "sheet.html", data)
-	b.requireFit()
-	var paper []byte
-	b.do(chromedp.ActionFunc(func(ctx context.Context) (err error) {
-		paper, _, err = cdppage.PrintToPDF().WithPreferCSSPageSize(true).WithPrintBackground(true).Do(ctx)
-		return err
-	}))
-	assert.Equal(t, len(stations), strings.Count(string(paper), "/Type /Page\n"))
-	assert.Empty(t, b.said())
+	for i, name := range []string{"tide-office", "lighthouse", "pilot-school"} {
+		text, err := examples.Files.ReadFile(name + "/leitstand.hcl")
+		require.NoError(t, err)
+		mp, found, stations := checkedOf(t, text)
+		data, err := page.Sheet("leitstand.hcl", mp, found, stations)
+		require.NoError(t, err)
+		b := open(t, "sheet.html", data)
+		if i == 0 {
+			b.requireFit()
+		}
+		var paper []byte
+		b.do(chromedp.ActionFunc(func(ctx context.Context) (err error) {
+			paper, _, err = cdppage.PrintToPDF().WithPreferCSSPageSize(true).WithPrintBackground(true).Do(ctx)
+			return err
+		}))
+		assert.Equal(t, len(stations), strings.Count(string(paper), "/Type /Page\n"), name)
+		assert.Empty(t, b.said())
+	}
 }
 
 // A picture of its own has fonts that a browser takes.

@@ -9,9 +9,11 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"math"
 	"slices"
 	"strings"
 	"sync"
+	"unicode/utf8"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/check"
@@ -268,11 +270,7 @@ func collectMachine(id string, s *station.Station, v report.Machine) (Machine, [
 	for _, g := range s.Build().Guides() {
 		m.Guides = append(m.Guides, Guide{g, g.Facts.Evidence.String()})
 	}
-	rows := 0
-	for _, g := range m.Groups {
-		rows += len(g.Rows) + 2
-	}
-	m.Size = fmt.Sprintf("%.1fpt", max(4.5, min(9.5, 380/float64(rows+1))))
+	m.Size = fmt.Sprintf("%.1fpt", size(m.Groups))
 	boards, err := picture.All(s, picture.Asked{})
 	if err != nil {
 		return m, nil, err
@@ -291,6 +289,31 @@ func collectMachine(id string, s *station.Station, v report.Machine) (Machine, [
 		m.Boards, scenes = append(m.Boards, of), append(scenes, drawn...)
 	}
 	return m, scenes, nil
+}
+
+// size is that of a sheet's letters, in points: the largest in which all presses have room below the board, in three
+// columns of a side of A4; not smaller than can be read.
+func size(groups []Group) float64 {
+	const largest, smallest, step = 9.5, 4.5, 0.5
+	const room = 3 * 190.0          // of three columns, with what they lose where one ends
+	const left, right = 95.0, 155.0 // of a column: the press, and what it does
+	at := largest
+	for ; at > smallest; at -= step {
+		lines := func(text string, room float64) float64 {
+			return math.Ceil(float64(utf8.RuneCountInString(text)) * at * 0.56 / room)
+		}
+		high := 0.0
+		for _, g := range groups {
+			high += at * 2.2
+			for _, r := range g.Rows {
+				high += 0.8 + at*1.25*max(lines(r.Press.Press, left), lines(r.Does+"  = exact", right))
+			}
+		}
+		if high <= room {
+			break
+		}
+	}
+	return at
 }
 
 // most are the views with modifiers held that a board has.

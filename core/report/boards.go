@@ -56,7 +56,9 @@ type Learned struct {
 	Key   string // its code; "" for one without a name here
 	Event string // the kernel's code
 	Scan  string // what the board sends, "" if the driver does not say
-	Board string // of the mapping, or else the device's name
+	Board string // of the mapping, or else the device's name; "" where a terminal tells the key
+	Text  string // the character that the key bears, where a terminal tells it
+	Place bool   // the terminal tells the place on the board, not just the character
 	// What it does, on the machine of the mapping that this one is.
 	Answers []Answer
 }
@@ -72,6 +74,15 @@ func LearnedOf(e host.KeyEvent, d host.Attached, board *machine.Board) Learned {
 	}
 	if e.Scan != 0 {
 		l.Scan = fmt.Sprintf("%x", e.Scan)
+	}
+	return l
+}
+
+// LearnedInTerminal is what is known of a key that a terminal reports.
+func LearnedInTerminal(r host.Reported) Learned {
+	l := Learned{Text: r.Text, Place: r.Place}
+	if r.Key != keys.None {
+		l.Key = r.Key.String()
 	}
 	return l
 }

@@ -30,10 +30,14 @@ func (a *app) boards() *cobra.Command {
 		Long: `Lists the keyboards that are attached, with the identity by which a mapping names each,
 and the board of the mapping that it is; and what has keys and is no keyboard. With
 --learn it waits for keys: press one, and see its code, its board, and what it does by
-the mapping.`,
+the mapping. That needs the right to read the keyboards; without it, a terminal that
+reports keys tells which they are.`,
 		Example: "  leitstand boards\n  sudo leitstand boards --learn",
 		RunE: func(*cobra.Command, []string) error {
 			list, err := host.Boards(os.DirFS("/"))
+			if err != nil && learn > 0 {
+				return a.learnInTerminal(a.mappingIfAny(), learn)
+			}
 			if errors.Is(err, fs.ErrNotExist) && runtime.GOOS != "linux" {
 				return errors.New("the boards of this system are not read yet")
 			}
@@ -93,10 +97,14 @@ func (a *app) learn(list []host.Attached, mp *mapping.Mapping, long time.Duratio
 		}
 	}
 	if opened == 0 {
-		if denied != nil {
-			return fmt.Errorf("the keyboards cannot be read: %w; say sudo leitstand boards --learn", denied)
+		err := a.learnInTerminal(mp, long)
+		switch {
+		case !errors.Is(err, errNoReports):
+			return err
+		case denied != nil:
+			return fmt.Errorf("%w, and the keyboards cannot be read: %w; say sudo leitstand boards --learn", err, denied)
 		}
-		return errors.New("there is no keyboard to be read")
+		return fmt.Errorf("%w, and there is no keyboard to be read", err)
 	}
 	fmt.Fprintf(a.stderr, "Press keys; it ends after %s, or with Ctrl+C.\n", long)
 	time.Sleep(long)
@@ -105,15 +113,19 @@ func (a *app) learn(list []host.Attached, mp *mapping.Mapping, long time.Duratio
 
 // learned is what is known of a key, and what it does on this machine.
 func learned(e host.KeyEvent, d host.Attached, board *machine.Board, stations []*station.Station) report.Learned {
-	l := report.LearnedOf(e, d, board)
+	name := ""
+	if board != nil {
+		name = board.Name
+	}
+	return told(report.LearnedOf(e, d, board), stations, name)
+}
+
+// told adds what a key does on this machine.
+func told(l report.Learned, stations []*station.Station, board string) report.Learned {
 	if l.Key == "" || len(stations) == 0 {
 		return l
 	}
-	var where station.Where
-	if board != nil {
-		where.Board = board.Name
-	}
-	said, _ := report.PressedOn(stations, []string{l.Key}, where)
+	said, _ := report.PressedOn(stations, []string{l.Key}, station.Where{Board: board})
 	l.Answers = said.Answers
 	return l
 }

@@ -60,7 +60,14 @@ func (p *Printer) Learned(l report.Learned) {
 	if l.Scan != "" {
 		scan = ", scan code " + l.Scan
 	}
-	p.print("%s on %s  %s\n", p.Bold(name), printable(l.Board), p.Faint("event code "+l.Event+scan))
+	switch {
+	case l.Board != "":
+		p.print("%s on %s  %s\n", p.Bold(name), printable(l.Board), p.Faint("event code "+l.Event+scan))
+	case l.Text != "" && !l.Place:
+		p.print("%s  %s\n", p.Bold(name), p.Faint("where the layout has "+printable(l.Text)))
+	default:
+		p.print("%s\n", p.Bold(name))
+	}
 	for _, a := range l.Answers {
 		does, rule := a.Does, ""
 		if a.Error != "" {

@@ -99,7 +99,14 @@ func (s Shape) functions() []rowItem {
 
 // bottom is the row of the space bar.
 func (s Shape) bottom() []rowItem {
-	jis, left, right := s.Kind == "jis", []string{"ControlLeft", "MetaLeft", "AltLeft"}, []string{"AltRight", "MetaRight"}
+	jis, left, right := s.Kind == "jis", []string{
+		"ControlLeft",
+		"MetaLeft",
+		"AltLeft",
+	}, []string{
+		"AltRight",
+		"MetaRight",
+	}
 	if s.Mac {
 		left, right = []string{"ControlLeft", "AltLeft", "MetaLeft"}, []string{"MetaRight", "AltRight"}
 	}
@@ -144,7 +151,13 @@ func (s Shape) bottom() []rowItem {
 		)
 	}
 	if s.Mac {
-		return slices.Concat(row, ofWidth("Space", 25), ofWidth(right[0], 6), ofWidth(right[1], 6), ofWidth("ControlRight", 8))
+		return slices.Concat(
+			row,
+			ofWidth("Space", 25),
+			ofWidth(right[0], 6),
+			ofWidth(right[1], 6),
+			ofWidth("ControlRight", 8),
+		)
 	}
 	return slices.Concat(
 		row, ofWidth("Space", 25), ofWidth(right[0], 5), ofWidth(right[1], 5), ofWidth("ContextMenu", 5),
@@ -175,8 +188,10 @@ func (s Shape) mainRows() [][]rowItem {
 		"Digit9", "Digit0", "Minus", "Equal")
 	upper := append(ofWidth("Tab", 6), writing("KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY", "KeyU", "KeyI", "KeyO",
 		"KeyP", "BracketLeft", "BracketRight")...)
-	home := append(ofWidth("CapsLock", 7), writing("KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ", "KeyK", "KeyL",
-		"Semicolon", "Quote")...)
+	home := append(
+		ofWidth("CapsLock", 7),
+		writing("KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ", "KeyK", "KeyL",
+			"Semicolon", "Quote")...)
 	switch s.Kind {
 	case "ansi":
 		digits = append(digits, rowItem{"Backspace", 8})
@@ -199,17 +214,33 @@ func (s Shape) mainRows() [][]rowItem {
 var (
 	navigation = [][]rowItem{
 		writing("PrintScreen", "ScrollLock", "Pause"), writing("Insert", "Home", "PageUp"),
-		writing("Delete", "End", "PageDown"), nil, writing("", "ArrowUp"), writing("ArrowLeft", "ArrowDown", "ArrowRight"),
+		writing(
+			"Delete",
+			"End",
+			"PageDown",
+		), nil, writing("", "ArrowUp"), writing("ArrowLeft", "ArrowDown", "ArrowRight"),
 	}
 	numpad = [][]rowItem{
 		nil, writing("NumLock", "NumpadDivide", "NumpadMultiply", "NumpadSubtract"),
 		writing("Numpad7", "Numpad8", "Numpad9", "NumpadAdd"), writing("Numpad4", "Numpad5", "Numpad6"),
-		writing("Numpad1", "Numpad2", "Numpad3", "NumpadEnter"), append(ofWidth("Numpad0", 8), rowItem{"NumpadDecimal", 4}),
+		writing(
+			"Numpad1",
+			"Numpad2",
+			"Numpad3",
+			"NumpadEnter",
+		), append(ofWidth("Numpad0", 8), rowItem{"NumpadDecimal", 4}),
 	}
-	macNavigation = append([][]rowItem{writing("F13", "F14", "F15"), writing("Fn", "Home", "PageUp")}, navigation[2:]...)
-	macNumpad     = [][]rowItem{
+	macNavigation = append(
+		[][]rowItem{writing("F13", "F14", "F15"), writing("Fn", "Home", "PageUp")},
+		navigation[2:]...)
+	macNumpad = [][]rowItem{
 		writing("F16", "F17", "F18", "F19"), writing("NumLock", "NumpadEqual", "NumpadDivide", "NumpadMultiply"),
-		writing("Numpad7", "Numpad8", "Numpad9", "NumpadSubtract"), writing("Numpad4", "Numpad5", "Numpad6", "NumpadAdd"),
+		writing(
+			"Numpad7",
+			"Numpad8",
+			"Numpad9",
+			"NumpadSubtract",
+		), writing("Numpad4", "Numpad5", "Numpad6", "NumpadAdd"),
 		numpad[4], numpad[5],
 	}
 )
@@ -255,7 +286,8 @@ func placed(block string, rows [][]rowItem, from int) (caps []Cap, wide int) {
 		for _, item := range row {
 			if k, ok := keys.ByCode(item.code); ok {
 				c := Cap{Key: k, Block: block, Row: n, From: at, Width: item.width, Rows: 1}
-				if block == NumberPad && (item.code == "NumpadEnter" || item.code == "NumpadAdd" && len(rows[n+1]) < 4) {
+				if block == NumberPad &&
+					(item.code == "NumpadEnter" || item.code == "NumpadAdd" && len(rows[n+1]) < 4) {
 					c.Rows = 2
 				}
 				caps = append(caps, c)

@@ -193,7 +193,14 @@ func (s Step) String() string {
 		return ""
 	}
 	if s.Swap() {
-		return fmt.Sprintf("let %s (%s) and %s (%s) change places%s", s[0].Legend, s[0].From, s[1].Legend, s[1].From, slope(s[0]))
+		return fmt.Sprintf(
+			"let %s (%s) and %s (%s) change places%s",
+			s[0].Legend,
+			s[0].From,
+			s[1].Legend,
+			s[1].From,
+			slope(s[0]),
+		)
 	}
 	var parts []string
 	for _, m := range s {

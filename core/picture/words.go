@@ -34,8 +34,14 @@ var Kinds = []struct {
 	Words string
 }{
 	{Key, "another key, or keys"}, {Modifier, "a modifier"}, {Types, "a character or text"}, {Layer, "a layer"},
-	{Starts, "starts something"}, {Does, "does something"}, {Off, "nothing: off"}, {Two, "tapped one thing, held another"},
-	{Waits, "waits for the next key"}, {Stock, "what the system has there by itself"}, {Lost, "wanted, and not had here"},
+	{
+		Starts,
+		"starts something",
+	}, {Does, "does something"}, {Off, "nothing: off"}, {Two, "tapped one thing, held another"},
+	{
+		Waits,
+		"waits for the next key",
+	}, {Stock, "what the system has there by itself"}, {Lost, "wanted, and not had here"},
 }
 
 func kindOf(e behaviour.Effect) Kind {

@@ -49,7 +49,10 @@ func MovingOf(boards []*picture.Board) Moving {
 		for _, ring := range m.Steps() {
 			step := MovingStep{Words: ring.String()}
 			for _, mv := range ring {
-				step.Moves = append(step.Moves, MovingCap{mv.Legend, mv.From.String(), mv.To.String(), mv.Slope, mv.Left})
+				step.Moves = append(
+					step.Moves,
+					MovingCap{mv.Legend, mv.From.String(), mv.To.String(), mv.Slope, mv.Left},
+				)
 			}
 			of.Steps = append(of.Steps, step)
 		}

@@ -77,8 +77,12 @@ func (a *app) learnInTerminal(mp *mapping.Mapping, long time.Duration) error {
 		return p.Key, ok
 	}
 	out := printer(leftmost(os.Stdout), os.Stdout)
-	fmt.Fprintf(leftmost(os.Stderr), "Press keys; it ends after %s, or with Ctrl+C. The terminal tells them, as programs get them:\n"+
-		"what a driver or the desktop makes of them is done, and it does not tell the board.\n", long)
+	fmt.Fprintf(
+		leftmost(os.Stderr),
+		"Press keys; it ends after %s, or with Ctrl+C. The terminal tells them, as programs get them:\n"+
+			"what a driver or the desktop makes of them is done, and it does not tell the board.\n",
+		long,
+	)
 	done := make(chan error, 1)
 	go func() {
 		reports, err := host.ReadTerminal(tty, name, func(r host.Reported) bool {

@@ -37,11 +37,11 @@ print: each machine on a side of paper.`,
 			if err != nil {
 				return err
 			}
-			make := page.Make
+			write := page.Make
 			if sheet {
-				make = page.Sheet
+				write = page.Sheet
 			}
-			data, err := make(filepath.Base(a.file()), mp, found, stations)
+			data, err := write(filepath.Base(a.file()), mp, found, stations)
 			if err != nil {
 				return err
 			}

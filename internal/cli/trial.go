@@ -37,7 +37,8 @@ func withOwn(here *at, f placing, want install.Wanted, b *compile.Build) ([]inst
 	return items, err
 }
 
-// startWatch starts what puts a trial back, and outlives this process, its terminal and its session.
+// startWatch starts what puts a trial back, and outlives this process, its terminal and its session: by the user's service
+// manager, where one runs, and otherwise as a process of its own.
 func startWatch(f placing, until time.Time) error {
 	program, err := os.Executable()
 	if err != nil {
@@ -46,6 +47,11 @@ func startWatch(f placing, until time.Time) error {
 	words := []string{"restore", "--unless-kept", strconv.FormatInt(until.UnixNano(), 10)}
 	if f.root != "" {
 		words = append(words, "--root", f.root)
+	}
+	unit := fmt.Sprintf("leitstand-trial-%d", until.UnixNano())
+	folder, err := os.Getwd()
+	if err == nil && live.StartOutside(unit, folder, append([]string{program}, words...), os.Environ()) == nil {
+		return nil
 	}
 	cmd := exec.Command(program, words...)
 	detach(cmd)

@@ -143,26 +143,37 @@ func TestTrialAfterLogIn(t *testing.T) {
 	}
 }
 
-// A trial is put back when the session in which it began is gone.
+// A trial is put back when the session in which it began is gone: by a process that has left it, or, where the user has a
+// service manager, by that.
 func TestTrialOutlivesItsSession(t *testing.T) {
 	realtest.Need(t, "i3", "i3-wm")
 	name := program(t, "linux")
-	d := &desk{t: t, server: realtest.XServer(t)}
-	d.home, d.env = realtest.Home(t)
-	mapping := filepath.Join(d.home, "m.hcl")
-	require.NoError(t, os.WriteFile(mapping, []byte(
-		"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n",
-	), 0o644))
-	d.env = append(d.env, "XDG_STATE_HOME=")
-	config := filepath.Join(d.home, ".config/i3/config")
-	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
-	require.NoError(t, os.WriteFile(config, []byte("# i3 config file (v4)\nbindsym F8 exec xterm\n"), 0o644))
-	never := d.has()
-	d.begin("i3 &\nsleep 2\n" + name + " install -f " + mapping + " --machine gauge --yes --trial 6s; sleep 1000")
-	ours := filepath.Join(d.home, ".config/i3/leitstand.conf")
-	realtest.WaitFor(t, "the trial", func() bool { _, err := os.Stat(ours); return err == nil })
-	d.background.End()
-	require.FileExists(t, ours)
-	realtest.WaitFor(t, "the end of the trial", func() bool { _, err := os.Stat(ours); return os.IsNotExist(err) })
-	realtest.WaitFor(t, "all to be as before", func() bool { return assert.ObjectsAreEqual(never, d.has()) })
+	for _, managed := range []bool{false, true} {
+		d := &desk{t: t, server: realtest.XServer(t)}
+		d.home, d.env = realtest.Home(t)
+		mapping := filepath.Join(d.home, "m.hcl")
+		require.NoError(t, os.WriteFile(mapping, []byte(
+			"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n",
+		), 0o644))
+		d.env = append(d.env, "XDG_STATE_HOME=")
+		config := filepath.Join(d.home, ".config/i3/config")
+		require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
+		require.NoError(t, os.WriteFile(config, []byte("# i3 config file (v4)\nbindsym F8 exec xterm\n"), 0o644))
+		manager := 0
+		if managed {
+			manager = d.server.ServiceManager(d.home, d.env)
+		}
+		never := d.has()
+		d.begin("i3 &\nsleep 2\n" + name + " install -f " + mapping + " --machine gauge --yes --trial 8s; sleep 1000")
+		ours := filepath.Join(d.home, ".config/i3/leitstand.conf")
+		realtest.WaitFor(t, "the trial", func() bool { _, err := os.Stat(ours); return err == nil })
+		watchers := func() []int { return realtest.Running(name, "restore", "--unless-kept") }
+		realtest.WaitFor(t, "who watches the trial", func() bool { return len(watchers()) == 1 })
+		assert.Equal(t, managed, realtest.Parent(watchers()[0]) == manager, "whose process it is")
+		d.background.End()
+		require.FileExists(t, ours)
+		require.Len(t, watchers(), 1)
+		realtest.WaitFor(t, "the end of the trial", func() bool { _, err := os.Stat(ours); return os.IsNotExist(err) })
+		realtest.WaitFor(t, "all to be as before", func() bool { return assert.ObjectsAreEqual(never, d.has()) })
+	}
 }

@@ -109,7 +109,9 @@ func Title(b *picture.Board) string {
 
 func (d *drawing) header() {
 	d.Title = d.board.Machine + ": " + Title(d.board)
-	d.text(Text{At: Point{margin, 30}, Size: 19, Bold: true, Part: Ink, Words: d.board.Machine, Room: d.Width - 2*margin})
+	d.text(
+		Text{At: Point{margin, 30}, Size: 19, Bold: true, Part: Ink, Words: d.board.Machine, Room: d.Width - 2*margin},
+	)
 	after := d.font.Width(d.board.Machine, 19, true) + 12
 	d.text(Text{
 		At: Point{margin + after, 30}, Size: 13, Part: Muted, Words: d.board.Place, Room: d.Width - 2*margin - after,
@@ -194,7 +196,10 @@ func (d *drawing) inTwoPieces(c picture.Cap) []Point {
 			a, b := d.box(c.Cap), d.box(o.Cap)
 			right, foot := a.x+a.w, b.y+b.h
 			return []Point{
-				{a.x, a.y}, {right, a.y}, {right, foot - cut}, {right - cut, foot}, {b.x, foot}, {b.x, a.y + a.h}, {a.x, a.y + a.h},
+				{
+					a.x,
+					a.y,
+				}, {right, a.y}, {right, foot - cut}, {right - cut, foot}, {b.x, foot}, {b.x, a.y + a.h}, {a.x, a.y + a.h},
 			}
 		}
 	}
@@ -213,7 +218,9 @@ func (d *drawing) key(c picture.Cap, in box, outline []Point) {
 	if noted {
 		number := fmt.Sprint(n.Number)
 		room -= d.font.Width(number, 8.5, false) + 2
-		d.text(Text{At: Point{in.x + in.w - 4, in.y + 11}, Size: 8.5, Anchor: End, Part: Muted, Words: number, Room: in.w})
+		d.text(
+			Text{At: Point{in.x + in.w - 4, in.y + 11}, Size: 8.5, Anchor: End, Part: Muted, Words: number, Room: in.w},
+		)
 	}
 	legend, size := c.Printed, 13.0
 	if strings.ContainsRune(d.legible(legend), missing) {
@@ -277,6 +284,15 @@ func (d *drawing) on(strip box, kind picture.Kind, words string, one bool) {
 	step := size + 1.5
 	base := strip.y + strip.h/2 + size*0.36 - step*float64(len(rows)-1)/2
 	for i, row := range rows {
-		d.text(Text{At: Point{strip.x + left, base + step*float64(i)}, Size: size, Bold: true, Part: Ink, Words: row, Room: room})
+		d.text(
+			Text{
+				At:    Point{strip.x + left, base + step*float64(i)},
+				Size:  size,
+				Bold:  true,
+				Part:  Ink,
+				Words: row,
+				Room:  room,
+			},
+		)
 	}
 }

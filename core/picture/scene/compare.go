@@ -25,7 +25,9 @@ func Compared(c *picture.Compared, font Font) Scene {
 	case 1:
 		title = "1 key differs"
 	}
-	d.text(Text{At: Point{margin, d.Height + 12}, Size: 14, Bold: true, Part: Ink, Words: title, Room: d.Width - 2*margin})
+	d.text(
+		Text{At: Point{margin, d.Height + 12}, Size: 14, Bold: true, Part: Ink, Words: title, Room: d.Width - 2*margin},
+	)
 	d.Height += 24
 	columns := max(1, int((d.Width-2*margin)/640))
 	each := (len(c.Differences) + columns - 1) / columns
@@ -68,7 +70,16 @@ func Compared(c *picture.Compared, font Font) Scene {
 // column writes lines one below the other.
 func (d *drawing) column(rows []string, x, y, room float64, bold bool) {
 	for i, row := range rows {
-		d.text(Text{At: Point{x, y + 11 + float64(i)*noteStep}, Size: noteSize, Bold: bold, Part: Ink, Words: row, Room: room})
+		d.text(
+			Text{
+				At:    Point{x, y + 11 + float64(i)*noteStep},
+				Size:  noteSize,
+				Bold:  bold,
+				Part:  Ink,
+				Words: row,
+				Room:  room,
+			},
+		)
 	}
 }
 

@@ -90,7 +90,15 @@ func requireLegible(t require.TestingT, s scene.Scene) {
 
 // Boards of each shape, with a note of each kind, long words and short ones, are legible.
 func TestBoardsAreLegible(t *testing.T) {
-	words := []string{"€", "off", "Ctrl+Shift+PgDn", "a word", "Supercalibrationless", "two long sentences of many words", "無変換"}
+	words := []string{
+		"€",
+		"off",
+		"Ctrl+Shift+PgDn",
+		"a word",
+		"Supercalibrationless",
+		"two long sentences of many words",
+		"無変換",
+	}
 	rapid.Check(t, func(t *rapid.T) {
 		b := &picture.Board{
 			Machine: rapid.SampledFrom([]string{"gauge", strings.Repeat("long", 60)}).Draw(t, "machine"),
@@ -145,7 +153,10 @@ func TestPicturesOfMappingsAreLegible(t *testing.T) {
 func TestKindsAreToldApart(t *testing.T) {
 	forms := map[string]picture.Kind{}
 	for _, k := range picture.Kinds {
-		b := &picture.Board{Notes: []picture.Note{{Number: 1, Kind: k.Kind, Does: "x"}}, Shape: machine.Shape{Kind: "iso"}}
+		b := &picture.Board{
+			Notes: []picture.Note{{Number: 1, Kind: k.Kind, Does: "x"}},
+			Shape: machine.Shape{Kind: "iso"},
+		}
 		for _, c := range b.Shape.Caps() {
 			b.Caps = append(b.Caps, picture.Cap{Cap: c, Note: 1})
 		}
@@ -160,7 +171,15 @@ func TestKindsAreToldApart(t *testing.T) {
 	for name, theme := range map[string]scene.Theme{"light": scene.Light, "dark": scene.Dark} {
 		for _, ground := range []scene.Part{scene.Paper, scene.Cap} {
 			for _, text := range []scene.Part{scene.Ink, scene.Muted} {
-				assert.GreaterOrEqual(t, contrast(t, theme[text], theme[ground]), 4.5, "%s: %s on %s", name, text, ground)
+				assert.GreaterOrEqual(
+					t,
+					contrast(t, theme[text], theme[ground]),
+					4.5,
+					"%s: %s on %s",
+					name,
+					text,
+					ground,
+				)
 			}
 		}
 		for _, k := range picture.Kinds {

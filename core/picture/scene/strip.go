@@ -8,7 +8,13 @@ func rectangle(x, y, w, h float64) []Point {
 
 // tab is a rectangle with its lower right corner cut off.
 func tab(b box, cut float64) []Point {
-	return []Point{{b.x, b.y}, {b.x + b.w, b.y}, {b.x + b.w, b.y + b.h - cut}, {b.x + b.w - cut, b.y + b.h}, {b.x, b.y + b.h}}
+	return []Point{
+		{b.x, b.y},
+		{b.x + b.w, b.y},
+		{b.x + b.w, b.y + b.h - cut},
+		{b.x + b.w - cut, b.y + b.h},
+		{b.x, b.y + b.h},
+	}
 }
 
 // sides are what a strip's form takes of its width, left and right.
@@ -89,7 +95,10 @@ func (d *drawing) strip(kind picture.Kind, b box) {
 		shape.Dashed, shape.Line, shape.Wide = true, Mark, 1.2
 		cross := func(rise float64) Shape {
 			return Shape{
-				Points: []Point{{right - 8, middle + rise}, {right - 3, middle - rise}}, Line: Mark, Wide: 1.4, Open: true,
+				Points: []Point{
+					{right - 8, middle + rise},
+					{right - 3, middle - rise},
+				}, Line: Mark, Wide: 1.4, Open: true,
 			}
 		}
 		add(shape, cross(2.5), cross(-2.5))

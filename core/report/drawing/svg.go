@@ -62,8 +62,12 @@ func Inline(s scene.Scene) string { return element(s, "") }
 
 func element(s scene.Scene, style string) string {
 	var w strings.Builder
-	fmt.Fprintf(&w, `<svg xmlns="http://www.w3.org/2000/svg" class="board" role="img" width="%[1]s" height="%[2]s" viewBox="0 0 %[1]s %[2]s">`,
-		number(s.Width), number(s.Height))
+	fmt.Fprintf(
+		&w,
+		`<svg xmlns="http://www.w3.org/2000/svg" class="board" role="img" width="%[1]s" height="%[2]s" viewBox="0 0 %[1]s %[2]s">`,
+		number(s.Width),
+		number(s.Height),
+	)
 	w.WriteString("<title>" + escaped(s.Title) + "</title>" + style)
 	for _, shape := range s.Shapes {
 		w.WriteString(`<path d="`)

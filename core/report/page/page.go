@@ -215,7 +215,16 @@ func collect(
 		}
 	}
 	var scenes []scene.Scene
-	machines, drawn, errs := make([]Machine, len(stations)), make([][]scene.Scene, len(stations)), make([]error, len(stations))
+	machines, drawn, errs := make(
+		[]Machine,
+		len(stations),
+	), make(
+		[][]scene.Scene,
+		len(stations),
+	), make(
+		[]error,
+		len(stations),
+	)
 	var all sync.WaitGroup
 	for i, s := range stations {
 		all.Go(func() {
@@ -392,7 +401,10 @@ func groups(presses []report.Press, landings []land.Landing) (list []Group) {
 		if b.Layer != "" {
 			at = layers
 		}
-		list[at].Rows = append(list[at].Rows, Row{p, verdict(p.Verdict), strings.Join(slices.Compact(p.Why.Strings()), "; ")})
+		list[at].Rows = append(
+			list[at].Rows,
+			Row{p, verdict(p.Verdict), strings.Join(slices.Compact(p.Why.Strings()), "; ")},
+		)
 	}
 	return slices.DeleteFunc(list, func(g Group) bool { return len(g.Rows) == 0 })
 }

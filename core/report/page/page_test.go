@@ -64,8 +64,8 @@ func TestHostileTexts(t *testing.T) {
 	mp, found, stations := checkedOf(t, []byte(fmt.Sprintf(
 		"machine \"gauge\" {\n  system = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F9\" {\n  run = [%[1]q]\n  why = %[1]q\n}\n"+
 			"snippet \"F8\" { text = %[1]q }\n", hostile)))
-	for _, make := range []func(string, *mapping.Mapping, check.Report, []*station.Station) ([]byte, error){page.Make, page.Sheet} {
-		data, err := make(hostile, mp, found, stations)
+	for _, write := range []func(string, *mapping.Mapping, check.Report, []*station.Station) ([]byte, error){page.Make, page.Sheet} {
+		data, err := write(hostile, mp, found, stations)
 		require.NoError(t, err)
 		require.NotContains(t, string(data), "alert(1)</script>")
 		require.NotContains(t, string(data), "<img")

@@ -13,7 +13,6 @@ import (
 	"leitstand/core/mechanism"
 	"leitstand/core/picture"
 	"leitstand/core/station"
-	"leitstand/internal/sample"
 )
 
 // board is the one of a mapping for one machine under X11.
@@ -83,17 +82,8 @@ func TestCaps(t *testing.T) {
 // Of random mappings, no cap is made of nothing: each that lay on the board lies there once afterwards, on a key of its
 // size, and says there what the key does unless it is left over.
 func TestCapsAreMovedNotMade(t *testing.T) {
-	sample.Anew(t, 40)
-	rapid.Check(t, func(t *rapid.T) {
-		mp := sample.Mapping(t).Mapping
-		builds, diags, err := compile.All(mp, nil, nil)
-		require.NoError(t, err)
-		if diags.HasErrors() {
-			return
-		}
-		list, err := station.All(mp, builds)
-		require.NoError(t, err)
-		boards, err := picture.Every(list, picture.Asked{})
+	randomly(t, 40, func(t *rapid.T, machines []*station.Station) {
+		boards, err := picture.Every(machines, picture.Asked{})
 		require.NoError(t, err)
 		for _, b := range boards {
 			requireMoved(t, b)

@@ -87,9 +87,10 @@ func TestOf(t *testing.T) {
 	}
 }
 
-// What a picture says of a key is what the station says, of random mappings.
-func TestPicturesSayWhatTheStationSays(t *testing.T) {
-	sample.Anew(t, 60)
+// randomly has a test look at the machines of random mappings.
+func randomly(t *testing.T, times int, look func(t *rapid.T, machines []*station.Station)) {
+	t.Helper()
+	sample.Anew(t, times)
 	rapid.Check(t, func(t *rapid.T) {
 		mp := sample.Mapping(t).Mapping
 		builds, diags, err := compile.All(mp, nil, nil)
@@ -99,7 +100,14 @@ func TestPicturesSayWhatTheStationSays(t *testing.T) {
 		}
 		list, err := station.All(mp, builds)
 		require.NoError(t, err)
-		for _, s := range list {
+		look(t, list)
+	})
+}
+
+// What a picture says of a key is what the station says, of random mappings.
+func TestPicturesSayWhatTheStationSays(t *testing.T) {
+	randomly(t, 60, func(t *rapid.T, machines []*station.Station) {
+		for _, s := range machines {
 			boards, err := picture.All(s, picture.Asked{})
 			require.NoError(t, err)
 			for _, b := range boards {

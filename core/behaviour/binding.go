@@ -119,8 +119,12 @@ func (b Binding) Place() Place {
 		Option: b.Option,
 		Apps:   strings.Join(b.Apps, "\x00"),
 	}
-	for _, c := range b.Then {
-		p.Then += ", " + c.String()
+	if len(b.Then) > 0 {
+		text := make([]byte, 0, 64)
+		for _, c := range b.Then {
+			text = c.Append(append(text, ", "...))
+		}
+		p.Then = string(text)
 	}
 	return p
 }

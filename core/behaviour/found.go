@@ -9,13 +9,14 @@ type Found struct {
 // Add adds a binding. Of two for one press, one that is not Kept counts; where two
 // that count differ, the press does one or the other, and words say so.
 func (f *Found) Add(b Binding, words string) {
-	i, known := f.at[b.Place()]
+	place := b.Place()
+	i, known := f.at[place]
 	switch {
 	case !known:
 		if f.at == nil {
 			f.at = map[Place]int{}
 		}
-		f.at[b.Place()] = len(f.list)
+		f.at[place] = len(f.list)
 		f.list = append(f.list, b)
 	case f.list[i].Kept && !b.Kept:
 		f.list[i] = b

@@ -101,11 +101,28 @@ type Chord struct {
 
 // String spells the chord, modifiers first: Ctrl+Shift+KeyT.
 func (c Chord) String() string {
-	parts := c.Mods.Names()
-	if c.Key != None {
-		parts = append(parts, c.Key.String())
+	if c.Mods == 0 && c.Key != None {
+		return c.Key.String()
 	}
-	return strings.Join(parts, "+")
+	return string(c.Append(make([]byte, 0, 32)))
+}
+
+// Append spells the chord behind a text.
+func (c Chord) Append(text []byte) []byte {
+	if c.Mods != 0 {
+		for i, n := range modNames {
+			if c.Mods&(1<<i) != 0 {
+				text = append(append(text, n...), '+')
+			}
+		}
+		if c.Key == None {
+			return text[:len(text)-1]
+		}
+	}
+	if c.Key == None {
+		return text
+	}
+	return append(text, c.Key.String()...)
 }
 
 // sides groups the bare, left and right form of each modifier that has sides.

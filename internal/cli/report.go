@@ -41,7 +41,11 @@ print: each machine on a side of paper.`,
 			if sheet {
 				write = page.Sheet
 			}
-			data, err := write(filepath.Base(a.file()), mp, found, stations)
+			title := filepath.Base(a.file())
+			if title == "-" {
+				title = "standard input"
+			}
+			data, err := write(title, mp, found, stations)
 			if err != nil {
 				return err
 			}

@@ -78,6 +78,7 @@ type drawing struct {
 	notes  map[int]picture.Note
 	marked map[string]bool
 	top    float64 // where the keys begin
+	lacks  bool    // the font lacks a character that is written
 }
 
 // Title says in a line which board is seen, and how.
@@ -128,6 +129,7 @@ func (d *drawing) legible(text string) string {
 		if d.font.Has(r) {
 			return r
 		}
+		d.lacks = true
 		return missing
 	}, text)
 }
@@ -196,10 +198,8 @@ func (d *drawing) inTwoPieces(c picture.Cap) []Point {
 			a, b := d.box(c.Cap), d.box(o.Cap)
 			right, foot := a.x+a.w, b.y+b.h
 			return []Point{
-				{
-					a.x,
-					a.y,
-				}, {right, a.y}, {right, foot - cut}, {right - cut, foot}, {b.x, foot}, {b.x, a.y + a.h}, {a.x, a.y + a.h},
+				{a.x, a.y}, {right, a.y}, {right, foot - cut}, {right - cut, foot}, {b.x, foot}, {b.x, a.y + a.h},
+				{a.x, a.y + a.h},
 			}
 		}
 	}
@@ -214,16 +214,41 @@ func (d *drawing) key(c picture.Cap, in box, outline []Point) {
 	}
 	d.Shapes = append(d.Shapes, Shape{Points: outline, Fill: Cap, Line: edge, Wide: wide})
 	n, noted := d.notes[c.Note]
+	d.printed(c, in, n)
+	strip := box{in.x + 3, in.y + 22, in.w - 6, pitch - 2*inset - 25}
+	word := Text{At: Point{in.x + 5, in.y + 46}, Size: 9.5, Part: Muted, Words: "free", Room: in.w - 10}
+	if c.Half > 0 {
+		strip = box{in.x + 22, in.y + 3, in.w - 36, in.h - 6}
+		word.At, word.Room = Point{strip.x, in.y + baseline}, strip.w
+	}
+	switch {
+	case c.Broken:
+		d.across(in)
+		word.Words, word.Bold, word.Part = "broken", true, Ink
+		d.text(word)
+	case noted:
+		d.strip(n.Kind, strip)
+		d.on(strip, n.Kind, n.Short, c.Half > 0)
+	case c.Free:
+		d.text(word)
+	}
+}
+
+// baseline is where what is printed stands, from the top of a key.
+const baseline = 16
+
+// printed writes what is printed on a key, and the number of its note.
+func (d *drawing) printed(c picture.Cap, in box, n picture.Note) {
 	room := in.w - 10
-	if noted {
-		number := fmt.Sprint(n.Number)
-		room -= d.font.Width(number, 8.5, false) + 2
-		d.text(
-			Text{At: Point{in.x + in.w - 4, in.y + 11}, Size: 8.5, Anchor: End, Part: Muted, Words: number, Room: in.w},
-		)
+	if n.Number > 0 {
+		number := Text{
+			At: Point{in.x + in.w - 4, in.y + 11}, Size: 8.5, Anchor: End, Part: Muted, Words: fmt.Sprint(n.Number), Room: in.w,
+		}
+		room -= d.font.Width(number.Words, number.Size, false) + 2
+		d.text(number)
 	}
 	legend, size := c.Printed, 13.0
-	if strings.ContainsRune(d.legible(legend), missing) {
+	if strings.ContainsFunc(legend, func(r rune) bool { return !d.font.Has(r) }) {
 		legend = c.Key.String()
 	}
 	if len(legend) > 2 {
@@ -237,32 +262,14 @@ func (d *drawing) key(c picture.Cap, in box, outline []Point) {
 	}
 	legend = Cut(d.font, legend, room, size, false)
 	part := Ink
-	if noted && n.Kind != picture.Stock && n.Kind != picture.Lost {
+	if n.Number > 0 && n.Kind != picture.Stock && n.Kind != picture.Lost {
 		part = Muted // it is no longer so
 	}
-	base := in.y + 16
-	d.text(Text{At: Point{in.x + 5, base}, Size: size, Part: part, Words: legend, Room: room})
+	at := Point{in.x + 5, in.y + baseline}
+	d.text(Text{At: at, Size: size, Part: part, Words: legend, Room: room})
 	if used := d.font.Width(legend, size, false) + 5; c.Shifted != "" && room-used > 6 {
-		d.text(Text{At: Point{in.x + 5 + used, base}, Size: 10, Part: Muted, Words: c.Shifted, Room: room - used})
-	}
-	strip := box{in.x + 3, in.y + 22, in.w - 6, pitch - 2*inset - 25}
-	if c.Half > 0 {
-		strip = box{in.x + 22, in.y + 3, in.w - 36, in.h - 6}
-	}
-	word := Text{At: Point{in.x + 5, in.y + 22 + 24}, Size: 9.5, Part: Muted, Words: "free", Room: in.w - 10}
-	if c.Half > 0 {
-		word.At, word.Room = Point{strip.x, base}, strip.w
-	}
-	switch {
-	case c.Broken:
-		d.across(in)
-		word.Words, word.Bold, word.Part = "broken", true, Ink
-		d.text(word)
-	case noted:
-		d.strip(n.Kind, strip)
-		d.on(strip, n.Kind, n.Short, c.Half > 0)
-	case c.Free:
-		d.text(word)
+		at.X += used
+		d.text(Text{At: at, Size: 10, Part: Muted, Words: c.Shifted, Room: room - used})
 	}
 }
 
@@ -284,15 +291,7 @@ func (d *drawing) on(strip box, kind picture.Kind, words string, one bool) {
 	step := size + 1.5
 	base := strip.y + strip.h/2 + size*0.36 - step*float64(len(rows)-1)/2
 	for i, row := range rows {
-		d.text(
-			Text{
-				At:    Point{strip.x + left, base + step*float64(i)},
-				Size:  size,
-				Bold:  true,
-				Part:  Ink,
-				Words: row,
-				Room:  room,
-			},
-		)
+		at := Point{strip.x + left, base + step*float64(i)}
+		d.text(Text{At: at, Size: size, Bold: true, Part: Ink, Words: row, Room: room})
 	}
 }

@@ -106,6 +106,11 @@ func (d *drawing) entryAt(e entry, x, y, room float64) {
 // kinds says what the forms of the strips are that the board has.
 func (d *drawing) kinds() {
 	x, y := margin, d.Height+14
+	if d.lacks {
+		text := string(missing) + "  a character that the font of this picture lacks"
+		d.text(Text{At: Point{x, y}, Size: 10, Part: Muted, Words: text, Room: d.Width - 2*margin})
+		y += noteStep
+	}
 	for _, k := range picture.Kinds {
 		if !slices.ContainsFunc(d.board.Notes, func(n picture.Note) bool { return n.Kind == k.Kind }) {
 			continue

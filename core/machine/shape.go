@@ -213,35 +213,31 @@ func (s Shape) mainRows() [][]rowItem {
 // The keys beside the main block, from the function keys down, three and four to a row.
 var (
 	navigation = [][]rowItem{
-		writing("PrintScreen", "ScrollLock", "Pause"), writing("Insert", "Home", "PageUp"),
-		writing(
-			"Delete",
-			"End",
-			"PageDown",
-		), nil, writing("", "ArrowUp"), writing("ArrowLeft", "ArrowDown", "ArrowRight"),
+		writing("PrintScreen", "ScrollLock", "Pause"),
+		writing("Insert", "Home", "PageUp"),
+		writing("Delete", "End", "PageDown"),
+		nil,
+		writing("", "ArrowUp"),
+		writing("ArrowLeft", "ArrowDown", "ArrowRight"),
 	}
 	numpad = [][]rowItem{
-		nil, writing("NumLock", "NumpadDivide", "NumpadMultiply", "NumpadSubtract"),
-		writing("Numpad7", "Numpad8", "Numpad9", "NumpadAdd"), writing("Numpad4", "Numpad5", "Numpad6"),
-		writing(
-			"Numpad1",
-			"Numpad2",
-			"Numpad3",
-			"NumpadEnter",
-		), append(ofWidth("Numpad0", 8), rowItem{"NumpadDecimal", 4}),
+		nil,
+		writing("NumLock", "NumpadDivide", "NumpadMultiply", "NumpadSubtract"),
+		writing("Numpad7", "Numpad8", "Numpad9", "NumpadAdd"),
+		writing("Numpad4", "Numpad5", "Numpad6"),
+		writing("Numpad1", "Numpad2", "Numpad3", "NumpadEnter"),
+		append(ofWidth("Numpad0", 8), rowItem{"NumpadDecimal", 4}),
 	}
-	macNavigation = append(
-		[][]rowItem{writing("F13", "F14", "F15"), writing("Fn", "Home", "PageUp")},
-		navigation[2:]...)
+	macNavigation = slices.Concat(
+		[][]rowItem{writing("F13", "F14", "F15"), writing("Fn", "Home", "PageUp")}, navigation[2:],
+	)
 	macNumpad = [][]rowItem{
-		writing("F16", "F17", "F18", "F19"), writing("NumLock", "NumpadEqual", "NumpadDivide", "NumpadMultiply"),
-		writing(
-			"Numpad7",
-			"Numpad8",
-			"Numpad9",
-			"NumpadSubtract",
-		), writing("Numpad4", "Numpad5", "Numpad6", "NumpadAdd"),
-		numpad[4], numpad[5],
+		writing("F16", "F17", "F18", "F19"),
+		writing("NumLock", "NumpadEqual", "NumpadDivide", "NumpadMultiply"),
+		writing("Numpad7", "Numpad8", "Numpad9", "NumpadSubtract"),
+		writing("Numpad4", "Numpad5", "Numpad6", "NumpadAdd"),
+		numpad[4],
+		numpad[5],
 	}
 )
 

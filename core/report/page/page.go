@@ -6,7 +6,6 @@ package page
 import (
 	"bytes"
 	_ "embed" // for the parts of the page
-	"errors"
 	"fmt"
 	"html/template"
 	"math"
@@ -214,30 +213,26 @@ func collect(
 			p.Findings = append(p.Findings, f)
 		}
 	}
-	var scenes []scene.Scene
-	machines, drawn, errs := make(
-		[]Machine,
-		len(stations),
-	), make(
-		[][]scene.Scene,
-		len(stations),
-	), make(
-		[]error,
-		len(stations),
-	)
+	type made struct {
+		machine Machine
+		drawn   []scene.Scene
+		err     error
+	}
+	list := make([]made, len(stations))
 	var all sync.WaitGroup
 	for i, s := range stations {
 		all.Go(func() {
-			machines[i], drawn[i], errs[i] = collectMachine(fmt.Sprintf("m%d", i+1), s, p.Validation.Machines[i])
+			m := &list[i]
+			m.machine, m.drawn, m.err = collectMachine(fmt.Sprintf("m%d", i+1), s, p.Validation.Machines[i])
 		})
 	}
 	all.Wait()
-	if err := errors.Join(errs...); err != nil {
-		return nil, err
-	}
-	p.Machines = machines
-	for _, list := range drawn {
-		scenes = append(scenes, list...)
+	var scenes []scene.Scene
+	for _, m := range list {
+		if m.err != nil {
+			return nil, m.err
+		}
+		p.Machines, scenes = append(p.Machines, m.machine), append(scenes, m.drawn...)
 	}
 	faces, err := drawing.FontFaces(scenes)
 	if err != nil {

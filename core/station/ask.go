@@ -9,6 +9,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"leitstand/core/land"
 	"leitstand/core/mapping"
 )
 
@@ -346,6 +347,7 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 	p.wants(a, c)
 	p.sequence = false
 	var begun []string
+	var first *land.Landing // of those that are begun
 	for _, e := range p.acted {
 		ended := len(e.Then) > 0 && p.ends(e, c)
 		switch {
@@ -360,9 +362,7 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 		case len(e.Then) > 0 && !ended:
 			if begun = append(begun, e.Press()); len(begun) == 1 {
 				a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, "waits for the next stroke"})
-				if a.Owner = e.Owner; e.Landing != nil {
-					a.Rule = e.Landing.Rule
-				}
+				a.Owner, first = e.Owner, e.Landing
 			}
 		default:
 			a.Way = append(a.Way, Step{e.Owner.Stage, e.Owner.Name, e.Effect.String()})
@@ -378,7 +378,9 @@ func (p *player) desktop(a *Answer, c keys.Chord) {
 		if more := len(begun) - mostBegun; more > 1 {
 			begun = append(begun[:mostBegun:mostBegun], fmt.Sprintf("and %d more", more))
 		}
-		a.Does = "begins " + strings.Join(begun, "; ")
+		if a.Does = "begins " + strings.Join(begun, "; "); first != nil {
+			a.Rule = first.Rule
+		}
 		a.Effect, a.Begins = behaviour.Effect{Kind: behaviour.Other, Words: a.Does}, true
 	case p.insteadOf(a, c):
 	case a.Does == "" && p.typeChord(a, c):

@@ -1,6 +1,7 @@
 package picture
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -13,7 +14,9 @@ type Moving struct {
 	Board *Board // as its caps lie now
 	Moves []Move
 	Stay  []Stay
-	After *Board // with the caps moved
+	// Wordless are the keys that do what no cap of any board says: a text, a program, a layer, nothing.
+	Wordless []keys.Key
+	After    *Board // with the caps moved
 }
 
 // Move is a cap that goes from one key to another.
@@ -52,17 +55,23 @@ func Caps(b *Board) *Moving {
 	}
 	var wishes []wish
 	var spare []Cap // which are wrong where they are
+	seen := map[keys.Key]bool{}
 	for _, c := range b.Caps {
-		if c.Note == 0 || pieces[c.Key] > 1 {
+		if c.Note == 0 || seen[c.Key] || b.Notes[c.Note-1].Kind == Lost { // which does what its cap says
 			continue
 		}
-		legend := b.legendFor(b.Notes[c.Note-1])
-		if legend == c.Printed {
-			continue
-		}
-		spare = append(spare, c)
-		if legend != "" {
-			wishes = append(wishes, wish{c, legend})
+		seen[c.Key] = true
+		switch legend, has := b.legendFor(b.Notes[c.Note-1]); {
+		case has && legend == c.Printed:
+		case !has:
+			m.Wordless = append(m.Wordless, c.Key)
+			if pieces[c.Key] == 1 {
+				spare = append(spare, c)
+			}
+		case pieces[c.Key] > 1:
+			m.Stay = append(m.Stay, Stay{c.Key, c.Printed, cmp.Or(legend, "Space"), "its cap has a shape of its own"})
+		default:
+			spare, wishes = append(spare, c), append(wishes, wish{c, legend})
 		}
 	}
 	given, taken := map[keys.Key]Move{}, map[keys.Key]bool{}
@@ -77,7 +86,7 @@ func Caps(b *Board) *Moving {
 			}
 		}
 		if best == nil {
-			m.Stay = append(m.Stay, Stay{w.cap.Key, w.cap.Printed, w.legend, b.whyStays(w, spare)})
+			m.Stay = append(m.Stay, Stay{w.cap.Key, w.cap.Printed, cmp.Or(w.legend, "Space"), b.whyStays(w, spare)})
 			continue
 		}
 		move := Move{Legend: w.legend, From: best.Key, To: w.cap.Key, Slope: best.Row != w.cap.Row}
@@ -111,16 +120,15 @@ func (b *Board) cap(k keys.Key) Cap {
 	return b.Caps[slices.IndexFunc(b.Caps, func(c Cap) bool { return c.Key == k })]
 }
 
-// legendFor is what a cap should say for a key that does this; "" where caps have no word for it, or the key is to be
-// left alone.
-func (b *Board) legendFor(n Note) string {
+// legendFor is what a cap should say for a key that does this; has is false where caps have no word for it.
+func (b *Board) legendFor(n Note) (legend string, has bool) {
 	switch {
 	case n.Kind == Key && n.Acts != keys.None:
-		return b.words.printed(n.Acts)
+		return b.words.printed(n.Acts), true
 	case n.Kind == Modifier:
-		return n.Short
+		return n.Short, true
 	}
-	return ""
+	return "", false
 }
 
 // nearer says whether a cap is a better one for a place than another.
@@ -141,16 +149,17 @@ func nearer(to, a, b Cap, space int) bool {
 
 // whyStays says why a key does not get the cap that it should have.
 func (b *Board) whyStays(w wish, spare []Cap) string {
+	word := cmp.Or(w.legend, "nothing")
 	says := func(c Cap) bool { return c.Printed == w.legend && c.Key != w.cap.Key }
 	switch {
 	case !slices.ContainsFunc(b.Caps, says):
-		return fmt.Sprintf("no cap of this board says %s", w.legend)
+		return fmt.Sprintf("no cap of this board says %s", word)
 	case !slices.ContainsFunc(spare, says):
-		return fmt.Sprintf("the cap that says %s is right where it is", w.legend)
+		return fmt.Sprintf("the cap that says %s is right where it is", word)
 	case !slices.ContainsFunc(spare, func(c Cap) bool { return says(c) && c.fits(w.cap) }):
-		return fmt.Sprintf("the cap that says %s has another size", w.legend)
+		return fmt.Sprintf("the cap that says %s has another size", word)
 	default:
-		return fmt.Sprintf("the cap that says %s goes elsewhere", w.legend)
+		return fmt.Sprintf("the cap that says %s goes elsewhere", word)
 	}
 }
 
@@ -176,6 +185,31 @@ func (m *Moving) moved() *Board {
 	return &after
 }
 
+// Conclusion is what it comes to, in a sentence.
+func (m *Moving) Conclusion() string {
+	switch {
+	case len(m.Moves) > 0:
+		return "caps to move"
+	case len(m.Stay) > 0:
+		return "no cap has a better place"
+	case len(m.Wordless) > 0:
+		return "every cap says what its key does, but for those that no cap could"
+	}
+	return "every cap says what its key does"
+}
+
+// Beyond says which keys do what no cap says; "" for none.
+func (m *Moving) Beyond() string {
+	if len(m.Wordless) == 0 {
+		return ""
+	}
+	var names []string
+	for _, k := range m.Wordless {
+		names = append(names, k.String())
+	}
+	return "No cap has a word for what these do: " + strings.Join(names, ", ")
+}
+
 // Step are caps that are moved together.
 type Step []Move
 
@@ -193,14 +227,8 @@ func (s Step) String() string {
 		return ""
 	}
 	if s.Swap() {
-		return fmt.Sprintf(
-			"let %s (%s) and %s (%s) change places%s",
-			s[0].Legend,
-			s[0].From,
-			s[1].Legend,
-			s[1].From,
-			slope(s[0]),
-		)
+		return fmt.Sprintf("let %s (%s) and %s (%s) change places%s", s[0].Legend, s[0].From, s[1].Legend, s[1].From,
+			slope(s[0]))
 	}
 	var parts []string
 	for _, m := range s {
@@ -215,7 +243,7 @@ func (s Step) String() string {
 
 // String is what is to be known of the key in a sentence.
 func (s Stay) String() string {
-	return fmt.Sprintf("%s (%s) is %s now, but %s", s.Printed, s.Key, s.Now, s.Why)
+	return fmt.Sprintf("%s (%s) is %s now, but %s", cmp.Or(s.Printed, "The bar"), s.Key, s.Now, s.Why)
 }
 
 // Steps are the moves, those together whose caps take each other's places.

@@ -35,35 +35,56 @@ func TestCaps(t *testing.T) {
 	for name, c := range map[string]struct {
 		rules       string
 		steps, stay []string
+		beyond      string
 	}{
-		"nothing": {"", nil, nil},
+		"nothing": {},
+		"what no cap says": {
+			rules:  "disable \"Insert\" {}\nsnippet \"F6\" { text = \"NHN\" }\n",
+			beyond: "No cap has a word for what these do: F6, Insert",
+		},
+		"a cap of a shape of its own": {
+			rules: "remap \"Enter\" { to = \"Tab\" }\n",
+			stay:  []string{"Enter (Enter) is Tab now, but its cap has a shape of its own"},
+		},
 		"a swap on each side of the space bar": {
-			"swap \"AltLeft\" \"MetaLeft\" {}\nswap \"AltRight\" \"MetaRight\" {}\n",
-			[]string{
+			rules: "swap \"AltLeft\" \"MetaLeft\" {}\nswap \"AltRight\" \"MetaRight\" {}\n",
+			steps: []string{
 				"let Alt (AltLeft) and Meta (MetaLeft) change places", "let Meta (MetaRight) and AltGr (AltRight) change places",
-			}, nil,
+			},
 		},
 		"three in a ring, in two rows": {
-			"remap { to = { KeyQ = \"KeyW\", KeyW = \"KeyA\", KeyA = \"KeyQ\" } }\n",
-			[]string{"put W (KeyW) onto KeyQ; A (KeyA) onto KeyW (another row: only where all caps have one slope); Q (KeyQ) " +
-				"onto KeyA (another row: only where all caps have one slope)"}, nil,
+			rules: "remap { to = { KeyQ = \"KeyW\", KeyW = \"KeyA\", KeyA = \"KeyQ\" } }\n",
+			steps: []string{
+				"put W (KeyW) onto KeyQ; A (KeyA) onto KeyW (another row: only where all caps have one slope); Q (KeyQ) " +
+					"onto KeyA (another row: only where all caps have one slope)",
+			},
 		},
 		"a cap that is needed where it is": {
-			"remap \"KeyX\" { to = \"KeyY\" }\n", nil, []string{"X (KeyX) is Z now, but the cap that says Z is right where it is"},
+			rules: "remap \"KeyX\" { to = \"KeyY\" }\n",
+			stay:  []string{"X (KeyX) is Z now, but the cap that says Z is right where it is"},
 		},
 		"a cap of another size": {
-			"swap \"CapsLock\" \"Escape\" {}\n", nil,
-			[]string{
+			rules: "swap \"CapsLock\" \"Escape\" {}\n",
+			stay: []string{
 				"Caps (CapsLock) is Esc now, but the cap that says Esc has another size",
 				"Esc (Escape) is Caps now, but the cap that says Caps has another size",
 			},
 		},
+		"the space bar": {
+			rules: "swap \"KeyX\" \"Space\" {}\n",
+			stay: []string{
+				"X (KeyX) is Space now, but the cap that says nothing has another size",
+				"The bar (Space) is X now, but the cap that says X has another size",
+			},
+		},
 		"a word that no cap has": {
-			"hyper \"CapsLock\" {}\n", nil, []string{"Caps (CapsLock) is Hyper now, but no cap of this board says Hyper"},
+			rules: "hyper \"CapsLock\" {}\n",
+			stay:  []string{"Caps (CapsLock) is Hyper now, but no cap of this board says Hyper"},
 		},
 		"a key that is off gives its cap away": {
-			"remap \"ScrollLock\" { to = \"Pause\" }\ndisable \"Pause\" {}\n",
-			[]string{"put Pause (Pause) onto ScrollLock; Scrl (ScrollLock) onto Pause, for want of a better place"}, nil,
+			rules:  "remap \"ScrollLock\" { to = \"Pause\" }\ndisable \"Pause\" {}\n",
+			steps:  []string{"put Pause (Pause) onto ScrollLock; Scrl (ScrollLock) onto Pause, for want of a better place"},
+			beyond: "No cap has a word for what these do: Pause",
 		},
 	} {
 		m := picture.Caps(board(t, c.rules))
@@ -76,6 +97,7 @@ func TestCaps(t *testing.T) {
 		}
 		assert.Equal(t, c.steps, steps, name)
 		assert.ElementsMatch(t, c.stay, stay, name)
+		assert.Equal(t, c.beyond, m.Beyond(), name)
 	}
 }
 
@@ -105,6 +127,24 @@ func requireMoved(t require.TestingT, b *picture.Board) {
 		require.Equal(t, size[mv.From], size[mv.To], "%v does not fit", mv)
 	}
 	require.Equal(t, from, to, "a key is left without a cap, or a cap without a key")
+	told := map[keys.Key]bool{}
+	for _, k := range m.Wordless {
+		told[k] = true
+	}
+	for _, s := range m.Stay {
+		told[s.Key] = true
+	}
+	for _, c := range m.After.Caps {
+		if c.Note == 0 || told[c.Key] {
+			continue
+		}
+		n := b.Notes[c.Note-1]
+		if n.Kind == picture.Lost || n.Acts.String() == "Space" { // whose cap says nothing
+			continue
+		}
+		require.Equal(t, picture.Key, n.Kind, "nothing is said of %s, which %s", c.Key, n.Does)
+		require.Equal(t, c.Printed, n.Short, "%s does not say what it does", c.Key)
+	}
 	for _, d := range picture.Compare(b, b).Differences {
 		require.Fail(t, "a board differs from itself", "%v", d)
 	}

@@ -2,6 +2,7 @@ package picture
 
 import (
 	"cmp"
+	"slices"
 
 	"leitstand/core/keys"
 )
@@ -84,17 +85,27 @@ func From(boards []*Board, name string) {
 }
 
 // Pairs are the boards of two lists that are to be compared: of one name, on one machine where two mappings are compared,
-// or the first of each where there is no such pair.
-func Pairs(left, right []*Board) (list []*Compared) {
+// or the first of each of two machines without a board in common. Alone are those that have none to be compared with.
+func Pairs(left, right []*Board) (list []*Compared, alone []*Board) {
+	paired := map[*Board]bool{}
+	pair := func(a, b *Board) {
+		list = append(list, Compare(a, b))
+		paired[a], paired[b] = true, true
+	}
 	for _, a := range left {
 		for _, b := range right {
-			if a.Name == b.Name && (a.From == b.From || a.Machine == b.Machine) {
-				list = append(list, Compare(a, b))
+			if a.Name == b.Name && a.Layer == b.Layer && (a.From == b.From || a.Machine == b.Machine) {
+				pair(a, b)
 			}
 		}
 	}
-	if len(list) == 0 && len(left) > 0 && len(right) > 0 {
-		list = append(list, Compare(left[0], right[0]))
+	if len(list) == 0 && len(left) > 0 && len(right) > 0 && left[0].From == right[0].From {
+		pair(left[0], right[0])
 	}
-	return list
+	for _, b := range slices.Concat(left, right) {
+		if !paired[b] {
+			alone = append(alone, b)
+		}
+	}
+	return list, alone
 }

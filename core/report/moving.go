@@ -12,8 +12,12 @@ type Moving struct {
 type MovingBoard struct {
 	Machine string       `json:"machine"`
 	Board   string       `json:"board,omitempty"` // "" for every board
+	Comes   string       `json:"comes"`           // what it comes to
 	Steps   []MovingStep `json:"steps"`
 	Stay    []StayingCap `json:"stay"`
+	// Wordless are keys that do what no cap says.
+	Wordless []string `json:"wordless,omitempty"`
+	Beyond   string   `json:"-"` // the same in a sentence
 }
 
 // MovingStep are caps that are moved together.
@@ -56,6 +60,10 @@ func MovingOf(boards []*picture.Board) Moving {
 			}
 			of.Steps = append(of.Steps, step)
 		}
+		of.Comes, of.Beyond = m.Conclusion(), m.Beyond()
+		for _, k := range m.Wordless {
+			of.Wordless = append(of.Wordless, k.String())
+		}
 		for _, s := range m.Stay {
 			of.Stay = append(of.Stay, StayingCap{s.Key.String(), s.Printed, s.Now, s.Why, s.String()})
 		}
@@ -68,6 +76,15 @@ func MovingOf(boards []*picture.Board) Moving {
 type Beside struct {
 	Version int          `json:"version"`
 	Pairs   []BesidePair `json:"pairs"`
+	// Alone are the boards that are on one side only.
+	Alone []AloneBoard `json:"alone,omitempty"`
+}
+
+// AloneBoard is a board without one to be compared with.
+type AloneBoard struct {
+	Machine string `json:"machine"`
+	Board   string `json:"board,omitempty"`
+	From    string `json:"from,omitempty"` // the mapping
 }
 
 // BesidePair are two boards, and the keys that differ.
@@ -84,9 +101,12 @@ type KeyDifference struct {
 	Right string `json:"right"`
 }
 
-// BesideOf is what draw --compare says of pairs.
-func BesideOf(pairs []*picture.Compared) Beside {
+// BesideOf is what draw --compare says of pairs, and of boards that have none.
+func BesideOf(pairs []*picture.Compared, alone []*picture.Board) Beside {
 	said := Beside{Version: Version, Pairs: []BesidePair{}}
+	for _, b := range alone {
+		said.Alone = append(said.Alone, AloneBoard{b.Machine, b.Name, b.From})
+	}
 	for _, c := range pairs {
 		p := BesidePair{Left: DrawnOf(c.Left), Right: DrawnOf(c.Right), Differences: []KeyDifference{}}
 		for _, d := range c.Differences {

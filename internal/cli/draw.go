@@ -61,12 +61,12 @@ says whether SVG, PNG or PDF.`,
 			}
 			if f.caps {
 				said := report.MovingOf(boards)
-				return a.drawTo(f, len(boards), drawing.Moving, boards, func() error {
+				return a.drawTo(f, boards, drawing.Moving, func() error {
 					return a.say(said, func() { a.text.Moving(said) })
 				})
 			}
 			said := report.DrawnAll(boards)
-			return a.drawTo(f, len(boards), drawing.Boards, boards, func() error {
+			return a.drawTo(f, boards, drawing.Boards, func() error {
 				return a.say(said, func() { a.text.Drawn(said, f.plain) })
 			})
 		},
@@ -85,6 +85,9 @@ says whether SVG, PNG or PDF.`,
 	c.Flags().BoolVar(&f.plain, "ascii", false, "draw with the signs of ASCII only")
 	c.MarkFlagsMutuallyExclusive("caps", "compare")
 	c.MarkFlagsMutuallyExclusive("layer", "layers")
+	for _, view := range []string{"layer", "layers", "hold"} { // caps are for what keys do alone
+		c.MarkFlagsMutuallyExclusive("caps", view)
+	}
 	complete(c, "board", func() []string {
 		return a.names(func(m *mapping.Mapping) (list []string) {
 			for _, b := range m.Boards {
@@ -124,25 +127,38 @@ func (a *app) drawBeside(left, right string, f drawn) error {
 	if err != nil {
 		return err
 	}
-	pairs := picture.Pairs(one, other)
-	said := report.BesideOf(pairs)
-	return a.drawTo(f, 2*len(pairs), func(format string, _ []*picture.Board, dark bool) ([]byte, error) {
-		return drawing.Compared(format, pairs, dark)
-	}, nil, func() error { return a.say(said, func() { a.text.Beside(said, f.plain) }) })
+	pairs, alone := picture.Pairs(one, other)
+	said := report.BesideOf(pairs, alone)
+	if len(pairs) == 0 {
+		a.text.Alone(said)
+		return errors.New("there are no two boards to put beside each other")
+	}
+	if f.out == "" {
+		return a.say(said, func() { a.text.Beside(said, f.plain) })
+	}
+	defer a.text.Alone(said)
+	return a.drawFile(f, 2*len(pairs), func(format string) ([]byte, error) {
+		return drawing.Compared(format, pairs, f.dark)
+	})
 }
 
-// drawTo draws a picture into the file that is named, and otherwise says what there is to say.
+// drawTo draws boards into the file that is named, and otherwise says what there is to say.
 func (a *app) drawTo(
-	f drawn, count int, draw func(string, []*picture.Board, bool) ([]byte, error), boards []*picture.Board, say func() error,
+	f drawn, boards []*picture.Board, draw func(string, []*picture.Board, bool) ([]byte, error), say func() error,
 ) error {
 	if f.out == "" {
 		return say()
 	}
+	return a.drawFile(f, len(boards), func(format string) ([]byte, error) { return draw(format, boards, f.dark) })
+}
+
+// drawFile draws a picture of so many boards into the file that is named.
+func (a *app) drawFile(f drawn, count int, draw func(format string) ([]byte, error)) error {
 	format, err := drawing.Format(f.out)
 	if err != nil {
 		return err
 	}
-	data, err := draw(format, boards, f.dark)
+	data, err := draw(format)
 	if err != nil {
 		return err
 	}

@@ -104,8 +104,11 @@ func Moving(m *picture.Moving, font Font) Scene {
 	for _, s := range m.Stay {
 		d.line(s.String())
 	}
-	if len(m.Moves)+len(m.Stay) == 0 {
-		d.line("Every cap says what its key does.")
+	if len(m.Moves) == 0 {
+		d.line(m.Board.Machine + ": " + m.Conclusion())
+	}
+	if beyond := m.Beyond(); beyond != "" {
+		d.line(beyond)
 	}
 	return d.finished()
 }

@@ -12,15 +12,7 @@ func (p *Printer) Moving(said report.Moving) {
 		if i > 0 {
 			fmt.Fprintln(p.w)
 		}
-		p.print("%s, %s: ", p.Bold(b.Machine), ofBoard(b.Board))
-		switch {
-		case len(b.Steps) == 0 && len(b.Stay) == 0:
-			p.print("every cap says what its key does.\n")
-		case len(b.Steps) == 0:
-			p.print("no cap has a better place\n")
-		default:
-			p.print("caps to move\n")
-		}
+		p.print("%s, %s: %s\n", p.Bold(b.Machine), ofBoard(b.Board), b.Comes)
 		for n, s := range b.Steps {
 			p.paragraph("     ", "%s  %s", p.Bold(fmt.Sprintf("%2d", n+1)), printable(s.Words))
 		}
@@ -29,6 +21,9 @@ func (p *Printer) Moving(said report.Moving) {
 		}
 		for _, s := range b.Stay {
 			p.paragraph("     ", "     %s", printable(s.Words))
+		}
+		if b.Beyond != "" {
+			p.paragraph("  ", "%s", b.Beyond)
 		}
 	}
 }
@@ -40,8 +35,20 @@ func ofBoard(name string) string {
 	return "board " + name
 }
 
+// Alone prints which boards are on one side only.
+func (p *Printer) Alone(said report.Beside) {
+	for _, b := range said.Alone {
+		of := ofBoard(b.Board)
+		if b.From != "" {
+			of += " of " + b.From
+		}
+		p.print("Not compared: %s, %s has none beside it.\n", b.Machine, printable(of))
+	}
+}
+
 // Beside prints pairs of boards, and what their keys do otherwise.
 func (p *Printer) Beside(said report.Beside, plain bool) {
+	defer p.Alone(said)
 	for i, pair := range said.Pairs {
 		if i > 0 {
 			fmt.Fprintln(p.w)

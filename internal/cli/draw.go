@@ -82,7 +82,7 @@ says whether SVG, PNG or PDF.`,
 	c.Flags().StringVarP(&f.out, "output", "o", "", "draw a picture into this file: .svg, .png or .pdf")
 	c.Flags().BoolVar(&f.dark, "dark", false, "a picture on a dark ground")
 	c.Flags().BoolVar(&f.force, "force", false, "write the file anew if it is there already")
-	c.Flags().BoolVar(&f.plain, "ascii", false, "draw with the signs of ASCII only")
+	c.Flags().BoolVar(&f.plain, "ascii", false, "draw with the signs of ASCII, but for what the layout types")
 	c.MarkFlagsMutuallyExclusive("caps", "compare")
 	c.MarkFlagsMutuallyExclusive("layer", "layers")
 	for _, view := range []string{"layer", "layers", "hold"} { // caps are for what keys do alone

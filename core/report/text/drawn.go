@@ -60,7 +60,7 @@ func (p *Printer) board(b report.DrawnBoard, plain bool) {
 	} else if len(beside) > 0 {
 		p.print("Nothing is on the keys beside it.\n")
 	}
-	p.notes(b)
+	p.notes(b, plain)
 }
 
 // keyWords are what is written onto keys.
@@ -74,11 +74,16 @@ func (w keyWords) cap(k report.DrawnKey) string {
 	switch {
 	case k.Dead && w.plain:
 		return "(" + k.Printed + ")"
+	case w.plain:
+		return inASCII.Replace(k.Printed)
 	case k.Dead:
 		return "◌" + k.Printed
 	}
 	return k.Printed
 }
+
+// inASCII has words for the signs of our own; what a layout types stays.
+var inASCII = strings.NewReplacer("←", "Left", "→", "Right", "↑", "Up", "↓", "Down", "…", "~")
 
 // now is what a key does now: the number of its note, and a word where there is room for one.
 func (w keyWords) now(k report.DrawnKey, room int) string {
@@ -89,7 +94,11 @@ func (w keyWords) now(k report.DrawnKey, room int) string {
 		return ""
 	}
 	number := fmt.Sprint(k.Note)
-	if text := number + " " + printable(w.notes[k.Note].Short); ansi.StringWidth(text) <= room {
+	short := printable(w.notes[k.Note].Short)
+	if w.plain {
+		short = inASCII.Replace(short)
+	}
+	if text := number + " " + short; ansi.StringWidth(text) <= room {
 		return text
 	}
 	return number
@@ -106,6 +115,9 @@ func drawGrid(list []report.DrawnKey, words keyWords) *grid {
 		list[i].From -= left
 	}
 	g := newGrid(list)
+	if g.more = "…"; words.plain {
+		g.more = "~"
+	}
 	upper := map[string]report.DrawnKey{}
 	for _, k := range list {
 		above, twice := upper[k.Key]
@@ -126,7 +138,7 @@ func drawGrid(list []report.DrawnKey, words keyWords) *grid {
 }
 
 // notes says what the numbers on the keys mean.
-func (p *Printer) notes(b report.DrawnBoard) {
+func (p *Printer) notes(b report.DrawnBoard, plain bool) {
 	beyond, within := map[int][]string{}, map[int]bool{} // keys that are not in the picture, by note, and notes that are
 	for _, k := range b.Keys {
 		if k.Row < 0 {
@@ -134,6 +146,10 @@ func (p *Printer) notes(b report.DrawnBoard) {
 		} else {
 			within[k.Note] = true
 		}
+	}
+	by := "  ← "
+	if plain {
+		by = "  <- "
 	}
 	if len(b.Notes) == 0 {
 		p.print("No key does anything else.\n")
@@ -153,7 +169,7 @@ func (p *Printer) notes(b report.DrawnBoard) {
 		}
 		number := p.Bold(fmt.Sprintf("%2d", n.Number))
 		p.paragraph("     ", "%s  %s%s%s%s", number, p.Bold(printable(on)), printable(n.Does), also,
-			p.Faint("  ← "+printable(from)))
+			p.Faint(by+printable(from)))
 	}
 	if len(b.Layers) > 0 {
 		names := printable(strings.Join(b.Layers, ", "))
@@ -182,6 +198,7 @@ type grid struct {
 	lines [][]uint8  // directions
 	words [][]string // of what stands in a cell; what it covers has "\x00"
 	bold  [][]bool
+	more  string // stands for what has no room
 }
 
 // perQuarter is how many columns two quarters of a letter's key have, and perRow how many lines a row.
@@ -250,7 +267,7 @@ func (g *grid) join(above, below report.DrawnKey) {
 
 // write puts a text into the middle of so many columns, and shortens it to them.
 func (g *grid) write(x, y, room int, text string, bold bool) {
-	text = ansi.Truncate(printable(text), room, "…")
+	text = ansi.Truncate(printable(text), room, g.more)
 	at := x + (room-ansi.StringWidth(text))/2
 	for _, r := range text {
 		wide := ansi.StringWidth(string(r))

@@ -175,6 +175,21 @@ action "MetaLeft" { does = "launcher" }
 action "MetaLeft+d" { does = "show-desktop" }
 action "MetaRight+ArrowLeft" { does = "tile-left" }
 `,
+		"a text by AltGr under layouts that have none": `machine "lab" {
+  system         = "windows"
+  layouts        = ["us"]
+  rights         = "admin"
+  layout_library = true
+}
+machine "office" {
+  system         = "windows"
+  layouts        = ["de", "us"]
+  rights         = "admin"
+  layout_library = true
+}
+snippet "AltGr+Digit7" { text = "x" }
+snippet "Shift+AltGr+k" { text = "y" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -54,6 +54,9 @@ var (
 	WindowsDeadBase = system(
 		"windows-dead-base", "{key} types no character that a dead key could stand before", "kbd.h: DEADKEY",
 	)
+	WindowsNoAltGr = system(
+		"windows-no-alt-gr", "the right Alt key is Alt under layout {layout}, which has no AltGr", "kbd.h: KLLF_ALTGR",
+	)
 	WindowsAltGrHyper = system(
 		"windows-alt-gr-hyper",
 		"it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",

@@ -154,6 +154,9 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0:
 		if at := slices.Index(held[:], b.Chord.Mods); at > 0 {
 			p.in = []state{state(at)}
+			if l := withoutAltGr(m); l != nil && b.Chord.Mods.Has(keys.AltGr) {
+				return nil, reason.WindowsNoAltGr.Of(l.Name)
+			}
 			if letter := m.Layouts[0].Characters(b.Chord.Key); len(letter) > 0 && unicode.IsLetter(letter[0]) {
 				why = why.And(reason.WindowsNoCapital.Of(b.Chord.Key)...)
 			}
@@ -247,6 +250,15 @@ func has(m *mechanism.Machine, k keys.Key) bool {
 		_, ok := l.VirtualCode(k)
 		return !ok
 	}))
+}
+
+// withoutAltGr is a layout of the machine whose right Alt key is Alt; nil where it is AltGr under each.
+func withoutAltGr(m *mechanism.Machine) *keys.Layout {
+	at := slices.IndexFunc(m.Layouts, func(l *keys.Layout) bool { return !l.TypesWith(keys.AltGr) })
+	if at < 0 {
+		return nil
+	}
+	return m.Layouts[at]
 }
 
 // typesOne says whether a key types a character by itself and with Shift, under every layout of the machine.

@@ -190,6 +190,69 @@ machine "office" {
 snippet "AltGr+Digit7" { text = "x" }
 snippet "Shift+AltGr+k" { text = "y" }
 `,
+		"keys in a layer for one press that begin another one, or Compose, or hold a layer": `machine "lab" {
+  system         = "windows"
+  layouts        = ["de"]
+  rights         = "admin"
+  layout_library = true
+}
+layer "tide0" {
+  once = "KeyY"
+  keys {
+    KeyY          = { text = "a" }
+    KeyX          = { text = "b" }
+    KeyJ          = { text = "c" }
+    IntlBackslash = { text = "d" }
+  }
+}
+layer "tide1" {
+  while = "KeyJ"
+  keys { KeyH = { text = "x" } }
+}
+layer "tide2" {
+  once = "KeyX"
+  keys { KeyC = { text = "e" } }
+}
+remap "IntlBackslash" { to = "Compose" }
+`,
+		"keys in a layer for one press that type as others do": `machine "lab" {
+  system         = "windows"
+  layouts        = ["de"]
+  rights         = "admin"
+  layout_library = true
+}
+layer "tide0" {
+  once = "KeyY"
+  keys {
+    KeyK = { text = "a" }
+    KeyL = { text = "b" }
+    KeyM = { text = "c" }
+  }
+}
+layer "tide1" {
+  while = "KeyJ"
+  keys {
+    KeyC = { text = "k" }
+    KeyV = "KeyL"
+  }
+}
+snippet "AltGr+Digit8" { text = "M" }
+`,
+		"keys of a numpad that type as others do": `machine "mess" {
+  system  = "linux"
+  desktop = "plasma"
+  session = "x11"
+  options = ["keypad:hex"]
+}
+machine "vessel" {
+  system  = "linux"
+  desktop = "plasma"
+  options = ["kpdl:dotoss"]
+}
+launch "NumpadDecimal" { run = "xterm" }
+launch "NumpadDivide" { run = "xterm" }
+launch "Ctrl+NumpadAdd" { run = "xterm" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

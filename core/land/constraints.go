@@ -35,6 +35,7 @@ var constraints = []func(*Landed) []strike{
 	keysOfUnheldLayers,
 	chordsOfOptionLayer,
 	chordsAlikeOnMac,
+	keysThatTypeAlike,
 	keysChangedTwice,
 	modifiersChangedBefore,
 	caughtBoards,

@@ -54,6 +54,10 @@ var (
 	WindowsDeadBase = system(
 		"windows-dead-base", "{key} types no character that a dead key could stand before", "kbd.h: DEADKEY",
 	)
+	WindowsDeadAlike = system(
+		"windows-dead-alike", `{key} types "{character}" too, and a dead key goes by what the next key types`,
+		"kbd.h: DEADKEY",
+	)
 	WindowsNoAltGr = system(
 		"windows-no-alt-gr", "the right Alt key is Alt under layout {layout}, which has no AltGr", "kbd.h: KLLF_ALTGR",
 	)

@@ -243,6 +243,8 @@ func spell(m *mechanism.Machine, c keys.Chord) (names, missing []string) {
 			text, _ := accelerator.Spell(tags, mods)
 			switch {
 			case slices.Contains(names, text+name):
+			case i == 0 && c.Key.Section() == keys.Numpad && another(m, c, s, shift) != keys.None:
+				// An option may have the numpad type what others type, whose name it would be.
 			case i > 0 && another(m, c, s, shift) != keys.None:
 				missing = append(missing, l.Name)
 			default:

@@ -168,7 +168,8 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	if not, ok := p.gives(m, b); !ok {
 		return nil, not
 	}
-	if p.waits != "" && !typesOne(m, b.Chord.Key) {
+	holder, held := m.LayerOf(intent.BitState)
+	if p.waits != "" && (!typesOne(m, b.Chord.Key) || held && holder.Key == b.Chord.Key) {
 		return nil, reason.WindowsDeadBase.Of(b.Chord.Key)
 	}
 	return p, why

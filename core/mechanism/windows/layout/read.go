@@ -181,7 +181,10 @@ func (l *Layout) after(
 		var is, own [2]string
 		for i, mods := range []keys.Mods{0, keys.Shift} {
 			is[i] = typing(l, keys.TypeState{Waits: waits}, k, mods)
-			if own[i] = typing(l, keys.TypeState{}, k, mods); own[i] == "" || strings.HasPrefix(own[i], "waits: ") {
+			own[i] = typing(l, keys.TypeState{}, k, mods)
+			dead := strings.HasPrefix(own[i], "waits: ") &&
+				(strings.HasPrefix(is[i], "waits: ") || strings.HasPrefix(typing(l.Base, keys.TypeState{}, k, mods), "waits: "))
+			if own[i] == "" || dead {
 				is[i] = own[i] // it types nothing, and what waits goes on; or it is a dead key, which is said
 			}
 		}

@@ -305,12 +305,19 @@ func (t *maker) dead(list []mechanism.Taken) {
 				}
 				continue
 			}
-			t.Dead = append(t.Dead, library.Dead{Accent: a, Base: u, Result: t.inLayer(list, a, u)})
+			d := library.Dead{Accent: a, Base: u, Result: u}
+			if typed, lands := t.inLayer(list, a, library.Cell{Unit: u}); lands {
+				d.Result = typed
+			}
+			t.Dead = append(t.Dead, d)
 		}
 		for _, other := range accents {
 			_, both := of[other]
 			r, joins := t.layout.Result(waiting, rune(other))
+			typed, lands := t.inLayer(list, a, library.Cell{Accent: other})
 			switch {
+			case lands:
+				t.Dead = append(t.Dead, library.Dead{Accent: a, Base: other, Result: typed})
 			case !isAccent || !both: // of which one is a layer's: the later one waits
 				t.Dead = append(t.Dead, library.Dead{Accent: a, Base: other, Result: other, Again: true})
 			case joins && !slices.Contains(units, other):
@@ -355,22 +362,23 @@ func (t *maker) accentsOf() map[uint16]string {
 	return of
 }
 
-// inLayer is what a key that types a unit types in a one-shot layer.
-func (t *maker) inLayer(list []mechanism.Taken, accent, unit uint16) uint16 {
+// inLayer is what a key that has a cell types in a one-shot layer, where something landed on it.
+func (t *maker) inLayer(list []mechanism.Taken, accent uint16, cell library.Cell) (unit uint16, lands bool) {
 	for _, b := range list {
 		p := b.Plan.(plan)
 		if p.waits == "" || t.accent(p.waits) != accent {
 			continue
 		}
 		for _, s := range p.in {
-			if r := t.rows[b.Chord.Key]; r == nil || r.Cells[s].Unit != unit {
-				continue
+			r := t.rows[b.Chord.Key]
+			if r == nil || r.Cells[s] != cell && (r.Cells[layer+s] != cell || t.bare(b.Chord.Key, s) != cell) {
+				continue // one that is a dead key itself types its own while the held layer's key is held
 			}
 			if p.as != keys.None {
-				return t.bare(p.as, s).Unit
+				return t.bare(p.as, s).Unit, true
 			}
-			return utf16.Encode([]rune(p.text))[0]
+			return utf16.Encode([]rune(p.text))[0], true
 		}
 	}
-	return unit
+	return 0, false
 }

@@ -253,6 +253,23 @@ launch "NumpadDecimal" { run = "xterm" }
 launch "NumpadDivide" { run = "xterm" }
 launch "Ctrl+NumpadAdd" { run = "xterm" }
 `,
+		"a key that types nothing, in a layer for one press of a Mac": `machine "vessel" {
+  system  = "macos"
+  layouts = ["us"]
+}
+layer "tide0" {
+  once = "Backquote"
+  keys { IntlRo = "off" }
+}
+layer "tide1" {
+  once = "KeyU"
+  keys {
+    IntlYen = { text = "q" }
+    IntlRo  = { text = "r" }
+  }
+}
+remap "KeyB" { to = "Compose" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -14,6 +14,7 @@ type cell struct {
 	text string
 	next string // the state that it leads to, "" for none
 	has  bool   // it types, if only nothing
+	mute bool   // it types nothing by itself, and what waits goes on waiting
 	// in is what it types after a dead key, where that is not what the dead key types alone and then its own.
 	in map[string]string
 	// goes is the state that it leads to from another, and types nothing.
@@ -69,6 +70,7 @@ func newBoard(base *keys.Layout, list []mechanism.Taken) *board {
 		}
 	}
 	b.join()
+	b.wait()
 	return b
 }
 
@@ -150,7 +152,26 @@ func (b *board) put(k keys.Key, s state, p plan, bare map[keys.Key][states]cell)
 		row[s].in = map[string]string{}
 	}
 	row[s].in["layer "+p.waits] = does.text
+	row[s].mute = !row[s].has || row[s].mute
 	row[s].has = true
+}
+
+// wait has what waits go on waiting where a key types nothing by itself.
+func (b *board) wait() {
+	for _, row := range b.cells {
+		for s := range row {
+			c := &row[s]
+			if !c.mute {
+				continue
+			}
+			c.goes = map[string]string{}
+			for state := range b.alone {
+				if _, types := c.in[state]; !types {
+					c.goes[state] = state
+				}
+			}
+		}
+	}
 }
 
 // join puts the accents of the dead keys on all characters.
@@ -163,7 +184,7 @@ func (b *board) join() {
 		for _, row := range b.cells {
 			for s := range row {
 				c := &row[s]
-				if text, _ := b.base.Finish(keys.TypeState{Accents: waiting}, c.text); c.has && c.next == "" &&
+				if text, _ := b.base.Finish(keys.TypeState{Accents: waiting}, c.text); c.has && !c.mute && c.next == "" &&
 					text != accent+c.text {
 					if c.in == nil {
 						c.in = map[string]string{}

@@ -328,28 +328,32 @@ func fails(do func()) {
 
 // Who puts a trial back goes by the time that passes, ends when it is kept, and does not wait for one that never began.
 func TestAwaitEnd(t *testing.T) {
-	wait := func(each func(m *memory, passed time.Duration)) (bool, time.Duration) {
+	wait := func(each func(m *memory, passed time.Duration) (ended bool)) (bool, time.Duration) {
 		m := inUse()
 		s := begin(t, m)
 		plan, err := s.Plan(installed(first()))
 		require.NoError(t, err)
 		require.NoError(t, s.Carry(s.Journal, plan, terms))
 		passed := time.Duration(0)
-		over := install.AwaitEnd(m, terms.Until, func() time.Time { return now.Add(passed) }, func(d time.Duration) {
+		over := install.AwaitEnd(m, terms.Until, func() time.Time { return now.Add(passed) }, func(d time.Duration) bool {
 			passed += d
-			each(m, passed)
+			return each(m, passed)
 		})
 		return over, passed
 	}
-	over, passed := wait(func(*memory, time.Duration) {})
+	over, passed := wait(func(*memory, time.Duration) bool { return false })
 	assert.True(t, over)
 	assert.Equal(t, time.Minute, passed)
-	over, passed = wait(func(m *memory, passed time.Duration) {
+	over, passed = wait(func(_ *memory, passed time.Duration) bool { return passed == 3*time.Second })
+	assert.True(t, over)
+	assert.Equal(t, 3*time.Second, passed)
+	over, passed = wait(func(m *memory, passed time.Duration) bool {
 		if passed == 20*time.Second {
 			s := begin(t, m)
 			_, err := s.Keep(s.Journal, true)
 			require.NoError(t, err)
 		}
+		return false
 	})
 	assert.False(t, over)
 	assert.Less(t, passed, 21*time.Second)
@@ -358,7 +362,7 @@ func TestAwaitEnd(t *testing.T) {
 		m,
 		terms.Until,
 		func() time.Time { return now.Add(passed) },
-		func(d time.Duration) { passed += d },
+		func(d time.Duration) bool { passed += d; return false },
 	)
 	assert.False(t, over)
 	assert.Less(t, passed, 11*time.Second)

@@ -114,7 +114,8 @@ func (j *Journal) Differs(items []Item) bool {
 
 // AwaitEnd waits until a trial that ends at a time is over, and says whether it is to be put back: it is not when it
 // was kept, or ended, before, or never began. It goes by the time that passes, whatever becomes of the clock.
-func AwaitEnd(b Book, until time.Time, now func() time.Time, sleep func(time.Duration)) bool {
+// A wait may be ended early, as by the end of all that runs, and the trial with it.
+func AwaitEnd(b Book, until time.Time, now func() time.Time, wait func(time.Duration) (ended bool)) bool {
 	const often, begins = 200 * time.Millisecond, 10 * time.Second
 	began := now()
 	for seen, long := false, until.Sub(began); ; {
@@ -129,6 +130,8 @@ func AwaitEnd(b Book, until time.Time, now func() time.Time, sleep func(time.Dur
 			}
 			seen = seen || under
 		}
-		sleep(min(long-passed, often))
+		if wait(min(long-passed, often)) {
+			return true
+		}
 	}
 }

@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"os/signal"
 	"strconv"
+	"syscall"
 	"time"
 
 	"github.com/charmbracelet/x/term"
@@ -58,22 +60,47 @@ func startWatch(f placing, until time.Time) error {
 	return cmd.Start()
 }
 
-// revertAt waits until a trial is over, and puts it back unless it was kept.
+// revertAt waits until a trial is over, and puts it back unless it was kept. Who ends this process ends the trial.
 func (a *app) revertAt(f placing, until time.Time) error {
 	outlive()
 	m, err := machineAt(f)
 	if err != nil {
 		return err
 	}
-	if !install.AwaitEnd(live.Book{Folder: m.StateFolder()}, until, time.Now, time.Sleep) {
+	ends := make(chan os.Signal, 1)
+	signal.Notify(ends, syscall.SIGTERM)
+	wait := func(d time.Duration) bool {
+		select {
+		case <-ends:
+			return true
+		case <-time.After(d):
+			return false
+		}
+	}
+	if !install.AwaitEnd(live.Book{Folder: m.StateFolder()}, until, time.Now, wait) {
 		return nil
 	}
+	// The session may be ending meanwhile, and its programs with it.
+	for tries := 3; ; tries-- {
+		if err = a.revert(f, until); err == nil || tries == 1 {
+			return err
+		}
+		time.Sleep(time.Second)
+	}
+}
+
+// revert puts back what is on trial until a time.
+func (a *app) revert(f placing, until time.Time) error {
 	here, err := a.begin(f)
 	if err != nil {
 		return err
 	}
 	defer here.End()
-	if t := here.Journal.Trial; t == nil || !t.Until.Equal(until) {
+	t := here.Journal.Trial
+	if t == nil && here.Recovered { // by this
+		return here.machine.KeepScripts(here.Journal)
+	}
+	if t == nil || !t.Until.Equal(until) {
 		return nil
 	}
 	if err := here.Revert(here.Journal); err != nil { // the clock may have been set back

@@ -1,10 +1,12 @@
 package cli_test
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
 
 	"github.com/godbus/dbus/v5"
@@ -116,7 +118,7 @@ func TestTrialAfterLogIn(t *testing.T) {
 		), 0o644))
 		d.begin("sleep 1000")
 		never := d.has()
-		d.run(name, "install", "-f", mapping, "--machine", "office", "--yes", "--trial", "5s")
+		d.run(name, "install", "-f", mapping, "--machine", "office", "--yes", "--trial", "10s")
 		require.Contains(t, d.run(name, "keep"), "after the next one you are asked again")
 		assert.Contains(t, d.run(name, "status"), "on trial until after the next log-in")
 		d.background.End()
@@ -145,37 +147,66 @@ func TestTrialAfterLogIn(t *testing.T) {
 }
 
 // A trial is put back when the session in which it began is gone: by a process that has left it, or, where the user has a
-// service manager, by that.
+// service manager, by that; and at once where that ends itself, as it does when the user's last session has ended.
 func TestTrialOutlivesItsSession(t *testing.T) {
 	realtest.Need(t, "i3", "i3-wm")
 	name := program(t, "linux")
-	for _, managed := range []bool{false, true} {
+	for _, way := range []struct {
+		about, desktop   string
+		managed, logsOut bool
+		lasts            string
+	}{
+		{about: "by itself", desktop: "i3", lasts: "15s"},
+		{about: "by the service manager", desktop: "i3", managed: true, lasts: "15s"},
+		{about: "at the end of the service manager", desktop: "i3", managed: true, logsOut: true, lasts: "10m"},
+		{about: "in dconf, without its bus", desktop: "mate", lasts: "15s"},
+	} {
 		d := &desk{t: t, server: realtest.XServer(t)}
 		d.home, d.env = realtest.Home(t)
 		mapping := filepath.Join(d.home, "m.hcl")
 		require.NoError(t, os.WriteFile(mapping, []byte(
-			"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n",
+			"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \""+way.desktop+"\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n",
 		), 0o644))
 		d.env = append(d.env, "XDG_STATE_HOME=")
 		config := filepath.Join(d.home, ".config/i3/config")
 		require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
 		require.NoError(t, os.WriteFile(config, []byte("# i3 config file (v4)\nbindsym F8 exec xterm\n"), 0o644))
-		manager := 0
-		if managed {
+		manager, script := 0, "i3 &\nsleep 2\n"
+		if way.managed {
 			manager = d.server.ServiceManager(d.home, d.env)
 		}
-		never := d.has()
-		d.begin("i3 &\nsleep 2\n" + name + " install -f " + mapping + " --machine gauge --yes --trial 8s; sleep 1000")
-		ours := filepath.Join(d.home, ".config/i3/leitstand.conf")
-		realtest.WaitFor(t, "the trial", func() bool { _, err := os.Stat(ours); return err == nil })
+		if way.desktop == "mate" {
+			script = "dconf write /org/mate/desktop/peripherals/keyboard/delay 444\n"
+		}
+		state := func() string {
+			has := d.has()
+			if way.desktop == "mate" { // the bytes of its database are no matter
+				has["/.config/dconf/user"] = d.run("dconf", "dump", "/")
+			}
+			return fmt.Sprint(has)
+		}
+		var never string
+		d.begin(script + "until [ -e '" + d.home + "/run/go' ]; do sleep 0.1; done\n" + name + " install -f " + mapping +
+			" --machine gauge --yes --trial " + way.lasts + "; sleep 1000")
+		realtest.WaitFor(t, "the user's own settings", func() bool {
+			never = state()
+			return way.desktop != "mate" || strings.Contains(never, "444")
+		})
+		require.NoError(t, os.WriteFile(filepath.Join(d.home, "run/go"), nil, 0o644))
 		watchers := func() []int { return realtest.Running(name, "restore", "--unless-kept") }
 		realtest.WaitFor(t, "who watches the trial", func() bool { return len(watchers()) == 1 })
-		assert.Equal(t, managed, realtest.Parent(watchers()[0]) == manager, "whose process it is")
+		assert.Equal(t, way.managed, realtest.Parent(watchers()[0]) == manager, "whose process it is")
+		realtest.WaitFor(t, "the trial", func() bool { return state() != never })
 		d.background.End()
-		require.FileExists(t, ours)
-		require.Len(t, watchers(), 1)
-		realtest.WaitFor(t, "the end of the trial", func() bool { _, err := os.Stat(ours); return os.IsNotExist(err) })
-		realtest.WaitFor(t, "all to be as before", func() bool { return assert.ObjectsAreEqual(never, d.has()) })
+		require.NotEqual(t, never, state(), way.about)
+		require.Len(t, watchers(), 1, way.about)
+		if way.logsOut {
+			p, err := os.FindProcess(manager)
+			require.NoError(t, err)
+			require.NoError(t, p.Signal(syscall.SIGTERM))
+		}
+		realtest.WaitFor(t, "all to be as before, "+way.about, func() bool { return state() == never })
+		realtest.WaitFor(t, "the end of who watched", func() bool { return len(watchers()) == 0 })
 	}
 }
 

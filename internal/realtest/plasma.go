@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -75,9 +76,13 @@ func PlasmaSession(t testing.TB, home string, env []string, dir, script string) 
 		cmd.Stdout, cmd.Stderr = out, out
 		isolate(cmd)
 		require.NoError(t, cmd.Start())
-		t.Cleanup(func() {
+		end := sync.OnceFunc(func() {
 			endGroup(cmd)
 			_ = cmd.Wait()
+		})
+		s.ends = append(s.ends, end)
+		t.Cleanup(func() {
+			end()
 			if t.Failed() {
 				t.Logf("kwin\n%s", out.From(0))
 			}

@@ -19,6 +19,14 @@ type Session struct {
 	env   []string
 	dir   string
 	press func(evdev int, down bool) error // of keys, and of a mouse's buttons where they can be pressed
+	ends  []func()
+}
+
+// End kills the session, and all that was started in it.
+func (s *Session) End() {
+	for _, end := range slices.Backward(s.ends) {
+		end()
+	}
 }
 
 // display is the name of the session's Wayland display.
@@ -57,6 +65,7 @@ func (s *Session) Start(script string) *Background {
 		endGroup(cmd)
 		_ = cmd.Wait()
 	})
+	s.ends = append(s.ends, b.end)
 	s.t.Cleanup(func() {
 		b.end()
 		if s.t.Failed() {

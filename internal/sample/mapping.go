@@ -115,7 +115,7 @@ func (d *draws) boards() {
 
 func (d *draws) machine(i int) {
 	m := &machine.Machine{Name: fmt.Sprintf("m%d", i), System: machine.Linux}
-	if d.rarely("another system", 3) {
+	if d.rarely("another system", 2) {
 		m.System = machine.System(d.one("system", machine.Systems...))
 	}
 	d.write("machine %q {\n  system = %q\n", m.Name, m.System)
@@ -152,7 +152,7 @@ func (d *draws) machine(i int) {
 		d.write("  boards = [%s]\n", quoted(m.Boards))
 	}
 	d.write("  rights = %q\n", d.one("rights", "admin", "user"))
-	if m.System == machine.Windows && d.rarely("a layout library", 2) {
+	if m.System == machine.Windows && !d.rarely("no layout library", 3) {
 		d.write("  layout_library = true\n")
 	}
 	d.write("}\n")

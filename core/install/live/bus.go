@@ -17,10 +17,11 @@ type bus struct {
 	once sync.Once
 	conn *dbus.Conn
 	err  error
+	kept map[string]bool // the stores that somebody keeps though this session is over
 }
 
-// object is an object of a program on the session's bus.
-func (m *Machine) object(program, path string) (dbus.BusObject, error) {
+// connect connects to the session's bus, once.
+func (m *Machine) connect() error {
 	m.bus.once.Do(func() {
 		address := m.env("DBUS_SESSION_BUS_ADDRESS")
 		if dir := m.env("XDG_RUNTIME_DIR"); address == "" && dir != "" {
@@ -30,10 +31,18 @@ func (m *Machine) object(program, path string) (dbus.BusObject, error) {
 			m.bus.err = errors.New("there is no session bus here; run this in the desktop")
 			return
 		}
-		m.bus.conn, m.bus.err = dbus.Connect(address)
+		if m.bus.conn, m.bus.err = dbus.Connect(address); isOver(m.bus.err) && m.env("DBUS_SESSION_BUS_ADDRESS") != "" {
+			m.bus.err = fmt.Errorf("%w: %w", errOver, m.bus.err)
+			m.bus.kept = m.keptElsewhere()
+		}
 	})
-	if m.bus.err != nil {
-		return nil, fmt.Errorf("the session's bus: %w", m.bus.err)
+	return m.bus.err
+}
+
+// object is an object of a program on the session's bus.
+func (m *Machine) object(program, path string) (dbus.BusObject, error) {
+	if err := m.connect(); err != nil {
+		return nil, fmt.Errorf("the session's bus: %w", err)
 	}
 	return m.bus.conn.Object(program, dbus.ObjectPath(path)), nil
 }
@@ -111,21 +120,27 @@ func ofXfconf(v dbus.Variant) change.Value {
 	return change.Raw(v.String())
 }
 
-// setXfconf sets a property, or leaves it to what stands behind the user's.
-func (m *Machine) setXfconf(e install.Entry) error {
+// setXfconf sets properties, or leaves them to what stands behind the user's.
+func (m *Machine) setXfconf(list []install.Entry) error {
 	o, err := m.object(xfconf, "/org/xfce/Xfconf")
 	if err != nil {
 		return err
 	}
-	channel, path, _ := strings.Cut(e.Key, ":")
-	if e.Value == nil {
-		return o.Call(xfconf+".ResetProperty", 0, channel, path, false).Err
+	for _, e := range list {
+		channel, path, _ := strings.Cut(e.Key, ":")
+		method, arguments := ".ResetProperty", []any{channel, path, false} // but not what is below it
+		if e.Value != nil {
+			v, err := asXfconf(e.Value)
+			if err != nil {
+				return err
+			}
+			method, arguments = ".SetProperty", []any{channel, path, v}
+		}
+		if err := o.Call(xfconf+method, 0, arguments...).Err; err != nil {
+			return err
+		}
 	}
-	v, err := asXfconf(e.Value)
-	if err != nil {
-		return err
-	}
-	return o.Call(xfconf+".SetProperty", 0, channel, path, v).Err
+	return nil
 }
 
 func asXfconf(v change.Value) (dbus.Variant, error) {

@@ -13,26 +13,39 @@ import (
 
 // dconf is the user's own value of a key: what stands in the system's databases behind the user's is none of it.
 func (m *Machine) dconf(key string) (change.Value, error) {
-	out, err := m.askDconf("read", key)
+	out, err := m.askDconf(nil, "read", key)
 	if text := strings.TrimSuffix(out, "\n"); err == nil && text != "" {
 		return change.ParseGVariant(text), nil
 	}
 	return nil, err
 }
 
-// setDconf sets a key, or leaves it without a value of the user's.
-func (m *Machine) setDconf(e install.Entry) error {
-	words := []string{"reset", e.Key}
-	if e.Value != nil {
-		words = []string{"write", e.Key, change.GVariant(e.Value)}
+// setDconf sets keys, or leaves them without a value of the user's.
+func (m *Machine) setDconf(list []install.Entry) error {
+	var bus []string
+	if m.abandoned(change.Dconf) {
+		address, end, err := m.beginBus()
+		if err != nil {
+			return err
+		}
+		defer end()
+		bus = append(bus, address)
 	}
-	_, err := m.askDconf(words...)
-	return err
+	for _, e := range list {
+		words := []string{"reset", e.Key}
+		if e.Value != nil {
+			words = []string{"write", e.Key, change.GVariant(e.Value)}
+		}
+		if _, err := m.askDconf(bus, words...); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // askDconf runs dconf's program with a profile that has the user's own database only. (dconf's documentation of
-// profiles: DCONF_PROFILE may be the path of a file.)
-func (m *Machine) askDconf(words ...string) (string, error) {
+// profiles: DCONF_PROFILE may be the path of a file.) More is added to its environment.
+func (m *Machine) askDconf(more []string, words ...string) (string, error) {
 	if m.env("DBUS_SESSION_BUS_ADDRESS") == "" && m.env("XDG_RUNTIME_DIR") == "" {
 		return "", errors.New("dconf's settings are kept by a program of the session, and there is none here; run this " +
 			"in the desktop")
@@ -42,7 +55,7 @@ func (m *Machine) askDconf(words ...string) (string, error) {
 		return "", fmt.Errorf("the profile for dconf cannot be written: %w", err)
 	}
 	defer func() { _ = os.Remove(profile) }()
-	return m.run([]string{"DCONF_PROFILE=" + profile}, "dconf", words...)
+	return m.run(append(more, "DCONF_PROFILE="+profile), "dconf", words...)
 }
 
 // profile writes a file that names the user's own database, as the profile in use does.
@@ -74,6 +87,6 @@ func (m *Machine) profile() (string, error) {
 
 // DumpDconf is all that the user has set, as dconf's own program spells it.
 func (m *Machine) DumpDconf() ([]byte, error) {
-	out, err := m.askDconf("dump", "/")
+	out, err := m.askDconf(nil, "dump", "/")
 	return []byte(out), err
 }

@@ -283,18 +283,26 @@ func (m *Machine) run(more []string, program string, arguments ...string) (strin
 
 // KeptIn is the file that has a key, "" where a program keeps it.
 func (m *Machine) KeptIn(store, key string) string {
-	switch {
-	case m.Root == "" && (store == change.Dconf || store == change.Xfconf):
-		return ""
-	case m.Root == "" && store == change.Keeper && !ours(key):
+	if m.program(store) && (store != change.Keeper || !ours(key)) {
 		return ""
 	}
 	return fileOf(store, key)
 }
 
+// program says whether a program keeps a store, and not its files alone.
+func (m *Machine) program(store string) bool {
+	switch {
+	case m.Root != "":
+		return false
+	case store == change.Dconf:
+		return true
+	}
+	return (store == change.Xfconf || store == change.Keeper) && !m.abandoned(store)
+}
+
 // Get is the user's own value of a key.
 func (m *Machine) Get(store, key string) (change.Value, error) {
-	if m.Root == "" {
+	if m.program(store) {
 		switch store {
 		case change.Dconf:
 			return m.dconf(key)
@@ -309,24 +317,15 @@ func (m *Machine) Get(store, key string) (change.Value, error) {
 
 // Set gives keys of one store their values.
 func (m *Machine) Set(store string, list []install.Entry) error {
-	if m.Root == "" {
+	if m.program(store) {
 		switch store {
 		case change.Dconf:
-			return each(list, m.setDconf)
+			return m.setDconf(list)
 		case change.Xfconf:
-			return each(list, m.setXfconf)
+			return m.setXfconf(list)
 		case change.Keeper:
 			return m.setShortcuts(list)
 		}
 	}
 	return m.setFiled(store, list)
-}
-
-func each(list []install.Entry, set func(install.Entry) error) error {
-	for _, e := range list {
-		if err := set(e); err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -270,6 +270,28 @@ layer "tide1" {
 }
 remap "KeyB" { to = "Compose" }
 `,
+		"keys that type nothing, given by a layer of characters": `machine "vessel" {
+  system  = "macos"
+  layouts = ["us"]
+}
+machine "lab" {
+  system         = "windows"
+  layouts        = ["us"]
+  rights         = "admin"
+  layout_library = true
+}
+layer "tide0" {
+  while = "F7"
+  keys {
+    Digit1 = "IntlYen"
+    Digit2 = "IntlRo"
+  }
+}
+layer "tide1" {
+  once = "Backquote"
+  keys { Digit3 = "IntlYen" }
+}
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -264,6 +264,10 @@ var (
 	MacCharacterLost = system(
 		"mac-character-lost", "{chord} types {character} no longer there", "Apple Technical Note TN2056",
 	)
+	LayoutKeyTypesNothing = system(
+		"layout-key-types-nothing", "{key} types nothing under layout {layout}, and a layout knows keys by what they type",
+		"Apple Technical Note TN2056; kbd.h",
+	)
 	LayoutTextLong = system(
 		"layout-text-long",
 		"a key of a layout types {units} units of text at most",

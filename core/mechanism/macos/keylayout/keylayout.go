@@ -180,11 +180,15 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	case e.Kind == behaviour.Nothing:
 	case e.Kind == behaviour.Becomes && b.Layer != "" &&
 		types(e.Key):
-		if p.as = e.Key; !slices.Equal(p.in, withOption) && slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
-			text, _ := l.Type(keys.TypeState{}, e.Key, 0)
-			return text == ""
-		}) {
-			return nil, nil // a dead key behind a dead key, or one of two kinds
+		p.as = e.Key
+		for _, l := range m.Layouts {
+			text, after := l.Type(keys.TypeState{}, e.Key, 0)
+			switch {
+			case text == "" && after.Accents == "":
+				return nil, reason.LayoutKeyTypesNothing.Of(e.Key, l.Name)
+			case text == "" && !slices.Equal(p.in, withOption):
+				return nil, nil // a dead key behind a dead key, or one of two kinds
+			}
 		}
 	default:
 		return nil, nil

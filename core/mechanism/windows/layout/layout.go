@@ -225,6 +225,11 @@ func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List
 		p.text = e.Text
 	case e.Kind == behaviour.Nothing && p.waits == "":
 	case e.Kind == behaviour.Becomes && b.Layer != "" && types(e.Key) && has(m, e.Key):
+		for _, l := range m.Layouts {
+			if text, after := l.Type(keys.TypeState{}, e.Key, 0); text == "" && after.Accents == "" {
+				return reason.LayoutKeyTypesNothing.Of(e.Key, l.Name), false
+			}
+		}
 		if p.as = e.Key; p.waits != "" && !typesOne(m, e.Key) {
 			return nil, false
 		}

@@ -63,11 +63,11 @@ func TestOnAKernel(t *testing.T) {
 	// What is taken back, and what was on trial, leaves it, too.
 	k = realtest.Boot(t, files, run+"install --yes"+tell, run+"restore --yes"+tell, run+"status"+tell,
 		run+"install -f other.hcl --yes --trial 1h"+tell, run+"keep --not"+tell,
-		"[ -e /root/.local ] || echo left /etc/udev/hwdb.d/*"+tell)
+		"[ -e /root/.local ] || echo left /etc/udev/hwdb.d/* /etc/udev/hwdb.[!d]*"+tell)
 	assert.Contains(t, k.Said(), "gauge is as it was before.")
 	assert.Contains(t, k.Said(), "Nothing is installed here.")
 	assert.Contains(t, k.Said(), "It is put back.")
-	assert.Contains(t, k.Said(), "left /etc/udev/hwdb.d/*\r\n")
+	assert.Contains(t, k.Said(), "left /etc/udev/hwdb.d/* /etc/udev/hwdb.[!d]*\r\n")
 	for _, code := range []string{"CapsLock", "Insert"} {
 		pressed := k.Chord(sample.Scancode(sample.Key(code))).Pressed
 		assert.Equal(t, []int{sample.Evdev(sample.Key(code))}, pressed, code)

@@ -76,8 +76,19 @@ func begin() error {
 			return fmt.Errorf("%s: %w", m, err)
 		}
 	}
+	// The system's own database is compiled beside its sources, in the one place that has two names on a system.
+	const one, other = "/lib/udev/hwdb.bin", "/usr/lib/udev/hwdb.bin"
+	if err := run([][]string{{"/bin/systemd-hwdb", "--usr", "update"}}); err != nil {
+		return err
+	}
+	err = os.Link(one, other)
+	if errors.Is(err, os.ErrNotExist) {
+		err = os.Link(other, one)
+	}
+	if err != nil {
+		return err
+	}
 	steps := [][]string{
-		{"/bin/systemd-hwdb", "update"},
 		{"/lib/systemd/systemd-udevd", "--daemon"},
 		{"/bin/udevadm", "trigger", "--settle", "--action=add"},
 	}

@@ -243,10 +243,12 @@ func formerly(p plan) string {
 }
 
 // reset is a line of shell that has udev tell the drivers what keys give by themselves, and then what the system's own
-// entries say of them.
+// entries say of them. The compiled database goes where it has no more than the system's own any more, which it would
+// hide from then on, also behind updates.
 func reset(entries string) string {
-	const at = "/etc/udev/hwdb.d/99-leitstand-former.hwdb"
+	const at, own = "/etc/udev/hwdb.d/99-leitstand-former.hwdb", "/usr/lib/udev/hwdb.bin"
 	const apply = "systemd-hwdb update; udevadm control --reload; sleep 4; " +
 		"udevadm trigger --settle --subsystem-match=input --action=change"
-	return "printf %s " + change.ShellWord(entries) + " > " + at + "; " + apply + "; rm -f " + at + "; " + apply
+	return "printf %s " + change.ShellWord(entries) + " > " + at + "; " + apply + "; rm -f " + at + "; " + apply +
+		"; set -- /etc/udev/hwdb.d/*.hwdb; [ -e \"$1\" ] || [ ! -e " + own + " ] || rm -f /etc/udev/hwdb.bin"
 }

@@ -34,13 +34,18 @@ func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 	if err := i.noteKeyFiles(&p.Next); err != nil {
 		return errors.Join(err, i.Recover(j))
 	}
-	was := j.Installed
+	was, begun := j.Installed, j.Begun
 	j.Installed, j.Begun = p.Next, nil
 	if !terms.Until.IsZero() && len(p.Steps) > 0 {
 		j.Trial = &Trial{Until: terms.Until, For: terms.For, Login: terms.Login, Steps: p.Steps, Was: was}
 	}
 	i.tidy(j)
-	return j.save(i.Book)
+	err := j.save(i.Book)
+	if err != nil && begun != nil { // as on a full disk
+		j.Installed, j.Begun, j.Trial = was, begun, nil
+		err = errors.Join(err, i.Recover(j))
+	}
+	return err
 }
 
 // noteKeyFiles notes what files with keys of ours are after the last change.

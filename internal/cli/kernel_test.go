@@ -36,7 +36,7 @@ func TestOnAKernel(t *testing.T) {
 	said := k.Said()
 	assert.Regexp(t, `AT Translated Set 2 keyboard +built-in +no board of the mapping`, said)
 	assert.Regexp(t, `QEMU USB Keyboard +usb:0627:0001 +board chart-table`, said)
-	assert.Contains(t, said, "gauge is installed: 1 place is written")
+	assert.Contains(t, said, "gauge is installed: 1 place is written, and read back here")
 	assert.Contains(t, said, "gauge has all of it already; nothing was done")
 	assert.Equal(t, []int{sample.Evdev(sample.Key("Escape"))}, k.Chord(capsLock).Pressed)
 	realtest.WaitFor(t, "the key to be told of", func() bool {
@@ -53,8 +53,8 @@ func TestOnAKernel(t *testing.T) {
 		run+"status"+tell, run+"install -f other.hcl --yes"+tell)
 	assert.Regexp(
 		t,
-		`(?s)0 places are written.*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
-			`1 place is written, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`,
+		`(?s)0 places are written, and read back here.*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
+			`1 place is read back here, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`,
 		k.Said(),
 	)
 	assert.Equal(t, []int{sample.Evdev(sample.Key("CapsLock"))}, k.Chord(capsLock).Pressed)

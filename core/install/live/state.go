@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"leitstand/core/folder"
@@ -102,21 +103,27 @@ func (b Book) make() error {
 		}
 		made = append(made, dir)
 	}
-	if err := os.MkdirAll(b.Folder, 0o700); err != nil || made == nil {
-		return err
+	err := os.MkdirAll(b.Folder, 0o700)
+	if err == nil && made != nil {
+		err = os.WriteFile(filepath.Join(b.Folder, madeFile), []byte(strings.Join(made, "\n")), 0o600)
 	}
-	return os.WriteFile(filepath.Join(b.Folder, madeFile), []byte(strings.Join(made, "\n")), 0o600)
+	if err != nil {
+		b.removeAll(made)
+	}
+	return err
 }
 
 // remove removes the folder, and those that were made with it, as far as they are empty.
 func (b Book) remove() {
 	made, _ := os.ReadFile(filepath.Join(b.Folder, madeFile)) // none where none was
+	b.removeAll(slices.DeleteFunc(strings.Split(string(made), "\n"), func(dir string) bool { return dir == "" }))
+}
+
+// removeAll removes the folder, and those above it that were made, the innermost first.
+func (b Book) removeAll(made []string) {
 	_ = os.Remove(filepath.Join(b.Folder, madeFile))
-	if os.Remove(b.Folder) != nil {
-		return
-	}
-	for dir := range strings.SplitSeq(string(made), "\n") {
-		if dir == "" || os.Remove(dir) != nil {
+	for _, dir := range append([]string{b.Folder}, made...) {
+		if os.Remove(dir) != nil {
 			return
 		}
 	}

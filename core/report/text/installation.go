@@ -181,7 +181,7 @@ func (p *Printer) Installed(said report.Installation) {
 		p.print(
 			"%s is installed: %s.\n",
 			machine,
-			Plural(written(said)-said.Administrator, "place is written", "places are written"),
+			Plural(written(said)-said.Administrator, "place is written, and read back here", "places are written, and read back here"),
 		)
 	case "on-trial":
 		p.paragraph("", "%s is on trial until %s: `leitstand keep` keeps it; else it is put back.", machine,
@@ -191,7 +191,7 @@ func (p *Printer) Installed(said report.Installation) {
 		p.paragraph("    ", "  %s takes effect %s", t.By, t.When)
 	}
 	for _, u := range said.Untold {
-		p.paragraph("    ", "  not told, since its session is not here: %s", printable(u))
+		p.print("  not told, since its session is not here:\n    %s\n", printable(u))
 	}
 	if said.Script != "" && said.Administrator > 0 {
 		p.paragraph(
@@ -274,7 +274,7 @@ func (p *Printer) Status(said report.Status) {
 	if said.State == "installed" && len(said.Waiting) == 0 {
 		p.print(
 			"%s, and all of it is as it was installed.\n",
-			Plural(said.Places, "place is written", "places are written"),
+			Plural(said.Places, "place is read back here", "places are read back here"),
 		)
 	}
 }

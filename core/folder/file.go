@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"syscall"
 )
 
 // NewFile makes a file that is not there yet, whole or not at all.
@@ -151,7 +152,7 @@ func overwrite(name string, text []byte) error {
 		return err
 	}
 	_, err = f.Write(text)
-	return errors.Join(err, f.Truncate(int64(len(text))), f.Sync(), f.Close())
+	return errors.Join(err, f.Truncate(int64(len(text))), Sync(f), f.Close())
 }
 
 func writeSynced(name string, text []byte, mode fs.FileMode) error {
@@ -160,5 +161,13 @@ func writeSynced(name string, text []byte, mode fs.FileMode) error {
 		return err
 	}
 	_, err = f.Write(text)
-	return errors.Join(err, f.Chmod(mode), f.Sync(), f.Close())
+	return errors.Join(err, f.Chmod(mode), Sync(f), f.Close())
+}
+
+// Sync has what was written to a file on the disk, where its file system can do that at all. (fsync(2): EINVAL.)
+func Sync(f *os.File) error {
+	if err := f.Sync(); !errors.Is(err, syscall.EINVAL) && !errors.Is(err, errors.ErrUnsupported) {
+		return err
+	}
+	return nil
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -61,4 +62,43 @@ func TestInstallOnFullDisk(t *testing.T) {
 	t.Logf("of 40 installs, each with a page more, %d had no room", failed)
 	assert.Positive(t, failed)
 	assert.Less(t, failed, 40)
+}
+
+// Where a file system cannot have things on the disk at once, an install goes on without; where the disk says that it
+// failed, an install ends in the old state.
+func TestInstallWithoutSync(t *testing.T) {
+	realtest.Need(t, "strace", "strace")
+	name := program(t, "linux")
+	home, env := realtest.Home(t)
+	config, mapping := filepath.Join(home, ".config/i3/config"), filepath.Join(home, "m.hcl")
+	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
+	require.NoError(t, os.WriteFile(config, []byte("# i3 config file (v4)\nbindsym F8 exec xterm\n"), 0o644))
+	require.NoError(t, os.WriteFile(mapping, []byte(
+		"machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\nlaunch \"F6\" { run = \"xterm\" }\n"), 0o644))
+	had := files(t, home)
+	run := func(fault, at string, words ...string) error {
+		strace := []string{"-f", "-qq", "-o", "/dev/null", "-e", "inject=fsync:error=" + fault}
+		if at != "" {
+			strace = append(strace, "-P", filepath.Join(home, at))
+		}
+		cmd := exec.Command("strace", append(append(strace, name), words...)...)
+		cmd.Env = append(os.Environ(), append(env, "XDG_STATE_HOME=", "DISPLAY=", "LC_ALL=C")...)
+		out, err := cmd.CombinedOutput()
+		if err != nil {
+			assert.Contains(t, string(out), "sync "+filepath.Join(home, at)+": input/output error")
+		}
+		return err
+	}
+	install := []string{"install", "-f", mapping, "--machine", "gauge", "--yes"}
+	require.NoError(t, run("EINVAL", "", install...))
+	assert.NotEqual(t, had, files(t, home))
+	require.NoError(t, run("EINVAL", "", "restore", "--yes"))
+	assert.Equal(t, had, files(t, home))
+	for _, at := range []string{
+		".local/state/leitstand/journal.json.part", ".config/i3/.config.leitstand-new",
+		".config/i3/.leitstand.conf.leitstand-new",
+	} {
+		require.Error(t, run("EIO", at, install...), at)
+		assert.Equal(t, had, files(t, home), at)
+	}
 }

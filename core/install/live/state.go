@@ -53,10 +53,7 @@ func writeSynced(name string, data []byte) error {
 		return err
 	}
 	_, err = f.Write(data)
-	if synced := f.Sync(); !errors.Is(synced, errors.ErrUnsupported) {
-		err = errors.Join(err, synced)
-	}
-	return errors.Join(err, f.Close())
+	return errors.Join(err, folder.Sync(f), f.Close())
 }
 
 // holderFile says who holds the lock.

@@ -289,7 +289,7 @@ func sameAction(l land.Landing, u desktop.Use) bool {
 	if n, ok := l.Mechanism.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
 		return n.Calls(l.Binding.Effect.Action) == u.Name
 	}
-	return false
+	return l.Binding.Effect.Kind == behaviour.Launches && u.IsLaunch(l.Binding.Effect.Launch)
 }
 
 // types says which character a chord types.

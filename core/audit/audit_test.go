@@ -88,6 +88,8 @@ func TestFindings(t *testing.T) {
 		{`launch "Meta+l" { run = "x" }`, ""},
 		{`launch "Alt+F10" { run = "x" }`, "taken: Alt+F10 is taken on Linux with Xfce: maximize window [gauge]"},
 		{"launch \"Alt+F10\" {\n run = \"x\"\n takes = true\n}", ""},
+		{`launch "Meta+e" { run = "thunar" }`, ""},
+		{`launch "Meta+e" { run = "mousepad" }`, "taken: Meta+KeyE is taken on Linux with Xfce: thunar [gauge]"},
 		{`launch "Ctrl+Alt+q" { run = "C:\\x.exe" }`, `types-character: Ctrl+Alt+KeyQ types '@' under layout de, which the rule takes [lab]`},
 		{`launch "Shift+KeyQ" { run = "x" }`, `types-character: Shift+KeyQ types 'Q' under layout de, which the rule takes [gauge lab]`},
 		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone does this: run systemctl " +

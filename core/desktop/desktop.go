@@ -10,6 +10,7 @@ import (
 	"strings"
 	"sync"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
@@ -34,6 +35,21 @@ type Use struct {
 	// and the group of Plasma's file; "" elsewhere. Accel is how it is
 	// spelled in our data.
 	Key, Accel string
+	// Starts is the command, or the address, that it starts; none where it starts no program.
+	Starts []string
+}
+
+// IsLaunch says whether a launch starts what the chord starts anyhow.
+func (u Use) IsLaunch(l behaviour.Launch) bool {
+	words := l.Command
+	if l.Open != "" {
+		words = []string{l.Open}
+	}
+	if len(u.Starts) == 0 || len(words) != len(u.Starts) || l.Confirm || l.Dir != "" {
+		return false
+	}
+	plain := func(word string) string { return strings.TrimSuffix(strings.ToLower(word), ".exe") }
+	return plain(words[0]) == plain(u.Starts[0]) && slices.Equal(words[1:], u.Starts[1:])
 }
 
 type line struct{ accel, name, words, key string }
@@ -116,7 +132,11 @@ func stock(m *intent.Machine) []Use {
 				c, ok = keys.Chord{Mods: keys.Meta}, true
 			}
 			if ok && !(m.Desktop == "xfce" && whileMoving[l.name]) {
-				list = append(list, Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel})
+				use := Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel}
+				if m.Desktop == "xfce" && l.name == l.words { // a command
+					use.Starts = strings.Fields(l.words)
+				}
+				list = append(list, use)
 			}
 		}
 		return list

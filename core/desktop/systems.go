@@ -45,6 +45,9 @@ func rowsOf(system machine.System) []row {
 		} else if f[6] != "" {
 			r.use.Key = MenuKeys + MenuEntry(f[6])
 		}
+		if program := programs[f[2]]; system == machine.Windows && program != "" {
+			r.use.Starts = []string{program}
+		}
 		if before, ok := strings.CutPrefix(f[0], "<"); ok {
 			r.since, r.before = "", before
 		}
@@ -55,6 +58,9 @@ func rowsOf(system machine.System) []row {
 }
 
 var systemRows sync.Map
+
+// programs are those that Windows starts by chords, by the list's names of these.
+var programs = map[string]string{"explorer": "explorer.exe", "task manager": "taskmgr.exe", "settings": "ms-settings:"}
 
 // ofSystem lists what a system does in the machine's version of it, the newest if that is not
 // said.

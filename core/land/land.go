@@ -291,8 +291,11 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 	}
 	if why := keptBySystem(m, b); why != nil {
 		not.Why = why.And(not.Why...)
-	} else if len(not.Why) == 0 {
-		not = beyondFiles(m.Machine, b)
+	} else if beyond := beyondFiles(m.Machine, b); len(not.Why) == 0 {
+		not = beyond
+	} else if !slices.ContainsFunc(not.Why, func(r reason.Reason) bool { return r.Kind != reason.System }) {
+		// What only a running process can do is said to be that, whatever each of the mechanisms lacks.
+		not.Verdict = max(not.Verdict, beyond.Verdict)
 	}
 	return nil, not
 }

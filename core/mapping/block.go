@@ -103,7 +103,11 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 		if n == 0 && !fits && len(s.tables) > 0 {
 			return nil // what is told already may be the table
 		}
-		l.add(head, "wrong-labels", fmt.Sprintf("%s takes %s, not %d", s.typ, countWords(s), n), "write "+s.example)
+		summary := fmt.Sprintf("%s takes %s", s.typ, countWords(s))
+		if s.labels[1] > 0 {
+			summary += fmt.Sprintf(", not %d", n)
+		}
+		l.add(head, "wrong-labels", summary, "write "+s.example)
 		return nil
 	}
 	return b

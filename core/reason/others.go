@@ -276,6 +276,10 @@ var (
 	LayoutControl = system(
 		"layout-control", "what a layout types is text, no control characters", "Apple Technical Note TN2056; kbd.h",
 	)
+	OnceKeyTypes = system(
+		"once-key-types", "a layer for one press is behind a dead key, which has to be a key that types, not {key}",
+		"Apple Technical Note TN2056; kbd.h: DEADKEY",
+	)
 	ComposeKeyTypes = system(
 		"compose-key-types",
 		"a Compose key of a layout is one that types, which {key} is not",

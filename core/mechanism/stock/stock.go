@@ -45,19 +45,21 @@ func (Mechanism) Asks(*mechanism.Machine, string) bool { return true }
 // Calls is the name that the list of chords has for an action: its own.
 func (Mechanism) Calls(action string) string { return action }
 
-// Take says whether the system does an action on that very chord, or types a character by it.
+// Take says whether the system does an action on that very chord, starts a program by it, or types a character.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if o := typed(m, b); o.Verdict > mechanism.None {
 		return o
 	}
-	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts || b.Board != "" || b.Layer != "" ||
+	launches := b.Effect.Kind == behaviour.Launches
+	if b.Level != behaviour.Hotkey || b.Effect.Kind != behaviour.Acts && !launches || b.Board != "" || b.Layer != "" ||
 		len(b.Then) > 0 ||
 		len(b.Apps) > 0 {
 		return mechanism.Offer{}
 	}
 	for _, u := range desktop.Stock(m) {
 		switch {
-		case u.Name != b.Effect.Action || !u.Chord.Overlaps(b.Chord):
+		case launches && !u.IsLaunch(b.Effect.Launch), !launches && u.Name != b.Effect.Action,
+			!u.Chord.Overlaps(b.Chord):
 		case u.But != "":
 			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.StockBut.Of(u.But)}
 		default:

@@ -34,6 +34,12 @@ func TestTake(t *testing.T) {
 		{mapping.Windows, "", sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Near, "terminals do something else"},
 		{mapping.Windows, "", sample.Act(0, "AudioVolumeUp", "volume-up"), mechanism.Exact, ""},
 		{mapping.Windows, "", sample.Act(keys.Meta, "KeyU", "suspend"), mechanism.None, ""},
+		{mapping.Windows, "", runs(keys.Meta, "KeyE", "explorer.exe"), mechanism.Exact, ""},
+		{mapping.Windows, "", runs(keys.Ctrl|keys.Shift, "Escape", "Taskmgr"), mechanism.Exact, ""},
+		{mapping.Windows, "", runs(keys.Meta, "KeyE", "explorer.exe", `C:\Tide`), mechanism.None, ""},
+		{mapping.Windows, "", runs(keys.Meta, "KeyI", "explorer.exe"), mechanism.None, ""},
+		{mapping.Windows, "", sample.Launch(keys.Meta, "KeyI", behaviour.Launch{Open: "ms-settings:"}), mechanism.Exact, ""},
+		{mapping.MacOS, "", runs(keys.Meta, "KeyE", "explorer.exe"), mechanism.None, ""},
 		{mapping.MacOS, "", sample.Act(keys.Meta, "KeyC", "copy"), mechanism.Exact, ""},
 		{mapping.MacOS, "", sample.Act(keys.Hyper, "KeyC", "copy"), mechanism.None, ""},
 		{mapping.ChromeOS, "", sample.Act(keys.Meta|keys.Shift, "Digit3", "workspace-3"), mechanism.Exact, ""},
@@ -46,6 +52,10 @@ func TestTake(t *testing.T) {
 		assert.Equal(t, c.verdict, got.Verdict, "%s: %s", c.system, c.binding)
 		assert.Contains(t, got.Why.String(), c.why)
 	}
+}
+
+func runs(mods keys.Mods, code string, words ...string) mechanism.Binding {
+	return sample.Launch(mods, code, behaviour.Launch{Command: words})
 }
 
 // What is taken needs no file, and is what the machine does by itself.

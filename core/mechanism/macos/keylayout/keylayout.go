@@ -136,6 +136,8 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 			return &plan{in: alone, next: e.Layer}, why.And(reason.MacLayerIsDead.Of()...)
 		case is == intent.CapsState && (b.Layer == "" || b.Layer == e.Layer):
 			return &plan{}, why.And(reason.MacLayerIsCaps.Of()...)
+		case e.How == "once" && e.Kind == behaviour.Layers && !types(b.Chord.Key):
+			return nil, reason.OnceKeyTypes.Of(b.Chord.Key)
 		}
 		return nil, nil
 	}

@@ -124,6 +124,8 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		case is == intent.DeadState && has(m, on.Key):
 			return &plan{in: []state{plain, shifted}, next: e.Layer},
 				why.And(reason.WindowsLayerCharacters.Of()...).And(reason.WindowsDeadAlone.Of()...)
+		case e.How == "once" && !types(b.Chord.Key):
+			return nil, reason.OnceKeyTypes.Of(b.Chord.Key)
 		}
 		return nil, nil
 	}

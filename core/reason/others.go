@@ -58,6 +58,13 @@ var (
 		"windows-dead-alike", `{key} types "{character}" too, and a dead key goes by what the next key types`,
 		"kbd.h: DEADKEY",
 	)
+	LayoutKeepsScanCode = system(
+		"layout-keeps-scan-code", "programs that look at scan codes (games, remote desktops) still see the old key", "kbd.h",
+	)
+	PauseHoldsNothing = system(
+		"pause-holds-nothing", "a board sends Pause as pressed and let go at once, so it cannot be held as {key}",
+		"USB HID to PS/2 Scan Code Translation Table",
+	)
 	WindowsNoAltGr = system(
 		"windows-no-alt-gr", "the right Alt key is Alt under layout {layout}, which has no AltGr", "kbd.h: KLLF_ALTGR",
 	)

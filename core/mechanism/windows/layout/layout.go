@@ -71,6 +71,7 @@ type plan struct {
 	as    keys.Key // as this key, instead
 	next  string   // the one-shot layer that it begins, instead
 	holds bool     // it is the layer's own modifier, instead
+	key   bool     // it is the key as, or none, whatever is held, instead
 	// composes: it begins the mapping's abbreviations, instead; word is one, which gives the text.
 	composes bool
 	word     string
@@ -84,6 +85,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	p, why := placed(m, b)
 	if b.Level == behaviour.Typing {
 		p, why = abbreviation(m, b)
+	}
+	if p == nil && why == nil {
+		p, why = ofPause(m, b)
 	}
 	switch {
 	case p == nil && why != nil:

@@ -63,11 +63,12 @@ var (
 // maker makes the tables of a layout with what landed in it.
 type maker struct {
 	*library.Library
-	layout *keys.Layout
-	m      *mechanism.Machine
-	rows   map[keys.Key]*library.Row
-	words  map[string]string // abbreviations behind the Compose key, and what they give
-	begun  []string          // what they begin with, "" first
+	standard *library.Library // the virtual keys that keys have by themselves
+	layout   *keys.Layout
+	m        *mechanism.Machine
+	rows     map[keys.Key]*library.Row
+	words    map[string]string // abbreviations behind the Compose key, and what they give
+	begun    []string          // what they begin with, "" first
 }
 
 func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *library.Library {
@@ -78,7 +79,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 				{VK: layerVK(l), Bit: library.KanaBit},
 			},
 			Columns: columns, Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: l.TypesWith(keys.AltGr),
-			E0: slices.Clone(prefixed), E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
+			E0: slices.Clone(prefixed), E1: pauseAlone(),
 		},
 		layout: l, m: m, rows: map[keys.Key]*library.Row{}, words: map[string]string{}, begun: []string{""},
 	}
@@ -93,6 +94,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 	slices.Sort(t.begun)
 	t.begun = slices.Compact(t.begun)
 	t.scancodes()
+	t.standard = &library.Library{Scancodes: slices.Clone(t.Scancodes), E0: slices.Clone(t.E0), E1: pauseAlone()}
 	for _, k := range keys.All() {
 		if vk, ok := l.VirtualCode(k); ok && types(k) {
 			t.rows[k] = t.row(k, vk)
@@ -171,6 +173,10 @@ func (t *maker) put(b mechanism.Taken) {
 	p, k := b.Plan.(plan), b.Chord.Key
 	if p.word != "" {
 		return // the dead keys' table has it
+	}
+	if p.key {
+		t.exchange(k, p.as)
+		return
 	}
 	if p.holds {
 		code, _ := k.Scancode()

@@ -292,6 +292,15 @@ layer "tide1" {
   keys { Digit3 = "IntlYen" }
 }
 `,
+		"Pause and a key that types, exchanged": `machine "lab" {
+  system         = "windows"
+  layouts        = ["us"]
+  rights         = "admin"
+  layout_library = true
+}
+swap "Pause" "Digit1" {}
+remap "Numpad5" { to = "Pause" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -12,7 +12,7 @@ import (
 )
 
 // Pause has a scan code of three bytes, which the scancode map cannot have. A layout gives it any virtual key, and its
-// own to any other key. The board sends it as pressed and let go at once, so it holds nothing.
+// own to any other key; of keys that type we leave both, since layers would have to know of it. The board sends it as pressed and let go at once, so it holds nothing.
 const pauseCode, pauseVK = 0x1D, 0x13
 
 func isPause(k keys.Key) bool { return k != keys.None && k.String() == "Pause" }
@@ -30,13 +30,16 @@ func ofPause(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		to = keys.None
 	case isPause(k) && becomes && m.IsModifier(to) && !strings.HasSuffix(to.String(), "Lock"):
 		return nil, reason.PauseHoldsNothing.Of(to)
-	case isPause(k) && becomes && entry(standard, to) != nil:
-	case becomes && isPause(to) && !types(k) && !m.IsModifier(k) && entry(standard, k) != nil:
+	case isPause(k) && becomes && silent(to) && entry(standard, to) != nil:
+	case becomes && isPause(to) && silent(k) && !m.IsModifier(k) && entry(standard, k) != nil:
 	default:
 		return nil, nil
 	}
 	return &plan{key: true, as: to}, beside(m).And(reason.LayoutKeepsScanCode.Of()...)
 }
+
+// silent says whether a key types nothing, whatever is held or on.
+func silent(k keys.Key) bool { return !types(k) && k.Section() != keys.Numpad }
 
 func pauseAlone() []library.Prefixed { return []library.Prefixed{{Code: pauseCode, VK: pauseVK}} }
 

@@ -301,6 +301,45 @@ layer "tide1" {
 swap "Pause" "Digit1" {}
 remap "Numpad5" { to = "Pause" }
 `,
+		"Hyper in layouts of our own": `machine "lab" {
+  system         = "windows"
+  layouts        = ["de", "us"]
+  rights         = "admin"
+  layout_library = true
+}
+machine "office" {
+  system         = "windows"
+  layouts        = ["pl"]
+  rights         = "admin"
+  layout_library = true
+}
+hyper "CapsLock" {}
+launch "Hyper+e" { run = "xterm" }
+layer "tide0" {
+  while = "F12"
+  keys { KeyE = { text = "x" } }
+}
+layer "tide1" {
+  once = "KeyY"
+  keys { KeyA = { text = "x" } }
+}
+`,
+		"CapsLock on a key, where an option has a shift key give it": `machine "mess" {
+  system  = "linux"
+  desktop = "gnome"
+  session = "wayland"
+  rights  = "user"
+  options = ["shift:rshift_both_capslock_cancel", "grp:caps_toggle"]
+}
+machine "vessel" {
+  system  = "linux"
+  desktop = "sway"
+  rights  = "user"
+  options = ["shift:rshift_both_capslock_cancel", "caps:escape"]
+}
+remap "KeyQ" { to = "CapsLock" }
+remap "Digit1" { to = "ShiftRight" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

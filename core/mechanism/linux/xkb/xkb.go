@@ -164,8 +164,14 @@ func leavesOpen(m *mechanism.Machine, from, to keys.Key) bool {
 	return false
 }
 
-// alike says whether another key gives the same modifier's keysym as a key does.
+// alike says whether another key gives the same modifier's keysym as a key does, or two would that give Caps_Lock beside
+// something else, as an option has a shift key.
 func alike(m *mechanism.Machine, k keys.Key) (sym string, two bool) {
+	for g := range m.Layouts {
+		if s, ok := m.Symbols(g, k); ok && slices.Index(s.Level, "Caps_Lock") > 0 {
+			return "Caps_Lock", true
+		}
+	}
 	s, ok := m.Layouts[0].Symbols(k)
 	if !ok || len(m.Options) == 0 || keys.RealModifier(s.Level[0]) == "" {
 		return "", false

@@ -299,7 +299,7 @@ func (a *auditor) types(c keys.Chord) (rune, bool) {
 	rest := c.Mods &^ (keys.Shift | keys.ShiftLeft | keys.ShiftRight | keys.AltGr)
 	// Windows cannot tell Ctrl+Alt from AltGr, and a Mac types with Option.
 	switch {
-	case a.b.Machine.System == machine.Windows && rest == keys.Ctrl|keys.Alt,
+	case a.b.Machine.System == machine.Windows && rest == keys.Ctrl|keys.Alt && !a.b.Machine.OwnAltGr,
 		a.b.Machine.System == machine.MacOS && rest == keys.Alt:
 		altgr, rest = true, 0
 	}

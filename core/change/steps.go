@@ -193,10 +193,13 @@ var pattern = strings.NewReplacer(
 	`\^`,
 )
 
-// spoken is a call as a line of shell.
+// spoken is a call as a line of shell, or of Windows' command interpreter, which an administrator opens as such.
 func spoken(sudo string, words []string) []string {
 	if words == nil {
 		return nil
+	}
+	if words[0] == "cmd" {
+		return []string{strings.Join(words, " ")}
 	}
 	if words[0] == "sh" && words[1] == "-c" {
 		if sudo != "" {

@@ -31,6 +31,9 @@ type Machine struct {
 	// LayoutForAll: what lands in the layout is for every user of the machine. A layout
 	// is one piece, so all of it is or nothing.
 	LayoutForAll bool
+	// OwnAltGr: a Hyper key is Ctrl and Alt together by a layout of ours on Windows, where the right Alt has a modifier
+	// of its own for what it types.
+	OwnAltGr bool
 	// Assumed are layouts of which XKB's characters are taken for those of the system, which are
 	// not known.
 	Assumed []string
@@ -389,13 +392,16 @@ func (r *resolver) findHyper(here []placed) {
 	case !r.WantsHyper:
 	case r.Machine.System == machine.MacOS:
 		r.useGlobe(here)
-	case r.Machine.HasAltGr() && (stands == 0 || stands == keys.Ctrl|keys.Alt):
-		r.useAltGr(here)
+	case r.Machine.System == machine.Windows && (stands == 0 || stands == keys.Ctrl|keys.Alt):
+		r.Machine.OwnAltGr = r.Machine.LayoutLibrary
+		if r.Machine.OwnAltGr = r.Machine.OwnAltGr && r.useAltGr(here); !r.Machine.OwnAltGr && r.Machine.HasAltGr() {
+			r.useAltGr(here)
+		}
 	}
 }
 
-// useAltGr makes Hyper of AltGr, which is Ctrl and Alt together to Windows, where a key can be that.
-func (r *resolver) useAltGr(here []placed) {
+// useAltGr makes Hyper of AltGr, which is Ctrl and Alt together to Windows, where a key can be that, and says whether.
+func (r *resolver) useAltGr(here []placed) bool {
 	was := r.Intent
 	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.SeveralModifiers, keys.Ctrl|keys.Alt, true
 	for _, p := range here {
@@ -408,10 +414,11 @@ func (r *resolver) useAltGr(here []placed) {
 					behaviour.Effect{Kind: behaviour.Modifier, Mods: r.HyperMods},
 				).Binding,
 			) {
-			return
+			return true
 		}
 	}
 	r.Machine.Hyper, r.HyperMods, r.HasHyper = machine.NoHyper, was.HyperMods, was.HasHyper
+	return false
 }
 
 // HasAltGr says whether a Windows machine's first layout has AltGr: it types something by it.

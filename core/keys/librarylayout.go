@@ -14,6 +14,7 @@ type LibraryLayout struct {
 	dead  map[[2]uint16]library.Dead
 	codes map[Key]uint16
 	bits  map[byte]byte
+	third byte // the modifier of its own that the right Alt is, 0 where it is AltGr or Alt
 }
 
 // NewLibraryLayout makes a layout of a library's tables.
@@ -51,14 +52,20 @@ func NewLibraryLayout(of *library.Library) *LibraryLayout {
 		case code < len(of.Scancodes) && of.Scancodes[code]&0xFF != library.None:
 			l.codes[k] = of.Scancodes[code]
 		}
+		if b := l.bits[byte(l.codes[k])]; k.String() == "AltRight" && b&^ordinary != 0 {
+			l.third = b
+		}
 	}
 	return l
 }
 
-// Modifier is the key that is a modifier of the layout's own: none that Windows has.
+// ordinary are the bits of Shift, Ctrl and Alt.
+const ordinary = library.ShiftBit | library.CtrlBit | library.AltBit
+
+// Modifier is the key that is a modifier of the layout's own, none that Windows has, but for the right Alt.
 func (l *LibraryLayout) Modifier() Key {
 	for _, k := range All() {
-		if vk, ok := l.codes[k]; ok && l.bits[byte(vk)]&^7 != 0 {
+		if vk, ok := l.codes[k]; ok && k.String() != "AltRight" && l.bits[byte(vk)]&^ordinary != 0 {
 			return k
 		}
 	}
@@ -98,10 +105,13 @@ func (l *LibraryLayout) Type(s TypeState, k Key, held Mods) (string, TypeState) 
 	if held&shifts != 0 {
 		bits |= library.ShiftBit
 	}
-	if held.Has(AltGr) {
-		if !l.AltGr {
-			return "", s
-		}
+	switch {
+	case !held.Has(AltGr):
+	case l.third != 0:
+		bits |= l.third
+	case !l.AltGr:
+		return "", s
+	default:
 		bits |= library.CtrlBit | library.AltBit
 	}
 	if s.Layer {

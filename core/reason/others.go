@@ -68,6 +68,11 @@ var (
 	WindowsNoAltGr = system(
 		"windows-no-alt-gr", "the right Alt key is Alt under layout {layout}, which has no AltGr", "kbd.h: KLLF_ALTGR",
 	)
+	WindowsOwnAltGr = system(
+		"windows-own-alt-gr",
+		"it is Ctrl and Alt together; the right Alt types as before, by a modifier of its own, and Ctrl+Alt types nothing",
+		"kbd.h: KLLF_ALTGR, MODIFIERS",
+	)
 	WindowsAltGrHyper = system(
 		"windows-alt-gr-hyper",
 		"it is AltGr, which is Ctrl and Alt together; so the right Alt sets off the same hotkeys",

@@ -72,6 +72,7 @@ type plan struct {
 	next  string   // the one-shot layer that it begins, instead
 	holds bool     // it is the layer's own modifier, instead
 	key   bool     // it is the key as, or none, whatever is held, instead
+	hyper bool     // it is Ctrl and Alt together, instead
 	// composes: it begins the mapping's abbreviations, instead; word is one, which gives the text.
 	composes bool
 	word     string
@@ -88,6 +89,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	if p == nil && why == nil {
 		p, why = ofPause(m, b)
+	}
+	if p == nil && why == nil {
+		p, why = ofHyper(m, b)
 	}
 	switch {
 	case p == nil && why != nil:

@@ -207,6 +207,30 @@ func TestPause(t *testing.T) {
 	}
 }
 
+// A Hyper key is Ctrl and Alt together, and what the right Alt leads to stays, where it leads to anything.
+func TestHyper(t *testing.T) {
+	hyper := sample.Modifier("CapsLock", keys.Ctrl|keys.Alt)
+	for name, altGr := range map[string]string{"de": "€", "fr": "€", "us": ""} {
+		m := lab(name)
+		m.OwnAltGr = true
+		list := append([]mechanism.Binding{hyper}, switches...)
+		behaviour.Sort(list)
+		l, files := written(t, m, list)
+		assert.Equal(t, altGr, sample.Typed(l, "AltGr+KeyE"), name)
+		assert.True(t, l.AltGr)
+		for _, bits := range []int{library.CtrlBit | library.AltBit, library.CtrlBit | library.AltBit | library.ShiftBit} {
+			assert.True(t, name == "us" || l.Columns[bits] == library.NoColumn, "Ctrl+Alt types under %s", name)
+		}
+		got, err := (layout.Mechanism{}).Read(m, files)
+		require.NoError(t, err)
+		assert.Empty(t, behaviour.Compare(list, got), name)
+	}
+	pl := lab("pl")
+	pl.OwnAltGr = true
+	assert.Equal(t, mechanism.None, (layout.Mechanism{}).Take(pl, hyper).Verdict, "CapsLock makes capitals with AltGr there")
+	assert.Equal(t, mechanism.None, (layout.Mechanism{}).Take(lab("de"), hyper).Verdict)
+}
+
 func TestTake(t *testing.T) {
 	chord := types("", "KeyP", "±")
 	chord.Level, chord.Chord.Mods = behaviour.Hotkey, keys.AltGr

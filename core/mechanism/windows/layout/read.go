@@ -125,7 +125,7 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 	} else if layered = false; holder != keys.None {
 		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Other, Words: "is a modifier of the layout's own"})
 	}
-	list = append(list, l.exchanged(holder)...)
+	list = append(append(list, l.exchanged(holder)...), l.hypers()...)
 	none := keys.TypeState{}
 	for _, k := range writes() {
 		if k == holder {

@@ -110,6 +110,9 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 	}
 	t.others()
 	t.dead(list)
+	if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Plan.(plan).hyper }) {
+		t.partAltGr()
+	}
 	return t.Library
 }
 
@@ -173,6 +176,10 @@ func (t *maker) put(b mechanism.Taken) {
 	p, k := b.Plan.(plan), b.Chord.Key
 	if p.word != "" {
 		return // the dead keys' table has it
+	}
+	if p.hyper {
+		*entry(t.Library, k) = rightAlt
+		return
 	}
 	if p.key {
 		t.exchange(k, p.as)

@@ -74,11 +74,10 @@ func changesOf(
 			Unsays: "As an administrator, delete it; while it is loaded that is refused: sign out and in first.",
 		},
 		Do: []string{
-			"sh",
-			"-c",
-			`cmd /c copy /y "%ProgramData%\Leitstand\` + name + `\%PROCESSOR_ARCHITECTURE%.dll" "` + in + `"`,
+			"cmd", "/c",
+			`copy /y "%ProgramData%\Leitstand\` + name + `\%PROCESSOR_ARCHITECTURE%.dll" "` + in + `"`,
 		},
-		Undo:   []string{"sh", "-c", `cmd /c del "` + in + `"`},
+		Undo:   []string{"cmd", "/c", `del "` + in + `"`},
 		InTurn: true,
 	})
 	key := `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\` + fmt.Sprintf(

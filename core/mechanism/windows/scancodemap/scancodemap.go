@@ -79,6 +79,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
+		if m.OwnAltGr {
+			return mechanism.Offer{} // which the layout has
+		}
 		if b.Effect.Mods != keys.Ctrl|keys.Alt || !m.HasAltGr() {
 			return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.WindowsNoHyper.Of()}
 		}

@@ -91,7 +91,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.LinkArgumentsLong.Of(mostArguments)}
 	}
 	why = reason.LinkMayRaise.Of().And(reason.LinkDelay.Of()...)
-	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok {
+	if char, ok := altGrCharacter(m.Layouts[0], b.Chord); ok && !m.OwnAltGr {
 		why = why.And(reason.LinkAltGr.Of(string(char))...)
 	}
 	if c.console {

@@ -1,0 +1,80 @@
+package layout
+
+import (
+	"slices"
+	"strings"
+
+	"leitstand/core/behaviour"
+	"leitstand/core/keys"
+	"leitstand/core/keys/library"
+	"leitstand/core/mechanism"
+	"leitstand/core/reason"
+)
+
+// A Hyper key is the right Alt to Windows, which is Ctrl and Alt together under a layout that says so. The right Alt itself
+// then leads to its characters by a modifier of the layout's own, or is the left one where it has none. (kbd.h:
+// KLLF_ALTGR, KBDEXT; VK_RMENU, VK_LMENU; winuser.h has nothing at 0x97)
+const (
+	rightAlt   = 0x1A5
+	leftAlt    = 0x1A4
+	thirdVK    = 0x97
+	thirdBit   = 0x10
+	partsAltGr = "AltRight"
+)
+
+// ofHyper is a key that is Ctrl and Alt together; nil for others.
+func ofHyper(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
+	e := b.Effect
+	if !m.OwnAltGr || b.Level != behaviour.Position || b.Layer != "" || e.Kind != behaviour.Modifier ||
+		e.Mods != keys.Ctrl|keys.Alt {
+		return nil, nil
+	}
+	standard := &library.Library{E0: slices.Clone(prefixed)}
+	(&maker{Library: standard, layout: m.Layouts[0]}).scancodes()
+	if !silent(b.Chord.Key) || b.Chord.Key.String() == partsAltGr || entry(standard, b.Chord.Key) == nil ||
+		slices.ContainsFunc(m.Layouts, capitalsByAltGr) {
+		return nil, nil
+	}
+	return &plan{hyper: true}, beside(m).And(reason.WindowsOwnAltGr.Of()...).And(reason.LayoutKeepsScanCode.Of()...)
+}
+
+// capitalsByAltGr says whether CapsLock makes capitals of what a layout types by AltGr. A modifier of our own has none.
+func capitalsByAltGr(l *keys.Layout) bool {
+	return slices.ContainsFunc(keys.All(), func(k keys.Key) bool {
+		s, ok := l.Symbols(k)
+		return ok && types(k) && len(s.Level) > 2 && strings.Contains(s.Type, "ALPHABETIC") && !strings.Contains(s.Type, "SEMI")
+	})
+}
+
+// partAltGr parts the right Alt from Ctrl and Alt together.
+func (t *maker) partAltGr() {
+	alt := entry(t.Library, right())
+	if *alt = leftAlt; t.AltGr {
+		*alt = 0x100 | thirdVK
+		t.Modifiers = append(t.Modifiers, library.Modifier{VK: thirdVK, Bit: thirdBit})
+		t.Columns = slices.Concat(t.Columns, slices.Repeat([]byte{library.NoColumn}, thirdBit+2-len(t.Columns)))
+		for _, shift := range []int{0, library.ShiftBit} {
+			const both = library.CtrlBit | library.AltBit
+			t.Columns[thirdBit|shift], t.Columns[both|shift] = t.Columns[both|shift], library.NoColumn
+		}
+	}
+	t.AltGr = true
+}
+
+func right() keys.Key {
+	k, _ := keys.ByCode(partsAltGr)
+	return k
+}
+
+// hypers are the keys that are Ctrl and Alt together.
+func (l *Layout) hypers() (list []mechanism.Binding) {
+	for _, k := range keys.All() {
+		if at := entry(l.Library, k); at != nil && *at == rightAlt && l.AltGr && k != right() {
+			list = append(list, mechanism.Binding{
+				Level: behaviour.Position, Chord: keys.Chord{Key: k},
+				Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl | keys.Alt},
+			})
+		}
+	}
+	return list
+}

@@ -314,6 +314,7 @@ machine "office" {
   layout_library = true
 }
 hyper "CapsLock" {}
+hyper "F6" {}
 launch "Hyper+e" { run = "xterm" }
 layer "tide0" {
   while = "F12"
@@ -321,7 +322,10 @@ layer "tide0" {
 }
 layer "tide1" {
   once = "KeyY"
-  keys { KeyA = { text = "x" } }
+  keys {
+    KeyA  = { text = "x" }
+    Space = "KeyJ"
+  }
 }
 `,
 		"CapsLock on a key, where an option has a shift key give it": `machine "mess" {

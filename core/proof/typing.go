@@ -46,8 +46,8 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 		return t.bare(s, k, held)
 	}
 	at := keys.Chord{Key: k}
-	if l, ok := t.at(behaviour.Place{Chord: at}); ok && l.Binding.Effect.Kind == behaviour.Layers &&
-		l.Binding.Effect.How == "while" {
+	if l, ok := t.at(behaviour.Place{Chord: at}); ok && (l.Binding.Effect.Kind == behaviour.Modifier ||
+		l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "while") {
 		return "", s // with whatever else is held
 	}
 	before, waits := s, s.Waits

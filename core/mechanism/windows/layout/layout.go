@@ -240,7 +240,7 @@ func (p *plan) gives(m *mechanism.Machine, b mechanism.Binding) (why reason.List
 				return reason.LayoutKeyTypesNothing.Of(e.Key, l.Name), false
 			}
 		}
-		if p.as = e.Key; p.waits != "" && !typesOne(m, e.Key) {
+		if p.as = e.Key; p.waits != "" && (!typesOne(m, e.Key) || shiftIsNothing(m, b.Chord.Key)) {
 			return nil, false
 		}
 	default:
@@ -275,6 +275,16 @@ func withoutAltGr(m *mechanism.Machine) *keys.Layout {
 		return nil
 	}
 	return m.Layouts[at]
+}
+
+// shiftIsNothing says whether a key types the same with Shift, under any layout of the machine: a dead key before it then
+// cannot tell the two apart.
+func shiftIsNothing(m *mechanism.Machine, k keys.Key) bool {
+	return slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		one, _ := l.Type(keys.TypeState{}, k, 0)
+		two, _ := l.Type(keys.TypeState{}, k, keys.Shift)
+		return one == two
+	})
 }
 
 // typesOne says whether a key types a character by itself and with Shift, under every layout of the machine.

@@ -33,6 +33,11 @@ func anyLibrary(t *rapid.T) *library.Library {
 			{Code: 0x38, VK: 0x1A5},
 		}, E1: []library.Prefixed{{Code: 0x1D, VK: 0x13}},
 	}
+	if rapid.Bool().Draw(t, "a second modifier of its own") {
+		l.Modifiers = append(l.Modifiers, library.Modifier{VK: 0x97, Bit: 0x10})
+		l.Columns = append(l.Columns, bytes.Repeat([]byte{library.NoColumn}, 0x12-len(l.Columns))...)
+		l.Columns[0x10], l.Columns[0x11] = 3, 4
+	}
 	for range rapid.IntRange(1, 0x7F).Draw(t, "scan codes") {
 		l.Scancodes = append(l.Scancodes, rapid.Uint16Range(0, 0xFFF).Draw(t, "virtual key"))
 	}

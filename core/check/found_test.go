@@ -300,6 +300,13 @@ layer "tide1" {
 }
 swap "Pause" "Digit1" {}
 remap "Numpad5" { to = "Pause" }
+layer "tide0" {
+  once = "KeyC"
+  keys { KeyB = { text = "x" } }
+}
+on "lab" {
+  remap "Pause" { to = "F7" }
+}
 `,
 		"Hyper in layouts of our own": `machine "lab" {
   system         = "windows"

@@ -149,7 +149,11 @@ func (t meantLayout) does(l *land.Landing, before, s keys.TypeState, held keys.M
 	}
 	switch e.Kind {
 	case behaviour.Becomes:
-		return t.bare(s, e.Key, held)
+		text, next := t.bare(s, e.Key, held)
+		if text == "" && next.Accents == "" && t.m.System == machine.Windows {
+			return "", before
+		}
+		return text, next
 	case behaviour.Composes:
 		text, next := t.Finish(s, "")
 		next.Waits = composing

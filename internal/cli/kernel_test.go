@@ -53,7 +53,7 @@ func TestOnAKernel(t *testing.T) {
 		run+"status"+tell, run+"install -f other.hcl --yes"+tell)
 	assert.Regexp(
 		t,
-		`(?s)0 places are written, and read back here.*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
+		`(?s)0 places are written\..*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
 			`1 place is read back here, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`,
 		k.Said(),
 	)

@@ -132,7 +132,9 @@ func TestTrialInPlasmaIsTakenBackWithoutItsSession(t *testing.T) {
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
 	s := realtest.PlasmaSession(t, home, env, home, "")
-	d := &desk{t: t, machine: &live.Machine{Home: home, Env: s.Env()}, recording: recording, head: machine("plasma", "wayland")}
+	d := &desk{
+		t: t, machine: &live.Machine{Home: home, Env: s.Env()}, recording: recording, head: machine("plasma", "wayland"),
+	}
 	chords := func(m *live.Machine) (list []change.Value) {
 		for _, name := range []string{"Window Close", "Window Quick Tile Left"} {
 			v, err := m.Get(change.Keeper, "[kwin]"+name)

@@ -178,10 +178,13 @@ func (p *Printer) Installed(said report.Installation) {
 	case "paused":
 		p.print("%s is paused, until `leitstand resume`.\n", machine)
 	case "installed":
+		back := ", and read back here"
+		if written(said) == said.Administrator {
+			back = ""
+		}
 		p.print(
-			"%s is installed: %s.\n",
-			machine,
-			Plural(written(said)-said.Administrator, "place is written, and read back here", "places are written, and read back here"),
+			"%s is installed: %s%s.\n",
+			machine, Plural(written(said)-said.Administrator, "place is written", "places are written"), back,
 		)
 	case "on-trial":
 		p.paragraph("", "%s is on trial until %s: `leitstand keep` keeps it; else it is put back.", machine,

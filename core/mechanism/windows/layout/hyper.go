@@ -15,11 +15,10 @@ import (
 // then leads to its characters by a modifier of the layout's own, or is the left one where it has none. (kbd.h:
 // KLLF_ALTGR, KBDEXT; VK_RMENU, VK_LMENU; winuser.h has nothing at 0x97)
 const (
-	rightAlt   = 0x1A5
-	leftAlt    = 0x1A4
-	thirdVK    = 0x97
-	thirdBit   = 0x10
-	partsAltGr = "AltRight"
+	rightAlt = 0x1A5
+	leftAlt  = 0x1A4
+	thirdVK  = 0x97
+	thirdBit = 0x10
 )
 
 // ofHyper is a key that is Ctrl and Alt together; nil for others.
@@ -29,9 +28,8 @@ func ofHyper(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		e.Mods != keys.Ctrl|keys.Alt {
 		return nil, nil
 	}
-	standard := &library.Library{E0: slices.Clone(prefixed)}
-	(&maker{Library: standard, layout: m.Layouts[0]}).scancodes()
-	if !silent(b.Chord.Key) || b.Chord.Key.String() == partsAltGr || entry(standard, b.Chord.Key) == nil ||
+	k := b.Chord.Key
+	if !silent(k) || isPause(k) || k == right() || entry(standardOf(m.Layouts[0]), k) == nil ||
 		slices.ContainsFunc(m.Layouts, capitalsByAltGr) {
 		return nil, nil
 	}
@@ -62,7 +60,7 @@ func (t *maker) partAltGr() {
 }
 
 func right() keys.Key {
-	k, _ := keys.ByCode(partsAltGr)
+	k, _ := keys.ByCode("AltRight")
 	return k
 }
 

@@ -252,8 +252,10 @@ func TestTake(t *testing.T) {
 		{m, types("marks", "Equal", "x"), "none: Equal types no character that a dead key could stand before"},
 		{m, types("signs", "KeyE", "\uf001"), "none: what a layout types is text, no control characters"},
 		{lab("gr"), types("signs", "KeyE", "→"), "none: not written yet: what keys type under layout gr of this system"},
-		{m, sample.Becomes("Pause", "ShiftLeft"), "none: a board sends Pause as pressed and let go at once, so it cannot be held as ShiftLeft"},
-		{m, sample.Becomes("KeyA", "Pause"), "none: "}, {m, sample.Becomes("Pause", "KeyA"), "none: "}, {m, sample.Becomes("CapsLock", "Escape"), "none: "},
+		{m, sample.Becomes("Pause", "ShiftLeft"), "none: a board sends Pause as pressed and let go at once, so it cannot " +
+			"be held as ShiftLeft"},
+		{m, sample.Becomes("KeyA", "Pause"), "none: "}, {m, sample.Becomes("Pause", "KeyA"), "none: "},
+		{m, sample.Becomes("CapsLock", "Escape"), "none: "},
 		{m, types("other", "KeyE", "→"), "none: "}, {m, types("signs", "F7", "→"), "none: "},
 	} {
 		o := (layout.Mechanism{}).Take(c.m, c.b)

@@ -12,7 +12,8 @@ import (
 )
 
 // Pause has a scan code of three bytes, which the scancode map cannot have. A layout gives it any virtual key, and its
-// own to any other key; of keys that type we leave both, since layers would have to know of it. The board sends it as pressed and let go at once, so it holds nothing.
+// own to any other key; of keys that type we leave both, since layers would have to know of it. A board sends it as
+// pressed and let go at once, so it holds nothing.
 const pauseCode, pauseVK = 0x1D, 0x13
 
 func isPause(k keys.Key) bool { return k != keys.None && k.String() == "Pause" }
@@ -23,8 +24,7 @@ func ofPause(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	if b.Level != behaviour.Position || b.Layer != "" || !isPause(k) && !isPause(to) {
 		return nil, nil
 	}
-	standard := &library.Library{E0: slices.Clone(prefixed), E1: pauseAlone()}
-	(&maker{Library: standard, layout: m.Layouts[0]}).scancodes()
+	standard := standardOf(m.Layouts[0])
 	switch becomes := b.Effect.Kind == behaviour.Becomes; {
 	case isPause(k) && b.Effect.Kind == behaviour.Nothing:
 		to = keys.None
@@ -78,8 +78,7 @@ func (t *maker) exchange(k, to keys.Key) {
 
 // exchanged are the keys that have the virtual key of another one, for Pause, or that of Pause.
 func (l *Layout) exchanged(holder keys.Key) (list []mechanism.Binding) {
-	standard := &library.Library{E0: slices.Clone(prefixed), E1: pauseAlone()}
-	(&maker{Library: standard, layout: l.Base}).scancodes()
+	standard := standardOf(l.Base)
 	for _, k := range keys.All() {
 		was, is := entry(standard, k), entry(l.Library, k)
 		if was == nil || is == nil || *was == *is || types(k) || k == holder || !isPause(k) && *is != pauseVK {

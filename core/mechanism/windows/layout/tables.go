@@ -94,7 +94,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 	slices.Sort(t.begun)
 	t.begun = slices.Compact(t.begun)
 	t.scancodes()
-	t.standard = &library.Library{Scancodes: slices.Clone(t.Scancodes), E0: slices.Clone(t.E0), E1: pauseAlone()}
+	t.standard = standardOf(l)
 	for _, k := range keys.All() {
 		if vk, ok := l.VirtualCode(k); ok && types(k) {
 			t.rows[k] = t.row(k, vk)
@@ -114,6 +114,13 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 		t.partAltGr()
 	}
 	return t.Library
+}
+
+// standardOf has the virtual keys that keys have by themselves under a layout.
+func standardOf(l *keys.Layout) *library.Library {
+	s := &library.Library{E0: slices.Clone(prefixed), E1: pauseAlone()}
+	(&maker{Library: s, layout: l}).scancodes()
+	return s
 }
 
 // scancodes gives each scan code its virtual key.

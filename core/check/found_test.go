@@ -308,6 +308,24 @@ on "lab" {
   remap "Pause" { to = "F7" }
 }
 `,
+		"a layer that the right Alt holds, and Hyper": `machine "lab" {
+  system         = "windows"
+  layouts        = ["gb"]
+  rights         = "admin"
+  layout_library = true
+}
+machine "office" {
+  system         = "windows"
+  layouts        = ["de"]
+  rights         = "admin"
+  layout_library = true
+}
+hyper "CapsLock" {}
+layer "tide0" {
+  while = "AltRight"
+  keys { KeyE = { text = "x" } }
+}
+`,
 		"Hyper in layouts of our own": `machine "lab" {
   system         = "windows"
   layouts        = ["de", "us"]

@@ -52,7 +52,7 @@ func NewLibraryLayout(of *library.Library) *LibraryLayout {
 		case code < len(of.Scancodes) && of.Scancodes[code]&0xFF != library.None:
 			l.codes[k] = of.Scancodes[code]
 		}
-		if b := l.bits[byte(l.codes[k])]; k.String() == "AltRight" && b&^ordinary != 0 {
+		if b := l.bits[byte(l.codes[k])]; k.String() == "AltRight" && b&^(ordinary|library.KanaBit) != 0 {
 			l.third = b
 		}
 	}
@@ -65,7 +65,7 @@ const ordinary = library.ShiftBit | library.CtrlBit | library.AltBit
 // Modifier is the key that is a modifier of the layout's own, none that Windows has, but for the right Alt.
 func (l *LibraryLayout) Modifier() Key {
 	for _, k := range All() {
-		if vk, ok := l.codes[k]; ok && k.String() != "AltRight" && l.bits[byte(vk)]&^ordinary != 0 {
+		if vk, ok := l.codes[k]; ok && l.bits[byte(vk)]&^ordinary != 0 && (l.third == 0 || k.String() != "AltRight") {
 			return k
 		}
 	}

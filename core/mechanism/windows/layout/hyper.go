@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/keys/library"
 	"leitstand/core/mechanism"
@@ -29,6 +30,9 @@ func ofHyper(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		return nil, nil
 	}
 	k := b.Chord.Key
+	if on, held := m.LayerOf(intent.BitState); held && on.Key == right() {
+		return nil, nil
+	}
 	if !silent(k) || isPause(k) || k == right() || entry(standardOf(m.Layouts[0]), k) == nil ||
 		slices.ContainsFunc(m.Layouts, capitalsByAltGr) {
 		return nil, nil

@@ -369,6 +369,21 @@ machine "vessel" {
 remap "KeyQ" { to = "CapsLock" }
 remap "Digit1" { to = "ShiftRight" }
 `,
+		"a key that an option has give nothing, kept as it is": `machine "mess" {
+  system  = "linux"
+  desktop = "gnome"
+  session = "wayland"
+  rights  = "user"
+  options = ["caps:none"]
+}
+remap "ControlRight" { to = "CapsLock" }
+remap "CapsLock" {
+  tap      = "Compose"
+  hold     = "Ctrl+Escape"
+  fallback = "CapsLock"
+}
+disable "ScrollLock" {}
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -131,7 +131,11 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		if sym, two := alike(m, b.Effect.Key); two {
 			return mechanism.Offer{Why: reason.FirstKeyIsModifier.Of(sym)}
 		}
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of()}
+		o := mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of()}
+		if b.Chord.Key == b.Effect.Key && isVoid(m, b.Effect.Key) {
+			o.Does = &behaviour.Effect{Kind: behaviour.Nothing} // which the key does by itself
+		}
+		return o
 	case behaviour.Nothing, behaviour.Composes:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Types:
@@ -139,6 +143,16 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	default: // the others are no layout's
 	}
 	return mechanism.Offer{}
+}
+
+// isVoid says whether a key gives nothing under any of the layouts, as an option has it.
+func isVoid(m *mechanism.Machine, k keys.Key) bool {
+	for g := range m.Layouts {
+		if s, ok := m.Symbols(g, k); !ok || !s.Equal(oneLevel("VoidSymbol")) {
+			return false
+		}
+	}
+	return true
 }
 
 // typesOne says how well a key types a text: a layout has a character for a key.

@@ -384,6 +384,30 @@ remap "CapsLock" {
 }
 disable "ScrollLock" {}
 `,
+		"a key of a layer that types what another one does": `machine "lab" {
+  system         = "windows"
+  layouts        = ["ru"]
+  rights         = "admin"
+  layout_library = true
+}
+machine "office" {
+  system         = "windows"
+  layouts        = ["us", "ru", "de"]
+  rights         = "admin"
+  layout_library = true
+}
+layer "tide0" {
+  once = "Digit0"
+  keys { Backquote = "IntlBackslash" }
+}
+layer "tide1" {
+  while = "F9"
+  keys {
+    KeyA = "IntlBackslash"
+    KeyB = "Backslash"
+  }
+}
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -115,9 +115,27 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		text, _ := m.Layouts[0].Type(keys.TypeState{}, p.as, 0)
 		if with, _ := m.Layouts[0].Type(keys.TypeState{}, p.as, keys.Shift); text != "" && text == with {
 			o.Does = &behaviour.Effect{Kind: behaviour.Types, Text: text}
+		} else if first, same := firstAlike(m, p.as); !same {
+			return mechanism.Offer{}
+		} else if first != p.as {
+			o.Does = &behaviour.Effect{Kind: behaviour.Becomes, Key: first}
 		}
 	}
 	return o
+}
+
+// firstAlike is the first key that types what a key does, by itself and with Shift: of such keys a layout has one only. Same
+// is false where that is another key under another of the machine's layouts.
+func firstAlike(m *mechanism.Machine, k keys.Key) (first keys.Key, same bool) {
+	for i, l := range m.Layouts {
+		own := pairOf(l, k)
+		at := slices.IndexFunc(writes(), func(o keys.Key) bool { return pairOf(l, o) == own })
+		if at < 0 || i > 0 && writes()[at] != first {
+			return keys.None, false
+		}
+		first = writes()[at]
+	}
+	return first, true
 }
 
 // placed is where a press is in a layout, nil where it is none of a layout's, and what differs there.

@@ -242,11 +242,15 @@ func text(t string) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Types, Text: t}
 }
 
+// pairOf is what a key types by itself and with Shift.
+func pairOf(l *keys.Layout, k keys.Key) [2]string {
+	return [2]string{typing(l, keys.TypeState{}, k, 0), typing(l, keys.TypeState{}, k, keys.Shift)}
+}
+
 // effect is what a key of a layer does: a text, or what another key types by itself.
 func (l *Layout) effect(is [2]string) behaviour.Effect {
 	for _, k := range writes() {
-		own := [2]string{typing(l.Base, keys.TypeState{}, k, 0), typing(l.Base, keys.TypeState{}, k, keys.Shift)}
-		if is[0] != is[1] && is == own {
+		if is[0] != is[1] && is == pairOf(l.Base, k) {
 			return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 		}
 	}

@@ -59,6 +59,20 @@ func NewLibraryLayout(of *library.Library) *LibraryLayout {
 	return l
 }
 
+// Virtual is the virtual key of a key with its flags; not ok where it has none.
+func (l *LibraryLayout) Virtual(k Key) (vk uint16, ok bool) {
+	if k.String() != "Pause" {
+		vk, ok = l.codes[k]
+		return vk, ok
+	}
+	for _, p := range l.E1 { // whose first byte is a prefix, and whose second this
+		if p.Code == 0x1D && p.VK != library.None {
+			return p.VK, true
+		}
+	}
+	return 0, false
+}
+
 // ordinary are the bits of Shift, Ctrl and Alt.
 const ordinary = library.ShiftBit | library.CtrlBit | library.AltBit
 

@@ -3,8 +3,11 @@ package live
 import (
 	"errors"
 	"fmt"
+	"io"
 	"strings"
 	"sync"
+	"syscall"
+	"time"
 
 	"github.com/godbus/dbus/v5"
 
@@ -31,12 +34,24 @@ func (m *Machine) connect() error {
 			m.bus.err = errors.New("there is no session bus here; run this in the desktop")
 			return
 		}
-		if m.bus.conn, m.bus.err = dbus.Connect(address); isOver(m.bus.err) && m.env("DBUS_SESSION_BUS_ADDRESS") != "" {
+		m.bus.conn, m.bus.err = dial(address)
+		if isOver(m.bus.err) && m.env("DBUS_SESSION_BUS_ADDRESS") != "" {
 			m.bus.err = fmt.Errorf("%w: %w", errOver, m.bus.err)
 			m.bus.kept = m.keptElsewhere()
 		}
 	})
 	return m.bus.err
+}
+
+// dial connects to a bus. One that is ending takes connections and drops them; a moment later nobody listens.
+func dial(address string) (conn *dbus.Conn, err error) {
+	for patience := time.Now().Add(ending); ; time.Sleep(ending / 20) {
+		conn, err = dbus.Connect(address)
+		dropped := errors.Is(err, syscall.ECONNRESET) || errors.Is(err, syscall.EPIPE) || errors.Is(err, io.EOF)
+		if !dropped || time.Now().After(patience) {
+			return conn, err
+		}
+	}
 }
 
 // object is an object of a program on the session's bus.

@@ -67,16 +67,3 @@ func right() keys.Key {
 	k, _ := keys.ByCode("AltRight")
 	return k
 }
-
-// hypers are the keys that are Ctrl and Alt together.
-func (l *Layout) hypers() (list []mechanism.Binding) {
-	for _, k := range keys.All() {
-		if at := entry(l.Library, k); at != nil && *at == rightAlt && l.AltGr && k != right() {
-			list = append(list, mechanism.Binding{
-				Level: behaviour.Position, Chord: keys.Chord{Key: k},
-				Effect: behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl | keys.Alt},
-			})
-		}
-	}
-	return list
-}

@@ -127,13 +127,26 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 // firstAlike is the first key that types what a key does, by itself and with Shift: of such keys a layout has one only. Same
 // is false where that is another key under another of the machine's layouts.
 func firstAlike(m *mechanism.Machine, k keys.Key) (first keys.Key, same bool) {
+	type pair [2]struct{ text, waits string }
+	pairOf := func(l *keys.Layout, k keys.Key) (p pair) {
+		for i, mods := range []keys.Mods{0, keys.Shift} {
+			text, after := l.Type(keys.TypeState{}, k, mods)
+			p[i].text, p[i].waits = text, after.Accents
+		}
+		return p
+	}
 	for i, l := range m.Layouts {
-		own := pairOf(l, k)
-		at := slices.IndexFunc(writes(), func(o keys.Key) bool { return pairOf(l, o) == own })
-		if at < 0 || i > 0 && writes()[at] != first {
+		of := keys.None
+		for _, o := range keys.All() {
+			if types(o) && pairOf(l, o) == pairOf(l, k) {
+				of = o
+				break
+			}
+		}
+		if of == keys.None || i > 0 && of != first {
 			return keys.None, false
 		}
-		first = writes()[at]
+		first = of
 	}
 	return first, true
 }

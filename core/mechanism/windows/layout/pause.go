@@ -75,26 +75,3 @@ func (t *maker) exchange(k, to keys.Key) {
 	}
 	*entry(t.Library, k) = vk
 }
-
-// exchanged are the keys that have the virtual key of another one, for Pause, or that of Pause.
-func (l *Layout) exchanged(holder keys.Key) (list []mechanism.Binding) {
-	standard := standardOf(l.Base)
-	for _, k := range keys.All() {
-		was, is := entry(standard, k), entry(l.Library, k)
-		if was == nil || is == nil || *was == *is || types(k) || k == holder || !isPause(k) && *is != pauseVK {
-			continue
-		}
-		e := behaviour.Effect{Kind: behaviour.Nothing}
-		if *is != library.None {
-			e = behaviour.Effect{Kind: behaviour.Other, Words: "is a virtual key that no key has"}
-			for _, o := range keys.All() {
-				if at := entry(standard, o); at != nil && *at == *is {
-					e = behaviour.Effect{Kind: behaviour.Becomes, Key: o}
-					break
-				}
-			}
-		}
-		list = append(list, mechanism.Binding{Level: behaviour.Position, Chord: keys.Chord{Key: k}, Effect: e})
-	}
-	return list
-}

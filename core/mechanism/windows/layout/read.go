@@ -125,7 +125,7 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 	} else if layered = false; holder != keys.None {
 		add(behaviour.Position, "", keys.Chord{Key: holder}, behaviour.Effect{Kind: behaviour.Other, Words: "is a modifier of the layout's own"})
 	}
-	list = append(append(list, l.exchanged(holder)...), l.hypers()...)
+	list = append(list, l.codes(holder)...)
 	none := keys.TypeState{}
 	for _, k := range writes() {
 		if k == holder {
@@ -242,15 +242,11 @@ func text(t string) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Types, Text: t}
 }
 
-// pairOf is what a key types by itself and with Shift.
-func pairOf(l *keys.Layout, k keys.Key) [2]string {
-	return [2]string{typing(l, keys.TypeState{}, k, 0), typing(l, keys.TypeState{}, k, keys.Shift)}
-}
-
 // effect is what a key of a layer does: a text, or what another key types by itself.
 func (l *Layout) effect(is [2]string) behaviour.Effect {
 	for _, k := range writes() {
-		if is[0] != is[1] && is == pairOf(l.Base, k) {
+		own := [2]string{typing(l.Base, keys.TypeState{}, k, 0), typing(l.Base, keys.TypeState{}, k, keys.Shift)}
+		if is[0] != is[1] && is == own {
 			return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 		}
 	}
@@ -263,4 +259,60 @@ func writes() []keys.Key {
 		return k.Section() != keys.Writing && k.String() != "Space" &&
 			(k.Section() != keys.Function || k.String() == "Escape")
 	})
+}
+
+// codes are the keys that have another virtual key than they have by themselves, of those that type nothing: that of the
+// right Alt, which is Ctrl and Alt together, that of Pause, or, for Pause, that of another key or none.
+func (l *Layout) codes(holder keys.Key) (list []mechanism.Binding) {
+	const pause = "Pause"
+	by := map[uint16]keys.Key{}
+	for _, k := range keys.All() {
+		if vk, ok := usual(k); ok && by[vk] == keys.None {
+			by[vk] = k
+		}
+	}
+	for _, k := range keys.All() {
+		was, has := usual(k)
+		is, there := l.Virtual(k)
+		if !has || k == holder || is == was || k.Section() == keys.Writing || k.String() == "AltRight" {
+			continue
+		}
+		e := behaviour.Effect{Kind: behaviour.Nothing}
+		switch to := by[is]; {
+		case there && l.AltGr && to.String() == "AltRight":
+			e = behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl | keys.Alt}
+		case k.String() != pause && (to == keys.None || to.String() != pause):
+			continue // of which we have no words
+		case to != keys.None:
+			e = behaviour.Effect{Kind: behaviour.Becomes, Key: to}
+		case there:
+			e = behaviour.Effect{Kind: behaviour.Other, Words: "is a virtual key that no key has"}
+		}
+		list = append(list, mechanism.Binding{Level: behaviour.Position, Chord: keys.Chord{Key: k}, Effect: e})
+	}
+	return list
+}
+
+// usual is the virtual key, with its flags, that a key has under every layout, of those that type nothing.
+func usual(k keys.Key) (vk uint16, ok bool) {
+	if k.String() == "Pause" {
+		return 0x13, true
+	}
+	code, ok := k.Scancode()
+	switch {
+	case !ok:
+		return 0, false
+	case code&0xFF00 == 0xE000:
+		for _, p := range prefixed {
+			if int(p.Code) == code&0xFF {
+				return p.VK, true
+			}
+		}
+	case code >= 0x3B && code <= 0x44: // F1 to F10
+		return uint16(code) - 0x3B + 0x70, true
+	case code >= 0x64 && code <= 0x6E: // F13 to F23
+		return uint16(code) - 0x64 + 0x7C, true
+	}
+	vk, ok = base[code]
+	return vk, ok
 }

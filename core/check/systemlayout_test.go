@@ -7,33 +7,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"leitstand/core/behaviour"
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
-	"leitstand/core/mechanism/windows/layout"
 	"leitstand/internal/sample"
 )
-
-// systemLibrary is a library such as Windows has for the German layout, in which X types Y.
-func systemLibrary(t *testing.T) []byte {
-	t.Helper()
-	m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{"de"}, LayoutLibrary: true})
-	out, err := mechanism.Write(layout.Mechanism{}, m, []mechanism.Binding{{
-		Chord:  keys.Chord{Key: sample.Key("KeyX")},
-		Effect: behaviour.Effect{Kind: behaviour.Types, Text: "y"},
-	}})
-	require.NoError(t, err)
-	for _, f := range out.Files() {
-		if f.Path == "layout/de/AMD64.dll" {
-			return f.Data
-		}
-	}
-	t.Fatal("there is no library")
-	return nil
-}
 
 // What a library of the system's says is what its keys type: a character is found where it is there, a layout of ours
 // is made of it, and the folder says by itself what it was made of.
@@ -52,7 +32,7 @@ layer "signs" {
 }
 disable "Ctrl+Alt+KeyP" { allow = ["not-done"] }
 `
-	fsys := fstest.MapFS{"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: systemLibrary(t)}}
+	fsys := fstest.MapFS{"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: sample.SystemLibrary(t)}}
 	mp, diags, err := mapping.Load(fsys, "m.hcl", "")
 	require.NoError(t, err)
 	require.Empty(t, diags)
@@ -85,7 +65,7 @@ func TestWrongSystemLayouts(t *testing.T) {
 		}
 		text := "machine \"lab\" {\n  system = \"windows\"\n" + lines + "\n}\nremap \"CapsLock\" { to = \"Escape\" }\n"
 		fsys := fstest.MapFS{
-			"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: systemLibrary(t)}, "large.dll": {Data: make([]byte, 2<<20)},
+			"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: sample.SystemLibrary(t)}, "large.dll": {Data: make([]byte, 2<<20)},
 		}
 		_, diags, err := mapping.Load(fsys, "m.hcl", "")
 		require.NoError(t, err)

@@ -1,6 +1,7 @@
 package folder
 
 import (
+	"bytes"
 	"crypto/rand"
 	"encoding/hex"
 	"errors"
@@ -22,6 +23,31 @@ func NewFile(name string, data []byte) error {
 		err = errors.Join(err, os.Remove(name))
 	}
 	return err
+}
+
+// NewFiles makes files of a folder, by their names in it: all of them or none. The last one must not be there yet; of
+// the others, one that is there with just these bytes stays.
+func NewFiles(dir string, files []File) (err error) {
+	var made []string
+	defer func() {
+		for _, name := range made {
+			if err != nil {
+				err = errors.Join(err, os.Remove(name))
+			}
+		}
+	}()
+	for i, f := range files {
+		name := filepath.Join(dir, f.Path)
+		is, readErr := os.ReadFile(name)
+		if last := i == len(files)-1; !last && readErr == nil && bytes.Equal(is, f.Data) {
+			continue
+		}
+		if err := NewFile(name, f.Data); err != nil {
+			return err
+		}
+		made = append(made, name)
+	}
+	return nil
 }
 
 // Renew makes a file that may be there already, whole or not at all.

@@ -301,3 +301,19 @@ func TestReplace(t *testing.T) {
 	assert.Len(t, entries, 6, "nothing is left over: %v", entries)
 	require.ErrorIs(t, folder.NewFile(name("a"), nil), os.ErrExist)
 }
+
+// Files are made all or none, and one that is there with the same bytes is in nobody's way.
+func TestNewFiles(t *testing.T) {
+	dir := t.TempDir()
+	set := func(library string) []folder.File {
+		return []folder.File{{Path: "new.dll", Data: []byte("n")}, {Path: "de.dll", Data: []byte(library)}, {Path: "m.hcl"}}
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "de.dll"), []byte("theirs"), 0o600))
+	require.ErrorIs(t, folder.NewFiles(dir, set("ours")), os.ErrExist)
+	require.NoFileExists(t, filepath.Join(dir, "new.dll"))
+	require.NoFileExists(t, filepath.Join(dir, "m.hcl"))
+	require.NoError(t, folder.NewFiles(dir, set("theirs")))
+	require.FileExists(t, filepath.Join(dir, "m.hcl"))
+	require.ErrorIs(t, folder.NewFiles(dir, set("theirs")), os.ErrExist, "the mapping is new")
+	require.FileExists(t, filepath.Join(dir, "new.dll"))
+}

@@ -59,7 +59,7 @@ func (g *Gathered) dropUndone() error {
 		return err
 	}
 	const name = "first.hcl"
-	mp, diags, err := mapping.Load(mechanism.Folder{{Path: name, Data: text}}, name, name)
+	mp, diags, err := mapping.Load(append(mechanism.Folder(g.Libraries()), mechanism.File{Path: name, Data: text}), name, name)
 	if err != nil || diags.HasErrors() { // which is told when it is read
 		return err
 	}

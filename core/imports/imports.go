@@ -171,12 +171,6 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 	}
 	g.Files = append(g.Files, shown)
 	g.add(m, shown, got.Bindings)
-	for _, own := range m.Own {
-		g.Left = append(g.Left, mechanism.Left{
-			File: shown, Text: own.Name,
-			Why: "its library is not copied: copy it from System32 and name it in system_layouts",
-		})
-	}
 	for _, press := range compile.ByHand(fsys) {
 		g.Left = append(
 			g.Left,

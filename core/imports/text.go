@@ -85,7 +85,7 @@ func (g Gathered) head() []mapping.Item {
 	}
 	out = append(out, mapping.Attr{Name: "version", Value: mapping.Int(1)})
 	for _, s := range g.Sources {
-		out = append(out, mapping.Blank{}, machineBlock(s.Machine))
+		out = append(out, mapping.Blank{}, g.machineBlock(s.Machine))
 	}
 	boards := map[string]bool{}
 	for _, s := range g.Sources {
@@ -158,7 +158,7 @@ func comment(l mechanism.Left) string {
 
 // machineBlock says what a machine is; the version of its desktop unless it is what is taken where
 // none is said.
-func machineBlock(m *intent.Machine) mapping.Block {
+func (g Gathered) machineBlock(m *intent.Machine) mapping.Block {
 	st := statement{kind: "machine", keys: [2]string{m.Name}}
 	st.say("system", mapping.Str(m.System))
 	if m.System == machine.Linux {
@@ -180,6 +180,13 @@ func machineBlock(m *intent.Machine) mapping.Block {
 	}
 	if m.LayoutLibrary {
 		st.say("layout_library", mapping.Bool(true))
+	}
+	if own := libraries(m.Machine); len(own) > 0 {
+		var of mapping.Short
+		for _, l := range own {
+			of = append(of, mapping.Attr{Name: l.Name, Value: mapping.Str(g.libraryName(m.Machine, l))})
+		}
+		st.say("system_layouts", of)
 	}
 	return st.block()
 }

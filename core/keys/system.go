@@ -64,6 +64,16 @@ func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
 	return l, known, true
 }
 
+// NamedByWindows is the XKB name of the layout that Windows knows by a number of eight hexadecimal digits.
+func NamedByWindows(number string) (name string, ok bool) {
+	of := "\nlayout " + LayoutsOfWindows + " "
+	before, _, ok := strings.Cut(systemData, " "+strings.ToUpper(number)+"\n")
+	if at := strings.LastIndex(before, of); ok && at >= 0 {
+		name = before[at+len(of):]
+	}
+	return name, name != "" && !strings.ContainsAny(name, " \n")
+}
+
 // ansi are the layouts of macOS that are printed on boards of the ANSI shape. The others are for
 // ISO boards, on which the system exchanges the keycodes of two keys.
 var ansi = map[string]bool{"us": true, "us(dvorak)": true, "us(intl)": true, "jp": true, "br": true}

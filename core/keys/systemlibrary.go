@@ -3,6 +3,7 @@ package keys
 import (
 	"crypto/sha256"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,6 +14,27 @@ import (
 
 // plainRow is the type of a row that CapsLock leaves alone.
 const plainRow = "TWO_LEVEL"
+
+// mostLibrary is how large a library with a layout may be, in bytes: the system's have some ten thousand.
+const mostLibrary = 1 << 20
+
+// OpenLayout reads a layout of a file with a library of the system's own, as LayoutOfLibrary does, and what is in the
+// file.
+func OpenLayout(fsys fs.FS, at, name string) (*Layout, []byte, error) {
+	info, err := fs.Stat(fsys, at)
+	if err != nil {
+		return nil, nil, err
+	}
+	if info.Size() > mostLibrary {
+		return nil, nil, fmt.Errorf("it is larger than %d kB", mostLibrary>>10)
+	}
+	text, err := fs.ReadFile(fsys, at)
+	if err != nil {
+		return nil, nil, err
+	}
+	l, err := LayoutOfLibrary(name, text)
+	return l, text, err
+}
 
 // LayoutOfLibrary is a layout as a library of the system's own has it, by the XKB name of the layout that it is
 // one of. What the two have no words for is told: ligatures, dead keys behind one another, modifiers of the

@@ -194,7 +194,7 @@ func (b *block) systemLayouts(m *Machine) {
 		if !ok {
 			continue
 		}
-		l, text, err := readLibrary(b.fsys, at, name.Value)
+		l, text, err := keys.OpenLayout(b.fsys, at, name.Value)
 		if errors.Is(err, fs.ErrNotExist) {
 			err = errors.New("there is no such file")
 		}
@@ -208,26 +208,6 @@ func (b *block) systemLayouts(m *Machine) {
 		m.Own = append(m.Own, machine.OwnLayout{Layout: l, File: text})
 	}
 }
-
-// readLibrary reads a layout of a library.
-func readLibrary(fsys fs.FS, at, name string) (*keys.Layout, []byte, error) {
-	info, err := fs.Stat(fsys, at)
-	if err != nil {
-		return nil, nil, err
-	}
-	if info.Size() > mostLibrary {
-		return nil, nil, fmt.Errorf("it is larger than %d kB", mostLibrary>>10)
-	}
-	text, err := fs.ReadFile(fsys, at)
-	if err != nil {
-		return nil, nil, err
-	}
-	l, err := keys.LayoutOfLibrary(name, text)
-	return l, text, err
-}
-
-// mostLibrary is how large a library with a layout may be, in bytes: the system's have some ten thousand.
-const mostLibrary = 1 << 20
 
 // desktop reads which desktop a machine runs, and how.
 func (b *block) desktop(m *Machine) {

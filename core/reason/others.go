@@ -30,7 +30,7 @@ var (
 	)
 	WindowsOwnLayout = system(
 		"windows-own-layout",
-		"under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it",
+		"under a layout beside yours, with XKB's dead keys and Unicode's accents: system_layouts names no library",
 		"kbd.h",
 	)
 	WindowsLayerCharacters = system(

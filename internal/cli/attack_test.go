@@ -17,6 +17,7 @@ import (
 
 	"leitstand/examples"
 	"leitstand/internal/realtest"
+	"leitstand/internal/sample"
 )
 
 // program builds the program, for a system.
@@ -237,6 +238,23 @@ func TestRunsUnderWine(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, string(want), string(got), name)
 	}
+	// A first mapping has the user's layouts and the system's own libraries of them.
+	library := sample.SystemLibrary(t)
+	require.NoError(t, os.WriteFile(w.Path("windows/system32/kbdgr.dll"), library, 0o644))
+	w.Run("reg", "add", `HKCU\Keyboard Layout\Preload`, "/v", "2", "/d", "d0010407", "/f")
+	w.Run("reg", "add", `HKCU\Keyboard Layout\Substitutes`, "/v", "d0010407", "/d", "00000407", "/f")
+	w.Run("reg", "add", `HKLM\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\00000407`, "/v", "Layout File", "/d", "KBDGR.DLL", "/f")
+	said := w.Says("", "leitstand.exe", "init", "-o", "first.hcl")
+	assert.Contains(t, said, "first.hcl holds 0 rules for 1 machine")
+	first, err := os.ReadFile(w.Path("first.hcl"))
+	require.NoError(t, err)
+	assert.Contains(t, string(first), `layouts        = ["us", "de"]`)
+	assert.Contains(t, string(first), `system_layouts = { de = "de.dll" }`)
+	copied, err := os.ReadFile(w.Path("de.dll"))
+	require.NoError(t, err)
+	assert.Equal(t, library, copied)
+	assert.Contains(t, w.Says("", "leitstand.exe", "validate", "-f", "first.hcl"), "No findings")
+	assert.Contains(t, w.Says("", "leitstand.exe", "init", "-o", "-"), "unless --output names a file")
 	entries, err := os.ReadDir(w.Path("out/compiled"))
 	require.NoError(t, err)
 	assert.Len(t, entries, 6, "nothing is left over: %v", entries)

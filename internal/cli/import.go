@@ -39,19 +39,10 @@ MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server
 			if err != nil {
 				return err
 			}
-			mapping, left, err := got.Text()
-			if err != nil {
-				return err
-			}
 			if out != "" && a.format == "text" {
-				return a.keep(out, mapping, len(left))
+				return a.keep(out, got)
 			}
-			said := report.Imported{
-				Version: report.Version,
-				Mapping: string(mapping),
-				Left:    append([]mechanism.Left{}, left...),
-			}
-			return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
+			return a.printMapping(got)
 		},
 	}
 	a.formatFlag(c)
@@ -80,11 +71,34 @@ func paths(args []string) []imports.Path {
 	return list
 }
 
-// keep writes a new mapping.
-func (a *app) keep(name string, mapping []byte, left int) error {
-	err := folder.NewFile(name, mapping)
-	if errors.Is(err, fs.ErrExist) {
-		return fmt.Errorf("%s is there already; name a new file", name)
+// printMapping prints what was gathered.
+func (a *app) printMapping(got imports.Gathered) error {
+	got.LeaveLibraries()
+	mapping, left, err := got.Text()
+	if err != nil {
+		return err
+	}
+	said := report.Imported{
+		Version: report.Version,
+		Mapping: string(mapping),
+		Left:    append([]mechanism.Left{}, left...),
+	}
+	return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
+}
+
+// keep writes a new mapping, and the libraries that it names beside it.
+func (a *app) keep(name string, got imports.Gathered) error {
+	said, left, err := got.Text()
+	if err != nil {
+		return err
+	}
+	var files []folder.File
+	for _, f := range append(got.Libraries(), mechanism.File{Path: filepath.Base(name), Data: said}) {
+		files = append(files, folder.File{Path: f.Path, Data: f.Data})
+	}
+	err = folder.NewFiles(filepath.Dir(name), files)
+	if there := (*fs.PathError)(nil); errors.Is(err, fs.ErrExist) && errors.As(err, &there) {
+		return fmt.Errorf("%s is there already; name a new file", there.Path)
 	} else if err != nil {
 		return err
 	}
@@ -102,8 +116,8 @@ func (a *app) keep(name string, mapping []byte, left int) error {
 		"machine",
 		"machines",
 	)
-	if left > 0 {
-		words += "; " + text.Plural(left, "thing is", "things are") + " left out and listed at its end"
+	if len(left) > 0 {
+		words += "; " + text.Plural(len(left), "thing is", "things are") + " left out and listed at its end"
 	}
 	fmt.Fprintf(a.stdout, "%s holds %s.\nNext:  leitstand validate -f %s\n", a.text.Bold(name), words, name)
 	if diags.HasErrors() {

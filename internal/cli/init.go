@@ -2,7 +2,6 @@ package cli
 
 import (
 	"cmp"
-	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -14,7 +13,6 @@ import (
 	"leitstand/core/install/live"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
-	"leitstand/core/report"
 )
 
 func (a *app) initializing() *cobra.Command {
@@ -24,7 +22,8 @@ func (a *app) initializing() *cobra.Command {
 		Args:  cobra.NoArgs,
 		Short: "Write a first mapping for this machine, of what it has already",
 		Long: `Writes a mapping that says what this machine is (its system, desktop, session, layouts
-and boards), and what its own files and settings already say of the keyboard. It asks
+and boards), and what its own files and settings already say of the keyboard; on
+Windows, the system's own libraries of your layouts are copied beside it. It asks
 nothing, changes nothing else, and never writes over a file. Without --output it goes
 where leitstand looks for it: leitstand/leitstand.hcl in the folder of your
 configuration.`,
@@ -38,7 +37,8 @@ configuration.`,
 }
 
 func (a *app) runInit(out string) error {
-	this, live := here(), &live.Machine{Env: os.Environ()}
+	this, left := hereAndLeft()
+	live := &live.Machine{Env: os.Environ()}
 	this.Name = cmp.Or(hostname(), this.Name)
 	home, err := os.UserHomeDir()
 	if err != nil {
@@ -71,17 +71,9 @@ func (a *app) runInit(out string) error {
 	if err != nil {
 		return err
 	}
-	text, left, err := got.Text()
-	if err != nil {
-		return err
-	}
+	got.Left = append(got.Left, left...)
 	if a.format == "json" || out == "-" {
-		said := report.Imported{
-			Version: report.Version,
-			Mapping: string(text),
-			Left:    append([]mechanism.Left{}, left...),
-		}
-		return a.say(said, func() { fmt.Fprint(a.stdout, said.Mapping) })
+		return a.printMapping(got)
 	}
 	if out == "" {
 		config, err := os.UserConfigDir()
@@ -93,5 +85,5 @@ func (a *app) runInit(out string) error {
 			return err
 		}
 	}
-	return a.keep(out, text, len(left))
+	return a.keep(out, got)
 }

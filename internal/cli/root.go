@@ -19,6 +19,7 @@ import (
 	"leitstand/core/diag"
 	"leitstand/core/folder"
 	"leitstand/core/host"
+	"leitstand/core/install/live"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -279,7 +280,18 @@ func onDisk(dir string) fs.FS { return folder.Regular(os.DirFS(dir)) }
 
 // here describes the machine the program runs on.
 func here() *machine.Machine {
-	return host.Machine(os.DirFS("/"), os.Getenv, runtime.GOOS)
+	m, _ := hereAndLeft()
+	return m
+}
+
+// hereAndLeft describes the machine, and says what of it cannot be described.
+func hereAndLeft() (m *machine.Machine, left []mechanism.Left) {
+	m = host.Machine(os.DirFS("/"), os.Getenv, runtime.GOOS)
+	if m.System == machine.Windows {
+		system := onDisk(filepath.Join(os.Getenv("SystemRoot"), "System32"))
+		left = host.WindowsLayouts(m, (&live.Machine{}).Get, system)
+	}
+	return m, left
 }
 
 // hostname is what the machine calls itself, without its domain; "" if it does not say.

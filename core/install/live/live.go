@@ -302,6 +302,9 @@ func (m *Machine) program(store string) bool {
 
 // Get is the user's own value of a key.
 func (m *Machine) Get(store, key string) (change.Value, error) {
+	if store == change.Registry && m.Root == "" {
+		return registryValue(key)
+	}
 	if m.program(store) {
 		switch store {
 		case change.Dconf:

@@ -243,7 +243,7 @@ func TestTake(t *testing.T) {
 		b    mechanism.Binding
 		want string
 	}{
-		{m, chord, "near: under a layout that is added beside yours; its dead keys are XKB's, and accents join as Unicode has it; " +
+		{m, chord, "near: under a layout beside yours, with XKB's dead keys and Unicode's accents: system_layouts names no library; " +
 			"CapsLock makes no capital of KeyP then"},
 		{unasked, chord, `none: a keyboard layout library could have it, which machine lab does not ask for (layout_library = true)`},
 		{m, types("signs", "KeyE", "ab"), "none: several units do not go together with a layer for one press"},

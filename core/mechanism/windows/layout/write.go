@@ -119,8 +119,11 @@ func build(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) (map[li
 // nameOf is a layout's name as that of a file.
 func nameOf(l *keys.Layout) string { return strings.NewReplacer("(", "-", ")", "").Replace(l.Name) }
 
+// Titled is how the names begin by which Windows calls our layouts.
+const Titled = "Leitstand "
+
 // title is what Windows calls our layout.
-func title(l *keys.Layout) string { return "Leitstand " + l.Name }
+func title(l *keys.Layout) string { return Titled + l.Name }
 
 // language is that of a layout, four digits.
 func language(l *keys.Layout) string {

@@ -101,7 +101,7 @@ var reached = map[mapping.Kind]string{
 	mapping.KindSwap:    "hidutil hwdb scancodemap steps xkb",
 	mapping.KindHyper:   "hidutil hwdb scancodemap xkb",
 	mapping.KindRemap:   "console hidutil hwdb scancodemap steps xkb",
-	mapping.KindDisable: "cinnamon console gnome hidutil hwdb i3 mate plasma scancodemap sway xfce xkb",
+	mapping.KindDisable: "cinnamon console filter gnome hidutil hwdb i3 mate plasma scancodemap sway xfce xkb",
 	mapping.KindLaunch:  "appkeys cinnamon gnome i3 mate plasma services shelllink steps sway xfce",
 	mapping.KindAction:  "cinnamon console gnome hotkeys i3 mate menukeys plasma stock sway xfce xkb",
 	mapping.KindLayer:   "compose hidutil hwdb xkb",

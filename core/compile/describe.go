@@ -34,6 +34,7 @@ type description struct {
 	Options []string `json:"options,omitempty"`
 	Rights  string   `json:"rights,omitempty"`
 	Library bool     `json:"layoutLibrary,omitempty"`
+	Filter  bool     `json:"keyboardFilter,omitempty"`
 	// Own are libraries of the system's own, by the layouts that they have, so that the folder can be read alone.
 	Own    map[string][]byte `json:"systemLayouts,omitempty"`
 	Boards []describedBoard  `json:"boards,omitempty"`
@@ -69,6 +70,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		Options: m.Options,
 		Layers:  m.Layers,
 		Library: m.LayoutLibrary,
+		Filter:  m.KeyboardFilter,
 		Files:   []describedFile{},
 	}
 	for _, l := range m.Machine.Own {
@@ -156,6 +158,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		Options:        d.Options,
 		Admin:          d.Rights != "user",
 		LayoutLibrary:  d.Library,
+		KeyboardFilter: d.Filter,
 	}
 	for _, name := range slices.Sorted(maps.Keys(d.Own)) {
 		l, err := keys.LayoutOfLibrary(name, d.Own[name])

@@ -181,6 +181,9 @@ func (g Gathered) machineBlock(m *intent.Machine) mapping.Block {
 	if m.LayoutLibrary {
 		st.say("layout_library", mapping.Bool(true))
 	}
+	if m.KeyboardFilter {
+		st.say("keyboard_filter", mapping.Bool(true))
+	}
 	if own := libraries(m.Machine); len(own) > 0 {
 		var of mapping.Short
 		for _, l := range own {

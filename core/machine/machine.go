@@ -31,6 +31,8 @@ type Machine struct {
 	Allow          []string // codes of findings that are meant on this machine
 	// LayoutLibrary: on Windows, a keyboard layout of our own may be installed, which the kernel reads.
 	LayoutLibrary bool
+	// KeyboardFilter: Windows is an edition with the keyboard filter, which may be used.
+	KeyboardFilter bool
 	// Own are layouts read of libraries of the system's own, in place of those of their names.
 	Own   []OwnLayout
 	Hosts []string // patterns of the names of the computers it stands for; none for its own name
@@ -137,6 +139,9 @@ func (m *Machine) Details() []string {
 	}
 	if m.LayoutLibrary {
 		list = append(list, "layout_library")
+	}
+	if m.KeyboardFilter {
+		list = append(list, "keyboard_filter")
 	}
 	for _, l := range m.Own {
 		list = append(list, "system_layouts "+l.Name+" "+l.ID)

@@ -151,14 +151,8 @@ func (b *block) machine() {
 	m.Allow = b.allow(nil)
 	b.hosts(m)
 	m.Admin = b.word("rights", "admin", []string{"admin", "user"}) == "admin"
-	if m.LayoutLibrary = b.boolean("layout_library", false); m.LayoutLibrary && m.System != machine.Windows {
-		b.add(
-			b.head(),
-			"wrong-system",
-			"a layout library is a thing of Windows",
-			"leave layout_library out of this machine",
-		)
-	}
+	m.LayoutLibrary = b.ofWindows(m, "layout_library", "a layout library")
+	m.KeyboardFilter = b.ofWindows(m, "keyboard_filter", "the keyboard filter")
 	b.systemLayouts(m)
 	name, ok := b.name(b.seenPlace)
 	if !ok {
@@ -170,6 +164,15 @@ func (b *block) machine() {
 	m.Name = name
 	b.m.Machines = append(b.m.Machines, m)
 	b.m.machines[name] = m
+}
+
+// ofWindows reads whether a machine has what only Windows has.
+func (b *block) ofWindows(m *Machine, name, what string) bool {
+	wanted := b.boolean(name, false)
+	if wanted && m.System != machine.Windows {
+		b.add(b.head(), "wrong-system", what+" is a thing of Windows", "leave "+name+" out of this machine")
+	}
+	return wanted
 }
 
 // systemLayouts reads libraries of the system's own for layouts of the machine.

@@ -73,7 +73,7 @@ var schemas = []*schema{
 			"layouts",
 			formTexts,
 		}, {"options", formTexts}, {"boards", formTexts}, {"rights", formText}, {"allow", formTexts}, {"hosts", formTexts},
-		{"layout_library", formBool}, {"system_layouts", formPairs},
+		{"layout_library", formBool}, {"keyboard_filter", formBool}, {"system_layouts", formPairs},
 	}, example: `machine "office" { system = "linux" }`},
 	{typ: "board", labels: [2]int{1, 1}, labelWord: "name", attrs: []attribute{
 		{

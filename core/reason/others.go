@@ -28,6 +28,10 @@ var (
 		"library-not-asked",
 		"a keyboard layout library could have it, which machine {machine} does not ask for (layout_library = true)",
 	)
+	FilterNotAsked = fromMapping(
+		"filter-not-asked",
+		"the keyboard filter of managed editions could block it, which machine {machine} does not ask for (keyboard_filter)",
+	)
 	WindowsOwnLayout = system(
 		"windows-own-layout",
 		"under a layout beside yours, with XKB's dead keys and Unicode's accents: system_layouts names no library",

@@ -155,6 +155,9 @@ func (d *draws) machine(i int) {
 	if m.System == machine.Windows && !d.rarely("no layout library", 3) {
 		d.write("  layout_library = true\n")
 	}
+	if m.System == machine.Windows && !d.rarely("no keyboard filter", 3) {
+		d.write("  keyboard_filter = true\n")
+	}
 	d.write("}\n")
 	d.machines = append(d.machines, m)
 }

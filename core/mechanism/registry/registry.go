@@ -30,6 +30,7 @@ import (
 	"leitstand/core/mechanism/stock"
 	"leitstand/core/mechanism/windows/appkeys"
 	"leitstand/core/mechanism/windows/explorer"
+	"leitstand/core/mechanism/windows/filter"
 	"leitstand/core/mechanism/windows/layout"
 	"leitstand/core/mechanism/windows/responses"
 	"leitstand/core/mechanism/windows/scancodemap"
@@ -57,6 +58,7 @@ var list = []Mechanism{
 	hidutil.Mechanism{},
 	modifierpanel.Mechanism{},
 	scancodemap.Mechanism{},
+	filter.Mechanism{},
 	hwdb.Mechanism{},
 	xkb.Mechanism{},
 	console.Mechanism{},

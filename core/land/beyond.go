@@ -80,7 +80,7 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 		elsewhere = "do this in a layer"
 	case b.Effect.Kind == behaviour.Types:
 		elsewhere = "type a text"
-	case b.Effect.Kind == behaviour.Sends:
+	case b.Effect.Kind == behaviour.Sends, b.Effect.Kind == behaviour.Becomes && b.Level == behaviour.Hotkey:
 		elsewhere = "give another chord"
 	case len(b.Then) > 0:
 		elsewhere = "follow a sequence of strokes"

@@ -133,7 +133,7 @@ func (d *draws) hotkeys() {
 		if (kind == "chord" || kind == "off") && position {
 			kind = "launch"
 		}
-		if kind != "off" && kind != "chord" && strings.Contains(c, "+") && d.rarely("strokes", 8) {
+		if kind != "off" && kind != "chord" && strings.Contains(c, "+") && d.rarely("strokes", 4) {
 			c += ", " + d.one("second stroke", "KeyY", "Digit1", "F9", "Ctrl+KeyA", "Shift+Tab", "ArrowLeft")
 		}
 		switch kind {

@@ -76,6 +76,11 @@ func (d *draws) output(not string) string {
 
 // given draws a chord that a press gives.
 func (d *draws) given() string {
+	if d.rarely("what editors know", 3) {
+		return d.one(
+			"editing chord", "Ctrl+Backspace", "Ctrl+Delete", "Ctrl+ArrowLeft", "Ctrl+KeyA", "Ctrl+Shift+KeyC", "Shift+Home",
+		)
+	}
 	mods := rapid.SliceOfNDistinct(
 		rapid.SampledFrom(
 			[]string{"Ctrl", "Alt", "Shift", "Meta", "AltGr", "Hyper", "Primary", "Desk", "CtrlRight", "ShiftLeft"},

@@ -32,6 +32,7 @@ import (
 	"leitstand/core/mechanism/windows/explorer"
 	"leitstand/core/mechanism/windows/filter"
 	"leitstand/core/mechanism/windows/layout"
+	"leitstand/core/mechanism/windows/lineeditor"
 	"leitstand/core/mechanism/windows/responses"
 	"leitstand/core/mechanism/windows/scancodemap"
 	"leitstand/core/mechanism/windows/shelllink"
@@ -89,6 +90,7 @@ var list = []Mechanism{
 	native.Mechanism{Store: change.Registry},
 	texts.Mechanism{},
 	terminal.Mechanism{},
+	lineeditor.Mechanism{},
 	byhand.Mechanism{},
 }
 

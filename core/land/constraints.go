@@ -1,6 +1,7 @@
 package land
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -45,6 +46,7 @@ var constraints = []func(*Landed) []strike{
 	wordsWithoutCompose,
 	wordsOfLostCharacters,
 	wordsThatBeginAlike,
+	wordsBeyondRoom,
 	placesForAll,
 	furtherChords,
 }
@@ -281,6 +283,35 @@ func wordsWithoutCompose(b *Landed) (list []strike) {
 // text replacements know none.
 func behindCompose(l *Landing) bool {
 	return l.Mechanism != nil && !l.at(mechanism.Person) && l.Binding.Level == behaviour.Typing
+}
+
+// rooming is a mechanism that has room for so many beginnings of abbreviations only.
+type rooming interface{ Beginnings() int }
+
+// wordsBeyondRoom are the abbreviations for whose beginnings a mechanism has no room beside those before.
+func wordsBeyondRoom(b *Landed) (list []strike) {
+	begun := map[string]bool{}
+	for i := range b.Landings {
+		l := &b.Landings[i]
+		of, limited := l.Mechanism.(rooming)
+		if !limited || !behindCompose(l) {
+			continue
+		}
+		var more []string
+		for n := range l.Binding.Word {
+			if !begun[l.Binding.Word[:n]] {
+				more = append(more, l.Binding.Word[:n])
+			}
+		}
+		if len(begun)+len(more) > of.Beginnings() {
+			list = append(list, strike{at: i, why: reason.WordsRoom.Of(fmt.Sprint(of.Beginnings())), by: -1})
+			continue
+		}
+		for _, w := range more {
+			begun[w] = true
+		}
+	}
+	return list
 }
 
 // wordsThatBeginAlike are abbreviations that begin with another one, where they are

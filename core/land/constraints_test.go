@@ -188,3 +188,28 @@ action "Meta+Shift+v" { does = "maximize" }`)
 		t, mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer,
 	)
 }
+
+// A layout of Windows has an accent for each beginning of an abbreviation, and so many of them only.
+func TestAbbreviationsHaveRoom(t *testing.T) {
+	text := "machine \"lab\" {\n  system = \"windows\"\n  layout_library = true\n}\nremap \"Backquote\" { to = \"Compose\" }\n"
+	const letters = "abcdefghijklmnopqrstuvwxyz0123456789"
+	for _, first := range letters {
+		for _, second := range letters {
+			text += fmt.Sprintf("snippet {\n  abbreviation = \"%c%cx\"\n  text = \"é\"\n}\n", first, second)
+		}
+	}
+	builds, _ := build(t, text)
+	had, told := map[string]bool{}, 0
+	for _, l := range builds[0].Landings {
+		switch {
+		case l.Binding.Word == "":
+		case l.Mechanism == nil:
+			told++
+			assert.Equal(t, "there is room for 1024 beginnings of abbreviations, which others have", l.Why().String())
+		default:
+			had[l.Binding.Word[:1]], had[l.Binding.Word[:2]] = true, true
+		}
+	}
+	assert.Len(t, had, 1023, "and none yet typed")
+	assert.Positive(t, told)
+}

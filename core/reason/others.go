@@ -49,6 +49,7 @@ var (
 	WindowsNoCapital = system(
 		"windows-no-capital", "CapsLock makes no capital of {key} then", "kbd.h: CAPLOK",
 	)
+	WordsRoom      = fromMapping("words-room", "there is room for {count} beginnings of abbreviations, which others have")
 	WindowsDeadOne = system(
 		"windows-dead-one", "what follows a dead key gives one unit of text", "kbd.h: DEADKEY",
 	)

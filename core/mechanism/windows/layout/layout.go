@@ -216,6 +216,9 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	return p, why
 }
 
+// Beginnings is how many beginnings of abbreviations a layout can wait for, each by an accent of its own.
+func (Mechanism) Beginnings() int { return composing }
+
 // mostStrokes is how long an abbreviation is that is typed behind the Compose key.
 const mostStrokes = 10
 

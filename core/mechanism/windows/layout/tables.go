@@ -350,7 +350,7 @@ func (t *maker) dead(list []mechanism.Taken) {
 // compose is what follows the Compose key: an abbreviation gives its text, what begins one waits, and all else
 // types its own.
 func (t *maker) compose(units, accents []uint16) {
-	for i, before := range t.begun[:min(len(t.begun), composing)] {
+	for i, before := range t.begun {
 		state := uint16(firstCompose + i)
 		for _, u := range units {
 			typed := before + string(rune(u))

@@ -45,6 +45,7 @@ type Layout struct {
 	// Of a layout that was read of a library of Windows: what accents make of characters, nil for Unicode's
 	// composition, what keys type with Ctrl, and the decimal sign.
 	results map[[2]rune]rune
+	names   [2]map[byte]string // of keys, as KeyNames has them
 	control map[Key]rune
 	decimal rune
 }

@@ -59,7 +59,7 @@ func LayoutOfLibrary(name string, file []byte) (*Layout, error) {
 	number, _, _ := strings.Cut(after, "\n")
 	l := &Layout{
 		Name: name, ID: id, keys: base.keys, third: AltGr, joins: true, virtual: map[Key]string{},
-		SystemName: number, spacing: map[rune]rune{}, results: map[[2]rune]rune{}, control: map[Key]rune{},
+		SystemName: number, names: [2]map[byte]string{of.Names, of.E0Names}, spacing: map[rune]rune{}, results: map[[2]rune]rune{}, control: map[Key]rune{},
 	}
 	if err := l.read(base, of); err != nil {
 		return nil, err
@@ -128,6 +128,10 @@ func (l *Layout) Result(waits string, base rune) (rune, bool) {
 
 // Control is the control character that a key types with Ctrl in a layout read of a library; 0 for none.
 func (l *Layout) Control(k Key) rune { return l.control[k] }
+
+// KeyNames are what a library calls keys by their scan codes, and those behind the prefix E0; nothing where the layout
+// was read of none.
+func (l *Layout) KeyNames() (names, e0 map[byte]string) { return l.names[0], l.names[1] }
 
 // read takes what keys type, and what accents make of it, from a library.
 func (l *Layout) read(base *Layout, of *library.Library) error {

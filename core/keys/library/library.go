@@ -33,9 +33,11 @@ type Library struct {
 	Scancodes []uint16
 	E0, E1    []Prefixed
 	Ligatures []Ligature
-	Names     map[byte]string   // of keys, by scan code
-	Accents   map[uint16]string // names of dead accents
-	AltGr     bool              // the right Alt is Ctrl and Alt together
+	// Names are those of keys that programs show, by scan code, and of keys behind the prefix E0; NumLock is one of these,
+	// as messages have it.
+	Names, E0Names map[byte]string
+	Accents        map[uint16]string // names of dead accents
+	AltGr          bool              // the right Alt is Ctrl and Alt together
 }
 
 // Modifier is a virtual key and its bit.

@@ -5,10 +5,12 @@ import (
 	"debug/pe"
 	"encoding/binary"
 	"fmt"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -26,8 +28,9 @@ func anyLibrary(t *rapid.T) *library.Library {
 	l := &library.Library{
 		Modifiers: []library.Modifier{{VK: 0x10, Bit: 1}, {VK: 0x11, Bit: 2}, {VK: 0x12, Bit: 4}, {VK: 0xDF, Bit: 8}},
 		Columns:   []byte{0, 1, 2, library.NoColumn, library.NoColumn, library.NoColumn, 3, 4, 5},
-		Names:     map[byte]string{1: "ESC", 0x1D: "Süderhaff"}, Accents: map[uint16]string{},
-		AltGr: rapid.Bool().Draw(t, "AltGr"),
+		Names:     map[byte]string{1: "ESC", 0x1D: "Süderhaff"}, E0Names: map[byte]string{0x45: "Num"},
+		Accents: map[uint16]string{},
+		AltGr:   rapid.Bool().Draw(t, "AltGr"),
 		E0: []library.Prefixed{
 			{Code: 0x1D, VK: 0x1A3},
 			{Code: 0x38, VK: 0x1A5},
@@ -158,6 +161,11 @@ func walked(l *library.Library) string {
 			again = 1
 		}
 		fmt.Fprintf(&w, "dead %04X %04X %04X %d\n", d.Accent, d.Base, d.Result, again)
+	}
+	for i, names := range []map[byte]string{l.Names, l.E0Names} {
+		for _, code := range slices.Sorted(maps.Keys(names)) {
+			fmt.Fprintf(&w, "name %d %02X %s\n", i, code, names[code])
+		}
 	}
 	for i, vk := range l.Scancodes {
 		fmt.Fprintf(&w, "code %02X %04X\n", i, vk)

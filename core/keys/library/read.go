@@ -119,7 +119,10 @@ func (m *memory) fail(why string) {
 }
 
 func (m *memory) library(tables uint64) *Library {
-	l := &Library{Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: m.dword(tables+80)&altGrFlag != 0}
+	l := &Library{
+		Names: map[byte]string{}, E0Names: map[byte]string{}, Accents: map[uint16]string{},
+		AltGr: m.dword(tables+80)&altGrFlag != 0,
+	}
 	mods := m.pointer(tables)
 	m.each(m.pointer(mods), 2, func(at uint64) bool {
 		vk := m.byte(at)
@@ -152,15 +155,8 @@ func (m *memory) library(tables uint64) *Library {
 			return true
 		})
 	}
-	if names := m.pointer(tables + 24); names != 0 {
-		m.each(names, 16, func(at uint64) bool {
-			code := m.byte(at)
-			if code != 0 {
-				l.Names[code] = m.text(m.pointer(at + 8))
-			}
-			return code != 0
-		})
-	}
+	m.names(l.Names, m.pointer(tables+24))
+	m.names(l.E0Names, m.pointer(tables+32))
 	if accents := m.pointer(tables + 40); accents != 0 {
 		m.each(accents, 8, func(at uint64) bool {
 			to := m.pointer(at)
@@ -177,6 +173,20 @@ func (m *memory) library(tables uint64) *Library {
 	l.E0, l.E1 = m.prefixed(m.pointer(tables+64)), m.prefixed(m.pointer(tables+72))
 	m.ligatures(l, m.pointer(tables+88), int(m.byte(tables+84)), uint64(m.byte(tables+85)))
 	return l
+}
+
+// names reads a list of keys' names.
+func (m *memory) names(into map[byte]string, list uint64) {
+	if list == 0 {
+		return
+	}
+	m.each(list, 16, func(at uint64) bool {
+		code := m.byte(at)
+		if code != 0 {
+			into[code] = m.text(m.pointer(at + 8))
+		}
+		return code != 0
+	})
 }
 
 // rows reads a table of rows of one number of columns.

@@ -68,8 +68,8 @@ func (l *Library) Build(m Machine) ([]byte, error) {
 	c.point(tables, l.modifiers(c))
 	c.point(tables+8, l.rows(c))
 	c.point(tables+16, l.dead(c))
-	c.point(tables+24, l.names(c))
-	c.point(tables+32, c.put(make([]byte, 16)))
+	c.point(tables+24, names(c, l.Names))
+	c.point(tables+32, names(c, l.E0Names))
 	c.point(tables+40, l.accents(c))
 	var codes []byte
 	for _, vk := range l.Scancodes {
@@ -183,12 +183,12 @@ func (l *Library) dead(c *content) int {
 	return c.put(append(data, make([]byte, 8)...))
 }
 
-func (l *Library) names(c *content) int {
-	codes := slices.Sorted(maps.Keys(l.Names))
+func names(c *content, of map[byte]string) int {
+	codes := slices.Sorted(maps.Keys(of))
 	at := c.put(make([]byte, 16*(len(codes)+1)))
 	for i, code := range codes {
 		c.data[at+16*i] = code
-		c.point(at+16*i+8, c.text(l.Names[code]))
+		c.point(at+16*i+8, c.text(of[code]))
 	}
 	return at
 }

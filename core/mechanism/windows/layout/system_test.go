@@ -2,6 +2,7 @@ package layout_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -143,4 +144,32 @@ func germanLibrary(t *testing.T) []byte {
 	}
 	t.Fatal("there is no library")
 	return nil
+}
+
+// Programs show keys by the names that a library has: those of the system's own, or English ones.
+func TestNamesKeys(t *testing.T) {
+	open := func(m *intent.Machine, text string) *library.Library {
+		_, files := written(t, m, []mechanism.Binding{types("", "KeyX", text)})
+		at := slices.IndexFunc(files, func(f mechanism.File) bool { return strings.HasSuffix(f.Path, "/AMD64.dll") })
+		of, _, err := library.Open(files[at].Data)
+		require.NoError(t, err)
+		return of
+	}
+	of := open(lab("de"), "€")
+	for code, name := range map[byte]string{
+		0x01: "Esc", 0x0E: "Backspace", 0x1D: "Ctrl", 0x2A: "Shift", 0x36: "Right Shift", 0x39: "Space", 0x3A: "Caps Lock",
+		0x45: "Pause", 0x47: "Num 7", 0x4E: "Num +", 0x58: "F12",
+	} {
+		assert.Equal(t, name, of.Names[code])
+	}
+	for code, name := range map[byte]string{
+		0x1C: "Num Enter", 0x37: "Print Screen", 0x45: "Num Lock", 0x49: "Page Up", 0x4B: "Left", 0x5D: "Application",
+	} {
+		assert.Equal(t, name, of.E0Names[code])
+	}
+	assert.Empty(t, of.Names[0x10], "a key that types is called by that")
+	of.Names, of.E0Names = map[byte]string{0x1D: "STRG"}, map[byte]string{0x53: "ENTF"}
+	again := open(with(t, "de", of), "æ")
+	assert.Equal(t, of.Names, again.Names)
+	assert.Equal(t, of.E0Names, again.E0Names)
 }

@@ -78,7 +78,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 				{VK: 0x10, Bit: library.ShiftBit}, {VK: 0x11, Bit: library.CtrlBit}, {VK: 0x12, Bit: library.AltBit},
 				{VK: layerVK(l), Bit: library.KanaBit},
 			},
-			Columns: columns, Names: map[byte]string{}, Accents: map[uint16]string{}, AltGr: l.TypesWith(keys.AltGr),
+			Columns: columns, Accents: map[uint16]string{}, AltGr: l.TypesWith(keys.AltGr),
 			E0: slices.Clone(prefixed), E1: pauseAlone(),
 		},
 		layout: l, m: m, rows: map[keys.Key]*library.Row{}, words: map[string]string{}, begun: []string{""},
@@ -93,6 +93,9 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 	}
 	slices.Sort(t.begun)
 	t.begun = slices.Compact(t.begun)
+	if t.Names, t.E0Names = l.KeyNames(); t.Names == nil {
+		t.Names, t.E0Names = namesOf()
+	}
 	t.scancodes()
 	t.standard = standardOf(l)
 	for _, k := range keys.All() {

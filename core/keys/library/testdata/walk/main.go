@@ -53,6 +53,12 @@ func walk(tables uintptr) {
 			fmt.Printf("dead %04X %04X %04X %d\n", at[uint16](d+2), at[uint16](d), at[uint16](d+4), at[uint16](d+6))
 		}
 	}
+	for i, list := range []uintptr{at[uintptr](tables + 24), at[uintptr](tables + 32)} {
+		for n := list; at[byte](n) != 0; n += 16 {
+			text := (*[100]uint16)(unsafe.Pointer(at[uintptr](n + 8)))
+			fmt.Printf("name %d %02X %s\n", i, at[byte](n), syscall.UTF16ToString(text[:]))
+		}
+	}
 	codes := at[uintptr](tables + 48)
 	for i := uintptr(0); i < uintptr(at[byte](tables+56)); i++ {
 		fmt.Printf("code %02X %04X\n", i, at[uint16](codes+2*i))

@@ -101,7 +101,9 @@ goto %~1
 rem save NAME KEY: what a key has, once
 if exist "%dir%\%~2.reg" goto :eof
 reg export "%~3" "%dir%\%~2.reg" >nul 2>nul
-if not exist "%dir%\%~2.reg" echo Windows Registry Editor Version 5.00>"%dir%\%~2.reg"
+if exist "%dir%\%~2.reg" goto :eof
+echo Windows Registry Editor Version 5.00>"%dir%\%~2.reg"
+echo none>"%dir%\%~2.new"
 goto :eof
 
 :letters
@@ -166,10 +168,15 @@ if exist "%dir%\%~2.reg" reg delete "%~3" /v "%~4" /f >nul 2>nul
 goto :eof
 
 :back
-rem back NAME: what was saved
+rem back NAME KEY: what was saved; a key that was not there goes again, if nobody else has put anything in it
 if not exist "%dir%\%~2.reg" goto :eof
 reg import "%dir%\%~2.reg"
 del "%dir%\%~2.reg"
+if not exist "%dir%\%~2.new" goto :eof
+del "%dir%\%~2.new"
+set "filled="
+for /f "delims=" %%a in ('reg query "%~3" 2^>nul') do if /i not "%%a"=="%~3" set "filled=yes"
+if not defined filled reg delete "%~3" /f >nul 2>nul
 goto :eof
 `
 )
@@ -189,7 +196,7 @@ func registry(group []Change) (do, undo []string) {
 			name := strings.ReplaceAll(strings.TrimSuffix(in, "/leitstand.reg"), "/", "-")
 			saved[of] = fmt.Sprintf("%s-%d", strings.TrimSuffix(name, ".reg"), len(saved)+1)
 			do = append(do, fmt.Sprintf(`%s save %s "%s"`, script, saved[of], of))
-			back = append(back, fmt.Sprintf("%s back %s", script, saved[of]))
+			back = append(back, fmt.Sprintf(`%s back %s "%s"`, script, saved[of], of))
 		}
 		if plain = plain || c.Merged == ""; c.Merged != "" {
 			to := fmt.Sprint(c.To)

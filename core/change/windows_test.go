@@ -71,6 +71,10 @@ func TestRegistrySteps(t *testing.T) {
 		script = slices.Concat(script, []string{export("had" + n)}, lines(steps), lines(steps), // twice is once
 			[]string{export("has" + n)}, lines(back), []string{export("again" + n)})
 	}
+	// A key that was not there is not there again, unless others have used it.
+	remove := "reg delete " + quoted + " /f"
+	script = slices.Concat(script, []string{remove}, lines(steps), lines(back), []string{export("gone")}, lines(steps),
+		[]string{"reg add " + quoted + " /v Depth /d 5 /f"}, lines(back), []string{export("used")})
 	wine.Batch("lab", script...)
 	text := func(name string) string {
 		raw, err := os.ReadFile(wine.Path("lab", name))
@@ -84,4 +88,6 @@ func TestRegistrySteps(t *testing.T) {
 		assert.Contains(t, has, `"Scancode Map"=hex:00,00,00,00,00,00,00,00,`+c.pairs)
 		assert.Equal(t, text(fmt.Sprint("had", i)), text(fmt.Sprint("again", i)))
 	}
+	assert.NoFileExists(t, wine.Path("lab", "gone"))
+	assert.Contains(t, text("used"), `"Depth"`)
 }

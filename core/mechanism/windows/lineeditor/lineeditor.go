@@ -119,8 +119,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}
 }
 
-// isControl says whether a character is none of a text.
-func isControl(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r >= 0x7F && r < 0xA0 }
+// isControl says whether a character is none of a text: Enter and Tab do something else in a command line than to insert
+// what they type.
+func isControl(r rune) bool { return r < ' ' || r >= 0x7F && r < 0xA0 }
 
 // spell is a stroke as the editor has it. A first one that types wants Ctrl or Alt, not both, which is AltGr; what Shift
 // makes of a key that types is another character.

@@ -56,6 +56,7 @@ func TestTake(t *testing.T) {
 		{on(types("NHN"), stroke(keys.Ctrl|keys.Alt, "KeyG")), "none: "},   // AltGr
 		{on(types("NHN"), stroke(keys.Meta, "F8")), "none: "},
 		{on(types("\x1b[A"), g), "none: "},
+		{on(types("git status\n"), g), "none: "}, // which Enter would have run
 		{on(sends(keys.Ctrl, "Backspace"), stroke(keys.Alt, "KeyH")), only},
 		{on(sends(0, "Home"), stroke(keys.Alt, "KeyH")), only},
 		{on(sends(keys.Ctrl, "KeyY"), stroke(keys.Alt, "KeyH")), only}, // Ctrl+z under the German layout

@@ -4,6 +4,7 @@
 package behaviour
 
 import (
+	"bytes"
 	"cmp"
 	"slices"
 	"strings"
@@ -120,13 +121,17 @@ func (b Binding) Place() Place {
 		Apps:   strings.Join(b.Apps, "\x00"),
 	}
 	if len(b.Then) > 0 {
-		text := make([]byte, 0, 64)
-		for _, c := range b.Then {
-			text = c.Append(append(text, ", "...))
-		}
-		p.Then = string(text)
+		p.Then = string(appendStrokes(make([]byte, 0, 64), b.Then))
 	}
 	return p
+}
+
+// appendStrokes spells the further strokes of a sequence.
+func appendStrokes(text []byte, then []keys.Chord) []byte {
+	for _, c := range then {
+		text = c.Append(append(text, ", "...))
+	}
+	return text
 }
 
 func (p Place) compare(o Place) int {
@@ -143,13 +148,32 @@ func (p Place) compare(o Place) int {
 func Order(a, b *Binding) int {
 	first := cmp.Or(cmp.Compare(a.Level, b.Level), cmp.Compare(a.Board, b.Board), cmp.Compare(a.Layer, b.Layer),
 		cmp.Compare(a.Chord.Key, b.Chord.Key), cmp.Compare(a.Chord.Mods, b.Chord.Mods))
-	switch { // as places compare, without making them where that is not needed
-	case first != 0:
+	if first != 0 {
 		return first
-	case slices.Equal(a.Then, b.Then) && a.Word == b.Word && a.Option == b.Option && slices.Equal(a.Apps, b.Apps):
+	}
+	if !slices.Equal(a.Then, b.Then) {
+		var one, two [128]byte
+		if then := bytes.Compare(appendStrokes(one[:0], a.Then), appendStrokes(two[:0], b.Then)); then != 0 {
+			return then
+		}
+	}
+	switch { // as places compare, without making them where that is not needed
+	case a.Word != b.Word:
+		return cmp.Compare(a.Word, b.Word)
+	case a.Option == b.Option && slices.Equal(a.Apps, b.Apps):
 		return 0
 	}
 	return a.Place().compare(b.Place())
+}
+
+// isSorted says whether bindings are in their order.
+func isSorted(list []Binding) bool {
+	for i := 1; i < len(list); i++ {
+		if Order(&list[i-1], &list[i]) > 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // Indices are those of bindings in the order of their places, where there are n and at finds one.
@@ -168,12 +192,12 @@ func Indices(n int, at func(int) *Binding) []int {
 // Sort orders bindings by level, board, layer and press. Bindings are large, so their
 // places are sorted, and each binding is moved once.
 func Sort(list []Binding) {
+	if isSorted(list) {
+		return
+	}
 	places := make([]placed, len(list))
 	for i := range list {
 		places[i] = placed{list[i].Place(), i}
-	}
-	if slices.IsSortedFunc(places, placed.compare) {
-		return
 	}
 	slices.SortFunc(places, placed.compare)
 	for i := range places {
@@ -236,7 +260,7 @@ func Plain(list []Binding) []Binding {
 			return itself(b) && (!meant[at] || b.Board == "" && b.Layer == "") && !dead[b.Layer]
 		})
 	}
-	if !slices.IsSortedFunc(list, func(a, b Binding) int { return Order(&a, &b) }) {
+	if !isSorted(list) {
 		list = slices.Clone(list)
 		Sort(list)
 	}
@@ -248,8 +272,21 @@ func itself(b Binding) bool {
 	return b.Level == Position && b.Effect.Kind == Becomes && b.Effect.Key == b.Chord.Key
 }
 
+// anyKept says whether one of bindings is kept.
+func anyKept(list []Binding) bool {
+	for i := range list { // bindings are large
+		if list[i].Kept {
+			return true
+		}
+	}
+	return false
+}
+
 // counting drops what is only kept where another binding of the press counts, of a sorted list.
 func counting(list []Binding) []Binding {
+	if !anyKept(list) {
+		return list
+	}
 	left := make([]Binding, 0, len(list))
 	for len(list) > 0 {
 		n := 1

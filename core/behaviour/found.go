@@ -2,33 +2,32 @@ package behaviour
 
 // Found gathers what a file says of presses, each press once.
 type Found struct {
-	list []Binding
-	at   map[Place]int
+	list  []Binding
+	words []string // of each, where another one of its press does something else
 }
 
 // Add adds a binding. Of two for one press, one that is not Kept counts; where two
 // that count differ, the press does one or the other, and words say so.
 func (f *Found) Add(b Binding, words string) {
-	place := b.Place()
-	i, known := f.at[place]
-	switch {
-	case !known:
-		if f.at == nil {
-			f.at = map[Place]int{}
-		}
-		f.at[place] = len(f.list)
-		f.list = append(f.list, b)
-	case f.list[i].Kept && !b.Kept:
-		f.list[i] = b
-	case b.Kept || f.list[i].Effect.Equal(b.Effect):
-	default:
-		f.list[i].Effect = Effect{Kind: Other, Words: words}
-	}
+	f.list, f.words = append(f.list, b), append(f.words, words)
 }
 
 // List is what was added, in the order of Sort.
 func (f *Found) List() []Binding {
-	Sort(f.list)
-	f.at = nil
-	return f.list
+	order := Indices(len(f.list), func(i int) *Binding { return &f.list[i] })
+	once := make([]Binding, 0, len(f.list))
+	for _, i := range order {
+		b, last := &f.list[i], len(once)-1
+		switch {
+		case last < 0 || Order(&once[last], b) != 0:
+			once = append(once, *b)
+		case once[last].Kept && !b.Kept:
+			once[last] = *b
+		case b.Kept || once[last].Effect.Equal(b.Effect):
+		default:
+			once[last].Effect = Effect{Kind: Other, Words: f.words[i]}
+		}
+	}
+	f.list, f.words = once, make([]string, len(once))
+	return once
 }

@@ -170,7 +170,7 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 		return err
 	}
 	g.Files = append(g.Files, shown)
-	g.add(m, shown, got.Bindings)
+	g.add(m, shown, withLayerKeys(m, got.Bindings))
 	for _, press := range compile.ByHand(fsys) {
 		g.Left = append(
 			g.Left,
@@ -178,6 +178,20 @@ func (g *gatherer) compiled(fsys fs.FS, shown string) error {
 		)
 	}
 	return nil
+}
+
+// withLayerKeys has the keys that hold layers by what the system does anyhow, so that no file has them.
+func withLayerKeys(m *intent.Machine, list []behaviour.Binding) []behaviour.Binding {
+	for _, on := range m.LayerKeys {
+		b := behaviour.Binding{
+			Chord:  keys.Chord{Key: on.Key},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: on.Layer, How: on.How},
+		}
+		if !slices.ContainsFunc(list, func(o behaviour.Binding) bool { return o.Place() == b.Place() }) {
+			list = append(list, b)
+		}
+	}
+	return list
 }
 
 // fresh refuses a second machine of one name.

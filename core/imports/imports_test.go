@@ -281,3 +281,18 @@ func TestFormats(t *testing.T) {
 		})
 	}
 }
+
+// A layer that a key of the system's own holds, with nothing to write for it, comes back.
+func TestLayersOfTheSystemComeBack(t *testing.T) {
+	const text = "machine \"skiff\" {\n  system  = \"macos\"\n  layouts = [\"us\"]\n}\nlayer \"tide\" {\n" +
+		"  while = \"AltRight\"\n  keys { Backquote = \"Digit1\" }\n}\n"
+	builds, diags, err := compile.All(loaded(t, []byte(text)), here, nil)
+	require.NoError(t, err)
+	require.False(t, diags.HasErrors())
+	over, left := taken(t, folder(builds))
+	assert.Empty(t, left)
+	assert.Contains(t, string(over), `while = "AltRight"`)
+	again, _, err := compile.All(loaded(t, over), here, nil)
+	require.NoError(t, err)
+	assert.Empty(t, changes(t, folder(builds), again[0]), "%s", over)
+}

@@ -234,6 +234,13 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 		st.items = append(st.items, mapping.Block{Type: "keys", Items: inside})
 		s.list = append(s.list, st)
 	}
+	for _, b := range list {
+		if b.Layer != "" && !slices.ContainsFunc(s.list, func(st statement) bool {
+			return st.kind == mapping.KindLayer && st.keys[0] == b.Layer
+		}) {
+			s.leave(b) // no key of the machine's switches the layer on
+		}
+	}
 	return slices.DeleteFunc(slices.Clone(list), own)
 }
 

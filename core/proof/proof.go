@@ -156,7 +156,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			p.Announced += p.states()
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
-		if contested[l.Binding.Place()] &&
+		if len(contested) > 0 && contested[l.Binding.Place()] &&
 			(l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
 			d := Defect{
 				Press: l.Binding.Press(),

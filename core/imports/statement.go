@@ -446,7 +446,7 @@ func (s *speaker) isKey(text string) bool {
 	}
 	r, _ := utf8.DecodeRuneInString(text)
 	return slices.ContainsFunc(s.m.Layouts, func(l *keys.Layout) bool {
-		at, ok := l.Find(r)
+		at, ok := l.FindExact(r) // a capital is a text
 		return ok && at.Mods == 0
 	})
 }

@@ -445,10 +445,8 @@ func (s *speaker) isKey(text string) bool {
 		return false
 	}
 	r, _ := utf8.DecodeRuneInString(text)
-	return slices.ContainsFunc(s.m.Layouts, func(l *keys.Layout) bool {
-		at, ok := l.FindExact(r) // a capital is a text
-		return ok && at.Mods == 0
-	})
+	at, ok := s.m.Layouts[0].FindExact(r) // as the language takes it
+	return ok && at.Mods == 0
 }
 
 // isOne says whether a text is one character that a mapping can show.

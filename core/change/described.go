@@ -121,14 +121,15 @@ func Brief(c Change) (where, what string) {
 		case c.Assumed:
 			value += ", as it is on every machine"
 		}
-		return d.Store + " " + d.Key, "is " + value
+		// Titles of menus begin with a character that is not seen.
+		return d.Store + " " + strings.ReplaceAll(d.Key, "\x1b", "›"), "is " + value
 	case Member:
 		return d.Store + " " + d.Key, "has " + value + " beside others"
 	case Call:
 		if c.Do == nil {
-			return "told when it is taken back", strings.Join(spoken("", c.Undo), "")
+			return "told when it is taken back", onALine(c.Undo)
 		}
-		return "told", strings.Join(spoken("", c.Do), "")
+		return "told", onALine(c.Do)
 	default:
 		return "by hand", d.Says
 	}
@@ -142,4 +143,9 @@ func (d DescribedItem) brief() string {
 		return fmt.Sprintf("%d bytes", base64.StdEncoding.DecodedLen(len(d.Text))-strings.Count(d.Text, "="))
 	}
 	return d.Text
+}
+
+// onALine is a call as one line: where a text in it has several, their ends are marked.
+func onALine(words []string) string {
+	return strings.ReplaceAll(strings.Join(spoken("", words), ""), "\n", "↵")
 }

@@ -79,18 +79,28 @@ func (s style) verdict(v mechanism.Verdict) lipgloss.Style {
 // width is where running text is broken.
 const width = 96
 
-// wrap breaks running text at the common width; further lines get the indent.
+// wrap breaks running text at the common width, at blanks only, so that what is to be entered stays as it is; further
+// lines get the indent.
 func (p *Printer) wrap(text, indent string) string {
 	width := width
 	if p.columns > 0 {
 		width = min(width, max(p.columns, 40))
 	}
-	lines := strings.Split(ansi.Wordwrap(text, width, " "), "\n")
-	if len(lines) < 2 {
-		return text
+	wrapped, at := "", 0
+	for i, word := range strings.Split(text, " ") {
+		switch n := ansi.StringWidth(word); {
+		case i == 0:
+			at = n
+		case at+1+n > width && strings.TrimSpace(word) != "":
+			wrapped = strings.TrimRight(wrapped, " ") + "\n" + indent
+			at = len(indent) + n
+		default:
+			wrapped += " "
+			at += 1 + n
+		}
+		wrapped += word
 	}
-	rest := ansi.Wordwrap(strings.TrimSpace(strings.Join(lines[1:], " ")), width-len(indent), " ")
-	return lines[0] + "\n" + indent + strings.ReplaceAll(rest, "\n", "\n"+indent)
+	return wrapped
 }
 
 // pad fills a styled text up to n columns.

@@ -2,11 +2,12 @@ package land
 
 import (
 	"fmt"
+	"slices"
+	"strings"
+
 	"leitstand/core/behaviour"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
-	"slices"
-	"strings"
 )
 
 // wordsWithoutCompose are abbreviations behind a Compose key where no key is one after all.

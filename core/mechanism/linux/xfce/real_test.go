@@ -335,14 +335,21 @@ func TestTiledUnderXfwm4(t *testing.T) {
 	keymap := filepath.Join(home, "keymap.xkb")
 	require.NoError(t, os.WriteFile(keymap, layout.Files()[0].Data, 0o644))
 	server.LoadKeymap(keymap)
-	server.Session(env, "xfwm4 --compositor=off & sleep 2; xterm -geometry 40x10+300+200 & wait")
+	server.Session(env, "xfwm4 --compositor=off & until xdotool get_num_desktops >/dev/null 2>&1; do sleep 0.1; done; "+
+		"xterm -geometry 40x10+300+200 & wait")
 	realtest.WaitFor(t, "the window", func() bool { return server.Window("xterm").Width > 0 })
+	// Chords are for the active window, and there can be none yet.
+	realtest.WaitFor(t, "the window to be active", func() bool {
+		server.Output("xdotool", "search", "--onlyvisible", "--class", "xterm", "windowactivate")
+		id := server.Output("xdotool", "getactivewindow")
+		return id != "" && slices.Contains(strings.Fields(server.Output("xdotool", "search", "--class", "xterm")), strings.TrimSpace(id))
+	})
 	// A second press would undo the first, so each press is given its time.
 	realtest.WaitFor(t, "the left half", func() bool {
 		server.Tap(sample.Evdevs(left.Chord)...)
 		time.Sleep(time.Second)
 		w := server.Window("xterm")
-		t.Logf("it is %+v", w)
+		t.Logf("it is %+v, the active window %s", w, server.Output("xdotool", "getactivewindow", "getwindowname"))
 		return w.X < 50 && w.Width > 450 && w.Width <= 500 && w.Height > 500
 	})
 	server.Tap(sample.Evdevs(right.Chord)...)

@@ -97,7 +97,10 @@ func ends(e behaviour.Effect, confirmed bool) (string, bool) {
 	case e.Kind != behaviour.Launches || e.Launch.Confirm || len(e.Launch.Command) == 0:
 		return "", false
 	}
-	return e.Launch.String(), endsBy(e.Launch.Command)
+	if !endsBy(e.Launch.Command) {
+		return "", false
+	}
+	return e.Launch.String(), true
 }
 
 // endsBy says whether a command does, by itself or by what it starts.

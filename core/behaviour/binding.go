@@ -4,7 +4,6 @@
 package behaviour
 
 import (
-	"bytes"
 	"cmp"
 	"slices"
 	"strings"
@@ -29,18 +28,18 @@ const (
 // Binding is one press and its effect. A binding for one board takes precedence
 // over one for every board.
 type Binding struct {
-	Level  Level
+	Level Level
+	End   Ending     // what ends the abbreviation
+	Case  Letters    // how its case counts
+	Chord keys.Chord // of a position only the key, of a setting nothing
+	Request
+	Provenance
 	Board  string       // "" for every board
 	Layer  string       // the layer in which the press means this, "" outside all
-	Chord  keys.Chord   // of a position only the key, of a setting nothing
 	Then   []keys.Chord // the further strokes of a sequence
 	Word   string       // the abbreviation of Typing
 	Option Option       // of Setting
-	End    string       // what ends the abbreviation: space, any or none
-	Case   string       // how its case counts: exact, any or follow
 	Apps   []string     // only in these programs
-	Request
-	Provenance
 	Effect Effect
 }
 
@@ -56,44 +55,54 @@ type Provenance struct {
 	// Kept is what a file says only to keep what the desktop does anyhow, or what it
 	// says of several keys that it cannot tell apart.
 	Kept bool
-	// Alike says of a kept binding that it is for several keys, of which the file means one.
-	Alike bool
+	// Alike is of a kept binding that is for several keys, of which the file means one, the first of
+	// them; None for all others.
+	Alike keys.Key
 	// Contested is a press that the desktop uses for something else as well.
 	Contested bool
 }
 
+// AnyOf is the provenance of a press that a file cannot tell from the others of a list.
+func AnyOf(list []keys.Chord) Provenance {
+	if len(list) < 2 {
+		return Provenance{}
+	}
+	return Provenance{Kept: true, Alike: list[0].Key}
+}
+
 // Press is the binding's press in words: "CapsLock", "KeyT on chart-table".
-func (b Binding) Press() string {
-	var s strings.Builder
+func (b *Binding) Press() string {
+	s := make([]byte, 0, 64)
+	add := func(words ...string) {
+		for _, w := range words {
+			s = append(s, w...)
+		}
+	}
 	switch {
 	case b.Level == Typing:
-		s.WriteString(
-			"\"" + b.Word + "\" typed" + map[string]string{"space": " and a blank", "any": " and any other character"}[b.End],
-		)
-		s.WriteString(map[string]string{"any": ", in any case", "follow": ", its case carried over"}[b.Case])
+		add("\"", b.Word, "\" typed", map[Ending]string{AtBlank: " and a blank", AtSign: " and any other character"}[b.End],
+			map[Letters]string{InAnyCase: ", in any case", CarriedOver: ", its case carried over"}[b.Case])
 	case b.Level == Setting:
-		s.WriteString(b.Option.String())
+		add(b.Option.String())
 	case b.Word != "": // a chord of which no key is known
-		s.WriteString(b.Word)
+		add(b.Word)
 	default:
-		s.WriteString(b.Chord.String())
+		s = b.Chord.Append(s)
 		if b.Level == Hotkey && b.Chord.Key == keys.None {
-			s.WriteString(" alone (held, it stays " + b.Chord.String() + ")")
+			add(" alone (held, it stays ", b.Chord.String(), ")")
 		}
-		for _, c := range b.Then {
-			s.WriteString(", " + c.String())
-		}
+		s = appendStrokes(s, b.Then)
 	}
 	if b.Layer != "" {
-		s.WriteString(" in layer " + b.Layer)
+		add(" in layer ", b.Layer)
 	}
 	if b.Board != "" {
-		s.WriteString(" on " + b.Board)
+		add(" on ", b.Board)
 	}
 	if len(b.Apps) > 0 {
-		s.WriteString(" in " + strings.Join(b.Apps, ", "))
+		add(" in ", strings.Join(b.Apps, ", "))
 	}
-	return s.String()
+	return string(s)
 }
 
 // String is the whole binding in words.
@@ -110,7 +119,7 @@ type Place struct {
 }
 
 // Place returns the binding's press.
-func (b Binding) Place() Place {
+func (b *Binding) Place() Place {
 	p := Place{
 		Level:  b.Level,
 		Board:  b.Board,
@@ -134,36 +143,39 @@ func appendStrokes(text []byte, then []keys.Chord) []byte {
 	return text
 }
 
-func (p Place) compare(o Place) int {
-	return cmp.Or(
-		cmp.Compare(p.Level, o.Level), cmp.Compare(p.Board, o.Board), cmp.Compare(p.Layer, o.Layer),
-		cmp.Compare(p.Chord.Key, o.Chord.Key), cmp.Compare(p.Chord.Mods, o.Chord.Mods), cmp.Compare(p.Then, o.Then),
-		cmp.Compare(p.Word, o.Word), cmp.Compare(p.Option.Kind, o.Option.Kind),
-		cmp.Compare(p.Option.Key, o.Option.Key), cmp.Compare(p.Option.For, o.Option.For),
-		cmp.Compare(p.Option.Name, o.Option.Name), cmp.Compare(p.Apps, o.Apps),
-	)
-}
-
 // Order is by level, board, layer and press.
 func Order(a, b *Binding) int {
-	first := cmp.Or(cmp.Compare(a.Level, b.Level), cmp.Compare(a.Board, b.Board), cmp.Compare(a.Layer, b.Layer),
-		cmp.Compare(a.Chord.Key, b.Chord.Key), cmp.Compare(a.Chord.Mods, b.Chord.Mods))
-	if first != 0 {
-		return first
+	switch { // what most differ by comes first, and nothing is compared in vain
+	case a.Level != b.Level:
+		return cmp.Compare(a.Level, b.Level)
+	case a.Board != b.Board:
+		return cmp.Compare(a.Board, b.Board)
+	case a.Layer != b.Layer:
+		return cmp.Compare(a.Layer, b.Layer)
 	}
-	if !slices.Equal(a.Then, b.Then) {
-		var one, two [128]byte
-		if then := bytes.Compare(appendStrokes(one[:0], a.Then), appendStrokes(two[:0], b.Then)); then != 0 {
-			return then
-		}
+	if c := orderOfStrokes(a.Chord, b.Chord); c != 0 {
+		return c
 	}
-	switch { // as places compare, without making them where that is not needed
+	if c := slices.CompareFunc(a.Then, b.Then, orderOfStrokes); c != 0 {
+		return c
+	}
+	switch {
 	case a.Word != b.Word:
 		return cmp.Compare(a.Word, b.Word)
-	case a.Option == b.Option && slices.Equal(a.Apps, b.Apps):
-		return 0
+	case a.Option != b.Option:
+		return cmp.Or(
+			cmp.Compare(a.Option.Kind, b.Option.Kind), cmp.Compare(a.Option.Key, b.Option.Key),
+			cmp.Compare(a.Option.For, b.Option.For), cmp.Compare(a.Option.Name, b.Option.Name),
+		)
 	}
-	return a.Place().compare(b.Place())
+	return slices.Compare(a.Apps, b.Apps)
+}
+
+func orderOfStrokes(a, b keys.Chord) int {
+	if a.Key != b.Key {
+		return cmp.Compare(a.Key, b.Key)
+	}
+	return cmp.Compare(a.Mods, b.Mods)
 }
 
 // isSorted says whether bindings are in their order.
@@ -176,52 +188,51 @@ func isSorted(list []Binding) bool {
 	return true
 }
 
-// Indices are those of bindings in the order of their places, where there are n and at finds one.
+// Indices are those of bindings in their order, where there are n and at finds one.
 func Indices(n int, at func(int) *Binding) []int {
 	places, order := make([]placed, n), make([]int, n)
 	for i := range places {
-		places[i] = placed{at(i).Place(), i}
+		places[i] = placed{at(i), i}
 	}
-	slices.SortFunc(places, placed.compare)
+	slices.SortFunc(places, placed.compare) // which is faster than a stable sort
 	for i, p := range places {
 		order[i] = p.from
 	}
 	return order
 }
 
-// Sort orders bindings by level, board, layer and press. Bindings are large, so their
-// places are sorted, and each binding is moved once.
+// Sort orders bindings by level, board, layer and press.
 func Sort(list []Binding) {
 	if isSorted(list) {
 		return
 	}
-	places := make([]placed, len(list))
-	for i := range list {
-		places[i] = placed{list[i].Place(), i}
-	}
-	slices.SortFunc(places, placed.compare)
-	for i := range places {
-		if places[i].from == i {
+	// Bindings are large: each is moved once.
+	order := Indices(len(list), func(i int) *Binding { return &list[i] })
+	for i, from := range order {
+		if from == i {
 			continue
 		}
 		// A cycle: what belongs here comes from where something else belongs.
 		first, at := list[i], i
-		for places[at].from != i {
-			list[at] = list[places[at].from]
-			at, places[at].from = places[at].from, at
+		for order[at] != i {
+			list[at] = list[order[at]]
+			at, order[at] = order[at], at
 		}
-		list[at], places[at].from = first, at
+		list[at], order[at] = first, at
 	}
 }
 
-// placed is the place of a binding, and where it was.
+// placed is a binding, and where it was.
 type placed struct {
-	Place
+	*Binding
 	from int
 }
 
 func (p placed) compare(o placed) int {
-	return cmp.Or(p.Place.compare(o.Place), cmp.Compare(p.from, o.from))
+	if c := Order(p.Binding, o.Binding); c != 0 {
+		return c
+	}
+	return cmp.Compare(p.from, o.from)
 }
 
 // Change is one press that does different things in two behaviours. Before or
@@ -235,22 +246,41 @@ type Change struct {
 // Plain drops what a board says only to repeat what every board does and what a key is
 // said to do that it does anyhow, and sorts the rest.
 func Plain(list []Binding) []Binding {
-	special := func(b Binding) bool { return b.Board != "" || itself(b) }
+	left := make([]Binding, 0, len(list))
+	for _, b := range plain(pointers(list)) {
+		left = append(left, *b)
+	}
+	return left
+}
+
+// pointers are those to bindings, which are large.
+func pointers(list []Binding) []*Binding {
+	to := make([]*Binding, len(list))
+	for i := range list {
+		to[i] = &list[i]
+	}
+	return to
+}
+
+// plain drops what Plain does, of a list that is the caller's.
+func plain(list []*Binding) []*Binding {
+	special := func(b *Binding) bool { return b.Board != "" || itself(b) }
 	if slices.ContainsFunc(list, special) {
-		every := map[Place]Effect{}
+		every := map[Place]*Effect{}
 		meant := map[Place]bool{} // on any board
 		dead := map[string]bool{} // layers in which keys do nothing by themselves
 		for _, b := range list {
+			at := b.Place()
 			if b.Board == "" {
-				every[b.Place()] = b.Effect
+				every[at] = &b.Effect
 			}
-			if at := b.Place(); !itself(b) {
+			if !itself(b) {
 				at.Board = ""
 				meant[at] = true
 			}
 			dead[b.Effect.Layer] = dead[b.Effect.Layer] || b.Effect.Dead
 		}
-		list = slices.DeleteFunc(slices.Clone(list), func(b Binding) bool {
+		list = slices.DeleteFunc(list, func(b *Binding) bool {
 			at := b.Place()
 			at.Board = ""
 			if e, ok := every[at]; b.Board != "" && ok {
@@ -260,40 +290,29 @@ func Plain(list []Binding) []Binding {
 			return itself(b) && (!meant[at] || b.Board == "" && b.Layer == "") && !dead[b.Layer]
 		})
 	}
-	if !isSorted(list) {
-		list = slices.Clone(list)
-		Sort(list)
+	if !slices.IsSortedFunc(list, Order) {
+		slices.SortStableFunc(list, Order)
 	}
 	return list
 }
 
 // itself says whether a key is said to act as what it is.
-func itself(b Binding) bool {
+func itself(b *Binding) bool {
 	return b.Level == Position && b.Effect.Kind == Becomes && b.Effect.Key == b.Chord.Key
 }
 
-// anyKept says whether one of bindings is kept.
-func anyKept(list []Binding) bool {
-	for i := range list { // bindings are large
-		if list[i].Kept {
-			return true
-		}
-	}
-	return false
-}
-
 // counting drops what is only kept where another binding of the press counts, of a sorted list.
-func counting(list []Binding) []Binding {
-	if !anyKept(list) {
+func counting(list []*Binding) []*Binding {
+	if !slices.ContainsFunc(list, func(b *Binding) bool { return b.Kept }) {
 		return list
 	}
-	left := make([]Binding, 0, len(list))
+	left := make([]*Binding, 0, len(list))
 	for len(list) > 0 {
 		n := 1
-		for n < len(list) && Order(&list[0], &list[n]) == 0 {
+		for n < len(list) && Order(list[0], list[n]) == 0 {
 			n++
 		}
-		counts := n > 1 && slices.ContainsFunc(list[:n], func(b Binding) bool { return !b.Kept })
+		counts := n > 1 && slices.ContainsFunc(list[:n], func(b *Binding) bool { return !b.Kept })
 		for _, b := range list[:n] {
 			if !counts || !b.Kept {
 				left = append(left, b)
@@ -306,8 +325,11 @@ func counting(list []Binding) []Binding {
 
 // Compare lists the presses whose effects differ, in the order of Sort. What is
 // Kept on one side only, or on both, is no difference.
-func Compare(before, after []Binding) []Change {
-	before, after = counting(Plain(before)), counting(Plain(after))
+func Compare(before, after []Binding) []Change { return CompareEach(before, pointers(after)) }
+
+// CompareEach is Compare with bindings that stand where they are.
+func CompareEach(was []Binding, is []*Binding) []Change {
+	before, after := counting(plain(pointers(was))), counting(plain(slices.Clone(is)))
 	var changes []Change
 	for len(before) > 0 || len(after) > 0 {
 		at := 0
@@ -317,27 +339,27 @@ func Compare(before, after []Binding) []Change {
 		case len(after) == 0:
 			at = -1
 		default:
-			at = Order(&before[0], &after[0])
+			at = Order(before[0], after[0])
 		}
 		switch {
 		case at < 0:
-			if b := &before[0]; !b.Kept {
+			if b := before[0]; !b.Kept {
 				changes = append(changes, Change{b.Press(), b.Place(), &b.Effect, nil})
 			}
 			before = before[1:]
 		case at > 0:
-			if b := &after[0]; !b.Kept {
+			if b := after[0]; !b.Kept {
 				changes = append(changes, Change{b.Press(), b.Place(), nil, &b.Effect})
 			}
 			after = after[1:]
 		default:
 			// Where a press is bound twice, the later binding counts before, and each after.
-			for len(before) > 1 && Order(&before[0], &before[1]) == 0 {
+			for len(before) > 1 && Order(before[0], before[1]) == 0 {
 				before = before[1:]
 			}
-			was := &before[0]
-			for len(after) > 0 && Order(was, &after[0]) == 0 {
-				if b := &after[0]; !was.Effect.Equal(b.Effect) && !(was.Kept && b.Kept) {
+			was := before[0]
+			for len(after) > 0 && Order(was, after[0]) == 0 {
+				if b := after[0]; !was.Effect.Equal(b.Effect) && !(was.Kept && b.Kept) {
 					changes = append(changes, Change{b.Press(), b.Place(), &was.Effect, &b.Effect})
 				}
 				after = after[1:]

@@ -35,6 +35,8 @@ const (
 // Effect is what a press does.
 type Effect struct {
 	Kind      Kind
+	How       Switch // of the layer
+	Dead      bool   // keys without a meaning in the layer do nothing
 	Key       keys.Key
 	Mods      keys.Mods
 	Chord     keys.Chord
@@ -42,8 +44,6 @@ type Effect struct {
 	Tap, Hold *Effect
 	Within    time.Duration // how long a tap may last
 	Layer     string
-	How       string // while, toggle or once
-	Dead      bool   // keys without a meaning in the layer do nothing
 	Launch    Launch
 	Action    string
 	Item      []string // titles, from the menu to the item
@@ -51,6 +51,25 @@ type Effect struct {
 	Value     Value
 	Words     string
 }
+
+// Switch is how a layer is switched on.
+type Switch uint8
+
+// The ways to switch a layer on.
+const (
+	NoSwitch Switch = iota
+	While           // as long as the key is held
+	Toggle          // until it is pressed again, or the layer is left
+	Once            // for the next key
+)
+
+// switches are the ways to switch a layer on, as a mapping names them.
+var switches = [...]string{"", "while", "toggle", "once"}
+
+func (s Switch) String() string { return switches[s] }
+
+// SwitchNamed is a way to switch a layer on by its name.
+func SwitchNamed(name string) Switch { return Switch(max(0, slices.Index(switches[:], name))) }
 
 // Launch is a program, or a thing to open with the program it belongs to.
 type Launch struct {
@@ -133,8 +152,9 @@ func (e Effect) String() string {
 	case TapHold:
 		return fmt.Sprintf("tapped within %s %s, held %s", e.Within, e.Tap, e.Hold)
 	case Layers:
-		return map[string]string{"while": "holds layer ", "toggle": "switches to layer ", "once": "takes the next " +
-			"key from layer "}[e.How] + e.Layer
+		return map[Switch]string{
+			While: "holds layer ", Toggle: "switches to layer ", Once: "takes the next key from layer ",
+		}[e.How] + e.Layer
 	case Leaves:
 		return "leaves layer " + e.Layer
 	case Composes:

@@ -85,7 +85,7 @@ type held struct {
 	keys  []keys.Key // that went down for it, in order
 	mods  keys.Mods
 	layer string
-	how   string
+	how   Switch
 }
 
 type pendingKey struct {
@@ -304,14 +304,14 @@ func (e *Engine) begin(effect Effect) held {
 		return h
 	case Layers:
 		switch effect.How {
-		case "while":
+		case While:
 			e.layers = append(e.layers, effect.Layer)
 			return held{layer: effect.Layer, how: effect.How}
-		case "toggle":
+		case Toggle:
 			if !slices.Contains(e.layers, effect.Layer) {
 				e.layers = append(e.layers, effect.Layer)
 			}
-		case "once":
+		case Once:
 			e.once = effect.Layer
 		}
 	case Leaves:
@@ -333,7 +333,7 @@ func (e *Engine) end(h held) {
 	for i := len(h.keys) - 1; i >= 0; i-- {
 		e.emit(Out{Up: h.keys[i]})
 	}
-	if h.layer != "" && h.how == "while" {
+	if h.layer != "" && h.how == While {
 		e.leave(h.layer)
 	}
 }

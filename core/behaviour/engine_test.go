@@ -80,7 +80,7 @@ func TestEngine(t *testing.T) {
 		return behaviour.Binding{Layer: layer, Chord: keys.Chord{Key: sample.Key(code)}, Effect: e}
 	}
 	layer := func(how, name string, dead bool) behaviour.Effect {
-		return behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: how, Dead: dead}
+		return behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: behaviour.SwitchNamed(how), Dead: dead}
 	}
 	tapHold := position(
 		"",
@@ -97,8 +97,8 @@ func TestEngine(t *testing.T) {
 		return behaviour.Binding{
 			Level:  behaviour.Typing,
 			Word:   "shf",
-			End:    end,
-			Case:   letters,
+			End:    behaviour.EndingNamed(end),
+			Case:   behaviour.LettersNamed(letters),
 			Effect: behaviour.Effect{Kind: behaviour.Types, Text: "süderhaff"},
 		}
 	}
@@ -240,7 +240,7 @@ func TestNothingStaysDown(t *testing.T) {
 				Chord: keys.Chord{Key: sample.Key("Space")},
 				Effect: behaviour.Effect{Kind: behaviour.TapHold, Within: 100 * time.Millisecond,
 					Tap:  &behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("Tab")},
-					Hold: &behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "hold"}},
+					Hold: &behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: behaviour.While}},
 			},
 			behaviour.Binding{
 				Layer:  "nav",

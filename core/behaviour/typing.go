@@ -1,6 +1,7 @@
 package behaviour
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -34,19 +35,19 @@ func (e *Engine) typing(k keys.Key) {
 			continue
 		}
 		text, n := before, utf8.RuneCountInString(b.Word)
-		ended := map[string]bool{"space": r == ' ', "any": !unicode.IsLetter(r) && !unicode.IsDigit(r)}[b.End]
-		if b.End == "none" {
+		ended := map[Ending]bool{AtBlank: r == ' ', AtSign: !unicode.IsLetter(r) && !unicode.IsDigit(r)}[b.End]
+		if b.End == AtOnce {
 			text, ended = string(e.typed), true
 		}
 		found := lastRunes(text, n)
-		if !ended || found == "" || found != b.Word && (b.Case == "exact" || !strings.EqualFold(found, b.Word)) {
+		if !ended || found == "" || found != b.Word && (b.Case == InThisCase || !strings.EqualFold(found, b.Word)) {
 			continue
 		}
 		out := b.Effect.Text
-		if b.Case == "follow" {
+		if b.Case == CarriedOver {
 			out = follow(found, out)
 		}
-		if b.End != "none" { // what ended it stays behind the text
+		if b.End != AtOnce { // what ended it stays behind the text
 			n++
 			out += string(r)
 		}
@@ -57,8 +58,44 @@ func (e *Engine) typing(k keys.Key) {
 	}
 }
 
-// AfterCompose is the End of an abbreviation that is typed after the Compose key.
-const AfterCompose = "compose"
+// Ending is what ends an abbreviation.
+type Ending uint8
+
+// The endings.
+const (
+	NoEnding     Ending = iota // of what is no abbreviation
+	AtBlank                    // a blank
+	AtSign                     // any other character than a letter or a digit
+	AtOnce                     // its last character
+	AfterCompose               // its last character; the Compose key begins it
+)
+
+// endings are what ends abbreviations, as a mapping names it.
+var endings = [...]string{"", "space", "any", "none", "compose"}
+
+func (e Ending) String() string { return endings[e] }
+
+// EndingNamed is an ending by its name.
+func EndingNamed(name string) Ending { return Ending(max(0, slices.Index(endings[:], name))) }
+
+// Letters is how the case of an abbreviation counts.
+type Letters uint8
+
+// The ways in which case counts.
+const (
+	NoLetters   Letters = iota // of what is no abbreviation
+	InThisCase                 // as it is written
+	InAnyCase                  // it does not count
+	CarriedOver                // the text gets it
+)
+
+// letters are the ways in which case counts, as a mapping names them.
+var letters = [...]string{"", "exact", "any", "follow"}
+
+func (l Letters) String() string { return letters[l] }
+
+// LettersNamed is a way in which case counts by its name.
+func LettersNamed(name string) Letters { return Letters(max(0, slices.Index(letters[:], name))) }
 
 // compose follows what is typed after the Compose key, and says whether the key is used up
 // by it.

@@ -168,8 +168,10 @@ func checkMachine(mp *mapping.Mapping, m *machine.Machine, here Here) checked {
 	if f.build, f.compiled, f.err = compile.Machine(mp, m); f.err != nil {
 		return f
 	}
-	s := station.Unwritten(mp, f.build)
-	if !f.compiled.HasErrors() { // else nothing was written
+	var s *station.Station
+	if f.compiled.HasErrors() { // and nothing was written
+		s = station.Unwritten(mp, f.build)
+	} else {
 		if s, f.err = station.Of(mp, f.build); f.err != nil {
 			return f
 		}

@@ -32,6 +32,7 @@ type Build struct {
 	*land.Landed
 	Used  []mechanism.Facts       // the mechanisms that took something
 	Place func(diag.Range) string // names a line of the mapping
+	order []*land.Landing         // the landings in the order of behaviour.Sort, once they have been asked for
 	parts []part
 	files []mechanism.File // once they have been asked for
 	gone  []Gone           // since the folder was compiled before
@@ -61,8 +62,8 @@ func (b *Build) Write() error {
 		for _, forAll := range []bool{true, false} {
 			first := len(taken)
 			var facts mechanism.Facts
-			for i := range b.Landings {
-				if l := &b.Landings[i]; l.Mechanism == t && l.Offer.ForAll == forAll {
+			for _, l := range b.sorted() {
+				if l.Mechanism == t && l.Offer.ForAll == forAll {
 					taken, facts = append(taken, mechanism.Taken{Binding: &l.Binding, Offer: &l.Offer}), l.Facts()
 				}
 			}
@@ -161,22 +162,41 @@ func Read(m *intent.Machine, fsys fs.FS) (Reading, error) {
 		if err != nil {
 			return Reading{}, err
 		}
-		found.Bindings = append(slices.Grow(found.Bindings, len(list)), list...)
+		if found.Bindings == nil {
+			found.Bindings = list
+		} else {
+			found.Bindings = append(found.Bindings, list...)
+		}
 	}
 	behaviour.Sort(found.Bindings)
 	return found, nil
 }
 
-// Written lists what the machine's files should do: the presses that landed in
-// a mechanism with files.
-func (b *Build) Written() []behaviour.Binding {
-	list := make([]behaviour.Binding, 0, len(b.Landings))
-	for _, l := range b.Landings {
-		if l.ReadBack() {
-			list = append(list, l.Written())
+// sorted are the landings in the order of behaviour.Sort.
+func (b *Build) sorted() []*land.Landing {
+	if b.order == nil {
+		at := func(i int) *behaviour.Binding { return &b.Landings[i].Binding }
+		for _, i := range behaviour.Indices(len(b.Landings), at) {
+			b.order = append(b.order, &b.Landings[i])
 		}
 	}
-	behaviour.Sort(list)
+	return b.order
+}
+
+// Written lists what the machine's files should do, in the order of behaviour.Sort: the presses that
+// landed in a mechanism with files. They are not to be changed.
+func (b *Build) Written() []*behaviour.Binding {
+	list := make([]*behaviour.Binding, 0, len(b.Landings))
+	for _, l := range b.sorted() {
+		switch {
+		case !l.ReadBack():
+		case l.Offer.Does == nil:
+			list = append(list, &l.Binding)
+		default:
+			written := l.Written()
+			list = append(list, &written)
+		}
+	}
 	return list
 }
 

@@ -10,6 +10,7 @@ import (
 	"reflect"
 	"slices"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
@@ -95,7 +96,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 	for _, on := range m.LayerKeys {
 		if _, state := m.LayerState(on.Layer); state != intent.NoState &&
 			(m.LayoutLibrary || m.System == machine.MacOS) {
-			d.LayerKeys = append(d.LayerKeys, describedLayer{on.Layer, on.Key.String(), on.How})
+			d.LayerKeys = append(d.LayerKeys, describedLayer{on.Layer, on.Key.String(), on.How.String()})
 		}
 	}
 	for _, f := range files {
@@ -191,7 +192,7 @@ func Described(fsys fs.FS) (*intent.Machine, error) {
 		if !ok {
 			return nil, fmt.Errorf("%s: %q is no key", DescriptionFile, l.Key)
 		}
-		in.LayerKeys = append(in.LayerKeys, intent.LayerKey{Layer: l.Layer, Key: k, How: l.How})
+		in.LayerKeys = append(in.LayerKeys, intent.LayerKey{Layer: l.Layer, Key: k, How: behaviour.SwitchNamed(l.How)})
 	}
 	return in, nil
 }

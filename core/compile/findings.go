@@ -19,7 +19,13 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 	var list diag.List
 	for i := range b.Landings {
 		l := &b.Landings[i]
+		if l.Verdict() == mechanism.Exact {
+			continue
+		}
 		h := l.Rule.Head()
+		if l.Verdict() > mechanism.Resident && !h.Exact {
+			continue
+		}
 		d := diag.Diagnostic{
 			Severity: diag.Warning,
 			Range:    l.Range,
@@ -31,13 +37,11 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			press = l.Wish.Press()
 		}
 		switch {
-		case l.Verdict() == mechanism.Exact:
-			continue
 		case h.Exact:
 			d.Severity, d.Code = diag.Error, "not-exact"
 			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Why())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
-		case l.Verdict() > mechanism.Resident || len(l.Unspelled) > 0 && l.Wish == nil:
+		case len(l.Unspelled) > 0 && l.Wish == nil:
 			continue
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)

@@ -9,24 +9,23 @@ import (
 	"leitstand/core/keys"
 )
 
-// A second key that a file cannot tell from the first says nothing new where the first one
-// does the same for the same press, in the same place.
+// Of keys that a file cannot tell apart one is taken over: the one that more boards have. The others say
+// nothing new where they do the same, in the same place.
 func TestAgain(t *testing.T) {
-	k, _ := keys.ByCode("NumpadEnter")
-	enter, _ := keys.ByCode("Enter")
+	k, _ := keys.ByCode("NumpadComma")
+	decimal, _ := keys.ByCode("NumpadDecimal")
 	with := func(mods keys.Mods, key keys.Key, more func(*behaviour.Binding)) behaviour.Binding {
 		b := behaviour.Binding{
 			Level:      behaviour.Hotkey,
 			Chord:      keys.Chord{Mods: mods, Key: key},
 			Effect:     behaviour.Effect{Kind: behaviour.Nothing},
-			Provenance: behaviour.Provenance{Kept: true, Alike: true},
+			Provenance: behaviour.Provenance{Kept: true, Alike: k},
 		}
 		if more != nil {
 			more(&b)
 		}
 		return b
 	}
-	s := Source{Bindings: []behaviour.Binding{with(keys.Ctrl, enter, nil)}}
 	for name, c := range map[string]struct {
 		b    behaviour.Binding
 		want bool
@@ -37,8 +36,11 @@ func TestAgain(t *testing.T) {
 		"of another level":    {with(keys.Ctrl, k, func(b *behaviour.Binding) { b.Level = behaviour.Position }), false},
 		"in a layer":          {with(keys.Ctrl, k, func(b *behaviour.Binding) { b.Layer = "nav" }), false},
 		"with another effect": {with(keys.Ctrl, k, func(b *behaviour.Binding) { b.Effect.Kind = behaviour.Composes }), false},
-		"as the system does":  {with(keys.Alt, k, func(b *behaviour.Binding) { b.Alike = false }), true},
+		"as the system does":  {with(keys.Alt, k, func(b *behaviour.Binding) { b.Alike = keys.None }), true},
+		"of other twins":      {with(keys.Ctrl, k, func(b *behaviour.Binding) { b.Alike = decimal }), false},
 	} {
-		assert.Equal(t, c.want, again(s, c.b), name)
+		list := []behaviour.Binding{c.b, with(keys.Ctrl, decimal, nil)}
+		assert.Equal(t, c.want, again(list, 0), name)
+		assert.False(t, again(list, 1), name)
 	}
 }

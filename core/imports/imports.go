@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"math"
 	"path"
 	"slices"
 	"strings"
@@ -395,9 +396,9 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 		list = behaviour.Plain(list)
 	}
 	behaviour.Sort(list)
-	for _, b := range list {
+	for i, b := range list {
 		switch {
-		case b.Kept && again(s, b):
+		case b.Kept && again(list, i):
 		case b.Effect.Kind == behaviour.Other:
 			g.Left = append(g.Left, mechanism.Left{File: shown, Text: b.Press(), Why: b.Effect.String()})
 		default:
@@ -413,11 +414,33 @@ func isWide(b *machine.Board) bool {
 }
 
 // again says whether a binding that is kept says nothing new: that the desktop does what
-// it does anyhow, or that a second key, which the desktop cannot tell from the first, does
-// the same.
-func again(s Source, b behaviour.Binding) bool {
-	return !b.Alike || slices.ContainsFunc(s.Bindings, func(o behaviour.Binding) bool {
-		return o.Level == b.Level && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift && o.Layer == b.Layer &&
-			o.Effect.Equal(b.Effect)
+// it does anyhow, or that another key, which the desktop cannot tell from this one and which
+// is had before it, does the same.
+func again(list []behaviour.Binding, i int) bool {
+	b := &list[i]
+	return b.Alike == keys.None || slices.ContainsFunc(list, func(o behaviour.Binding) bool {
+		return o.Alike == b.Alike && o.Level == b.Level && o.Chord.Mods&^keys.Shift == b.Chord.Mods&^keys.Shift &&
+			o.Layer == b.Layer && len(o.Then) == len(b.Then) && o.Effect.Equal(b.Effect) && moreUsual(&o, b)
 	})
+}
+
+// moreUsual says whether of two presses that a desktop cannot tell apart the first is by a key that more boards have,
+// as a rule: one with a lower number in the HID usage tables.
+func moreUsual(a, b *behaviour.Binding) bool {
+	usage := func(k keys.Key) int {
+		if n, ok := k.HID(); ok {
+			return n
+		}
+		return math.MaxInt
+	}
+	for i := range 1 + len(a.Then) {
+		x, y := a.Chord, b.Chord
+		if i > 0 {
+			x, y = a.Then[i-1], b.Then[i-1]
+		}
+		if x.Key != y.Key {
+			return usage(x.Key) < usage(y.Key)
+		}
+	}
+	return a.Chord.Mods < b.Chord.Mods
 }

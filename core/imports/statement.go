@@ -206,7 +206,7 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 			keys:  [2]string{on.Effect.Layer},
 			held:  on.Chord.Key.String(),
 		}
-		st.say(on.Effect.How, mapping.Str(st.held))
+		st.say(on.Effect.How.String(), mapping.Str(st.held))
 		var inside []mapping.Item
 		in := func(b behaviour.Binding, v mapping.Value) {
 			inside = append(inside, mapping.Attr{Name: b.Chord.Key.String(), Value: v})
@@ -355,8 +355,8 @@ func (s *speaker) binding(b behaviour.Binding) {
 		if b.Level == behaviour.Typing {
 			st.keys[0] = ""
 			st.say("abbreviation", mapping.Str(b.Word))
-			st.unless("end", b.End, "space")
-			st.unless("case", b.Case, "exact")
+			st.unless("end", b.End.String(), "space")
+			st.unless("case", b.Case.String(), "exact")
 		}
 	default:
 		if e.Kind == behaviour.Sends && e.Chord == b.Chord {

@@ -59,7 +59,8 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 			return r.one(rule, rule.Press, rule.Fallback, effect, nil)
 		}
 		return []Entry{{Rule: rule, Range: rule.Abbreviation.Range, Binding: behaviour.Binding{
-			Level: behaviour.Typing, Word: rule.Abbreviation.Value, End: rule.End, Case: rule.Case, Effect: effect}}}
+			Level: behaviour.Typing, Word: rule.Abbreviation.Value, End: behaviour.EndingNamed(rule.End),
+			Case: behaviour.LettersNamed(rule.Case), Effect: effect}}}
 	case *mapping.Macro:
 		steps, ok := r.steps(rule.Steps)
 		if !ok {
@@ -229,7 +230,7 @@ func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
 
 // layer makes the key that switches the layer on, and the keys in it.
 func (r *resolver) layer(rule *mapping.Layer) []Entry {
-	on := behaviour.Effect{Kind: behaviour.Layers, Layer: rule.Name.Value, How: string(rule.How), Dead: rule.Dead}
+	on := behaviour.Effect{Kind: behaviour.Layers, Layer: rule.Name.Value, How: behaviour.SwitchNamed(string(rule.How)), Dead: rule.Dead}
 	if rule.Tap.Given() {
 		tap, ok := r.output(rule.Tap)
 		if !ok {
@@ -349,14 +350,16 @@ func (r *resolver) pressed(
 			return nil
 		}
 		if okb && !found && r.has(b) {
-			e.Binding, e.Wish, e.Range, found = b, &first, p.Range, true
+			wish := first
+			e.Binding, e.Wish, e.Range, found = b, &wish, p.Range, true
 		}
 		if okb && !found && !startsNothing(effect) {
 			e.Tried = append(e.Tried, b)
 		}
 	}
 	if ok && !found && hyper && r.has(instead) {
-		e.Binding, e.Wish = instead, &first
+		wish := first
+		e.Binding, e.Wish = instead, &wish
 	}
 	if !ok && !found {
 		e.Binding, e.Missing = first, e.Unspelled
@@ -367,8 +370,11 @@ func (r *resolver) pressed(
 // withoutHyper is a hotkey with what the rule of Hyper says for machines that have none.
 func (r *resolver) withoutHyper(b behaviour.Binding) (behaviour.Binding, bool) {
 	hyper := false
+	if r.instead == 0 {
+		return b, false
+	}
 	replace := func(c keys.Chord) keys.Chord {
-		if r.instead != 0 && c.Mods.Has(r.HyperMods) {
+		if c.Mods.Has(r.HyperMods) {
 			hyper = true
 			c.Mods = c.Mods&^r.HyperMods | r.instead
 		}
@@ -395,6 +401,9 @@ func (r *resolver) has(b behaviour.Binding) bool {
 // hotkey is the binding of a press as the system sees it.
 func (r *resolver) hotkey(p mapping.Trigger, effect behaviour.Effect) (behaviour.Binding, bool) {
 	b := behaviour.Binding{Level: behaviour.Hotkey, Effect: effect, Request: behaviour.Request{Confirm: r.confirm}}
+	if len(p.Strokes) > 1 {
+		b.Then = make([]keys.Chord, 0, len(p.Strokes)-1)
+	}
 	for i, s := range p.Strokes {
 		c, ok := r.chord(s.Chord, s.Range)
 		if !ok {

@@ -84,13 +84,15 @@ func (e *Entry) Instead() string {
 	return e.Wish.Effect.String()
 }
 
-// setBoard has an entry be for a board, and what it stands in for.
-func (e *Entry) setBoard(name string) {
-	e.Binding.Board = name
+// on is the entry for a board, and what it stands in for.
+func (e *Entry) on(board string) *Entry {
+	o := *e
+	o.Binding.Board = board
 	if e.Wish != nil {
 		wish := *e.Wish
-		wish.Board, e.Wish = name, &wish
+		wish.Board, o.Wish = board, &wish
 	}
+	return &o
 }
 
 // Beaten is a rule that a narrower one overrules on this machine.
@@ -102,7 +104,7 @@ type Beaten struct {
 // Intent is a mapping resolved for one machine.
 type Intent struct {
 	Machine *Machine
-	Entries []Entry
+	Entries []*Entry
 	Beaten  []Beaten
 	// HyperMods is what Hyper is on this machine.
 	HyperMods keys.Mods
@@ -264,7 +266,7 @@ func (m *Machine) Latin() *keys.Layout {
 // diagnostics are errors that only show with the machine known.
 func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent, diag.List) {
 	r := &resolver{mp: mp, carrier: carrier, Intent: Intent{Machine: NewMachine(mp, m)}}
-	var here []placed
+	here := make([]placed, 0, len(mp.Rules))
 	for _, rule := range mp.Rules {
 		if reach := mapping.Reaches(mp, rule, m); rule.Head().Enabled && reach.Why == "" {
 			here = append(here, placed{rule, reach})
@@ -276,12 +278,12 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
 			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
 			if !l.Tap.Given() && !l.Dead && len(p.reach.Boards)+len(p.reach.Without) == 0 {
-				on := LayerKey{l.Name.Value, l.Key.Key, string(l.How)}
+				on := LayerKey{l.Name.Value, l.Key.Key, behaviour.SwitchNamed(string(l.How))}
 				r.Machine.LayerKeys = append(r.Machine.LayerKeys, on)
 			}
 		}
 	}
-	var claims []claim
+	claims := make([]claim, 0, len(here))
 	for _, p := range here {
 		r.lacks = nil
 		h, entries := p.rule.Head(), r.expand(p.rule)

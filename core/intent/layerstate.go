@@ -12,7 +12,7 @@ import (
 type LayerKey struct {
 	Layer string
 	Key   keys.Key
-	How   string // while, toggle or once
+	How   behaviour.Switch
 }
 
 // LayerState is what of a keyboard layout of macOS or Windows can be a layer.
@@ -42,13 +42,13 @@ func (m *Machine) LayerState(layer string) (LayerKey, LayerState) {
 		_, code := on.Key.Scancode()
 		is := NoState
 		switch {
-		case mac && on.How == "while" && !held && usage && on.Key.Section() != keys.Mouse:
+		case mac && on.How == behaviour.While && !held && usage && on.Key.Section() != keys.Mouse:
 			held, is = true, OptionState
-		case !mac && on.How == "while" && !held && code:
+		case !mac && on.How == behaviour.While && !held && code:
 			held, is = true, BitState
-		case mac && on.How == "toggle" && !locked && on.Key.String() == "CapsLock":
+		case mac && on.How == behaviour.Toggle && !locked && on.Key.String() == "CapsLock":
 			locked, is = true, CapsState
-		case on.How == "once" && on.Key.Section() == keys.Writing:
+		case on.How == behaviour.Once && on.Key.Section() == keys.Writing:
 			is = DeadState
 		}
 		if on.Layer == layer {

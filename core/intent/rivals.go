@@ -42,32 +42,25 @@ func (r *resolver) caught(c claim, b *machine.Board) bool {
 func (r *resolver) decideRivals(claims []claim) {
 	meeting := gatherRivals(claims)
 	r.met = map[[2]int]bool{}
-	r.Entries = make([]Entry, 0, len(claims))
+	r.Entries = make([]*Entry, 0, len(claims))
 	for i, c := range claims {
-		rivals := meeting.of(c.entry.Binding)
+		rivals := meeting.of(i)
 		all := c.reach.Every && r.wins(claims, rivals, i, "")
 		if all {
-			r.Entries = append(r.Entries, *c.entry)
+			r.Entries = append(r.Entries, c.entry)
 		}
 		for _, b := range r.Machine.Boards {
-			e := *c.entry
-			e.setBoard(b.Name)
 			switch {
-			case all && c.leavesOut(b.Name):
+			case all && c.leavesOut(b.Name), r.caught(c, b):
 				if r.untouched(claims, rivals, i, b.Name) {
-					r.Entries = append(r.Entries, keeps(e))
-				}
-				continue
-			case r.caught(c, b):
-				if r.untouched(claims, rivals, i, b.Name) {
-					r.Entries = append(r.Entries, keeps(e))
+					r.Entries = append(r.Entries, c.entry.on(b.Name).keeps())
 				}
 				continue
 			case !c.on(b.Name) || c.reach.Every && !contested(claims, rivals, i, b.Name):
 				continue
 			}
 			if r.wins(claims, rivals, i, b.Name) && (!c.reach.Every || !all && leftOut(claims, rivals, b.Name)) {
-				r.Entries = append(r.Entries, e)
+				r.Entries = append(r.Entries, c.entry.on(b.Name))
 			}
 		}
 	}
@@ -91,15 +84,15 @@ func leftOut(claims []claim, rivals []int, board string) bool {
 // other rule says there what the key is. In a layer, which such a board cannot switch on,
 // nothing needs saying.
 func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) bool {
-	b := claims[i].entry.Binding
+	b := &claims[i].entry.Binding
 	return b.Layer == "" &&
 		!slices.ContainsFunc(
-			rivals, func(j int) bool { return claims[j].on(board) && overlap(b, claims[j].entry.Binding) },
+			rivals, func(j int) bool { return claims[j].on(board) && overlap(b, &claims[j].entry.Binding) },
 		)
 }
 
-// keeps is an entry by which a key stays what it is.
-func keeps(e Entry) Entry {
+// keeps has an entry say that its key stays what it is.
+func (e *Entry) keeps() *Entry {
 	e.Binding.Effect, e.Wish, e.Lost, e.Missing, e.Less = as(e.Binding.Chord.Key), nil, false, nil, nil
 	return e
 }
@@ -111,7 +104,7 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 	won := true
 	for _, j := range rivals {
 		o := claims[j]
-		if j == i || !o.on(board) || board == "" && !o.reach.Every || !overlap(c.entry.Binding, o.entry.Binding) {
+		if j == i || !o.on(board) || board == "" && !o.reach.Every || !overlap(&c.entry.Binding, &o.entry.Binding) {
 			continue
 		}
 		mine, other := c.entry.Rule.Head(), o.entry.Rule.Head()
@@ -155,7 +148,7 @@ func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string)
 	return slices.ContainsFunc(rivals, func(k int) bool {
 		c := claims[k]
 		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every ||
-			!coversBoth(c.entry.Binding, a.Binding, b.Binding) {
+			!coversBoth(&c.entry.Binding, &a.Binding, &b.Binding) {
 			return false
 		}
 		mine := c.entry.Rule.Head().Scope
@@ -169,7 +162,7 @@ func (r *resolver) narrower(s, o mapping.Scope) bool {
 }
 
 // coversBoth says whether every press that can be both a and b is c, too.
-func coversBoth(c, a, b behaviour.Binding) bool {
+func coversBoth(c, a, b *behaviour.Binding) bool {
 	if !overlap(c, a) || !overlap(c, b) || len(c.Then) > min(len(a.Then), len(b.Then)) {
 		return false
 	}
@@ -205,70 +198,81 @@ type bucket struct {
 	option behaviour.Option
 }
 
-func bucketOf(b behaviour.Binding) bucket {
+func bucketOf(b *behaviour.Binding) bucket {
 	return bucket{b.Level, b.Layer, b.Chord.Key, strings.ToLower(b.Word), b.Option}
 }
 
-// strokes are where a binding stands among the sequences of its bucket, by the keys of its
-// further strokes.
-type strokes struct {
-	bucket
-	then string
+// branch is the claims whose strokes have the same keys, and where the next key leads.
+type branch struct {
+	from   *branch // the branch of the strokes without the last; nil for those of one stroke
+	keys   []keys.Key
+	next   []*branch // where each of the keys leads
+	claims []int
+	beyond []int // the claims of all branches that it leads to
 }
 
-func strokesOf(b behaviour.Binding, n int) strokes {
-	then := make([]rune, n)
-	for i := range then {
-		then[i] = rune(b.Then[i].Key)
+// after is the branch that a key leads to.
+func (b *branch) after(k keys.Key) *branch {
+	if i := slices.Index(b.keys, k); i >= 0 {
+		return b.next[i]
 	}
-	return strokes{bucketOf(b), string(then)}
+	next := &branch{from: b}
+	b.keys, b.next = append(b.keys, k), append(b.next, next)
+	return next
 }
 
 // rivals finds the claims that one could meet: a sequence meets those that have its keys,
 // that it begins with, and that begin with it.
-type rivals struct {
-	same   map[strokes][]int
-	longer map[strokes][]int
-}
+type rivals []*branch // of each claim
 
 func gatherRivals(claims []claim) rivals {
-	r := rivals{map[strokes][]int{}, map[strokes][]int{}}
+	first := map[bucket]*branch{}
+	list := make(rivals, len(claims))
 	for i, c := range claims {
-		b := c.entry.Binding
-		at := strokesOf(b, len(b.Then))
-		r.same[at] = append(r.same[at], i)
-		for n := range b.Then {
-			at := strokesOf(b, n)
-			r.longer[at] = append(r.longer[at], i)
+		b := &c.entry.Binding
+		in := bucketOf(b)
+		at := first[in]
+		if at == nil {
+			at = &branch{}
+			first[in] = at
 		}
+		for _, then := range b.Then {
+			at.beyond = append(at.beyond, i)
+			at = at.after(then.Key)
+		}
+		at.claims = append(at.claims, i)
+		list[i] = at
 	}
-	return r
+	return list
 }
 
-// of lists the claims that one of a binding could meet, itself among them, in their order.
-func (r rivals) of(b behaviour.Binding) []int {
-	longer := r.longer[strokesOf(b, len(b.Then))]
-	if len(b.Then) == 0 && len(longer) == 0 {
-		return r.same[strokesOf(b, 0)]
+// of lists the claims that one could meet, itself among them, in their order.
+func (r rivals) of(claim int) []int {
+	list := r[claim].claims
+	if more := r[claim].beyond; len(more) > 0 {
+		list = slices.Concat(list, more)
 	}
-	list := slices.Clone(longer)
-	for n := range len(b.Then) + 1 {
-		list = append(list, r.same[strokesOf(b, n)]...)
+	for at := r[claim].from; at != nil; at = at.from {
+		if len(at.claims) > 0 {
+			list = slices.Concat(list, at.claims)
+		}
 	}
-	slices.Sort(list)
+	if len(list) > len(r[claim].claims) {
+		slices.Sort(list)
+	}
 	return list
 }
 
 // overlap says whether one press can be both bindings. A sequence meets what it
 // begins with; a rule for some programs lies over one for all.
-func overlap(a, b behaviour.Binding) bool {
+func overlap(a, b *behaviour.Binding) bool {
 	if (len(a.Apps) == 0) != (len(b.Apps) == 0) {
 		return false
 	}
 	if len(a.Apps) > 0 && !slices.ContainsFunc(a.Apps, func(s string) bool { return slices.Contains(b.Apps, s) }) {
 		return false
 	}
-	if a.Level == behaviour.Typing && a.Case == "exact" && b.Case == "exact" && a.Word != b.Word {
+	if a.Level == behaviour.Typing && a.Case == behaviour.InThisCase && b.Case == behaviour.InThisCase && a.Word != b.Word {
 		return false
 	}
 	if !a.Chord.Overlaps(b.Chord) {

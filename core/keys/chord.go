@@ -201,8 +201,8 @@ var sideOf = map[string]string{
 // ParseStrokes reads a chord, or several pressed one after the other: parted by a
 // comma and a space, as in "Hyper+g, t".
 func ParseStrokes(text string, own []string, nearest func(string, []string) string) ([]Spelling, error) {
-	var list []Spelling
 	parts := strings.Split(text, ", ")
+	list := make([]Spelling, 0, len(parts))
 	for _, part := range parts {
 		s, err := ParseChord(part, own, nearest)
 		if err != nil {
@@ -229,20 +229,18 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 	}
 	parts, last := strokeParts(text)
 	s := Spelling{}
-	known := append(append(slices.Clone(modNames), Primary), own...)
-	seen := map[string]bool{}
+	known := func() []string { return append(append(slices.Clone(modNames), Primary), own...) }
 	for _, p := range parts {
-		name, err := modifier(strings.TrimSpace(p), known, nearest)
+		name, err := modifier(strings.TrimSpace(p), known(), nearest)
 		if err != nil {
 			return Spelling{}, err
 		}
-		if seen[name] {
+		if slices.Contains(s.Mods, name) {
 			return Spelling{}, &SpellingError{
 				fmt.Sprintf("%s stands twice in the chord", name),
 				"name each modifier once",
 			}
 		}
-		seen[name] = true
 		s.Mods = append(s.Mods, name)
 	}
 	last = strings.TrimSpace(last)
@@ -270,11 +268,11 @@ func ParseChord(text string, own []string, nearest func(string, []string) string
 		s.Key = k
 		return s, nil
 	}
-	if name, err := modifier(last, known, nil); err == nil {
+	if name, err := modifier(last, known(), nil); err == nil {
 		s.Mods = append(s.Mods, name)
 		return s, onlyModifiers(s.Mods)
 	}
-	if fixed, ok := joinedByHyphens(text, known); ok {
+	if fixed, ok := joinedByHyphens(text, known()); ok {
 		return Spelling{}, &SpellingError{
 			fmt.Sprintf("%q is joined by hyphens", text),
 			fmt.Sprintf("join modifiers and key by plus: %q", fixed),

@@ -78,16 +78,7 @@ func (l *Layout) SymbolsIn(group int, k Key) (Symbols, bool) {
 // Giving lists the keys that give a keysym plain (level 0) or with Shift (level 1),
 // in the order of the key table.
 func (l *Layout) Giving(keysym string, level int) []Key {
-	g := l.giving()[level]
-	first, ok := slices.BinarySearch(g.keysyms, keysym)
-	if !ok {
-		return nil
-	}
-	next := first
-	for next < len(g.keysyms) && g.keysyms[next] == keysym {
-		next++
-	}
-	return g.keys[first:next:next]
+	return slices.Clip(l.giving()[level][keysym])
 }
 
 // FifthLevel says whether a key of the layout, on any of its levels, leads to the fifth.
@@ -97,23 +88,17 @@ func (l *Layout) FifthLevel() bool {
 	})
 }
 
-// givers are keys in the order of the keysyms that they give.
-type givers struct {
-	keysyms []string
-	keys    []Key
-}
+// givers are keys by the keysyms that they give.
+type givers map[string][]Key
 
 func (l *Layout) indexKeysyms() [2]givers {
 	var found [2]givers
 	for level := range found {
-		gives := func(k Key) bool { s, ok := l.Symbols(k); return ok && level < len(s.Level) }
-		keysym := func(k Key) string { return l.keys[k].Level[level] }
-		g := &found[level]
-		g.keys = slices.DeleteFunc(All(), func(k Key) bool { return !gives(k) })
-		slices.SortStableFunc(g.keys, func(a, b Key) int { return strings.Compare(keysym(a), keysym(b)) })
-		g.keysyms = make([]string, len(g.keys))
-		for i, k := range g.keys {
-			g.keysyms[i] = keysym(k)
+		found[level] = givers{}
+		for _, k := range All() {
+			if s, ok := l.Symbols(k); ok && level < len(s.Level) {
+				found[level][s.Level[level]] = append(found[level][s.Level[level]], k)
+			}
 		}
 	}
 	return found

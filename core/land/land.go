@@ -24,13 +24,17 @@ type Landing struct {
 	*intent.Entry
 	Mechanism registry.Mechanism // nil where no mechanism takes it
 	Offer     mechanism.Offer
-	// Wished is the answer for what the rule asks for first, where something else stands
-	// in for it.
-	Wished mechanism.Offer
 	// Kept says that the system has the press for itself.
 	Kept bool
+	// wished is the answer for what the rule asks for first, where something else stands
+	// in for it; nil for nothing.
+	wished *mechanism.Offer
+	*search
+}
 
-	further []way // not as good as this, the best first
+// search is how a place is found, until all of them go together.
+type search struct {
+	further []way // not as good as where the press is, the best first
 	barred  []barred
 	tries   int // how often it was put back
 }
@@ -47,7 +51,7 @@ func (l *Landing) Facts() mechanism.Facts {
 // Verdict is how well what the rule asks for lands: never better for what stands in for it.
 func (l *Landing) Verdict() mechanism.Verdict {
 	if l.Wish != nil {
-		return min(l.Wished.Verdict, l.Offer.Verdict)
+		return min(l.wished.Verdict, l.Offer.Verdict)
 	}
 	return l.Offer.Verdict
 }
@@ -55,7 +59,7 @@ func (l *Landing) Verdict() mechanism.Verdict {
 // Why are the reasons why the verdict is not better, none for a plain exact.
 func (l *Landing) Why() reason.List {
 	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
-		return l.Wished.Why
+		return l.wished.Why
 	}
 	return l.Offer.Why
 }
@@ -86,7 +90,7 @@ func (l *Landing) StandIn() string {
 }
 
 // Written is what the landing's file should say.
-func (l Landing) Written() behaviour.Binding {
+func (l *Landing) Written() behaviour.Binding {
 	b := l.Binding
 	if l.Offer.Does != nil {
 		b.Effect = *l.Offer.Does
@@ -133,8 +137,11 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 	mechanisms := registry.Serving(in.Machine)
 	useSpareKeys(in, mechanisms)
 	b := &Landed{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
-	for i := range in.Entries {
-		b.Landings = append(b.Landings, land(in, mechanisms, &in.Entries[i], refused))
+	searches := make([]search, len(in.Entries))
+	for i, e := range in.Entries {
+		l := Landing{Entry: e, search: &searches[i]}
+		l.land(in, mechanisms, refused)
+		b.Landings = append(b.Landings, l)
 	}
 	b.fitTogether()
 	b.decideLayoutForAll()
@@ -155,8 +162,8 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 
 // land asks the mechanisms for an entry: for its press, for the place of a key that has no modifiers, and
 // for the wish that it stands in for.
-func land(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, refused refusals) Landing {
-	l := Landing{Entry: e}
+func (l *Landing) land(in *intent.Intent, mechanisms []registry.Mechanism, refused refusals) {
+	e := l.Entry
 	switch {
 	case len(e.Missing) > 0:
 		l.Offer.Why = e.Missing
@@ -179,28 +186,25 @@ func land(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.Entry, r
 	switch {
 	case e.Wish == nil:
 	case len(e.Unspelled) > 0:
-		l.Wished.Why = e.Unspelled
+		l.wished = &mechanism.Offer{Why: e.Unspelled}
 	case len(refused[wishOf(*e.Wish)]) > 0:
-		l.Wished.Why = refused[wishOf(*e.Wish)]
+		l.wished = &mechanism.Offer{Why: refused[wishOf(*e.Wish)]}
 	default:
-		l.Wished = answer(in, mechanisms, e, *e.Wish)
+		wished := answer(in, mechanisms, e, *e.Wish)
+		l.wished = &wished
 	}
 	if l.Mechanism == nil && e.Wish == nil {
 		for _, t := range e.Tried {
 			l.Offer.Why = l.Offer.Why.And(reason.FallbackToo.Of(t.Press(), answer(in, mechanisms, e, t).Why)...)
 		}
 	}
-	return l
 }
 
 // take lands a press in the best way that is left, if there is one.
 func (l *Landing) take() {
 	if len(l.further) > 0 {
 		w := l.further[0]
-		l.Entry, l.Mechanism, l.Offer = w.entry, w.into, w.offer
-		if l.further = l.further[1:]; len(l.further) == 0 {
-			l.further = nil // so that it takes no memory
-		}
+		l.Entry, l.Mechanism, l.Offer, l.further = w.entry, w.into, w.offer, l.further[1:]
 	}
 }
 
@@ -341,8 +345,8 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 		b.Effect.Kind == behaviour.Becomes ||
 		b.Effect.Kind == behaviour.Types && in.Machine.System != machine.Linux // by a layout of our own
 	return gives && b.Level == behaviour.Hotkey && c.Mods == 0 && len(b.Then) == 0 && len(b.Apps) == 0 &&
-		!slices.ContainsFunc(in.Entries, func(e intent.Entry) bool {
-			o := e.Binding
+		!slices.ContainsFunc(in.Entries, func(e *intent.Entry) bool {
+			o := &e.Binding
 			return o.Level == behaviour.Position && (o.Chord.Key == c.Key || o.Effect.Key == c.Key)
 		})
 }
@@ -350,7 +354,7 @@ func aloneInItsPlace(in *intent.Intent, b behaviour.Binding) bool {
 // keyOfAction is a key by which the system does an action, so that another key does it that acts
 // as that one; None for none, and for a key of which other rules need a chord.
 func keyOfAction(in *intent.Intent, e *intent.Entry) keys.Key {
-	needed := slices.ContainsFunc(in.Entries, func(o intent.Entry) bool {
+	needed := slices.ContainsFunc(in.Entries, func(o *intent.Entry) bool {
 		return o.Binding.Level == behaviour.Hotkey && o.Binding.Chord.Key == e.Binding.Chord.Key &&
 			o.Binding.Chord.Mods != 0
 	})

@@ -5,6 +5,9 @@ package land
 func (b *Landed) DropPlans() {
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		l.further, l.barred, l.Offer.Plan, l.Wished.Plan = nil, nil, nil, nil
+		l.search, l.Offer.Plan = nil, nil
+		if l.wished != nil {
+			l.wished.Plan = nil
+		}
 	}
 }

@@ -37,9 +37,8 @@ func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 		k, _ := keys.ByCode(code)
 		return used[k]
 	})
-	for i := range in.Entries {
-		e := &in.Entries[i]
-		b := e.Binding
+	for _, e := range in.Entries {
+		b := &e.Binding
 		if b.Layer == "" || b.Board != "" || len(free) == 0 {
 			continue
 		}
@@ -62,6 +61,6 @@ func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 		free = free[1:]
 		acts.Less = reason.BySpareKey.Of(k, b.Chord.Key)
 		e.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
-		in.Entries = append(in.Entries, acts)
+		in.Entries = append(in.Entries, &acts)
 	}
 }

@@ -344,7 +344,7 @@ func (l *loader) trigger(t Text) (Trigger, bool) {
 		l.add(t.Range, "bad-chord", wrong.Problem, wrong.Remedy)
 		return Trigger{}, false
 	}
-	p := Trigger{Range: t.Range}
+	p := Trigger{Range: t.Range, Strokes: make([]ChordAt, 0, len(strokes))}
 	for _, s := range strokes {
 		p.Strokes = append(p.Strokes, ChordAt{s, t.Range})
 	}

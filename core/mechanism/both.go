@@ -65,5 +65,8 @@ func (p Both) Read(m *Machine, fsys fs.FS) ([]Binding, error) {
 		return nil, err
 	}
 	own, err := p.Own.Read(m, fsys)
-	return slices.Concat(all, own), err
+	if len(all) == 0 {
+		return own, err
+	}
+	return append(all, own...), err
 }

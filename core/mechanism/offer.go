@@ -2,6 +2,7 @@ package mechanism
 
 import (
 	"fmt"
+	"slices"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/reason"
@@ -11,8 +12,8 @@ import (
 // writing it needs, so that what is taken is what is written.
 type Offer struct {
 	Verdict Verdict
-	Why     reason.List // the differences, or the reasons; none for a plain exact
 	ForAll  bool        // it is for all users of the machine
+	Why     reason.List // the differences, or the reasons; none for a plain exact
 	// Does is what the press does instead, where the difference is one of effect
 	// and can be named: a value that was rounded. Nil otherwise.
 	Does *behaviour.Effect
@@ -28,15 +29,6 @@ type Offer struct {
 type Taken struct {
 	*Binding
 	*Offer
-}
-
-// Sorted are presses in the order of their places.
-func Sorted(list []Taken) []Taken {
-	sorted := make([]Taken, len(list))
-	for to, from := range behaviour.Indices(len(list), func(i int) *behaviour.Binding { return list[i].Binding }) {
-		sorted[to] = list[from]
-	}
-	return sorted
 }
 
 // EachOnce are bindings of several files that say the same, each place once, sorted.
@@ -67,10 +59,11 @@ func Presses(list []Taken) []string {
 // Mechanism is what offers to carry presses, and writes those that landed in it.
 type Mechanism interface {
 	Take(m *Machine, b Binding) Offer
+	// Write is given the presses in the order of behaviour.Sort.
 	Write(m *Machine, list []Taken) (Output, error)
 }
 
-// Taking asks a mechanism for bindings: those that it takes, with its offers, and the others.
+// Taking asks a mechanism for bindings: those that it takes, with its offers and sorted, and the others.
 func Taking(t Mechanism, m *Machine, list []Binding) (taken, left []Taken) {
 	for i := range list {
 		o := t.Take(m, list[i])
@@ -80,6 +73,7 @@ func Taking(t Mechanism, m *Machine, list []Binding) (taken, left []Taken) {
 			left = append(left, one)
 		}
 	}
+	slices.SortStableFunc(taken, func(a, b Taken) int { return behaviour.Order(a.Binding, b.Binding) })
 	return taken, left
 }
 

@@ -211,7 +211,9 @@ func (p *prover) givenByRole(written *keymap.Keymap, e behaviour.Effect) keymap.
 	case behaviour.Types:
 		want.Keysym = keys.RuneKeysym([]rune(e.Text)[0])
 	case behaviour.Layers:
-		want.Action = map[string]string{"while": "holds group", "toggle": "locks group", "once": "latches group"}[e.How]
+		want.Action = map[behaviour.Switch]string{
+			behaviour.While: "holds group", behaviour.Toggle: "locks group", behaviour.Once: "latches group",
+		}[e.How]
 		want.Group = p.groupOf(e.Layer)
 	default: // the others have the keysyms of a key, as above
 	}

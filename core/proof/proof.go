@@ -105,7 +105,12 @@ func (p *prover) bindings(got []behaviour.Binding) {
 	want := p.build.Written()
 	boards := 1 + len(p.build.Machine.Boards)
 	p.Presses += len(keys.All()) * p.states() * boards
-	for _, c := range behaviour.Compare(got, want) {
+	for _, b := range want {
+		if single := b.Level == behaviour.Position || b.Level == behaviour.Hotkey && len(b.Then) == 0; !single {
+			p.Presses++ // which no key in a state is
+		}
+	}
+	for _, c := range behaviour.CompareEach(got, want) {
 		if c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) &&
 			((xkb.Mechanism{}).Serves(p.build.Machine) || p.build.Machine.System == machine.MacOS ||
 				p.build.Machine.SameAltGr(*c.Before, *c.After)) {
@@ -152,8 +157,12 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if !l.ReadBack() {
 			continue
 		}
-		if l.Offer.Verdict == mechanism.Near {
+		switch {
+		case l.Offer.Verdict != mechanism.Near:
+		case l.Binding.Level == behaviour.Position:
 			p.Announced += p.states()
+		default:
+			p.Announced++
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
 		if len(contested) > 0 && contested[l.Binding.Place()] &&

@@ -106,7 +106,7 @@ func wrong(b *compile.Build, files fs.FS) bool {
 func landed(t require.TestingT, m *mechanism.Machine, list []behaviour.Binding) *compile.Build {
 	in := &intent.Intent{Machine: m, HasHyper: true}
 	for _, b := range list {
-		in.Entries = append(in.Entries, intent.Entry{Binding: b})
+		in.Entries = append(in.Entries, &intent.Entry{Binding: b})
 	}
 	b := &compile.Build{Landed: land.Of(in)}
 	require.NoError(t, b.Write())

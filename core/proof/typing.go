@@ -47,7 +47,7 @@ func (t meantLayout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string,
 	}
 	at := keys.Chord{Key: k}
 	if l, ok := t.at(behaviour.Place{Chord: at}); ok && (l.Binding.Effect.Kind == behaviour.Modifier ||
-		l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "while") {
+		l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == behaviour.While) {
 		return "", s // with whatever else is held
 	}
 	before, waits := s, s.Waits
@@ -185,7 +185,7 @@ func (p *prover) typing(base *keys.Layout, got keys.Typist, group int) {
 				want.words = append(want.words, on)
 			}
 			want.on[on.Chord.Key] = append(want.on[on.Chord.Key], on)
-			want.caps = want.caps || l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == "toggle"
+			want.caps = want.caps || l.Binding.Effect.Kind == behaviour.Layers && l.Binding.Effect.How == behaviour.Toggle
 		}
 	}
 	type pair struct {

@@ -29,6 +29,7 @@ type Form struct {
 	Words  string // with a name in braces for each argument
 	Source string // of a fact about a system
 	blanks []string
+	alone  List // of the reason, where it has no arguments
 }
 
 // pressed is the source of what real components have shown.
@@ -47,6 +48,7 @@ func add(f Form) *Form {
 		}
 		rest = part
 	}
+	f.alone = List{{Form: &f}}
 	table = append(table, &f)
 	return &f
 }
@@ -86,6 +88,9 @@ type Reason struct {
 func (f *Form) Of(args ...any) List {
 	if n := len(f.blanks); n != len(args) {
 		panic(fmt.Sprintf("reason %s has %d arguments, not %d", f.Code, n, len(args)))
+	}
+	if len(args) == 0 {
+		return f.alone
 	}
 	r := Reason{Form: f}
 	for i, a := range args {

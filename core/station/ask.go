@@ -69,7 +69,7 @@ func (s *Station) Ask(text string, where Where) ([]Answer, error) {
 	boards := []string{""}
 	for _, b := range s.machine.Boards {
 		if len(b.Sends) > 0 || slices.ContainsFunc(s.all().entries, func(e Entry) bool { return e.Board == b.Name }) ||
-			slices.ContainsFunc(s.build.Entries, func(e intent.Entry) bool { return e.Binding.Board == b.Name }) {
+			slices.ContainsFunc(s.build.Entries, func(e *intent.Entry) bool { return e.Binding.Board == b.Name }) {
 			boards = append(boards, b.Name)
 		}
 	}

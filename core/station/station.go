@@ -35,9 +35,10 @@ type Station struct {
 	machine *intent.Machine
 	read    compile.Reading
 	bare    func() *keymap.Keymap // of the layouts and options, without the mapping
-	// own is what the files say, all has what the system does by itself as well; both are made when
-	// somebody asks.
-	own, all func() *index
+	stock   func() desktop.Table  // what the system or the desktop does by itself
+	// own is what the files say, places of it the keys by their places, which are few; all has what the
+	// system does by itself as well. Each is made when somebody asks.
+	places, own, all func() *index
 	// engines are what do the machine's presses, by the program in front.
 	engines sync.Map
 	// pressed are the keys that act as a key, or hold modifiers, by board.
@@ -92,13 +93,23 @@ func With(mp *mapping.Mapping, b *compile.Build, files fs.FS) (*Station, error) 
 
 // Unwritten is the machine of a build as it would be with what landed, where nothing can be written.
 func Unwritten(mp *mapping.Mapping, b *compile.Build) *Station {
-	return newStation(mp, b, compile.Reading{Bindings: b.Written()})
+	var as compile.Reading
+	for _, w := range b.Written() {
+		as.Bindings = append(as.Bindings, *w)
+	}
+	return newStation(mp, b, as)
 }
 
 func newStation(mp *mapping.Mapping, b *compile.Build, read compile.Reading) *Station {
 	s := &Station{mp: mp, build: b, machine: b.Machine, read: read}
 	s.bare = sync.OnceValue(func() *keymap.Keymap { return keymap.Build(b.Machine.Layouts, nil, nil) })
-	s.own = sync.OnceValue(s.find)
+	s.stock = sync.OnceValue(func() desktop.Table { return desktop.NewTable(s.machine) })
+	s.places = sync.OnceValue(func() *index {
+		return s.find(func(l behaviour.Level) bool { return l == behaviour.Position })
+	})
+	s.own = sync.OnceValue(func() *index {
+		return s.find(func(behaviour.Level) bool { return true })
+	})
 	s.all = sync.OnceValue(s.withStock)
 	return s
 }
@@ -110,20 +121,21 @@ func (s *Station) Build() *compile.Build { return s.build }
 func (s *Station) Read() compile.Reading { return s.read }
 
 // Stock is what the system or the desktop does on a chord by itself.
-func (s *Station) Stock(c keys.Chord) (desktop.Use, bool) { return desktop.NewTable(s.machine).Of(c) }
+func (s *Station) Stock(c keys.Chord) (desktop.Use, bool) { return s.stock().Of(c) }
 
-// find makes the index of what the files say.
-func (s *Station) find() *index {
+// find makes the index of what the files say on some levels.
+func (s *Station) find(on func(behaviour.Level) bool) *index {
 	x := &index{positions: map[at]int{}, hotkeys: map[keys.Key][]int{}}
-	x.entries = make([]Entry, 0, len(s.read.Bindings))
 	landed, read := map[behaviour.Place]*land.Landing{}, map[behaviour.Place]bool{}
 	for i := range s.build.Landings {
-		if l := &s.build.Landings[i]; l.Mechanism != nil {
+		if l := &s.build.Landings[i]; l.Mechanism != nil && on(l.Binding.Level) {
 			landed[l.Binding.Place()] = l
 		}
 	}
-	for _, g := range s.read.Bindings {
-		if g.Level == behaviour.Setting {
+	x.entries = make([]Entry, 0, len(landed))
+	for i := range s.read.Bindings {
+		g := &s.read.Bindings[i]
+		if g.Level == behaviour.Setting || !on(g.Level) {
 			continue
 		}
 		place := g.Place()
@@ -134,12 +146,15 @@ func (s *Station) find() *index {
 			read[place] = true
 		case g.Kept && s.machine.System != machine.Linux: // which the list of stock chords says in words
 		case l == nil || !g.Kept:
-			x.add(Entry{Binding: g, Owner: s.system()})
+			x.add(Entry{Binding: *g, Owner: s.system()})
 			read[place] = true
 		}
 	}
 	for i := range s.build.Landings {
 		l := &s.build.Landings[i]
+		if !on(l.Binding.Level) {
+			continue
+		}
 		if place := l.Binding.Place(); landed[place] == l && !read[place] && s.needsNoFile(x, l) {
 			x.add(Entry{l.Written(), ownerOf(l.Mechanism), l})
 		}
@@ -242,7 +257,9 @@ func ownerOf(t registry.Mechanism) Owner {
 
 // position is what the machine makes of a key of a board in a layer, the board's own before that
 // of every board.
-func (s *Station) position(where Where, k keys.Key) (Entry, bool) { return s.own().position(where, k) }
+func (s *Station) position(where Where, k keys.Key) (Entry, bool) {
+	return s.places().position(where, k)
+}
 
 func (x *index) position(where Where, k keys.Key) (Entry, bool) {
 	for _, board := range []string{where.Board, ""} {
@@ -446,7 +463,7 @@ func (s *Station) newEngineOf(where Where) *engineOf {
 		if e.Level == behaviour.Typing {
 			if b.End = behaviour.AfterCompose; e.Landing != nil && e.Landing.Mechanism != nil &&
 				e.Landing.Facts().Stage == mechanism.Person {
-				b.End = "any"
+				b.End = behaviour.AtSign
 			}
 		}
 		list = append(list, b)
@@ -460,7 +477,7 @@ func (s *Station) newEngineOf(where Where) *engineOf {
 // Changed is what the keys of a board act as outside of layers, where a rule says so: the board's own
 // before that of every board.
 func (s *Station) Changed(board string) map[keys.Key]*land.Landing {
-	x, found := s.own(), map[keys.Key]*land.Landing{}
+	x, found := s.places(), map[keys.Key]*land.Landing{}
 	for at, i := range x.positions {
 		l := x.entries[i].Landing
 		if l == nil || at.layer != "" || at.board != board && at.board != "" {

@@ -93,7 +93,7 @@ func Layered(layer, hold, from, to string) []behaviour.Binding {
 	return []behaviour.Binding{
 		{
 			Chord:  keys.Chord{Key: Key(hold)},
-			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: "while"},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: layer, How: behaviour.While},
 		},
 		in,
 	}
@@ -379,16 +379,16 @@ func Layers(
 		}
 		on := behaviour.Binding{
 			Chord:  keys.Chord{Key: free[0]},
-			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: "while"},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: name, How: behaviour.While},
 		}
 		free = free[1:]
 		switch how := rapid.SampledFrom([]string{"while", "toggle", "once"}).Draw(t, "how"); {
 		case how == "once":
-			if on.Effect.How = how; !taken(on) {
-				on.Effect.How = "while"
+			if on.Effect.How = behaviour.Once; !taken(on) {
+				on.Effect.How = behaviour.While
 			}
 		case how == "toggle":
-			on.Effect.How = how
+			on.Effect.How = behaviour.Toggle
 			list = append(
 				list,
 				behaviour.Binding{

@@ -231,7 +231,6 @@ func byHand(m *mechanism.Machine, b mechanism.Binding, why reason.List) mechanis
 
 // Write makes steps and no file.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var changes []change.Change
 	at := map[string]int{}
 	for _, b := range list {

@@ -111,7 +111,6 @@ func (t Mechanism) kept(raw change.Value, v behaviour.Value) behaviour.Value {
 
 // Write makes the settings.
 func (t Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var changes []change.Change
 	for _, b := range list {
 		p := b.Plan.(plan)

@@ -15,10 +15,11 @@ import (
 
 // Names are the keysyms that mean a chord's key: under each layout those that give
 // lists. A name that is another key's under another layout would take that key,
-// too; the layouts left without one are returned beside.
+// too; the layouts left without one are returned beside. The names are not to be changed.
 func Names(layouts []*keys.Layout, c keys.Chord, give Giver) (names, missing []string) {
 	for i, l := range layouts {
-		for _, name := range give(l, c) {
+		given := give(l, c)
+		for at, name := range given {
 			if slices.Contains(names, name) {
 				continue
 			}
@@ -32,7 +33,11 @@ func Names(layouts []*keys.Layout, c keys.Chord, give Giver) (names, missing []s
 				}
 				continue
 			}
-			names = append(names, name)
+			if names == nil {
+				names = given[at : at+1 : at+1]
+			} else {
+				names = append(names, name)
+			}
 		}
 	}
 	return names, missing
@@ -81,9 +86,11 @@ func Translated(l *keys.Layout, c keys.Chord) []string {
 func Elsewhere(layouts []*keys.Layout, c keys.Chord, name string, give Giver) keys.Key {
 	for _, l := range layouts {
 		// A name stands on one of the first two levels, whoever gives it.
-		for _, k := range slices.Concat(l.Giving(name, 0), l.Giving(name, 1)) {
-			if k != c.Key && slices.Contains(give(l, keys.Chord{Mods: c.Mods, Key: k}), name) {
-				return k
+		for level := range 2 {
+			for _, k := range l.Giving(name, level) {
+				if k != c.Key && slices.Contains(give(l, keys.Chord{Mods: c.Mods, Key: k}), name) {
+					return k
+				}
 			}
 		}
 	}

@@ -120,7 +120,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		sequence += " <" + keys.RuneKeysym(r) + ">"
 	}
 	why := reason.AfterCompose.Of()
-	if b.Case != "exact" {
+	if b.Case != behaviour.InThisCase {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
 	return mechanism.Offer{
@@ -139,7 +139,6 @@ func modifies(keysym string) bool {
 
 // Write makes the file of sequences.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var text strings.Builder
 	text.WriteString(begins + ": the snippets of the keyboard mapping\n")
 	for _, b := range list {

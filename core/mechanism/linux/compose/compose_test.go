@@ -35,8 +35,8 @@ func abbreviation(word, text string) mechanism.Binding {
 	return mechanism.Binding{
 		Level:  behaviour.Typing,
 		Word:   word,
-		Case:   "exact",
-		End:    "space",
+		Case:   behaviour.InThisCase,
+		End:    behaviour.AtBlank,
 		Effect: behaviour.Effect{Kind: behaviour.Types, Text: text},
 	}
 }

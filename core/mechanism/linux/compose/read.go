@@ -73,13 +73,17 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", name, n+1, err)
 		}
-		for _, k := range same {
+		chords := make([]keys.Chord, len(same))
+		for i, k := range same {
+			chords[i] = keys.Chord{Key: k}
+		}
+		for _, c := range chords {
 			found.Add(
 				mechanism.Binding{
 					Level:      behaviour.Hotkey,
-					Chord:      keys.Chord{Key: k},
+					Chord:      c,
 					Effect:     behaviour.Effect{Kind: behaviour.Types, Text: typed},
-					Provenance: behaviour.Provenance{Kept: len(same) > 1, Alike: len(same) > 1},
+					Provenance: behaviour.AnyOf(chords),
 				},
 				"types one text or another, by layout or NumLock",
 			)
@@ -90,7 +94,7 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 
 // typing reads the keys of an abbreviation behind the Compose key.
 func typing(sequence string) (mechanism.Binding, error) {
-	b := mechanism.Binding{Level: behaviour.Typing, Case: "exact", End: "none"}
+	b := mechanism.Binding{Level: behaviour.Typing, Case: behaviour.InThisCase, End: behaviour.AtOnce}
 	for part := range strings.SplitSeq(sequence, " ") {
 		sym, ok := strings.CutPrefix(part, "<")
 		sym, closed := strings.CutSuffix(sym, ">")

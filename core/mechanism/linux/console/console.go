@@ -214,7 +214,6 @@ func prefix(mods keys.Mods) (text string, left keys.Mods) {
 
 // Write makes the keymap and the unit that loads it.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var text, strs strings.Builder
 	text.WriteString("# The keyboard mapping of the text console; loadkeys reads it.\n")
 	numbers := map[string]int{}

@@ -157,20 +157,21 @@ func first(l *keys.Layout, c keys.Chord) []string {
 // under which they are looked for. MATE's window manager finds keys once, what starts
 // programs there compares the keysym of each press.
 func (t Mechanism) names(m *mechanism.Machine, b mechanism.Binding) naming {
-	n := naming{layouts: m.Layouts, give: first, tags: tags}
+	n := naming{layouts: m.Layouts, give: first, finds: accelerator.Plain, tags: tags}
 	switch {
 	case t.Desktop != "mate":
 	case b.Effect.Kind == behaviour.Acts && families()[t.Desktop].actions[b.Effect.Action] != "":
 		n.layouts = m.Layouts[:1]
 	default:
-		n.give, n.tags, n.compares = accelerator.Translated, real, true
+		n.give, n.finds, n.tags, n.compares = accelerator.Translated, accelerator.Translated, real, true
 	}
 	return n
 }
 
 type naming struct {
 	layouts []*keys.Layout
-	give    accelerator.Giver
+	give    accelerator.Giver // names of a key that are written
+	finds   accelerator.Giver // names by which the desktop finds a key: those of the numpad with NumLock on, too
 	tags    []accelerator.Tag
 	// compares: the keysym of each press is compared.
 	compares bool
@@ -286,7 +287,7 @@ func (t half) spell(m *mechanism.Machine, b mechanism.Binding) (accels []string,
 	}
 	if len(missing) > 0 {
 		near = near.And(reason.ByCharacter.Of(title(t.Desktop), strings.Join(missing, ", "), names[0])...)
-	} else if k := accelerator.Elsewhere(n.layouts, b.Chord, names[0], n.give); k != keys.None {
+	} else if k := accelerator.Elsewhere(n.layouts, b.Chord, names[0], n.finds); k != keys.None {
 		near = near.And(reason.MayTypeTheSame.Of(title(t.Desktop), k)...)
 	}
 	return accels, near, nil

@@ -297,19 +297,20 @@ func (r *reader) chords(accel string, from source) ([]keys.Chord, error) {
 // bind notes that an accelerator has an effect.
 func (r *reader) bind(accel string, e behaviour.Effect, from source) error {
 	list, err := r.chords(accel, from)
+	of := behaviour.AnyOf(list)
+	if from == stock {
+		of = behaviour.Provenance{Kept: true}
+	}
 	for _, c := range list {
+		// Of two keys that type the same, one may be the desktop's own, and the other switched off.
+		of.Contested = from == custom && e.Kind == behaviour.Nothing && r.stillDoes(c)
 		r.found.Add(
 			mechanism.Binding{
-				Level:   behaviour.Hotkey,
-				Chord:   c,
-				Effect:  e,
-				Request: behaviour.Request{Everyone: r.everyone},
-				Provenance: behaviour.Provenance{
-					Kept:  from == stock || len(list) > 1,
-					Alike: from != stock && len(list) > 1,
-					// Of two keys that type the same, one may be the desktop's own, and the other switched off.
-					Contested: from == custom && e.Kind == behaviour.Nothing && r.stillDoes(c),
-				},
+				Level:      behaviour.Hotkey,
+				Chord:      c,
+				Effect:     e,
+				Request:    behaviour.Request{Everyone: r.everyone},
+				Provenance: of,
 			},
 			"does one thing or another",
 		)

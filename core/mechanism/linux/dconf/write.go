@@ -15,7 +15,6 @@ import (
 
 // Write makes the keyfile, and the steps that merge it into the settings.
 func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	w := &writer{
 		half:    t,
 		m:       m,

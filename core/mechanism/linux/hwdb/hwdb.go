@@ -176,7 +176,6 @@ func entries(m *mechanism.Machine, name string, own []plan, gives func(plan) str
 
 // Write makes the file of entries.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var text, former strings.Builder
 	text.WriteString(
 		"# The keyboard mapping, for udev's hardware database. Of two entries for one board\n# the later one counts.\n",

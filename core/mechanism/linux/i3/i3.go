@@ -139,7 +139,6 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{}
 	}
 	var near reason.List
-	var answer mechanism.Offer
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
 		if b.Effect.Launch.Confirm {
@@ -154,18 +153,23 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	default:
 		return mechanism.Offer{}
 	}
-	to := plan{does: t.does(b.Effect)}
-	for _, c := range append([]keys.Chord{b.Chord}, b.Then...) {
-		to.strokes = append(to.strokes, t.spell(m, c))
+	to := plan{does: t.does(b.Effect), strokes: make([][]string, 0, 1+len(b.Then))}
+	for i := range 1 + len(b.Then) {
+		c := b.Chord
+		if i > 0 {
+			c = b.Then[i-1]
+		}
 		switch {
 		case c.Key == keys.None && b.Effect.Kind == behaviour.Nothing:
 			return mechanism.Offer{Why: reason.NothingToSwitchOff.Of(t.name())}
 		case c.Key == keys.None && len(b.Then) > 0:
 			return mechanism.Offer{Why: reason.NoStrokeByModifier.Of()}
 		}
-		if answer = t.chord(m, c); answer.Verdict == mechanism.None {
+		names, answer := t.chord(m, c)
+		if answer.Verdict == mechanism.None {
 			return answer
 		}
+		to.strokes = append(to.strokes, t.spell(c, names))
 		if near == nil {
 			near = answer.Why
 		}
@@ -208,37 +212,39 @@ func (t half) takeForAll(m *mechanism.Machine, b mechanism.Binding) mechanism.Of
 	return answer
 }
 
-// chord says whether the window manager can have a chord.
-func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) mechanism.Offer {
+// chord says whether the window manager can have a chord, and the names of its key.
+func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) (names []string, answer mechanism.Offer) {
 	_, left := accelerator.Spell(tags, c.Mods)
 	switch {
 	case c.Key == keys.None && alone(c.Mods) == nil:
-		return mechanism.Offer{Why: reason.SeveralAlone.Of()}
+		return nil, mechanism.Offer{Why: reason.SeveralAlone.Of()}
 	case c.Key != keys.None && left != 0:
-		return mechanism.Offer{Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", "))}
+		return nil, mechanism.Offer{
+			Why: reason.NoSuchModifier.Of(t.name()+"'s bindings", strings.Join(left.Names(), ", ")),
+		}
 	case c.Mods.Has(keys.Hyper) && m.Hyper != machine.RealHyper:
-		return mechanism.Offer{Why: reason.NoHyperKey.Of()}
+		return nil, mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	if c.Key == keys.None {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.AlsoWithButton.Of()}
+		return nil, mechanism.Offer{Verdict: mechanism.Near, Why: reason.AlsoWithButton.Of()}
 	}
 	if c.Key.Section() == keys.Mouse {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.OverWindow.Of()}
+		return nil, mechanism.Offer{Verdict: mechanism.Near, Why: reason.OverWindow.Of()}
 	}
 	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	if len(names) == 0 {
-		return mechanism.Offer{Why: reason.NoKeysym.Of(c.Key.String())}
+		return nil, mechanism.Offer{Why: reason.NoKeysym.Of(c.Key.String())}
 	}
 	if len(missing) > 0 {
-		return mechanism.Offer{
+		return names, mechanism.Offer{
 			Verdict: mechanism.Near,
 			Why:     reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0]),
 		}
 	}
 	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
+		return names, mechanism.Offer{Verdict: mechanism.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
 	}
-	return mechanism.Offer{Verdict: mechanism.Exact}
+	return names, mechanism.Offer{Verdict: mechanism.Exact}
 }
 
 // setting says whether a setting can be had. The X server can be told of single keys.

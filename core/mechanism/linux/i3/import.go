@@ -137,7 +137,7 @@ func (im *importer) follow() {
 	all := im.found
 	for i, b := range im.modes[""] {
 		im.found = behaviour.Found{}
-		if err := im.reader.follow(b, nil, 0, false); err != nil {
+		if err := im.reader.follow(b, nil, 0, behaviour.Provenance{}); err != nil {
 			im.got.Leave(im.from[i].line, im.from[i].text, err.Error())
 			continue
 		}

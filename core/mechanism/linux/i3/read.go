@@ -35,9 +35,11 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 		return nil, err
 	}
 	r := &reader{sway: t.Sway, layouts: layouts, modes: map[string][]bound{}, alone: map[string]string{}}
-	for n, line := range strings.Split(string(text), "\n") {
+	n := 0
+	for line := range strings.Lines(string(text)) {
+		n++
 		if err := r.line(strings.TrimSpace(line)); err != nil {
-			return nil, fmt.Errorf("%s:%d: %w", file, n+1, err)
+			return nil, fmt.Errorf("%s:%d: %w", file, n, err)
 		}
 	}
 	if r.mode != "" || r.input {
@@ -46,8 +48,9 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	if err := r.released(); err != nil {
 		return nil, fmt.Errorf("%s: %w", file, err)
 	}
+	r.found.Grow(min(r.bound, mostFollowed))
 	for _, b := range r.modes[""] {
-		if err := r.follow(b, nil, 0, false); err != nil {
+		if err := r.follow(b, nil, 0, behaviour.Provenance{}); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
 		}
 	}
@@ -84,8 +87,7 @@ func (t half) included(fsys fs.FS) error {
 type bound struct {
 	chord keys.Chord
 	does  string
-	// several: the keysym is that of more than one key.
-	several bool
+	of    behaviour.Provenance // where the keysym is that of more than one key
 }
 
 type reader struct {
@@ -146,7 +148,7 @@ func (r *reader) line(line string) error {
 // bind notes what chords do that the window manager cannot tell apart.
 func (r *reader) bind(list []keys.Chord, does string) {
 	for _, c := range list {
-		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, len(list) > 1})
+		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, behaviour.AnyOf(list)})
 		r.bound++
 	}
 }
@@ -251,8 +253,10 @@ func (r *reader) parted(text string) (mods keys.Mods, numlock bool, key string, 
 const mostFollowed = 20000
 
 // follow finds what a binding does, through the modes it leads to.
-func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) error {
-	several = several || b.several
+func (r *reader) follow(b bound, before []keys.Chord, depth int, of behaviour.Provenance) error {
+	if b.of.Kept {
+		of = b.of
+	}
 	strokes := append(before[:len(before):len(before)], b.chord)
 	does, inside := b.does, depth > 0
 	if inside {
@@ -275,7 +279,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 			return fmt.Errorf("there is no mode %q", name)
 		}
 		for _, next := range list {
-			if err := r.follow(next, strokes, depth+1, several); err != nil {
+			if err := r.follow(next, strokes, depth+1, of); err != nil {
 				return err
 			}
 		}
@@ -293,7 +297,7 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, several bool) e
 		Level:      behaviour.Hotkey,
 		Chord:      strokes[0],
 		Effect:     e,
-		Provenance: behaviour.Provenance{Kept: several, Alike: several},
+		Provenance: of,
 	}
 	if len(strokes) > 1 {
 		n.Then = strokes[1:]
@@ -350,7 +354,9 @@ func (r *reader) effect(does string) behaviour.Effect {
 
 // written reads a command as we write it.
 func (r *reader) written(does string) behaviour.Effect {
-	other := behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q", does)}
+	other := func() behaviour.Effect {
+		return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q", does)}
+	}
 	acts := func(name string) behaviour.Effect { return behaviour.Effect{Kind: behaviour.Acts, Action: name} }
 	if does == "nop" {
 		return behaviour.Effect{Kind: behaviour.Nothing}
@@ -366,7 +372,7 @@ func (r *reader) written(does string) behaviour.Effect {
 	}
 	line, ok := strings.CutPrefix(does, "exec ")
 	if !ok {
-		return other
+		return other()
 	}
 	line = strings.TrimPrefix(line, "--no-startup-id ")
 	if name, ok := programs[line]; ok {
@@ -374,23 +380,23 @@ func (r *reader) written(does string) behaviour.Effect {
 	}
 	if printed, ok := strings.CutPrefix(line, "eval \"`printf '"); ok {
 		if line, ok = strings.CutSuffix(printed, "'`\""); !ok {
-			return other
+			return other()
 		}
 		if r.sway { // which takes one backslash of two
 			if strings.Count(line, `\\`)*2 != strings.Count(line, `\`) {
-				return other
+				return other()
 			}
 			line = strings.ReplaceAll(line, `\\`, `\`)
 		}
 		if line, ok = octal(line); !ok {
-			return other
+			return other()
 		}
 	} else if strings.ContainsAny(line, "$;,\"\\") {
-		return other // the window manager takes these for its own
+		return other() // the window manager takes these for its own
 	}
 	launch, err := command.ReadScript(line)
 	if err != nil {
-		return other
+		return other()
 	}
 	return behaviour.Effect{Kind: behaviour.Launches, Launch: launch}
 }

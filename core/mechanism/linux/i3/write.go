@@ -1,6 +1,7 @@
 package i3
 
 import (
+	"bytes"
 	"cmp"
 	"fmt"
 	"slices"
@@ -16,24 +17,26 @@ import (
 
 // Write makes the file of bindings.
 func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	w := &writer{Mechanism: t.Mechanism}
 	root := &mode{}
 	var delay, rate string
+	long := 0 // about
 	for _, b := range list {
 		to := b.Plan.(plan)
+		long += 50 * len(to.strokes)
 		delay, rate = cmp.Or(to.delay, delay), cmp.Or(to.rate, rate)
 		switch {
 		case to.perKey != "":
 			w.perKey = append(w.perKey, to.perKey)
 		case b.Level == behaviour.Hotkey:
-			at := root
-			for i, c := range append([]keys.Chord{b.Chord}, b.Then...) {
-				at = at.stroke(c, to.strokes[i])
+			at := root.after(b.Chord, to.strokes[0])
+			for i, c := range b.Then {
+				at = at.after(c, to.strokes[i+1])
 			}
 			at.effect, at.does = &b.Effect, to.does
 		}
 	}
+	w.text.Grow(long)
 	w.line("# The keyboard mapping. Include it at the end of your configuration, whose own")
 	w.line("# bindings of the same chords have to go.")
 	w.repeat(delay, rate)
@@ -43,7 +46,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			w.arrows(a)
 		}
 	}
-	return mechanism.Changed(t.changes(mechanism.Presses(list), []byte(w.text.String()))), nil
+	return mechanism.Changed(t.changes(mechanism.Presses(list), bytes.Clone(w.text.Bytes()))), nil
 }
 
 // changes put the file in place, and have it count.
@@ -92,22 +95,21 @@ func (t half) changes(serves []string, text []byte) []change.Change {
 
 // mode is what strokes do after others.
 type mode struct {
-	order  []keys.Chord
-	next   map[keys.Chord]*mode
+	order  []*mode // by the next stroke
+	stroke keys.Chord
 	names  []string // of the stroke that leads here
 	effect *behaviour.Effect
 	does   string
 }
 
-func (s *mode) stroke(c keys.Chord, names []string) *mode {
-	if s.next[c] == nil {
-		if s.next == nil {
-			s.next = map[keys.Chord]*mode{}
-		}
-		s.next[c] = &mode{names: names}
-		s.order = append(s.order, c)
+// after is the mode that a stroke leads to; those of sorted presses come one after the other.
+func (s *mode) after(c keys.Chord, names []string) *mode {
+	if n := len(s.order); n > 0 && s.order[n-1].stroke == c {
+		return s.order[n-1]
 	}
-	return s.next[c]
+	next := &mode{stroke: c, names: names}
+	s.order = append(s.order, next)
+	return next
 }
 
 // ownDelay stands before a rate without a delay, since one cannot be left out.
@@ -115,11 +117,17 @@ const ownDelay = "# The delay of 660 ms is the X server's own."
 
 type writer struct {
 	Mechanism
-	text   strings.Builder
+	text   bytes.Buffer
 	perKey []string
 }
 
-func (w *writer) line(text string) { w.text.WriteString(text + "\n") }
+// line writes a line, of parts.
+func (w *writer) line(parts ...string) {
+	for _, p := range parts {
+		w.text.WriteString(p)
+	}
+	w.text.WriteByte('\n')
+}
 
 // repeat writes how fast keys repeat: the X server is told by its own program.
 func (w *writer) repeat(delay, rate string) {
@@ -150,35 +158,33 @@ func (w *writer) repeat(delay, rate string) {
 func (w *writer) mode(s *mode, name, indent string) {
 	after := ""
 	if name != "" {
-		w.line("mode \"" + name + "\" {")
+		w.line("mode \"", name, "\" {")
 		after = "; mode \"default\""
 	}
-	for _, c := range s.order {
-		next := s.next[c]
-		does := ""
-		if next.effect != nil {
-			if does = next.does; !strings.HasPrefix(does, "mode ") { // which leads on
-				does += after
-			}
-		} else {
-			does = "mode \"" + join(name, c) + "\""
-		}
-		if strings.Contains(does, "`printf") {
-			w.line(indent + "# " + command.Clear(next.effect.Launch))
+	for _, next := range s.order {
+		does, then := next.does, after
+		switch {
+		case next.effect == nil:
+			does, then = "mode \""+join(name, next.stroke)+"\"", ""
+		case strings.HasPrefix(does, "mode "): // which leads on
+			then = ""
+		case strings.Contains(does, "`printf"):
+			w.line(indent, "# ", command.Clear(next.effect.Launch))
 		}
 		for _, spelled := range next.names {
-			w.line(indent + "bindsym " + spelled + " " + does)
+			w.line(indent, "bindsym ", spelled, " ", does, then)
 		}
 	}
 	if name != "" {
-		if escape, _ := keys.ByCode("Escape"); s.next[keys.Chord{Key: escape}] == nil {
-			w.line(indent + "bindsym Escape mode \"default\"")
+		escape, _ := keys.ByCode("Escape")
+		if !slices.ContainsFunc(s.order, func(next *mode) bool { return next.stroke == keys.Chord{Key: escape} }) {
+			w.line(indent, "bindsym Escape mode \"default\"")
 		}
 		w.line("}")
 	}
-	for _, c := range s.order {
-		if next := s.next[c]; next.effect == nil {
-			w.mode(next, join(name, c), "    ")
+	for _, next := range s.order {
+		if next.effect == nil {
+			w.mode(next, join(name, next.stroke), "    ")
 		}
 	}
 }
@@ -208,26 +214,28 @@ func (w *writer) arrows(name string) {
 }
 
 // spell names a chord, once for each name of its key.
-func (t Mechanism) spell(m *mechanism.Machine, c keys.Chord) []string {
+func (t Mechanism) spell(c keys.Chord, names []string) []string {
 	mods, _ := accelerator.Spell(tags, c.Mods)
-	if c.Key == keys.None {
-		var names []string
-		for _, sym := range alone(c.Mods) {
-			names = append(names, releases+sym)
+	switch {
+	case c.Key == keys.None:
+		spelled := slices.Clone(alone(c.Mods))
+		for i := range spelled {
+			spelled[i] = releases + spelled[i]
 		}
+		return spelled
+	case c.Key.Section() == keys.Mouse:
+		return []string{wordOver + mods + t.button(c.Key)}
+	case mods == "" && len(names) == 1:
 		return names
 	}
-	if c.Key.Section() == keys.Mouse {
-		return []string{wordOver + mods + t.button(c.Key)}
-	}
-	names, _ := accelerator.Names(t.layouts(m), c, accelerator.Plain)
+	spelled := make([]string, len(names))
 	for i, n := range names {
-		names[i] = mods + n
+		spelled[i] = mods + n
 		if i > 0 && !t.Sway {
-			names[i] = "Mod2+" + names[i] // the numpad's key with NumLock on
+			spelled[i] = "Mod2+" + spelled[i] // the numpad's key with NumLock on
 		}
 	}
-	return names
+	return spelled
 }
 
 // does is the command of an effect.

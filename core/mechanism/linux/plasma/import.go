@@ -101,12 +101,16 @@ func (r *reader) changed(group, name, chords string) error {
 		}
 		for _, c := range list {
 			own := slices.ContainsFunc(stock(r.m, group, name), c.Overlaps)
+			from := behaviour.AnyOf(list)
+			if own {
+				from = behaviour.Provenance{Kept: true}
+			}
 			r.found.Add(
 				mechanism.Binding{
 					Level:      behaviour.Hotkey,
 					Chord:      c,
 					Effect:     e,
-					Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1},
+					Provenance: from,
 				},
 				ambiguous,
 			)

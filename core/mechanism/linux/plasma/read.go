@@ -166,11 +166,15 @@ func (r *reader) shortcut(group, key, value string) error {
 			own := slices.ContainsFunc(desktop.Stock(r.m), func(u desktop.Use) bool {
 				return u.Key == group && u.Name == key && u.Chord.Overlaps(c)
 			})
+			from := behaviour.AnyOf(list)
+			if own {
+				from = behaviour.Provenance{Kept: true}
+			}
 			b := mechanism.Binding{
 				Level:      behaviour.Hotkey,
 				Chord:      c,
 				Effect:     e,
-				Provenance: behaviour.Provenance{Kept: own || len(list) > 1, Alike: !own && len(list) > 1},
+				Provenance: from,
 			}
 			if own {
 				r.own = append(r.own, b)

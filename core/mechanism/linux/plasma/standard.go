@@ -104,12 +104,16 @@ func (r *reader) shared(group, name, value string) error {
 		if err != nil && !stock { // a layout may lack what KDE's programs have anyhow
 			return err
 		}
+		from := behaviour.AnyOf(list)
+		if stock {
+			from = behaviour.Provenance{Kept: true}
+		}
 		for _, c := range list {
 			r.found.Add(
 				mechanism.Binding{
 					Level:      behaviour.Hotkey,
 					Chord:      c,
-					Provenance: behaviour.Provenance{Kept: len(list) > 1 || stock, Alike: !stock && len(list) > 1},
+					Provenance: from,
 					Effect:     behaviour.Effect{Kind: behaviour.Acts, Action: standardList[i].action},
 				},
 				ambiguous,

@@ -34,7 +34,6 @@ type writer struct {
 
 // Write makes the settings, and the desktop files of what shortcuts start.
 func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	w := &writer{m: m, groups: map[string]map[string]*entry{}, shared: map[string]*entry{}}
 	for _, b := range list {
 		w.carry(b, b.Plan.(plan))

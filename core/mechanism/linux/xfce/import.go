@@ -84,7 +84,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 							Level:      behaviour.Hotkey,
 							Chord:      c,
 							Effect:     e,
-							Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1},
+							Provenance: behaviour.AnyOf(chords),
 						},
 						"does one thing or another",
 					)

@@ -240,7 +240,7 @@ func (t half) shortcuts(m *mechanism.Machine, fsys fs.FS, file string) ([]mechan
 					Level:      behaviour.Hotkey,
 					Chord:      c,
 					Effect:     e,
-					Provenance: behaviour.Provenance{Kept: len(chords) > 1, Alike: len(chords) > 1},
+					Provenance: behaviour.AnyOf(chords),
 				},
 				"starts one thing or another, by the layout in use",
 			)

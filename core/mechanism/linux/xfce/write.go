@@ -31,7 +31,6 @@ const everyone = "/etc/leitstand/xdg"
 
 // Write makes the properties of the channels, for everyone as files.
 func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	w := &writer{half: t, groups: map[string][]change.Change{}}
 	for _, b := range list {
 		to := b.Plan.(plan)

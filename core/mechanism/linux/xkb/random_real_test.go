@@ -78,7 +78,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 		// The keys that the mapping makes modifiers, or that switch a layer on, are held, too.
 		var more []string
 		for _, b := range list {
-			if b.Effect.Kind == behaviour.Layers && b.Layer == "" && b.Effect.How == "while" ||
+			if b.Effect.Kind == behaviour.Layers && b.Layer == "" && b.Effect.How == behaviour.While ||
 				b.Effect.Kind == behaviour.Modifier || b.Effect.Kind == behaviour.Becomes && b.Effect.Key.IsModifier() && !b.Chord.Key.IsModifier() {
 				more = append(more, b.Chord.Key.String())
 			}
@@ -182,7 +182,7 @@ func TestLayersPressedInX(t *testing.T) {
 				sample.Modifier("CapsLock", keys.Hyper),
 				{
 					Chord:  keys.Chord{Key: sample.Key("ControlRight")},
-					Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "arrows", How: how},
+					Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "arrows", How: behaviour.SwitchNamed(how)},
 				},
 				in("KeyH", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key("ArrowLeft")}),
 				in("KeyE", behaviour.Effect{Kind: behaviour.Types, Text: "ß"}),

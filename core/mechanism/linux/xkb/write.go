@@ -205,7 +205,7 @@ func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 			s.groups[g] = oneLevel("VoidSymbol")
 			s.actions = append(
 				s.actions,
-				fmt.Sprintf("%s(group=+%d)", stepVerbs[b.Effect.How], n*(1+slices.Index(m.Layers, b.Effect.Layer))),
+				fmt.Sprintf("%s(group=+%d)", stepVerbs[b.Effect.How.String()], n*(1+slices.Index(m.Layers, b.Effect.Layer))),
 			)
 		}
 	}

@@ -254,13 +254,13 @@ func layered(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechanism.
 		}
 	case e.Kind == behaviour.TapHold:
 		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
-	case e.Kind == behaviour.Layers && e.How == "once" && m.Session != "x11":
+	case e.Kind == behaviour.Layers && e.How == behaviour.Once && m.Session != "x11":
 		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.LayerOnX11.Of()}
 	case e.Kind == behaviour.Layers && e.Dead:
 		return mechanism.Offer{Why: reason.LayerKeepsOthers.Of()}
 	case e.Kind == behaviour.Layers && inLayer:
 		return mechanism.Offer{Why: reason.LayerLeadsNowhere.Of()}
-	case e.Kind == behaviour.Layers && e.How == "once":
+	case e.Kind == behaviour.Layers && e.How == behaviour.Once:
 		return mechanism.Offer{
 			Verdict: mechanism.Near,
 			Why:     reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...),

@@ -156,7 +156,7 @@ func TestReadsEveryLayout(t *testing.T) {
 		at("nav", "KeyK", behaviour.Effect{Kind: behaviour.Nothing}),
 		at("nav", "KeyL", behaviour.Effect{Kind: behaviour.Composes}),
 		at("nav", "KeyN", behaviour.Effect{Kind: behaviour.Types, Text: "7"}),
-		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: "toggle"}),
+		at("", "F9", behaviour.Effect{Kind: behaviour.Layers, Layer: "nav", How: behaviour.Toggle}),
 		at("", "F10", behaviour.Effect{Kind: behaviour.Composes}),
 		at("", "F11", behaviour.Effect{Kind: behaviour.Types, Text: "€"}), sample.Becomes("Pause", "F5"),
 		sample.Modifier("CapsLock", keys.Hyper), sample.Nothing("Insert"),

@@ -35,7 +35,6 @@ type pair struct {
 
 // Write makes the job.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	lists, interval, err := allLists(m, list)
 	if err != nil {
 		return mechanism.Output{}, err

@@ -7,6 +7,7 @@ import (
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
+	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
 )
@@ -45,10 +46,10 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 		}
 		if known && (!s.on || !s.has(u.Chord)) {
 			for _, b := range s.does(u, nil, all) {
-				if b.Kept && !b.Alike {
+				if b.Kept && b.Alike == keys.None {
 					continue
 				}
-				b.Kept, b.Alike = false, false
+				b.Kept, b.Alike = false, keys.None
 				if b.Effect.Kind == behaviour.Other {
 					got.Leave(0, b.Press(), b.Effect.Words)
 					continue

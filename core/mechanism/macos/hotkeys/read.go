@@ -91,7 +91,7 @@ func (s shortcut) does(u desktop.Use, slow *shortcut, all []shortcut) (list []me
 	for _, k := range s.keys {
 		b.Chord = keys.Chord{Mods: s.mods, Key: k}
 		if len(s.keys) > 1 {
-			b.Kept, b.Alike = true, true
+			b.Kept, b.Alike = true, s.keys[0]
 		}
 		list = append(list, b)
 	}

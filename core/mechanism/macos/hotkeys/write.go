@@ -35,7 +35,6 @@ type value struct {
 
 // Write gives shortcuts their chords.
 func (own) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	set, serves := map[string]entry{}, map[string][]string{}
 	for _, b := range list { // first what is switched off: a shortcut that moves is on again
 		for _, key := range b.Plan.(plan).off {

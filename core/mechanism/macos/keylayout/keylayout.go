@@ -136,7 +136,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 			return &plan{in: alone, next: e.Layer}, why.And(reason.MacLayerIsDead.Of()...)
 		case is == intent.CapsState && (b.Layer == "" || b.Layer == e.Layer):
 			return &plan{}, why.And(reason.MacLayerIsCaps.Of()...)
-		case e.How == "once" && e.Kind == behaviour.Layers && !types(b.Chord.Key):
+		case e.How == behaviour.Once && e.Kind == behaviour.Layers && !types(b.Chord.Key):
 			return nil, reason.OnceKeyTypes.Of(b.Chord.Key)
 		}
 		return nil, nil
@@ -221,7 +221,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 		}
 	}
 	why := reason.MacOwnLayout.Of().And(reason.AfterComposeKey.Of()...)
-	if b.Case != "exact" {
+	if b.Case != behaviour.InThisCase {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
 	return &plan{word: b.Word, text: b.Effect.Text}, why

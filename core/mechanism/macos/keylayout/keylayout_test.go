@@ -23,9 +23,9 @@ import (
 func mac(layout string) *intent.Machine {
 	m := sample.Mac(layout)
 	m.LayerKeys = []intent.LayerKey{
-		{Layer: "signs", Key: sample.Key("ControlRight"), How: "while"},
-		{Layer: "greek", Key: sample.Key("CapsLock"), How: "toggle"},
-		{Layer: "marks", Key: sample.Key("Quote"), How: "once"},
+		{Layer: "signs", Key: sample.Key("ControlRight"), How: behaviour.While},
+		{Layer: "greek", Key: sample.Key("CapsLock"), How: behaviour.Toggle},
+		{Layer: "marks", Key: sample.Key("Quote"), How: behaviour.Once},
 	}
 	return m
 }
@@ -73,11 +73,11 @@ func TestTyped(t *testing.T) {
 		types("", "KeyJ", "é"),
 		{
 			Chord:  keys.Chord{Key: sample.Key("Quote")},
-			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: behaviour.Once},
 		},
 		{
 			Chord:  keys.Chord{Key: sample.Key("CapsLock")},
-			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"},
+			Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: behaviour.Toggle},
 		},
 		{
 			Layer:  "greek",
@@ -144,11 +144,11 @@ func TestTextsReadBack(t *testing.T) {
 		on := []mechanism.Binding{
 			{
 				Chord:  keys.Chord{Key: sample.Key("Quote")},
-				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"},
+				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: behaviour.Once},
 			},
 			{
 				Chord:  keys.Chord{Key: sample.Key("CapsLock")},
-				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: "toggle"},
+				Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "greek", How: behaviour.Toggle},
 			},
 			{
 				Layer:  "greek",

@@ -127,8 +127,11 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 					add(behaviour.Position, on.Layer, keys.Chord{Key: in}, l.effect(after, byItself))
 				}
 			}
-		case next[0] == "compose" && all(one):
+		case next[0] == "compose" && (all(one) || one[0] == one[len(one)-1]):
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+			if one[1] != one[0] {
+				add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(one[1]))
+			}
 			for _, b := range l.words(next[0], "") {
 				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
 					list = append(list, b)

@@ -15,7 +15,6 @@ import (
 
 // Write makes a layout for each of the machine's.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	if len(list) == 0 {
 		return mechanism.Output{}, nil
 	}

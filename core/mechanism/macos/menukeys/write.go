@@ -10,7 +10,6 @@ import (
 
 // Write gives the items of menus their chords.
 func (own) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var changes []change.Change
 	at := map[string]int{}
 	_, under, _ := strings.Cut(desktop.MenuKeys, ":")

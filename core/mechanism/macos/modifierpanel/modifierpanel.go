@@ -88,7 +88,7 @@ const (
 // Write makes a list for each board.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	pairs, serves := map[string][]any{}, map[string][]string{}
-	for _, b := range mechanism.Sorted(list) {
+	for _, b := range list {
 		for _, board := range m.Boards {
 			for _, id := range board.IDs {
 				if board.Name == b.Board {

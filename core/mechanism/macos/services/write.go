@@ -13,7 +13,6 @@ import (
 
 // Write makes the quick actions and their chords.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var bundles, off, chords, gone []change.Change
 	for _, b := range list {
 		p := b.Plan.(plan)

@@ -17,7 +17,6 @@ const (
 
 // Write makes the file of key bindings, into which the user's own are merged.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	all := map[string]any{}
 	for _, b := range list {
 		if p := b.Plan.(plan); !put(all, p) {

@@ -22,7 +22,6 @@ const (
 
 // Write makes the preference.
 func (replacements) Write(_ *mechanism.Machine, taken []mechanism.Taken) (mechanism.Output, error) {
-	taken = mechanism.Sorted(taken)
 	var items []map[string]any
 	for _, b := range taken {
 		items = append(items, map[string]any{"on": 1, "replace": b.Word, "with": b.Effect.Text})

@@ -106,7 +106,6 @@ const compiled = "texts/text-replacements.plist"
 
 // Write makes the file, and says what to do with it.
 func (list) Write(_ *mechanism.Machine, taken []mechanism.Taken) (mechanism.Output, error) {
-	taken = mechanism.Sorted(taken)
 	items := make([]item, len(taken))
 	words := make([]string, len(taken))
 	for i, b := range taken {

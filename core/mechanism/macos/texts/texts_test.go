@@ -33,7 +33,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		list := rapid.SliceOfNDistinct(rapid.Custom(func(t *rapid.T) behaviour.Binding {
 			return replacement(text.Draw(t, "word"), text.Draw(t, "text"))
-		}), 1, 5, behaviour.Binding.Press).Draw(t, "replacements")
+		}), 1, 5, func(b behaviour.Binding) string { return b.Press() }).Draw(t, "replacements")
 		behaviour.Sort(list)
 		out, err := mechanism.Write(texts.Mechanism{}, m, list)
 		require.NoError(t, err)

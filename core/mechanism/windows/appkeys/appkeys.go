@@ -79,7 +79,7 @@ type plan struct{ number, program string }
 // Write makes the texts.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	var changes []change.Change
-	for _, b := range mechanism.Sorted(list) {
+	for _, b := range list {
 		p := b.Plan.(plan)
 		changes = append(changes, change.Setting{
 			About: change.About{

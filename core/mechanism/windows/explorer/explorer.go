@@ -85,7 +85,7 @@ func letterOf(l *keys.Layout, k keys.Key) byte {
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	var own, ofBar []mechanism.Taken
 	var letters []byte
-	for _, b := range mechanism.Sorted(list) {
+	for _, b := range list {
 		letter := b.Plan.(byte)
 		if letter == 'G' {
 			ofBar = append(ofBar, b)

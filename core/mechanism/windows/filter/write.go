@@ -22,7 +22,6 @@ var script string
 
 // Write makes the script.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	text, after, _ := strings.Cut(script, begins+"\n")
 	text += begins + "\n"
 	for _, b := range list {

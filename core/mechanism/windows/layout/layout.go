@@ -163,7 +163,7 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 		case is == intent.DeadState && has(m, on.Key):
 			return &plan{in: []state{plain, shifted}, next: e.Layer},
 				why.And(reason.WindowsLayerCharacters.Of()...).And(reason.WindowsDeadAlone.Of()...)
-		case e.How == "once" && !types(b.Chord.Key):
+		case e.How == behaviour.Once && !types(b.Chord.Key):
 			return nil, reason.OnceKeyTypes.Of(b.Chord.Key)
 		}
 		return nil, nil
@@ -242,7 +242,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List
 		}
 	}
 	why := beside(m).And(reason.AfterComposeKey.Of()...)
-	if b.Case != "exact" {
+	if b.Case != behaviour.InThisCase {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
 	return &plan{word: b.Word, text: b.Effect.Text}, why

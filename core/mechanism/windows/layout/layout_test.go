@@ -25,8 +25,8 @@ func lab(name string) *intent.Machine {
 		Name: "lab", System: mapping.Windows, Layouts: []string{name}, LayoutLibrary: true,
 	})
 	m.LayerKeys = []intent.LayerKey{
-		{Layer: "signs", Key: sample.Key("ControlRight"), How: "while"},
-		{Layer: "marks", Key: sample.Key("KeyQ"), How: "once"},
+		{Layer: "signs", Key: sample.Key("ControlRight"), How: behaviour.While},
+		{Layer: "marks", Key: sample.Key("KeyQ"), How: behaviour.Once},
 	}
 	return m
 }
@@ -42,11 +42,11 @@ func types(layer, code, text string) mechanism.Binding {
 var switches = []mechanism.Binding{
 	{
 		Chord:  keys.Chord{Key: sample.Key("ControlRight")},
-		Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "signs", How: "while"},
+		Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "signs", How: behaviour.While},
 	},
 	{
 		Chord:  keys.Chord{Key: sample.Key("KeyQ")},
-		Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: "once"},
+		Effect: behaviour.Effect{Kind: behaviour.Layers, Layer: "marks", How: behaviour.Once},
 	},
 }
 

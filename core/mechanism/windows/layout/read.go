@@ -141,8 +141,11 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 		case dead && strings.HasPrefix(is[0], "waits: ") && is[0] == is[1] && is != was:
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: once.Layer, How: once.How})
 			l.after(add, once.Layer, strings.TrimPrefix(is[0], "waits: "), holder)
-		case l.composes(is[0]) && is[0] == is[1]:
+		case l.composes(is[0]):
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+			if is[1] != is[0] {
+				add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(is[1]))
+			}
 			for _, b := range l.words(strings.TrimPrefix(is[0], "waits: "), "") {
 				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
 					list = append(list, b)

@@ -20,7 +20,6 @@ var processors = []struct {
 
 // Write makes a library for each of the machine's layouts.
 func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	if len(list) == 0 {
 		return mechanism.Output{}, nil
 	}

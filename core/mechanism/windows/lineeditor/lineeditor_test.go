@@ -89,7 +89,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 			return b
 		})
 		var list []behaviour.Binding
-		for _, b := range rapid.SliceOfNDistinct(press, 1, 40, behaviour.Binding.Place).Draw(r, "presses") {
+		for _, b := range rapid.SliceOfNDistinct(press, 1, 40, func(b behaviour.Binding) behaviour.Place { return b.Place() }).Draw(r, "presses") {
 			if (lineeditor.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
 				list = append(list, b)
 			}

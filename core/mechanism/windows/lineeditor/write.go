@@ -13,7 +13,6 @@ const compiled = "lineeditor/leitstand.ps1"
 
 // Write makes the script, and says what runs it.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	text := "# Chords of the command line of PowerShell. The profile runs it: the file that $PROFILE names.\n"
 	for _, b := range list {
 		p := b.Plan.(plan)

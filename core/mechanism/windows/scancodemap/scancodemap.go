@@ -124,7 +124,6 @@ type plan struct{ from, code int }
 
 // Write makes the registry file.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	value := make([]byte, 8)
 	entries := len(list) + 1
 	for _, b := range list {

@@ -33,7 +33,6 @@ var linkCLSID = []byte{0x01, 0x14, 0x02, 0, 0, 0, 0, 0, 0xC0, 0, 0, 0, 0, 0, 0, 
 
 // Write makes one link for each binding.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	list = mechanism.Sorted(list)
 	var changes []change.Change
 	for _, b := range list {
 		c, hotkey := b.Plan.(plan).command, b.Plan.(plan).hotkey

@@ -78,7 +78,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 			return b
 		})
 		var list []behaviour.Binding
-		for _, b := range rapid.SliceOfNDistinct(chord, 1, 20, behaviour.Binding.Place).Draw(r, "chords") {
+		for _, b := range rapid.SliceOfNDistinct(chord, 1, 20, func(b behaviour.Binding) behaviour.Place { return b.Place() }).Draw(r, "chords") {
 			if (terminal.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
 				list = append(list, b)
 			}

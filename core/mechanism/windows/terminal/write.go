@@ -26,7 +26,7 @@ type action struct {
 // Write makes the entries, and says where they go.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
 	var lines, chords []string
-	for _, b := range mechanism.Sorted(list) {
+	for _, b := range list {
 		p := b.Plan.(plan)
 		e := entry{Command: p.name, Keys: p.chord}
 		if p.name == "" {

@@ -408,6 +408,30 @@ layer "tide1" {
   }
 }
 `,
+		"a chord with Shift of a Compose key, or of one that begins a layer": `machine "chart" {
+  system  = "macos"
+  layouts = ["us"]
+  rights  = "admin"
+}
+machine "lab" {
+  system         = "windows"
+  layouts        = ["de"]
+  rights         = "admin"
+  layout_library = true
+}
+remap "Digit3" { to = "Compose" }
+disable "Shift+Digit3" {}
+layer "tide0" {
+  once = "Digit4"
+  keys { KeyA = "ß" }
+}
+remap "Shift+Digit4" { to = "€" }
+layer "tide1" {
+  while = "Digit5"
+  keys { KeyB = "ß" }
+}
+remap "AltGr+Digit5" { to = "x" }
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -73,6 +73,11 @@ var (
 	WindowsNoAltGr = system(
 		"windows-no-alt-gr", "the right Alt key is Alt under layout {layout}, which has no AltGr", "kbd.h: KLLF_ALTGR",
 	)
+	WindowsLayerKeyTypesNothing = system(
+		"windows-layer-key-types-nothing",
+		"{key} holds a layer, which makes it a modifier, and a modifier types nothing with others",
+		"kbd.h: MODIFIERS, VK_TO_WCHARS",
+	)
 	WindowsOwnAltGr = system(
 		"windows-own-alt-gr",
 		"it is Ctrl and Alt together; the right Alt types as before, by a modifier of its own, and Ctrl+Alt types nothing",

@@ -39,6 +39,10 @@ func (d *draws) chord(bare bool) (string, bool) {
 		!d.rarely("an unusual key of a chord", 3) {
 		free = common
 	}
+	if ruled := slices.DeleteFunc(slices.Clone(free), func(k keys.Key) bool { return !d.claimed[k] }); len(ruled) > 0 &&
+		d.rarely("a key that another rule is of", 4) {
+		free = ruled
+	}
 	if len(free) == 0 {
 		return "", false
 	}

@@ -87,6 +87,9 @@ func typed(t typist, k keys.Key, ways []press, waits string) (texts, next []stri
 	return texts, next
 }
 
+// sameWithCaps says whether a key does by itself what it does with CapsLock on, where that makes capitals.
+func sameWithCaps(texts []string) bool { return len(texts) < len(byItself) || texts[0] == texts[2] }
+
 // bindings is what differs in one layout.
 func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 	option, hasOption := m.LayerOf(intent.OptionState)
@@ -111,10 +114,16 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 			}
 			one, was = one[:2], was[:2]
 		}
-		on, layered := l.once(m, k, one, next)
+		shifted := func() { // what a rule says of the key with Shift
+			if one[1] != one[0] {
+				add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(one[1]))
+			}
+		}
+		on, layered := l.once(m, k, one, was, next)
 		switch {
 		case layered:
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: on.Layer, How: on.How})
+			shifted()
 			for _, in := range writing() {
 				after, again := typed(l, in, byItself, next[0])
 				own, waits := typed(l, in, byItself, "")
@@ -127,11 +136,9 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 					add(behaviour.Position, on.Layer, keys.Chord{Key: in}, l.effect(after, byItself))
 				}
 			}
-		case next[0] == "compose" && (all(one) || one[0] == one[len(one)-1]):
+		case next[0] == "compose" && sameWithCaps(one):
 			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
-			if one[1] != one[0] {
-				add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(one[1]))
-			}
+			shifted()
 			for _, b := range l.words(next[0], "") {
 				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
 					list = append(list, b)
@@ -196,8 +203,8 @@ func (l *Layout) chords(
 }
 
 // once is the layer that a key begins for one press, by what it waits for.
-func (l *Layout) once(m *mechanism.Machine, k keys.Key, one, next []string) (intent.LayerKey, bool) {
-	if next[0] == "" || !all(one) {
+func (l *Layout) once(m *mechanism.Machine, k keys.Key, one, was, next []string) (intent.LayerKey, bool) {
+	if next[0] == "" || !sameWithCaps(one) || one[0] == was[0] && !all(one) { // a dead key of the layout's own
 		return intent.LayerKey{}, false
 	}
 	for _, on := range m.LayerKeys {

@@ -193,6 +193,9 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	case b.Level == behaviour.Position && b.Effect.Kind == behaviour.Types:
 		p.in = []state{plain, shifted}
 	case b.Level == behaviour.Hotkey && b.Chord.Mods != 0:
+		if on, ok := m.LayerOf(intent.BitState); ok && on.Key == b.Chord.Key {
+			return nil, reason.WindowsLayerKeyTypesNothing.Of(on.Key)
+		}
 		if at := slices.Index(held[:], b.Chord.Mods); at > 0 {
 			p.in = []state{state(at)}
 			if l := withoutAltGr(m); l != nil && b.Chord.Mods.Has(keys.AltGr) {

@@ -136,16 +136,20 @@ func (l *Layout) bindings(m *mechanism.Machine) (list []mechanism.Binding) {
 		for i, mods := range []keys.Mods{0, keys.Shift} {
 			is[i], was[i] = typing(l, none, k, mods), typing(l.Base, none, k, mods)
 		}
-		once, dead := onceBy(m, k)
-		switch {
-		case dead && strings.HasPrefix(is[0], "waits: ") && is[0] == is[1] && is != was:
-			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: once.Layer, How: once.How})
-			l.after(add, once.Layer, strings.TrimPrefix(is[0], "waits: "), holder)
-		case l.composes(is[0]):
-			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+		shifted := func() { // what a rule says of the key with Shift
 			if is[1] != is[0] {
 				add(behaviour.Hotkey, "", keys.Chord{Mods: keys.Shift, Key: k}, text(is[1]))
 			}
+		}
+		once, dead := onceBy(m, k)
+		switch {
+		case dead && strings.HasPrefix(is[0], "waits: ") && is[0] != was[0]:
+			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Layers, Layer: once.Layer, How: once.How})
+			shifted()
+			l.after(add, once.Layer, strings.TrimPrefix(is[0], "waits: "), holder)
+		case l.composes(is[0]):
+			add(behaviour.Position, "", at, behaviour.Effect{Kind: behaviour.Composes})
+			shifted()
 			for _, b := range l.words(strings.TrimPrefix(is[0], "waits: "), "") {
 				if !slices.ContainsFunc(list, func(o mechanism.Binding) bool { return o.Place() == b.Place() }) {
 					list = append(list, b)

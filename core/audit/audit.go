@@ -340,9 +340,10 @@ func (a *auditor) reachable(l land.Landing) {
 		}
 	}
 	moved := a.positions(board.Name)
+	inLayout := l.Facts().Stage == mechanism.Layout // which has each state of a key apart
 	gives := func(k keys.Key) bool {
 		kind, to := behaviour.Becomes, k
-		if m, ok := moved[k]; ok {
+		if m, ok := moved[k]; ok && !(inLayout && m.Facts().Stage == mechanism.Layout) {
 			kind, to = m.Binding.Effect.Kind, m.Binding.Effect.Key
 		}
 		return kind == behaviour.Becomes && to == l.Binding.Chord.Key && !slices.Contains(board.Broken, k) &&

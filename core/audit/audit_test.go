@@ -104,6 +104,11 @@ func TestFindings(t *testing.T) {
 		{"action \"F9\" {\n does = \"restart\"\n confirm = true\n}", ""},
 		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so " +
 			"Ctrl+F15 cannot be pressed [gauge lab]"},
+		// The layout has the key by itself apart from the key with Option.
+		{"machine \"vessel\" {\n  system  = \"macos\"\n  layouts = [\"de\"]\n  rights  = \"admin\"\n}\n" +
+			"layer \"nav\" {\n  once = \"IntlBackslash\"\n  on   = [\"vessel\"]\n  keys { KeyA = \"ß\" }\n}\n" +
+			"disable \"Alt+IntlBackslash\" { on = [\"vessel\"] }",
+			"lost-character: no key types < > any more under layout de [vessel]"},
 		{`launch "F5" { run = "x" }`, "convention: F5 is reload in many programs [gauge lab]"},
 		{`board "chart-table" { ids = ["usb:1209:0001"] }`, `unused-board: no machine has the board "chart-table" []`},
 		{"on \"macos\" {\n  disable \"Insert\" {}\n}", "no-machine: disable Insert holds on no machine of the " +

@@ -353,7 +353,7 @@ func (r *resolver) pressed(
 			wish := first
 			e.Binding, e.Wish, e.Range, found = b, &wish, p.Range, true
 		}
-		if okb && !found && !startsNothing(effect) {
+		if okb && !found && !startsNothing(effect) && b.Place() != first.Place() { // Hyper may stand for the same
 			e.Tried = append(e.Tried, b)
 		}
 	}

@@ -363,3 +363,17 @@ remap "CapsLock" {
 		assert.Equal(t, c.want, strings.Join(got, "; "), c.rules)
 	}
 }
+
+// A fallback that is the same chord on a machine, since Hyper stands for that there, is tried once.
+func TestFallbackThatIsTheSame(t *testing.T) {
+	rules := func(fallback string) string {
+		return "hyper \"CapsLock\" { as = \"Ctrl+Meta\" }\n" +
+			"launch \"Hyper+t\" {\n  app = \"terminal\"\n  fallback = [\"" + fallback + "\"]\n}\n"
+	}
+	for fallback, tried := range map[string]int{"Ctrl+Meta+t": 0, "Ctrl+Shift+Meta+t": 1} {
+		in, diags := resolve(t, "mess", rules(fallback))
+		require.Empty(t, diags)
+		require.Len(t, in.Entries, 2)
+		assert.Len(t, in.Entries[1].Tried, tried, fallback)
+	}
+}

@@ -115,7 +115,7 @@ var (
 	)
 	LinkKeys = system(
 		"link-keys",
-		"a shortcut's hotkey is a key that types, a function key or one beside them, which {key} is not under layout {layout}",
+		"a shortcut's hotkey is a letter, digit, sign, function key, arrow or one beside those, not {key} under layout {layout}",
 		"MS-SHLLINK",
 	)
 	LinkTypes = system(

@@ -16,6 +16,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/imports"
+	"leitstand/core/keys"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/linux/dconf"
@@ -284,4 +285,31 @@ func TestCutOffFiles(t *testing.T) {
 		}
 	}
 	assert.Greater(t, tried, 10)
+}
+
+// A launch by a key that GNOME cannot tell from another one is taken over, by the key that more boards have,
+// though another chord starts the same.
+func TestLaunchByKeysAlike(t *testing.T) {
+	const group = "[org/gnome/settings-daemon/plugins/media-keys/custom-keybindings/custom%d]\n" +
+		"binding='%s'\ncommand='tidegauge'\nname='Gauge'\n\n"
+	dump := fmt.Sprintf(group+group, 0, "<Control>grave", 1, "<Control>KP_Decimal")
+	here := &mapping.Machine{
+		Name: "gauge", System: mapping.Linux, Desktop: "gnome", Admin: true, Layouts: []string{"us"},
+	}
+	got, err := imports.Files(
+		[]imports.Path{{FS: fstest.MapFS{"gnome.ini": {Data: []byte(dump)}}, Name: "gnome.ini"}}, here, nil,
+	)
+	require.NoError(t, err)
+	require.Len(t, got.Sources, 1)
+	var presses []string
+	for _, b := range got.Sources[0].Bindings {
+		presses = append(presses, b.Press())
+	}
+	require.Equal(t, []string{"Ctrl+Backquote", "Ctrl+NumpadDecimal"}, presses)
+	comma := behaviour.Binding{
+		Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("NumpadComma")},
+		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge"}}},
+	}
+	offer := dconf.Mechanism{Desktop: "gnome"}.Take(sample.Machine(*here), comma)
+	require.Equal(t, mechanism.Near, offer.Verdict, "NumpadDecimal starts it, too")
 }

@@ -230,7 +230,8 @@ func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
 
 // layer makes the key that switches the layer on, and the keys in it.
 func (r *resolver) layer(rule *mapping.Layer) []Entry {
-	on := behaviour.Effect{Kind: behaviour.Layers, Layer: rule.Name.Value, How: behaviour.SwitchNamed(string(rule.How)), Dead: rule.Dead}
+	how := behaviour.SwitchNamed(string(rule.How))
+	on := behaviour.Effect{Kind: behaviour.Layers, Layer: rule.Name.Value, How: how, Dead: rule.Dead}
 	if rule.Tap.Given() {
 		tap, ok := r.output(rule.Tap)
 		if !ok {

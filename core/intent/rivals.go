@@ -272,7 +272,8 @@ func overlap(a, b *behaviour.Binding) bool {
 	if len(a.Apps) > 0 && !slices.ContainsFunc(a.Apps, func(s string) bool { return slices.Contains(b.Apps, s) }) {
 		return false
 	}
-	if a.Level == behaviour.Typing && a.Case == behaviour.InThisCase && b.Case == behaviour.InThisCase && a.Word != b.Word {
+	if a.Level == behaviour.Typing && a.Case == behaviour.InThisCase && b.Case == behaviour.InThisCase &&
+		a.Word != b.Word {
 		return false
 	}
 	if !a.Chord.Overlaps(b.Chord) {

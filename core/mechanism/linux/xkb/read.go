@@ -305,7 +305,8 @@ func (l *layer) effect(m *mechanism.Machine, name string) behaviour.Effect {
 		switch {
 		case first == "VoidSymbol" && steps:
 			if n := len(m.Layouts); step.By > 0 && step.By%n == 0 {
-				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: behaviour.SwitchNamed(step.How)}
+				how := behaviour.SwitchNamed(step.How)
+				return behaviour.Effect{Kind: behaviour.Layers, Layer: layerName(m, step.By/n-1), How: how}
 			}
 		case first == "Multi_key" && k.actions[0] == "":
 			return behaviour.Effect{Kind: behaviour.Composes}

@@ -6,10 +6,7 @@ package check
 import (
 	"cmp"
 	"errors"
-	"runtime"
 	"slices"
-	"sync"
-	"sync/atomic"
 
 	"leitstand/core/audit"
 	"leitstand/core/compile"
@@ -20,6 +17,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism/linux/xkb"
 	"leitstand/core/mechanism/linux/xkb/keymap"
+	"leitstand/core/parallel"
 	"leitstand/core/proof"
 	"leitstand/core/station"
 )
@@ -76,23 +74,12 @@ func Mapping(mp *mapping.Mapping, here Here, names []string) (Report, error) {
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(work(machines[b]), work(machines[a])) })
-	var next atomic.Int64
-	var wait sync.WaitGroup
-	for range min(len(order), runtime.GOMAXPROCS(0)) {
-		wait.Go(func() {
-			for {
-				i := int(next.Add(1)) - 1
-				if i >= len(order) {
-					return
-				}
-				m, f := machines[order[i]], &found[order[i]]
-				if fault := compile.Guard(mp, m, func(mp *mapping.Mapping) { *f = checkMachine(mp, m, here) }); fault != nil {
-					*f = checked{compiled: fault}
-				}
-			}
-		})
-	}
-	wait.Wait()
+	parallel.Each(len(machines), func(i int) {
+		m, f := machines[order[i]], &found[order[i]]
+		if fault := compile.Guard(mp, m, func(mp *mapping.Mapping) { *f = checkMachine(mp, m, here) }); fault != nil {
+			*f = checked{compiled: fault}
+		}
+	})
 
 	var r Report
 	var errs []error

@@ -6,13 +6,13 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"sync"
 
 	"leitstand/core/diag"
 	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/parallel"
 	"leitstand/core/reason"
 )
 
@@ -29,16 +29,13 @@ func All(mp *mapping.Mapping, here *machine.Machine, names []string) ([]*Build, 
 	builds := make([]*Build, len(machines))
 	found := make([]diag.List, len(machines))
 	errs := make([]error, len(machines))
-	var wait sync.WaitGroup
-	for i, m := range machines {
-		wait.Go(func() {
-			fault := Guard(mp, m, func(mp *mapping.Mapping) { builds[i], found[i], errs[i] = Machine(mp, m) })
-			if fault != nil {
-				builds[i], found[i], errs[i] = nil, fault, nil
-			}
-		})
-	}
-	wait.Wait()
+	parallel.Each(len(machines), func(i int) {
+		m := machines[i]
+		fault := Guard(mp, m, func(mp *mapping.Mapping) { builds[i], found[i], errs[i] = Machine(mp, m) })
+		if fault != nil {
+			builds[i], found[i], errs[i] = nil, fault, nil
+		}
+	})
 	if err := errors.Join(errs...); err != nil {
 		return nil, nil, err
 	}

@@ -33,15 +33,17 @@ func newSource(name string, text []byte) *source {
 	return s
 }
 
-func (s *source) line(n int) string {
-	if n < 1 || n > len(s.start) {
-		return ""
+// lines are all lines, parts of one copy of the text.
+func (s *source) lines() []string {
+	whole, list := string(s.text), make([]string, len(s.start))
+	for i, from := range s.start {
+		end := len(whole)
+		if i+1 < len(s.start) {
+			end = s.start[i+1] - 1
+		}
+		list[i] = strings.TrimSuffix(whole[from:end], "\r")
 	}
-	end := len(s.text)
-	if n < len(s.start) {
-		end = s.start[n] - 1
-	}
-	return strings.TrimSuffix(string(s.text[s.start[n-1]:end]), "\r")
+	return list
 }
 
 // pos turns HCL's place, whose columns are grapheme clusters, into ours.

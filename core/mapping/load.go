@@ -198,11 +198,7 @@ func (l *loader) parse(name string, text []byte) {
 		return
 	}
 	src := newSource(name, text)
-	lines := make([]string, len(src.start))
-	for i := range lines {
-		lines[i] = src.line(i + 1)
-	}
-	l.m.lines[name] = lines
+	l.m.lines[name] = src.lines()
 	if strings.TrimSpace(string(text)) == "" {
 		l.add(diag.Range{File: name}, "empty-file", "the file is empty",
 			`write a first rule, such as: remap "CapsLock" { to = "Escape" }`)

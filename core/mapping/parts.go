@@ -2,18 +2,16 @@ package mapping
 
 import (
 	"bytes"
-	"sync"
 
 	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
+
+	"leitstand/core/parallel"
 )
 
-const (
-	// minPart is how many bytes are worth a part of their own.
-	minPart = 2 << 10
-	// maxParts is how many there are at most.
-	maxParts = 8
-)
+// partSize is how many bytes are worth a part of their own. What HCL makes of a part's letters is dropped with it, and
+// grows by copying: small parts take less memory.
+const partSize = 4 << 10
 
 // parseParts is what HCL makes of a text, which it reads in parts side by side: a part
 // begins where a line does, outside of all brackets, texts and comments. Where anything
@@ -21,21 +19,15 @@ const (
 func parseParts(name string, text []byte, begins []int) (*hclsyntax.Body, hcl.Diagnostics) {
 	files := make([]*hcl.File, len(begins))
 	failed := make([]bool, len(begins))
-	parse := func(i int) {
-		end := len(text)
-		if i+1 < len(begins) {
-			end = begins[i+1]
-		}
-		from := hcl.Pos{Byte: begins[i], Line: 1 + bytes.Count(text[:begins[i]], []byte("\n")), Column: 1}
-		f, diags := hclsyntax.ParseConfig(text[begins[i]:end], name, from)
+	ends, lines := append(begins[1:len(begins):len(begins)], len(text)), make([]int, len(begins)+1)
+	for i, from := range begins {
+		lines[i+1] = lines[i] + bytes.Count(text[from:ends[i]], []byte("\n"))
+	}
+	parallel.Each(len(begins), func(i int) {
+		from := hcl.Pos{Byte: begins[i], Line: 1 + lines[i], Column: 1}
+		f, diags := hclsyntax.ParseConfig(text[begins[i]:ends[i]], name, from)
 		files[i], failed[i] = f, len(diags) > 0
-	}
-	var wait sync.WaitGroup
-	for i := range begins[1:] {
-		wait.Go(func() { parse(i + 1) })
-	}
-	parse(0)
-	wait.Wait()
+	})
 
 	whole, well := files[0].Body.(*hclsyntax.Body)
 	for i, f := range files {

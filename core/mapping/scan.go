@@ -22,7 +22,7 @@ const (
 // meaning without any byte moving, and what would harm the parser is refused. parts is
 // where parts begin that can be parsed by themselves, the first at 0.
 func scan(file string, src []byte) (ready []byte, parts []int, refused *diag.Diagnostic) {
-	return scanParts(file, src, max(len(src)/maxParts, minPart))
+	return scanParts(file, src, partSize)
 }
 
 // scanParts is scan for parts of a number of bytes.

@@ -11,7 +11,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"sync"
 	"unicode/utf8"
 
 	"leitstand/core/behaviour"
@@ -21,6 +20,7 @@ import (
 	"leitstand/core/land"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
+	"leitstand/core/parallel"
 	"leitstand/core/picture"
 	"leitstand/core/picture/scene"
 	"leitstand/core/report"
@@ -219,14 +219,10 @@ func collect(
 		err     error
 	}
 	list := make([]made, len(stations))
-	var all sync.WaitGroup
-	for i, s := range stations {
-		all.Go(func() {
-			m := &list[i]
-			m.machine, m.drawn, m.err = collectMachine(fmt.Sprintf("m%d", i+1), s, p.Validation.Machines[i])
-		})
-	}
-	all.Wait()
+	parallel.Each(len(stations), func(i int) {
+		m := &list[i]
+		m.machine, m.drawn, m.err = collectMachine(fmt.Sprintf("m%d", i+1), stations[i], p.Validation.Machines[i])
+	})
 	var scenes []scene.Scene
 	for _, m := range list {
 		if m.err != nil {

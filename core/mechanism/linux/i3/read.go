@@ -48,7 +48,7 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	if err := r.released(); err != nil {
 		return nil, fmt.Errorf("%s: %w", file, err)
 	}
-	r.found.Grow(min(r.bound, mostFollowed))
+	r.found.Grow(min(r.acting, mostFollowed))
 	for _, b := range r.modes[""] {
 		if err := r.follow(b, nil, 0, behaviour.Provenance{}); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
@@ -102,6 +102,7 @@ type reader struct {
 	alone    map[string]string // what modifiers do by their release, by keysym
 	found    behaviour.Found
 	bound    int // bindings in all
+	acting   int // those that neither lead to a mode nor only end one
 	followed int // bindings of modes that were followed
 }
 
@@ -150,6 +151,9 @@ func (r *reader) bind(list []keys.Chord, does string) {
 	for _, c := range list {
 		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, behaviour.AnyOf(list)})
 		r.bound++
+		if !strings.HasPrefix(does, "mode ") {
+			r.acting++
+		}
 	}
 }
 

@@ -26,8 +26,11 @@ const (
 func (s Severity) String() string { return [...]string{"error", "warning", "note"}[s] }
 
 // Pos is a place in a file. Line and Column count from 1, Column in Unicode
-// characters; Byte counts from 0.
-type Pos struct{ Line, Column, Byte int }
+// characters; Byte counts from 0. A mapping has a great many of them, so they are small: no text is as long as 2 GB.
+type Pos struct{ Line, Column, Byte int32 }
+
+// At is a place.
+func At(line, column, offset int) Pos { return Pos{int32(line), int32(column), int32(offset)} }
 
 // Range is a stretch of a file, End exclusive. A Range without a Line speaks of
 // the file as a whole, one without a File of no place at all.

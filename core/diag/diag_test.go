@@ -9,7 +9,7 @@ import (
 )
 
 func at(file string, line, column int) diag.Range {
-	return diag.Range{File: file, Start: diag.Pos{Line: line, Column: column, Byte: 100*line + column}}
+	return diag.Range{File: file, Start: diag.At(line, column, 100*line+column)}
 }
 
 // What shows on several machines is told once, and everything in the order of the

@@ -16,6 +16,7 @@ import (
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/mechanism/registry"
+	"leitstand/core/parallel"
 	"leitstand/core/reason"
 )
 
@@ -136,13 +137,13 @@ func Of(in *intent.Intent) *Landed { return landed(in, nil) }
 func landed(in *intent.Intent, refused refusals) *Landed {
 	mechanisms := registry.Serving(in.Machine)
 	useSpareKeys(in, mechanisms)
-	b := &Landed{Intent: in, Landings: make([]Landing, 0, len(in.Entries))}
+	b := &Landed{Intent: in, Landings: make([]Landing, len(in.Entries))}
 	searches := make([]search, len(in.Entries))
-	for i, e := range in.Entries {
-		l := Landing{Entry: e, search: &searches[i]}
+	parallel.Each(len(in.Entries), func(i int) {
+		l := &b.Landings[i]
+		*l = Landing{Entry: in.Entries[i], search: &searches[i]}
 		l.land(in, mechanisms, refused)
-		b.Landings = append(b.Landings, l)
-	}
+	})
 	b.fitTogether()
 	b.decideLayoutForAll()
 	for i := range b.Landings {

@@ -49,9 +49,9 @@ func (s *source) lines() []string {
 // pos turns HCL's place, whose columns are grapheme clusters, into ours.
 func (s *source) pos(p hcl.Pos) diag.Pos {
 	if p.Line < 1 || p.Line > len(s.start) || p.Byte > len(s.text) || p.Byte < s.start[p.Line-1] {
-		return diag.Pos{Line: p.Line, Column: p.Column, Byte: p.Byte}
+		return diag.At(p.Line, p.Column, p.Byte)
 	}
-	return diag.Pos{Line: p.Line, Column: utf8.RuneCount(s.text[s.start[p.Line-1]:p.Byte]) + 1, Byte: p.Byte}
+	return diag.At(p.Line, utf8.RuneCount(s.text[s.start[p.Line-1]:p.Byte])+1, p.Byte)
 }
 
 func (s *source) rng(r hcl.Range) diag.Range {

@@ -135,7 +135,7 @@ func private(name, file string) string {
 // SourceLine is the text of a place's line, "" if there is none.
 func (m *Mapping) SourceLine(r diag.Range) string {
 	lines := m.lines[r.File]
-	if r.Start.Line < 1 || r.Start.Line > len(lines) {
+	if r.Start.Line < 1 || int(r.Start.Line) > len(lines) {
 		return ""
 	}
 	return lines[r.Start.Line-1]

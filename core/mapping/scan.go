@@ -270,7 +270,7 @@ func rangeAt(file string, src []byte, start, end int) diag.Range {
 func posAt(src []byte, i int) diag.Pos {
 	i = min(i, len(src))
 	bol := bytes.LastIndexByte(src[:i], '\n') + 1
-	return diag.Pos{Line: bytes.Count(src[:i], []byte("\n")) + 1, Column: utf8.RuneCount(src[bol:i]) + 1, Byte: i}
+	return diag.At(bytes.Count(src[:i], []byte("\n"))+1, utf8.RuneCount(src[bol:i])+1, i)
 }
 
 func lineAt(src []byte, i int) string {

@@ -25,7 +25,7 @@ func Findings(list diag.List) []Finding {
 	for _, d := range list {
 		out = append(out, Finding{
 			d.Severity.String(), d.Code, d.Summary, d.Advice, d.Range.File,
-			d.Range.Start.Line, d.Range.Start.Column, d.Line, slices.Clone(d.Machines),
+			int(d.Range.Start.Line), int(d.Range.Start.Column), d.Line, slices.Clone(d.Machines),
 		})
 	}
 	return out

@@ -63,10 +63,10 @@ type sarifArtifact struct {
 }
 
 type sarifRegion struct {
-	StartLine   int `json:"startLine"`
-	StartColumn int `json:"startColumn"`
-	EndLine     int `json:"endLine,omitempty"`
-	EndColumn   int `json:"endColumn,omitempty"`
+	StartLine   int32 `json:"startLine"`
+	StartColumn int32 `json:"startColumn"`
+	EndLine     int32 `json:"endLine,omitempty"`
+	EndColumn   int32 `json:"endColumn,omitempty"`
 }
 
 // SARIF is findings as SARIF 2.1.0 has them.

@@ -46,10 +46,10 @@ func (p *Printer) Findings(list diag.List) {
 // excerpt prints the source line, cut to what is around the spot, and a mark.
 func (p *Printer) excerpt(d diag.Diagnostic) {
 	line := []rune(strings.ReplaceAll(d.Line, "\t", " "))
-	start := min(d.Range.Start.Column-1, len(line))
+	start := min(int(d.Range.Start.Column)-1, len(line))
 	end := len(line)
 	if d.Range.End.Line == d.Range.Start.Line {
-		end = min(max(d.Range.End.Column-1, start), len(line))
+		end = min(max(int(d.Range.End.Column)-1, start), len(line))
 	}
 	const room = 80
 	cut := 0

@@ -36,8 +36,7 @@ func TestFindingMarksItsSpot(t *testing.T) {
 		column := utf8.RuneCountInString(before) + 1
 		d := diag.Diagnostic{Severity: diag.Error, Summary: "wrong", Line: before + spot + " after"}
 		d.Range.File = "a.hcl"
-		d.Range.Start.Line, d.Range.Start.Column = 1, column
-		d.Range.End.Line, d.Range.End.Column = 1, column+utf8.RuneCountInString(spot)
+		d.Range.Start, d.Range.End = diag.At(1, column, 0), diag.At(1, column+utf8.RuneCountInString(spot), 0)
 		out := printed(0, termenv.Ascii, func(p *text.Printer) { p.Findings(diag.List{d}) })
 		lines := strings.Split(out, "\n")
 		shown, mark := lines[1], lines[2]

@@ -266,9 +266,9 @@ func TestDrawNamesBothPlaces(t *testing.T) {
 	_, diags := resolve(t, "office", "remap \"CapsLock\" { to = \"Escape\" }\nswap \"CapsLock\" \"Tab\" {}")
 	require.Len(t, diags, 1)
 	lines := strings.Count(machines, "\n")
-	assert.Equal(t, lines+2, diags[0].Range.Start.Line)
+	assert.EqualValues(t, lines+2, diags[0].Range.Start.Line)
 	assert.Equal(t, `swap "CapsLock" "Tab" {}`, diags[0].Line)
-	assert.Equal(t, lines+1, diags[0].Related[0].Range.Start.Line)
+	assert.EqualValues(t, lines+1, diags[0].Related[0].Range.Start.Line)
 	assert.Equal(t, []string{"office"}, diags[0].Machines)
 }
 

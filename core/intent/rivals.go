@@ -205,19 +205,26 @@ func bucketOf(b *behaviour.Binding) bucket {
 // branch is the claims whose strokes have the same keys, and where the next key leads.
 type branch struct {
 	from   *branch // the branch of the strokes without the last; nil for those of one stroke
-	keys   []keys.Key
-	next   []*branch // where each of the keys leads
+	next   []further
 	claims []int
 	beyond []int // the claims of all branches that it leads to
 }
 
+// further is where a key leads.
+type further struct {
+	key keys.Key
+	to  *branch
+}
+
 // after is the branch that a key leads to.
 func (b *branch) after(k keys.Key) *branch {
-	if i := slices.Index(b.keys, k); i >= 0 {
-		return b.next[i]
+	for _, n := range b.next {
+		if n.key == k {
+			return n.to
+		}
 	}
 	next := &branch{from: b}
-	b.keys, b.next = append(b.keys, k), append(b.next, next)
+	b.next = append(b.next, further{k, next})
 	return next
 }
 

@@ -49,7 +49,7 @@ func (t Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism
 		sway:    t.Sway,
 		shell:   true,
 		layouts: t.layouts(m),
-		modes:   map[string][]bound{},
+		modes:   modes{},
 		alone:   map[string]string{},
 	}
 	for n, line := range continued(string(text)) {
@@ -104,7 +104,7 @@ func (im *importer) line(n int, line string) {
 		im.got.Leave(n, written[:min(len(written), 200)], "its variables stand for more than we put in")
 		return
 	}
-	before := len(im.modes[""])
+	before := len(im.modes.of(""))
 	if m := toWorkspace().FindStringSubmatch(commandOf(line)); m != nil && m[3] != "" {
 		im.got.Leave(n, line, "the workspace's name is left out, and its number stays")
 	}
@@ -116,7 +116,7 @@ func (im *importer) line(n int, line string) {
 	} else if err != nil {
 		im.got.Leave(n, line, err.Error())
 	}
-	for i := before; i < len(im.modes[""]); i++ {
+	for i := before; i < len(im.modes.of("")); i++ {
 		im.from[i] = source{n, line}
 	}
 }
@@ -135,7 +135,7 @@ func (im *importer) pass(n int, line, word string) {
 // follow finds what the bindings outside of modes lead to.
 func (im *importer) follow() {
 	all := im.found
-	for i, b := range im.modes[""] {
+	for i, b := range im.modes.of("") {
 		im.found = behaviour.Found{}
 		if err := im.reader.follow(b, nil, 0, behaviour.Provenance{}); err != nil {
 			im.got.Leave(im.from[i].line, im.from[i].text, err.Error())
@@ -238,10 +238,11 @@ func (r *reader) foreign(line string) error {
 		return r.foreignBinding(word == "bindcode", strings.TrimSpace(rest))
 	case word == "mode" && strings.HasSuffix(line, "{") && r.mode == "":
 		name := strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(rest, "--pango_markup "), "{"))
-		r.mode = strings.Trim(name, `"`)
+		r.enter(strings.Trim(name, `"`))
 		return nil
 	case line == "}" && (r.mode != "" || r.input):
-		r.mode, r.input = "", false
+		r.enter("")
+		r.input = false
 		return nil
 	case r.sway && r.mode == "" && (line == "input type:keyboard {" || line == "input * {"):
 		r.input = true

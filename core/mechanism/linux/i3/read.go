@@ -1,6 +1,7 @@
 package i3
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -34,7 +35,7 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 	if err := t.included(fsys); err != nil {
 		return nil, err
 	}
-	r := &reader{sway: t.Sway, layouts: layouts, modes: map[string][]bound{}, alone: map[string]string{}}
+	r := &reader{sway: t.Sway, layouts: layouts, modes: modes{}, alone: map[string]string{}}
 	n := 0
 	for line := range strings.Lines(string(text)) {
 		n++
@@ -49,7 +50,7 @@ func (t half) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error
 		return nil, fmt.Errorf("%s: %w", file, err)
 	}
 	r.found.Grow(min(r.acting, mostFollowed))
-	for _, b := range r.modes[""] {
+	for _, b := range r.modes.of("") {
 		if err := r.follow(b, nil, 0, behaviour.Provenance{}); err != nil {
 			return nil, fmt.Errorf("%s: %w", file, err)
 		}
@@ -90,6 +91,16 @@ type bound struct {
 	of    behaviour.Provenance // where the keysym is that of more than one key
 }
 
+// modes are the bindings of each mode, of "" those outside of all.
+type modes map[string]*[]bound
+
+func (m modes) of(name string) []bound {
+	if list := m[name]; list != nil {
+		return *list
+	}
+	return nil
+}
+
 type reader struct {
 	sway    bool
 	shell   bool // others may have written the file
@@ -98,7 +109,9 @@ type reader struct {
 	input   bool   // the block of an input is open
 	// ownDelay: the delay that the server is told is not the mapping's.
 	ownDelay bool
-	modes    map[string][]bound
+	modes    modes
+	into     *[]bound                // the bindings of the mode that is open; nil before the first
+	named    map[string][]keys.Chord // by how they are spelled
 	alone    map[string]string // what modifiers do by their release, by keysym
 	found    behaviour.Found
 	bound    int // bindings in all
@@ -113,7 +126,8 @@ func (r *reader) line(line string) error {
 		r.ownDelay = true
 	case line == "" || strings.HasPrefix(line, "#"):
 	case line == "}" && (r.mode != "" || r.input):
-		r.mode, r.input = "", false
+		r.enter("")
+		r.input = false
 	case r.input && (word == "repeat_delay" || word == "repeat_rate"):
 		return r.setting(map[string]string{"repeat_delay": "delay", "repeat_rate": "rate"}[word], rest)
 	case word == "mode" && r.mode == "" && !r.input:
@@ -121,7 +135,7 @@ func (r *reader) line(line string) error {
 		if name, ok = unquote(name, ok); !ok {
 			return fmt.Errorf("%q opens no mode", line)
 		}
-		r.mode = name
+		r.enter(name)
 	case line == "input type:keyboard {" && r.sway && r.mode == "":
 		r.input = true
 	case word == "exec_always" && !r.sway:
@@ -148,14 +162,21 @@ func (r *reader) line(line string) error {
 
 // bind notes what chords do that the window manager cannot tell apart.
 func (r *reader) bind(list []keys.Chord, does string) {
+	if r.into = cmp.Or(r.into, r.modes[r.mode]); r.into == nil {
+		r.into = &[]bound{}
+		r.modes[r.mode] = r.into
+	}
 	for _, c := range list {
-		r.modes[r.mode] = append(r.modes[r.mode], bound{c, does, behaviour.AnyOf(list)})
+		*r.into = append(*r.into, bound{c, does, behaviour.AnyOf(list)})
 		r.bound++
 		if !strings.HasPrefix(does, "mode ") {
 			r.acting++
 		}
 	}
 }
+
+// enter begins to read the block of a mode, or what is outside of all.
+func (r *reader) enter(mode string) { r.mode, r.into = mode, nil }
 
 func unquote(s string, ok bool) (string, bool) {
 	if !ok || len(s) < 2 || s[0] != '"' || s[len(s)-1] != '"' {
@@ -211,6 +232,9 @@ func (r *reader) server(f []string) error {
 // chords reads Mod4+Shift+t: more than one chord where keys type the same. Mod2 is
 // NumLock, which only chooses a name of a key of the numpad.
 func (r *reader) chords(text string, overWindow bool) ([]keys.Chord, error) {
+	if list := r.named[text]; list != nil && !overWindow {
+		return list, nil
+	}
 	mods, numlock, name, err := r.parted(text)
 	if err != nil {
 		return nil, err
@@ -232,6 +256,10 @@ func (r *reader) chords(text string, overWindow bool) ([]keys.Chord, error) {
 	if len(list) == 0 {
 		return nil, fmt.Errorf("%q does not hold whether NumLock is on or off", text)
 	}
+	if r.named == nil {
+		r.named = map[string][]keys.Chord{}
+	}
+	r.named[text] = list
 	return list, nil
 }
 
@@ -275,14 +303,14 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, of behaviour.Pr
 		if depth > 8 {
 			return errors.New("the modes lead deeper than we follow, or in a circle")
 		}
-		if r.followed += len(r.modes[name]); r.followed > mostFollowed+2*r.bound {
+		if r.followed += len(r.modes.of(name)); r.followed > mostFollowed+2*r.bound {
 			return fmt.Errorf("the modes lead to more than %d bindings", r.followed-1)
 		}
 		list, ok := r.modes[name]
 		if !ok {
 			return fmt.Errorf("there is no mode %q", name)
 		}
-		for _, next := range list {
+		for _, next := range *list {
 			if err := r.follow(next, strokes, depth+1, of); err != nil {
 				return err
 			}

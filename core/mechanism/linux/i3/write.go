@@ -40,7 +40,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	w.line("# The keyboard mapping. Include it at the end of your configuration, whose own")
 	w.line("# bindings of the same chords have to go.")
 	w.repeat(delay, rate)
-	w.mode(root, "", "")
+	w.mode(root, "")
 	for _, a := range []string{"move", "resize"} {
 		if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Effect.Action == a }) {
 			w.arrows(a)
@@ -95,6 +95,7 @@ func (t half) changes(serves []string, text []byte) []change.Change {
 
 // mode is what strokes do after others.
 type mode struct {
+	name   string  // "" for what is outside of modes
 	order  []*mode // by the next stroke
 	stroke keys.Chord
 	names  []string // of the stroke that leads here
@@ -154,18 +155,27 @@ func (w *writer) repeat(delay, rate string) {
 	}
 }
 
+// escape leaves a mode that does not use it.
+var escape = func() keys.Chord {
+	k, _ := keys.ByCode("Escape")
+	return keys.Chord{Key: k}
+}()
+
 // mode writes the bindings of a mode, and behind them the modes they lead to.
-func (w *writer) mode(s *mode, name, indent string) {
+func (w *writer) mode(s *mode, indent string) {
 	after := ""
-	if name != "" {
-		w.line("mode \"", name, "\" {")
+	if s.name != "" {
+		w.line("mode \"", s.name, "\" {")
 		after = "; mode \"default\""
 	}
+	escapes := false
 	for _, next := range s.order {
 		does, then := next.does, after
+		escapes = escapes || next.stroke == escape
 		switch {
 		case next.effect == nil:
-			does, then = "mode \""+join(name, next.stroke)+"\"", ""
+			next.name = join(s.name, next.stroke)
+			does, then = "mode \""+next.name+"\"", ""
 		case strings.HasPrefix(does, "mode "): // which leads on
 			then = ""
 		case strings.Contains(does, "`printf"):
@@ -175,16 +185,15 @@ func (w *writer) mode(s *mode, name, indent string) {
 			w.line(indent, "bindsym ", spelled, " ", does, then)
 		}
 	}
-	if name != "" {
-		escape, _ := keys.ByCode("Escape")
-		if !slices.ContainsFunc(s.order, func(next *mode) bool { return next.stroke == keys.Chord{Key: escape} }) {
+	if s.name != "" {
+		if !escapes {
 			w.line(indent, "bindsym Escape mode \"default\"")
 		}
 		w.line("}")
 	}
 	for _, next := range s.order {
 		if next.effect == nil {
-			w.mode(next, join(name, next.stroke), "    ")
+			w.mode(next, "    ")
 		}
 	}
 }

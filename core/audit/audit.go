@@ -38,7 +38,7 @@ func Machine(mp *mapping.Mapping, s *station.Station) diag.List {
 func Programs(mp *mapping.Mapping, b *compile.Build, has func(program string) bool) diag.List {
 	a := &auditor{mp: mp, b: b, told: map[told]bool{}}
 	for _, l := range b.Landings {
-		command := l.Binding.Effect.Launch.Command
+		command := l.Binding.Effect.Launch().Command
 		if l.Mechanism == nil || len(command) == 0 || strings.IndexAny(command[0], "~$%") == 0 || has(command[0]) {
 			continue
 		}
@@ -289,7 +289,7 @@ func sameAction(l land.Landing, u desktop.Use) bool {
 	if n, ok := l.Mechanism.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
 		return n.Calls(l.Binding.Effect.Action) == u.Name
 	}
-	return l.Binding.Effect.Kind == behaviour.Launches && u.IsLaunch(l.Binding.Effect.Launch)
+	return l.Binding.Effect.Kind == behaviour.Launches && u.IsLaunch(l.Binding.Effect.Launch())
 }
 
 // types says which character a chord types.
@@ -330,7 +330,7 @@ func easy(c keys.Chord) bool { return c.Mods&^(keys.Shift|keys.ShiftLeft|keys.Sh
 
 // reachable finds chords that nobody can press.
 func (a *auditor) reachable(l land.Landing) {
-	if l.Mechanism == nil || l.Binding.Chord.Key.Section() == keys.Mouse { // which is no key of a board
+	if l.Mechanism == nil {
 		return
 	}
 	board := &machine.Board{Name: l.Binding.Board}

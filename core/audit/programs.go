@@ -13,7 +13,7 @@ import (
 // started looks at what a press starts: signs that only a shell knows, and things to open
 // that are neither an address nor a path.
 func (a *auditor) started(l land.Landing) {
-	e := l.Binding.Effect.Launch
+	e := l.Binding.Effect.Launch()
 	if open := e.Open; open != "" && !address(open) && !isPath(open) {
 		a.add(
 			"no-address", l.Rule, l.Range,
@@ -94,13 +94,13 @@ func ends(e behaviour.Effect, confirmed bool) (string, bool) {
 	switch {
 	case e.Kind == behaviour.Acts && slices.Contains([]string{"suspend", "log-out", "power-off", "restart"}, e.Action):
 		return e.String(), !confirmed
-	case e.Kind != behaviour.Launches || e.Launch.Confirm || len(e.Launch.Command) == 0:
+	case e.Kind != behaviour.Launches || e.Launch().Confirm || len(e.Launch().Command) == 0:
 		return "", false
 	}
-	if !endsBy(e.Launch.Command) {
+	if !endsBy(e.Launch().Command) {
 		return "", false
 	}
-	return e.Launch.String(), true
+	return e.Launch().String(), true
 }
 
 // endsBy says whether a command does, by itself or by what it starts.

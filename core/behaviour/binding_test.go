@@ -47,38 +47,46 @@ func TestWords(t *testing.T) {
 
 // Two effects that differ in any field are not equal.
 func TestEffectsDifferInAnyField(t *testing.T) {
-	var differ func(t *testing.T, v reflect.Value, whole *behaviour.Effect)
-	differ = func(t *testing.T, v reflect.Value, whole *behaviour.Effect) {
-		for i := range v.NumField() {
-			f := v.Field(i)
-			if f.Type() == reflect.TypeFor[behaviour.Launch]() || f.Type() == reflect.TypeFor[keys.Chord]() {
-				differ(t, f, whole)
-				continue
-			}
-			require.True(t, whole.Equal(behaviour.Effect{}))
-			switch f.Kind() {
-			case reflect.String:
-				f.SetString("x")
-			case reflect.Bool:
-				f.SetBool(true)
-			case reflect.Slice:
-				f.Set(reflect.MakeSlice(f.Type(), 1, 1))
-			case reflect.Pointer:
-				f.Set(reflect.New(f.Type().Elem()))
-			case reflect.Int64:
-				f.SetInt(1)
-			case reflect.Interface:
-				f.Set(reflect.ValueOf(behaviour.Words{"x"}))
-			default:
-				f.SetUint(1)
-			}
-			assert.False(t, whole.Equal(behaviour.Effect{}), v.Type().Field(i).Name)
-			assert.True(t, whole.Equal(*whole))
-			f.SetZero()
-		}
-	}
 	var e behaviour.Effect
-	differ(t, reflect.ValueOf(&e).Elem(), &e)
+	differInAnyField(t, reflect.ValueOf(&e).Elem(), func() bool { return e.Equal(behaviour.Effect{}) })
+	var l behaviour.Launch
+	nothing := behaviour.Launching(behaviour.Launch{})
+	differInAnyField(t, reflect.ValueOf(&l).Elem(), func() bool {
+		started := behaviour.Launching(l)
+		assert.True(t, started.Equal(behaviour.Launching(l)))
+		return nothing.Equal(started)
+	})
+}
+
+// differInAnyField sets the fields of a struct, one after the other, and has each make a difference.
+func differInAnyField(t *testing.T, v reflect.Value, equal func() bool) {
+	for i := range v.NumField() {
+		f, name := v.Field(i), v.Type().Field(i).Name
+		require.True(t, equal())
+		switch {
+		case name == "launch": // which Launching sets
+			continue
+		case f.Type() == reflect.TypeFor[keys.Chord]():
+			differInAnyField(t, f, equal)
+			continue
+		case f.Kind() == reflect.String:
+			f.SetString("x")
+		case f.Kind() == reflect.Bool:
+			f.SetBool(true)
+		case f.Kind() == reflect.Slice:
+			f.Set(reflect.MakeSlice(f.Type(), 1, 1))
+		case f.Kind() == reflect.Pointer:
+			f.Set(reflect.New(f.Type().Elem()))
+		case f.Kind() == reflect.Int64:
+			f.SetInt(1)
+		case f.Kind() == reflect.Interface:
+			f.Set(reflect.ValueOf(behaviour.Words{"x"}))
+		default:
+			f.SetUint(1)
+		}
+		assert.False(t, equal(), name)
+		f.SetZero()
+	}
 }
 
 // Bindings come to lie as a stable sort by their places has them.

@@ -24,7 +24,7 @@ const (
 	Layers               // the layer Effect.Layer is switched on, by Effect.How
 	Leaves               // the layer Effect.Layer is left
 	Composes             // a compose sequence begins
-	Launches             // Effect.Launch is started
+	Launches             // Effect.Launch() is started
 	Acts                 // the desktop does Effect.Action
 	Chooses              // the item Effect.Item of the program's menus is chosen
 	Plays                // the steps Effect.Steps are played
@@ -44,12 +44,23 @@ type Effect struct {
 	Tap, Hold *Effect
 	Within    time.Duration // how long a tap may last
 	Layer     string
-	Launch    Launch
 	Action    string
 	Item      []string // titles, from the menu to the item
 	Steps     []Step
 	Value     Value
 	Words     string
+	launch    *Launch // few effects have one, and it is large
+}
+
+// Launching is the effect of starting something.
+func Launching(l Launch) Effect { return Effect{Kind: Launches, launch: &l} }
+
+// Launch is what is started.
+func (e *Effect) Launch() Launch {
+	if e.launch == nil {
+		return Launch{}
+	}
+	return *e.launch
 }
 
 // Switch is how a layer is switched on.
@@ -160,7 +171,7 @@ func (e Effect) String() string {
 	case Composes:
 		return "acts as Compose"
 	case Launches:
-		return e.Launch.String()
+		return e.Launch().String()
 	case Acts:
 		return "has the desktop do " + e.Action
 	case Chooses:
@@ -185,8 +196,8 @@ func (e Effect) Equal(o Effect) bool {
 		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action &&
 		reflect.DeepEqual(e.Value, o.Value) &&
 		e.Words == o.Words
-	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) && e.Launch.Equal(o.Launch) &&
-		alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
+	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) &&
+		(e.launch == o.launch || e.Launch().Equal(o.Launch())) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
 }
 
 func alike(a, b *Effect) bool {

@@ -351,7 +351,7 @@ func (e *Engine) act(effect Effect) {
 	case Types:
 		e.emit(Out{Text: effect.Text})
 	case Launches:
-		l := effect.Launch
+		l := effect.Launch()
 		e.emit(Out{Launch: &l})
 	case Acts:
 		e.emit(Out{Action: effect.Action})

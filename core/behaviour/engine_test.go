@@ -138,7 +138,7 @@ func TestEngine(t *testing.T) {
 		{"a modifier alone", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta}, Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "launcher"}}},
 			"MetaLeft +MetaLeft KeyA -MetaLeft", "+MetaLeft -MetaLeft launcher +MetaLeft +KeyA -KeyA -MetaLeft"},
 		{"a sequence", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyK")}, Then: []keys.Chord{{Key: sample.Key("KeyT")}},
-			Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: start}}}, "+ControlLeft KeyK -ControlLeft " +
+			Effect: behaviour.Launching(start)}}, "+ControlLeft KeyK -ControlLeft " +
 			"KeyT KeyT +ControlLeft KeyK -ControlLeft KeyX KeyT",
 			"+ControlLeft -ControlLeft run tidegauge +KeyT -KeyT +ControlLeft -ControlLeft +KeyT -KeyT"},
 

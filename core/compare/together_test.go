@@ -14,6 +14,7 @@ import (
 func TestState(t *testing.T) {
 	key, _ := keys.ByCode("Escape")
 	becomes := behaviour.Effect{Kind: behaviour.Becomes, Key: key}
+	started := behaviour.Launching(behaviour.Launch{Open: "https://tides.example"})
 	for _, c := range []struct {
 		level behaviour.Level
 		e     *behaviour.Effect
@@ -25,7 +26,7 @@ func TestState(t *testing.T) {
 		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Nothing}, "switched off"},
 		{behaviour.Position, &becomes, "Escape"},
 		{behaviour.Setting, &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.Milliseconds(220)}, "220ms"},
-		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Open: "https://tides.example"}}, "there to open https://tides.example"},
+		{behaviour.Hotkey, &started, "there to open https://tides.example"},
 		{behaviour.Position, &behaviour.Effect{Kind: behaviour.TapHold, Tap: &becomes, Hold: &behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl}, Within: 200 * time.Millisecond},
 			"a key that, tapped within 200ms acts as Escape, held acts as Ctrl"},
 		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "such that it has the desktop " +

@@ -44,7 +44,7 @@ func TestOurOwnFiles(t *testing.T) {
 					Layouts: rapid.SampledFrom([][]string{{"us"}, {"de"}, {"ch(fr)"}}).Draw(t, "layouts")}
 				m := sample.Machine(*here)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
-					c := b.Effect.Launch.Command
+					c := b.Effect.Launch().Command
 					return !b.Chord.Key.IsModifier() && by.Take(m, b).Verdict == mechanism.Exact &&
 						c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
@@ -308,7 +308,7 @@ func TestLaunchByKeysAlike(t *testing.T) {
 	require.Equal(t, []string{"Ctrl+Backquote", "Ctrl+NumpadDecimal"}, presses)
 	comma := behaviour.Binding{
 		Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("NumpadComma")},
-		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{"tidegauge"}}},
+		Effect: behaviour.Launching(behaviour.Launch{Command: []string{"tidegauge"}}),
 	}
 	offer := dconf.Mechanism{Desktop: "gnome"}.Take(sample.Machine(*here), comma)
 	require.Equal(t, mechanism.Near, offer.Verdict, "NumpadDecimal starts it, too")

@@ -204,7 +204,7 @@ func TestMeans(t *testing.T) {
 		list = sample.Layers(t, m, list, func(behaviour.Binding) bool { return true })
 		can := func(c keys.Chord) bool { return !c.Mods.Has(keys.Hyper) || m.Hyper == machine.RealHyper }
 		hotkeys := sample.Launches(t, word, func(b behaviour.Binding) bool {
-			return b.Chord.Mods != 0 && can(b.Chord) && strings.TrimSpace(b.Effect.Launch.Command[0]) != ""
+			return b.Chord.Mods != 0 && can(b.Chord) && strings.TrimSpace(b.Effect.Launch().Command[0]) != ""
 		})
 		seen := map[keys.Chord]bool{}
 		for _, b := range hotkeys {

@@ -220,7 +220,7 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 			case b.Effect.Kind == behaviour.Nothing:
 				in(b, mapping.Str("off"))
 			case b.Effect.Kind == behaviour.Launches:
-				in(b, mapping.Short(s.launch(b.Effect.Launch)))
+				in(b, mapping.Short(s.launch(b.Effect.Launch())))
 			case b.Effect.Kind == behaviour.Acts:
 				in(b, mapping.Short{{Name: "does", Value: mapping.Str(b.Effect.Action)}})
 			default:
@@ -335,7 +335,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 		}
 	case behaviour.Launches:
 		st.kind = mapping.KindLaunch
-		for _, a := range s.launch(e.Launch) {
+		for _, a := range s.launch(e.Launch()) {
 			st.items = append(st.items, a)
 		}
 	case behaviour.Acts:

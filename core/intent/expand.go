@@ -390,7 +390,7 @@ func (r *resolver) withoutHyper(b behaviour.Binding) (behaviour.Binding, bool) {
 
 // startsNothing says whether a launch has no program on this system.
 func startsNothing(e behaviour.Effect) bool {
-	return e.Kind == behaviour.Launches && e.Launch.App == "" && e.Launch.Open == "" && len(e.Launch.Command) == 0
+	return e.Kind == behaviour.Launches && e.Launch().App == "" && e.Launch().Open == "" && len(e.Launch().Command) == 0
 }
 
 // has says whether the machine can have a hotkey: a program that is not named for its system
@@ -444,7 +444,7 @@ func (r *resolver) program(p mapping.Program) (behaviour.Effect, reason.List) {
 	if r.Machine.System == machine.Windows {
 		l = forWindows(l)
 	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, missing
+	return behaviour.Launching(l), missing
 }
 
 // forWindows is a launch as Windows knows it: a file is opened by running its path, and the

@@ -186,7 +186,7 @@ func (w capWords) short(e behaviour.Effect) string {
 	case behaviour.Composes:
 		return "Compose"
 	case behaviour.Launches:
-		return target(e.Launch)
+		return target(e.Launch())
 	case behaviour.Acts:
 		return strings.ReplaceAll(e.Action, "-", " ")
 	case behaviour.Chooses:

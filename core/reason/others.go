@@ -369,6 +369,9 @@ var (
 	MousePanelChords = system(
 		"mouse-panel-chords", "the panel of the mouse has {key} give a key or a chord only", "its settings",
 	)
+	ShortcutsOfKeys = system(
+		"shortcuts-of-keys", "keyboard shortcuts are of keys, and {key} is a button of a mouse", "its settings",
+	)
 	BySlider         = system("by-slider", "a slider in the panel, in steps of its own", "its settings")
 	NoCommandsThere  = system("no-commands-there", "{system} runs no commands", "its rules for programs")
 	ByPanel          = system("by-panel", "the panel of modifier keys", "its settings")

@@ -235,7 +235,7 @@ func seen(outs []behaviour.Out) []string {
 		case o.Erase > 0:
 			list = append(list, fmt.Sprintf("%d characters taken back", o.Erase))
 		case o.Launch != nil:
-			list = append(list, behaviour.Effect{Kind: behaviour.Launches, Launch: *o.Launch}.String())
+			list = append(list, behaviour.Launching(*o.Launch).String())
 		case o.Action != "":
 			list = append(list, behaviour.Effect{Kind: behaviour.Acts, Action: o.Action}.String())
 		case o.Other != "":

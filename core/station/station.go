@@ -292,9 +292,13 @@ func (s *Station) does(board string, k keys.Key) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 }
 
-// acting lists the keys of a board that act as a key.
+// acting lists the keys of a board that act as a key; as a button of a mouse acts that button only, where nothing has
+// it give something else.
 func (s *Station) acting(board string, k keys.Key) []keys.Key {
-	if k.Section() == keys.Mouse { // which nothing changes
+	if k.Section() == keys.Mouse {
+		if e := s.does(board, k); e.Kind != behaviour.Becomes || e.Key != k {
+			return nil
+		}
 		return []keys.Key{k}
 	}
 	return s.once(asking{board, "acting", k, 0}, func(from keys.Key) bool {

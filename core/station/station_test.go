@@ -162,6 +162,7 @@ func TestAskOfOneRule(t *testing.T) {
 		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes through the taskbar (run x, but: `},
 		{"windows", `launch "Meta+F2" { run = "x" }`, "Meta+F2", `goes to the program in front, as Meta+F2 (run x, but: `},
 		{"windows", "launch \"Meta+F2\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+F2", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
+		{"chromeos", `remap "MouseForward" { to = "ContextMenu" }`, "Alt+MouseForward", "cannot be pressed"},
 		{"linux\"\n  desktop = \"i3", `launch "Meta+k, t" { run = "x" }`, "Meta+k", "begins Meta+KeyK, KeyT"},
 	} {
 		mp, diags, err := mapping.Load(

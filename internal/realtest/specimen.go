@@ -74,7 +74,7 @@ func (s Specimen) AsStarted(t testing.TB, read []behaviour.Binding) {
 			continue
 		}
 		var args []string
-		for _, arg := range read[at].Effect.Launch.Command[1:] {
+		for _, arg := range read[at].Effect.Launch().Command[1:] {
 			if arg == "~" || strings.HasPrefix(arg, "~/") {
 				arg = specimenHome + arg[1:]
 			}

@@ -65,7 +65,7 @@ func Modifier(code string, mods keys.Mods) behaviour.Binding {
 // Launch is a chord that starts something.
 func Launch(mods keys.Mods, code string, l behaviour.Launch) behaviour.Binding {
 	return behaviour.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods, Key: Key(code)},
-		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l}}
+		Effect: behaviour.Launching(l)}
 }
 
 // Act is a chord that has the desktop do something.
@@ -254,15 +254,17 @@ func Launches(t *rapid.T, word *rapid.Generator[string], taken func(behaviour.Bi
 	mods := []keys.Mods{keys.Ctrl, keys.Alt, keys.Shift, keys.Meta, keys.Hyper}
 	var list []behaviour.Binding
 	for range rapid.IntRange(0, 6).Draw(t, "launches") {
-		b := behaviour.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Launches}}
+		b := behaviour.Binding{Level: behaviour.Hotkey}
 		for _, m := range mods {
 			if rapid.Bool().Draw(t, "held") {
 				b.Chord.Mods |= m
 			}
 		}
 		b.Chord.Key = rapid.SampledFrom(keys.All()).Draw(t, "key")
-		b.Effect.Launch.Command = rapid.SliceOfN(word, 1, 4).Draw(t, "command")
-		b.Effect.Launch.Dir = rapid.OneOf(rapid.Just(""), word).Draw(t, "dir")
+		b.Effect = behaviour.Launching(behaviour.Launch{
+			Command: rapid.SliceOfN(word, 1, 4).Draw(t, "command"),
+			Dir:     rapid.OneOf(rapid.Just(""), word).Draw(t, "dir"),
+		})
 		seen := slices.ContainsFunc(list, func(o behaviour.Binding) bool { return o.Place() == b.Place() })
 		if !seen && taken(b) {
 			list = append(list, b)

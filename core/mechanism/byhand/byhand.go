@@ -119,6 +119,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		}
 		return mechanism.Offer{Why: reason.MousePanelChords.Of(b.Chord.Key)}
 	}
+	if b.Level == behaviour.Hotkey && b.Chord.Key.Section() == keys.Mouse {
+		return mechanism.Offer{Why: reason.ShortcutsOfKeys.Of(b.Chord.Key)}
+	}
 	if b.Effect.Kind == behaviour.Acts && m.System == machine.ChromeOS && b.Level == behaviour.Hotkey {
 		if shortcut(m, b.Effect.Action) == "" {
 			return mechanism.Offer{}
@@ -126,7 +129,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return byHand(m, b, reason.ByKeyShortcuts.Of())
 	}
 	if b.Effect.Kind == behaviour.Launches {
-		switch l := b.Effect.Launch; {
+		switch l := b.Effect.Launch(); {
 		case m.System == machine.ChromeOS && shelf(b.Chord) != 0 && len(l.Command) == 0:
 			return byHand(m, b, reason.ByShelf.Of(b.Chord, shelf(b.Chord)))
 		case m.System == machine.ChromeOS:
@@ -286,7 +289,7 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 		h.Unsays = fmt.Sprintf("In Settings, Device, **Mouse**, set the button %s to its default.", b.Chord.Key)
 		return h, nil
 	case m.System == machine.ChromeOS && b.Effect.Kind == behaviour.Launches:
-		what := b.Effect.Launch.App + b.Effect.Launch.Open
+		what := b.Effect.Launch().App + b.Effect.Launch().Open
 		h.Says = fmt.Sprintf(
 			"Install `%s` as an app if it is none yet, pin it to the shelf, and drag it to place %d.",
 			what,
@@ -319,7 +322,7 @@ func step(m *mechanism.Machine, b mechanism.Binding) (change.Hand, error) {
 // launchStep is how a program gets a chord in the Shortcuts app.
 func launchStep(m *mechanism.Machine, b mechanism.Binding) (h change.Hand, err error) {
 	does := ""
-	switch l := b.Effect.Launch; {
+	switch l := b.Effect.Launch(); {
 	case l.App != "" && m.System == machine.IPadOS:
 		does = fmt.Sprintf("the action **Open App** with the program whose identifier is `%s`", l.App)
 	case l.App != "":
@@ -341,7 +344,7 @@ func launchStep(m *mechanism.Machine, b mechanism.Binding) (h change.Hand, err e
 			line,
 		}
 	}
-	if b.Effect.Launch.Confirm {
+	if b.Effect.Launch().Confirm {
 		does = "the action **Show Alert**, with its cancel button, and then " + does
 	}
 	chord := macChord(m, b.Chord)

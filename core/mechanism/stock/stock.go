@@ -58,7 +58,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	for _, u := range desktop.Stock(m) {
 		switch {
-		case launches && !u.IsLaunch(b.Effect.Launch), !launches && u.Name != b.Effect.Action,
+		case launches && !u.IsLaunch(b.Effect.Launch()), !launches && u.Name != b.Effect.Action,
 			!u.Chord.Overlaps(b.Chord):
 		case u.But != "":
 			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.StockBut.Of(u.But)}

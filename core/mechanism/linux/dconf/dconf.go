@@ -227,12 +227,12 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 // does is what a chord does by the desktop's settings, in what that differs, and why it cannot be had.
 func (t half) does(m *mechanism.Machine, b mechanism.Binding) (to plan, differs, why reason.List, ok bool) {
 	f := families()[t.Desktop]
-	words := command.Words(b.Effect.Launch)
+	words := command.Words(b.Effect.Launch())
 	switch {
 	case b.Effect.Kind == behaviour.Nothing:
 		words = []string{"true"}
 	case b.Effect.Kind == behaviour.Launches:
-		if b.Effect.Launch.Confirm {
+		if b.Effect.Launch().Confirm {
 			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case b.Effect.Kind != behaviour.Acts:

@@ -46,7 +46,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 				layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
 				m := machine(desktop, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
-					c, answer := b.Effect.Launch.Command, dconf.Mechanism{Desktop: desktop}.Take(m, b)
+					c, answer := b.Effect.Launch().Command, dconf.Mechanism{Desktop: desktop}.Take(m, b)
 					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" &&
 						c[0] != "xdg-open" && c[0] != "sh"
 				})

@@ -336,7 +336,7 @@ func started(line string) behaviour.Effect {
 	case "mate-screenshot\x00--area":
 		return behaviour.Effect{Kind: behaviour.Acts, Action: "screenshot-area"}
 	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: command.Read(words)}
+	return behaviour.Launching(command.Read(words))
 }
 
 // named are what the keys of the three desktops stand for.

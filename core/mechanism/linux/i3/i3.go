@@ -141,7 +141,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	var near reason.List
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
-		if b.Effect.Launch.Confirm {
+		if b.Effect.Launch().Confirm {
 			near = reason.QuestionByZenity.Of()
 		}
 	case behaviour.Acts:

@@ -42,7 +42,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 				layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
 				m := machine(name, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
-					c, answer := b.Effect.Launch.Command, w.Take(m, b)
+					c, answer := b.Effect.Launch().Command, w.Take(m, b)
 					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
 				require.Empty(t, behaviour.Compare(back(t, w, m, list), list))
@@ -227,13 +227,10 @@ func TestReadsManyModes(t *testing.T) {
 		list = append(
 			list,
 			mechanism.Binding{
-				Level: behaviour.Hotkey,
-				Chord: first,
-				Then:  []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
-				Effect: behaviour.Effect{
-					Kind:   behaviour.Launches,
-					Launch: behaviour.Launch{Command: []string{"tidegauge"}},
-				},
+				Level:  behaviour.Hotkey,
+				Chord:  first,
+				Then:   []keys.Chord{chord(i / 26), chord(i / 676), chord(i / 17576)},
+				Effect: behaviour.Launching(behaviour.Launch{Command: []string{"tidegauge"}}),
 			},
 		)
 	}

@@ -112,7 +112,7 @@ type reader struct {
 	modes    modes
 	into     *[]bound                // the bindings of the mode that is open; nil before the first
 	named    map[string][]keys.Chord // by how they are spelled
-	alone    map[string]string // what modifiers do by their release, by keysym
+	alone    map[string]string       // what modifiers do by their release, by keysym
 	found    behaviour.Found
 	bound    int // bindings in all
 	acting   int // those that neither lead to a mode nor only end one
@@ -379,7 +379,7 @@ var numbered = map[string]string{
 func (r *reader) effect(does string) behaviour.Effect {
 	e := r.written(does)
 	if line, ok := strings.CutPrefix(does, "exec "); ok && r.shell && e.Kind == behaviour.Other {
-		return behaviour.Effect{Kind: behaviour.Launches, Launch: command.ReadShell(line)}
+		return behaviour.Launching(command.ReadShell(line))
 	}
 	return e
 }
@@ -430,7 +430,7 @@ func (r *reader) written(does string) behaviour.Effect {
 	if err != nil {
 		return other()
 	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: launch}
+	return behaviour.Launching(launch)
 }
 
 // octal undoes what printf does with numbers.

@@ -179,7 +179,7 @@ func (w *writer) mode(s *mode, indent string) {
 		case strings.HasPrefix(does, "mode "): // which leads on
 			then = ""
 		case strings.Contains(does, "`printf"):
-			w.line(indent, "# ", command.Clear(next.effect.Launch))
+			w.line(indent, "# ", command.Clear(next.effect.Launch()))
 		}
 		for _, spelled := range next.names {
 			w.line(indent, "bindsym ", spelled, " ", does, then)
@@ -261,7 +261,7 @@ func (t Mechanism) does(e behaviour.Effect) string {
 	if !t.Sway {
 		exec += "--no-startup-id "
 	}
-	return exec + t.tame(command.Script(e.Launch))
+	return exec + t.tame(command.Script(e.Launch()))
 }
 
 // tame writes a shell line so that nothing in it means anything to i3 and sway:

@@ -393,7 +393,7 @@ func planOf(m *mechanism.Machine, b mechanism.Binding) plan {
 		}
 		return to
 	}
-	if l := b.Effect.Launch; l.Dir == "" && !l.Confirm {
+	if l := b.Effect.Launch(); l.Dir == "" && !l.Confirm {
 		to.app = l.App
 	}
 	to.exec = exec(b.Effect)
@@ -406,7 +406,7 @@ func (t half) shortcut(m *mechanism.Machine, b mechanism.Binding) mechanism.Offe
 	to := planOf(m, b)
 	switch b.Effect.Kind {
 	case behaviour.Launches, behaviour.Nothing:
-		if b.Effect.Launch.Confirm {
+		if b.Effect.Launch().Confirm {
 			differs = differs.And(reason.QuestionByZenity.Of()...)
 		}
 	case behaviour.Acts:

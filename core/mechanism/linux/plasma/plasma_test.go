@@ -56,7 +56,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
-			c, answer := b.Effect.Launch.Command, plasma.Mechanism{}.Take(m, b)
+			c, answer := b.Effect.Launch().Command, plasma.Mechanism{}.Take(m, b)
 			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
 				c[0] != "sh"
 		})
@@ -165,7 +165,7 @@ func TestModifierAlone(t *testing.T) {
 		return mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: mods}, Effect: e}
 	}
 	run := func(words ...string) behaviour.Effect {
-		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{Command: words}}
+		return behaviour.Launching(behaviour.Launch{Command: words})
 	}
 	list := []mechanism.Binding{
 		modifierAlone(
@@ -173,7 +173,7 @@ func TestModifierAlone(t *testing.T) {
 		), modifierAlone(keys.Ctrl, run("tidegauge", sample.Nasty)),
 		modifierAlone(
 			keys.Alt, behaviour.Effect{Kind: behaviour.Nothing},
-		), modifierAlone(keys.Shift, behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: "org.tides.Gauge.desktop"}}),
+		), modifierAlone(keys.Shift, behaviour.Launching(behaviour.Launch{App: "org.tides.Gauge.desktop"})),
 	}
 	for _, b := range list {
 		require.Equal(t, mechanism.Exact, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
@@ -260,10 +260,7 @@ func TestMovedByPlasma6(t *testing.T) {
 func TestModifierAloneInPlasma6(t *testing.T) {
 	m := machine("de")
 	m.DesktopVersion = "6.3"
-	run := behaviour.Effect{
-		Kind:   behaviour.Launches,
-		Launch: behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}},
-	}
+	run := behaviour.Launching(behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}})
 	list := []mechanism.Binding{
 		{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl}, Effect: run},
 		{

@@ -295,7 +295,7 @@ func isOurs(name string) bool {
 // started reads the desktop file of a program's shortcut.
 func (r *reader) started(file string) (behaviour.Effect, error) {
 	if !isOurs(file) {
-		return behaviour.Effect{Kind: behaviour.Launches, Launch: behaviour.Launch{App: file}}, nil
+		return behaviour.Launching(behaviour.Launch{App: file}), nil
 	}
 	text, err := r.program(file)
 	if err != nil {
@@ -330,7 +330,7 @@ func (r *reader) started(file string) (behaviour.Effect, error) {
 		if err != nil {
 			return other, nil
 		}
-		return behaviour.Effect{Kind: behaviour.Launches, Launch: l}, nil
+		return behaviour.Launching(l), nil
 	}
 	if strings.ContainsAny(line, "%\\'`$") {
 		return other, nil
@@ -339,5 +339,5 @@ func (r *reader) started(file string) (behaviour.Effect, error) {
 	if err != nil || len(words) == 0 {
 		return other, nil
 	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: command.Read(words)}, nil
+	return behaviour.Launching(command.Read(words)), nil
 }

@@ -200,7 +200,7 @@ func (w *writer) modifier(to plan, b mechanism.Taken) {
 func desktopFile(b mechanism.Taken, file, name, line string) change.File {
 	comment := ""
 	if strings.Contains(line, "base64") {
-		comment = "# " + command.Clear(b.Effect.Launch) + "\n"
+		comment = "# " + command.Clear(b.Effect.Launch()) + "\n"
 	}
 	return change.File{
 		About: change.About{
@@ -221,8 +221,8 @@ func exec(e behaviour.Effect) string {
 	if e.Kind == behaviour.Nothing {
 		return "true"
 	}
-	if e.Launch.Dir == "" && !e.Launch.Confirm {
-		words := command.Words(e.Launch)
+	if e.Launch().Dir == "" && !e.Launch().Confirm {
+		words := command.Words(e.Launch())
 		plain := true
 		quoted := make([]string, len(words))
 		for i, w := range words {
@@ -238,5 +238,5 @@ func exec(e behaviour.Effect) string {
 			return strings.Join(quoted, " ")
 		}
 	}
-	return `sh -c "echo ` + base64.StdEncoding.EncodeToString([]byte(command.Script(e.Launch))) + ` | base64 -d | sh"`
+	return `sh -c "echo ` + base64.StdEncoding.EncodeToString([]byte(command.Script(e.Launch()))) + ` | base64 -d | sh"`
 }

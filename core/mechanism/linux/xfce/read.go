@@ -336,5 +336,5 @@ func effect(line string) behaviour.Effect {
 	if len(words) == 1 && words[0] == "true" {
 		return behaviour.Effect{Kind: behaviour.Nothing}
 	}
-	return behaviour.Effect{Kind: behaviour.Launches, Launch: command.Read(words)}
+	return behaviour.Launching(command.Read(words))
 }

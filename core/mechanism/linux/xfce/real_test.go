@@ -134,7 +134,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 			}
 			for i, b := range bindings[:6] {
 				server.TapUntil(b.String(), recording.Expect(want[i], want), sample.Evdevs(b.Chord)...)
-				if b.Effect.Launch.App == "" {
+				if b.Effect.Launch().App == "" {
 					kept.Starts(b, recording, want[i])
 				}
 			}

@@ -163,7 +163,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		}
 	}
 	switch {
-	case b.Effect.Launch.Confirm:
+	case b.Effect.Launch().Confirm:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
 	case b.Effect.Kind == behaviour.Acts && !t.Asks(m, b.Effect.Action):
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.WithoutQuestion.Of(), Plan: to}
@@ -184,7 +184,7 @@ func planOf(b mechanism.Binding) (plan, reason.List) {
 	if own := actions()[b.Effect.Action]; own != "" {
 		return plan{group: "xfwm4", value: change.Text(own)}, nil
 	}
-	l := b.Effect.Launch
+	l := b.Effect.Launch()
 	switch b.Effect.Kind {
 	case behaviour.Acts:
 		l.Command = commands[b.Effect.Action]

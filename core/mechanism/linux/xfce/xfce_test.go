@@ -26,7 +26,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		layouts := rapid.SampledFrom([][]string{{"us"}, {"de"}, {"fr", "us"}, {"ru", "de"}}).Draw(t, "layouts")
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
-			c, answer := b.Effect.Launch.Command, xfce.Mechanism{}.Take(m, b)
+			c, answer := b.Effect.Launch().Command, xfce.Mechanism{}.Take(m, b)
 			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
 				c[0] != "sh"
 		})

@@ -56,13 +56,11 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, given fs.FS) (mechani
 		key := domain.Status[name].Key
 		title, quick := strings.CutSuffix(strings.TrimPrefix(name, "(null) - "), " - runWorkflowAsService")
 		dir, there := workflows[title]
-		b := mechanism.Binding{Level: behaviour.Hotkey, Effect: behaviour.Effect{Kind: behaviour.Launches}}
 		chord, known := equivalent.Read(m, key)
 		var line string
 		if quick && there {
 			line, err = lineOf(given, dir)
 		}
-		b.Chord = chord
 		switch said := fmt.Sprintf("%s by %q", title, key); {
 		case key == "":
 		case !known:
@@ -72,9 +70,11 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, given fs.FS) (mechani
 		case err != nil:
 			got.Leave(0, said, err.Error())
 		default:
-			if b.Effect.Launch, err = command.ReadMacScript(line); err != nil {
-				b.Effect.Launch = command.ReadShell(line)
+			l, err := command.ReadMacScript(line)
+			if err != nil {
+				l = command.ReadShell(line)
 			}
+			b := mechanism.Binding{Level: behaviour.Hotkey, Chord: chord, Effect: behaviour.Launching(l)}
 			got.Bindings = append(got.Bindings, b)
 		}
 	}

@@ -140,8 +140,9 @@ func read(
 	if b.Chord, ok = equivalent.Read(m, key); !ok {
 		return b, false, fmt.Errorf("no key of this machine has the key equivalent %q", key)
 	}
-	b.Effect = behaviour.Effect{Kind: behaviour.Launches}
-	if b.Effect.Launch, err = command.ReadMacScript(line); err != nil {
+	if l, err := command.ReadMacScript(line); err == nil {
+		b.Effect = behaviour.Launching(l)
+	} else {
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: "runs the line " + line}
 	}
 	return b, true, nil

@@ -65,7 +65,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case b.Chord.Mods&^keys.Shift == 0 && b.Chord.Key.Section() != keys.Function || b.Chord.Key.String() == "Escape":
 		return mechanism.Offer{Why: reason.MacWantsModifier.Of(b.Chord)}
 	}
-	p := plan{name: nameOf(b.Chord), equivalent: text, line: command.MacScript(b.Effect.Launch)}
+	p := plan{name: nameOf(b.Chord), equivalent: text, line: command.MacScript(b.Effect.Launch())}
 	if strings.ContainsFunc(
 		p.line,
 		func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' || r == 0xFFFE || r == 0xFFFF },
@@ -87,7 +87,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if equivalent.WithFn(b.Chord) {
 		why = why.And(reason.MacFunctionKeys.Of()...)
 	}
-	if l := b.Effect.Launch; len(l.Command) > 0 && !strings.Contains(l.Command[0], "/") {
+	if l := b.Effect.Launch(); len(l.Command) > 0 && !strings.Contains(l.Command[0], "/") {
 		why = why.And(reason.MacBareName.Of(l.Command[0])...)
 	}
 	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}

@@ -57,7 +57,7 @@ func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if !mechanism.Plain(b) || number == "" || b.Level != behaviour.Hotkey || b.Chord.Mods != 0 {
 		return mechanism.Offer{}
 	}
-	l := b.Effect.Launch
+	l := b.Effect.Launch()
 	switch {
 	case b.Effect.Kind == behaviour.Nothing:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.AppKeyFront.Of(), Plan: plan{number, ""}}
@@ -119,9 +119,7 @@ func read(values []regfile.Value) (got mechanism.Imported) {
 			Level: behaviour.Hotkey, Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Nothing},
 		}
 		if *v.Text != "" {
-			b.Effect = behaviour.Effect{
-				Kind: behaviour.Launches, Launch: behaviour.Launch{Command: []string{*v.Text}},
-			}
+			b.Effect = behaviour.Launching(behaviour.Launch{Command: []string{*v.Text}})
 		}
 		got.Bindings = append(got.Bindings, b)
 	}

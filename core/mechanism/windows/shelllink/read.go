@@ -112,8 +112,7 @@ func readURL(m *mechanism.Machine, text string) (mechanism.Binding, error) {
 	if address == "" {
 		return mechanism.Binding{}, errors.New("no URL")
 	}
-	return mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: behaviour.Effect{Kind: behaviour.Launches,
-		Launch: behaviour.Launch{Open: unescapeUnicode(address)}}}, nil
+	return mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: behaviour.Launching(behaviour.Launch{Open: unescapeUnicode(address)})}, nil
 }
 
 // unescapeUnicode undoes the percent-encoding of what is not ASCII, and leaves
@@ -225,7 +224,7 @@ func readLink(m *mechanism.Machine, data []byte) (mechanism.Binding, error) {
 	return mechanism.Binding{
 		Level:  behaviour.Hotkey,
 		Chord:  chord,
-		Effect: behaviour.Effect{Kind: behaviour.Launches, Launch: l},
+		Effect: behaviour.Launching(l),
 	}, nil
 }
 

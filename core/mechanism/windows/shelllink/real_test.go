@@ -68,7 +68,7 @@ func TestReadByShellLink(t *testing.T) {
 		assert.Equal(t, c.path, got.Path)
 		assert.Equal(t, c.path, got.IDPath)
 		assert.Equal(t, c.args, got.Arguments)
-		assert.Equal(t, c.binding.Effect.Launch.Dir, got.Dir)
+		assert.Equal(t, c.binding.Effect.Launch().Dir, got.Dir)
 		assert.Equal(t, c.hotkey, got.Hotkey, "%04x", got.Hotkey)
 		assert.Equal(t, "Leitstand: "+c.binding.Chord.String(), got.Description)
 	}

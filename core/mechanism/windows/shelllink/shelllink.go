@@ -62,7 +62,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if b.Effect.Kind != behaviour.Launches {
 		return mechanism.Offer{}
 	}
-	if b.Effect.Launch.Confirm {
+	if b.Effect.Launch().Confirm {
 		return mechanism.Offer{Why: reason.LinkNoQuestion.Of()}
 	}
 	const can = keys.Ctrl | keys.Alt | keys.Shift
@@ -81,7 +81,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case alone && (vk&isExtended != 0 || b.Chord.Key.Section() == keys.Numpad && b.Chord.Key.String() != "NumLock"):
 		return mechanism.Offer{Why: reason.LinkWantsModifier.Of()}
 	}
-	c, why := commandOf(b.Effect.Launch)
+	c, why := commandOf(b.Effect.Launch())
 	switch {
 	case why != nil:
 		return mechanism.Offer{Why: why}

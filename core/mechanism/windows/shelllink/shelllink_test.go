@@ -92,7 +92,7 @@ func TestEveryone(t *testing.T) {
 	out, err := mechanism.Write(
 		shelllink.Mechanism{},
 		m,
-		[]behaviour.Binding{b, sample.Launch(ctrlAlt, "KeyG", b.Effect.Launch)},
+		[]behaviour.Binding{b, sample.Launch(ctrlAlt, "KeyG", b.Effect.Launch())},
 	)
 	require.NoError(t, err)
 	var places []string

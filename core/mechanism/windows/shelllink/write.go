@@ -66,7 +66,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 // fileName is the name of a link: what it starts, and the chord, which makes it
 // unique.
 func fileName(b mechanism.Binding) string {
-	l := b.Effect.Launch
+	l := b.Effect.Launch()
 	what := l.Open
 	if len(l.Command) > 0 {
 		what = l.Command[0]

@@ -331,7 +331,21 @@ type setting struct {
 
 // blocks reads the blocks of a file, of an on block or of a group.
 func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
-	for _, syn := range body.Blocks {
+	for rest := body.Blocks; len(rest) > 0; {
+		n := rulesFirst(rest)
+		if n >= 2*rulesAtOnce {
+			l.rules(src, rest[:n], in)
+		} else {
+			n = max(n, 1)
+			l.each(src, rest[:n], in)
+		}
+		rest = rest[n:]
+	}
+}
+
+// each reads blocks one after the other.
+func (l *loader) each(src *source, blocks hclsyntax.Blocks, in setting) {
+	for _, syn := range blocks {
 		if l.full() {
 			return
 		}

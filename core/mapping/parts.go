@@ -2,6 +2,7 @@ package mapping
 
 import (
 	"bytes"
+	"slices"
 
 	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
@@ -12,6 +13,43 @@ import (
 // partSize is how many bytes are worth a part of their own. What HCL makes of a part's letters is dropped with it, and
 // grows by copying: small parts take less memory.
 const partSize = 4 << 10
+
+// rulesAtOnce is how many rules are worth a part of their own.
+const rulesAtOnce = 64
+
+// rulesFirst is how many rules a list of blocks begins with.
+func rulesFirst(blocks hclsyntax.Blocks) int {
+	for i, syn := range blocks {
+		if s := schemaOf(syn.Type); s == nil || !s.rule {
+			return i
+		}
+	}
+	return len(blocks)
+}
+
+// rules reads many rules, in parts side by side. A part in which anything is wrong is read once more in its turn: what is
+// told of it depends on what is told of those before it.
+func (l *loader) rules(src *source, blocks hclsyntax.Blocks, in setting) {
+	chunks := slices.Collect(slices.Chunk(blocks, rulesAtOnce))
+	parts := make([]loader, len(chunks))
+	parallel.Each(len(chunks), func(i int) {
+		m := *l.m
+		m.Rules, m.Unread = nil, Unread{}
+		part := *l
+		part.m, part.diags, part.scoped, part.usedApps, part.clauses = &m, nil, nil, nil, nil
+		part.each(src, chunks[i], in)
+		parts[i] = part
+	})
+	for i, part := range parts {
+		if len(part.diags) > 0 {
+			l.each(src, chunks[i], in)
+			continue
+		}
+		l.m.Rules = append(l.m.Rules, part.m.Rules...)
+		l.scoped, l.usedApps = append(l.scoped, part.scoped...), append(l.usedApps, part.usedApps...)
+		l.clauses = append(l.clauses, part.clauses...)
+	}
+}
 
 // parseParts is what HCL makes of a text, which it reads in parts side by side: a part
 // begins where a line does, outside of all brackets, texts and comments. Where anything

@@ -1,12 +1,15 @@
 package mapping
 
 import (
+	"fmt"
 	"strings"
 	"testing"
+	"testing/fstest"
 
 	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"leitstand/examples"
 )
@@ -32,6 +35,45 @@ func FuzzParts(f *testing.F) {
 		whole, complaints := hclsyntax.ParseConfig(ready, "m.hcl", hcl.InitialPos)
 		require.Equal(t, complaints, diags)
 		require.Equal(t, whole.Body, body)
+	})
+}
+
+// However many rules there are, wrong ones among them, they are read side by side as they are one after the other.
+func TestRulesSideBySide(t *testing.T) {
+	kinds := []string{
+		"launch \"Meta+g, %d\" { app = \"chart\" }", "remap \"CapsLock\" {\n  to = \"Escape\"\n  on = [\"pier%d\", \"gauge\"]\n}",
+		"snippet {\n  abbreviation = \";a%d\"\n  text = let.office\n}", "remap \"Caps%d\" { to = \"Escape\" }", "disable \"F%d\" {}",
+		"launch \"Meta+g\" { run = [\"x\", %d] }", "board \"b%d\" { ids = [\"usb:1209:0001\"] }",
+		"on \"gauge\" {\n  disable \"Ctrl+%d\" {}\n}",
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		likely := rapid.SliceOfN(rapid.SampledFrom(kinds), 1, 3).Draw(t, "kinds")
+		var text strings.Builder
+		text.WriteString("let { office = \"Tide Office\" }\nmachine \"gauge\" {\n  system = \"linux\"\n}\napp \"chart\" {\n  linux = \"x\"\n}\n")
+		for i := range rapid.IntRange(0, 700).Draw(t, "rules") {
+			kind := likely[0]
+			if i%50 == 49 {
+				kind = rapid.SampledFrom(likely).Draw(t, "kind")
+			}
+			fmt.Fprintf(&text, kind+"\n", i)
+		}
+		open := func() *Opened {
+			o, err := Open(fstest.MapFS{"m.hcl": {Data: []byte(text.String())}}, "m.hcl", "")
+			require.NoError(t, err)
+			return o
+		}
+		got, diags := open().Mapping()
+
+		one := open().l
+		one.m.Unread.Definitions = one.diags.HasErrors()
+		for _, p := range one.opened {
+			one.each(p.src, p.body.Blocks, setting{common: Common{Enabled: true}})
+		}
+		one.resolve()
+		one.m.Unread.Definitions = one.m.Unread.Definitions || one.guessing
+		one.diags.Sort()
+		require.Equal(t, one.diags, diags)
+		require.Equal(t, one.m, got)
 	})
 }
 

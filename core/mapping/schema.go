@@ -228,18 +228,20 @@ func schemaOf(typ string) *schema {
 // holdsRules says whether the block is one that rules stand in.
 func (s *schema) holdsRules() bool { return slices.Contains(s.blocks, "rules") }
 
-// all lists the attributes of the block with those that rules share.
-func (s *schema) all() []attribute {
+// shared are the attributes that the block has beside its own.
+func (s *schema) shared() []attribute {
 	if s.rule || s.gives {
-		return slices.Concat(s.attrs, ruleAttrs)
+		return ruleAttrs
 	}
-	return s.attrs
+	return nil
 }
 
 func (s *schema) attr(name string) (attribute, bool) {
-	for _, a := range s.all() {
-		if a.name == name {
-			return a, true
+	for _, list := range [...][]attribute{s.attrs, s.shared()} {
+		for _, a := range list {
+			if a.name == name {
+				return a, true
+			}
 		}
 	}
 	return attribute{}, false
@@ -256,7 +258,7 @@ func (s *schema) renamed(name string) (string, bool) {
 
 func (s *schema) attrNames() []string {
 	var names []string
-	for _, a := range s.all() {
+	for _, a := range slices.Concat(s.attrs, s.shared()) {
 		names = append(names, a.name)
 	}
 	return names

@@ -163,7 +163,7 @@ func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 	}
 	c.Verdict = min(c.Verdict, verdict)
 	c.Allowed = c.Verdict <= mechanism.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
-		len(l.Unspelled) > 0 &&
+		len(l.Lack().Unspelled) > 0 &&
 			(mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
 	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Offer.Verdict})

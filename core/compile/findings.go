@@ -41,7 +41,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			d.Severity, d.Code = diag.Error, "not-exact"
 			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Why())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
-		case len(l.Unspelled) > 0 && l.Wish == nil:
+		case len(l.Lack().Unspelled) > 0 && l.Wish == nil:
 			continue
 		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)

@@ -112,7 +112,7 @@ func (r *resolver) unspelled(rule mapping.Rule, at diag.Range, b behaviour.Bindi
 	if b.Effect.Kind == behaviour.Becomes && b.Effect.Key == keys.None {
 		b.Effect = behaviour.Effect{Kind: behaviour.Other, Words: mapping.Title(rule)}
 	}
-	return []Entry{{Rule: rule, Range: at, Binding: b, Missing: why, Unspelled: why}}
+	return []Entry{{Rule: rule, Range: at, Binding: b, lack: &Lack{Missing: why, Unspelled: why}}}
 }
 
 // spelled is the chord with the modifiers its character needs written out.

@@ -271,12 +271,12 @@ func (r *resolver) layer(rule *mapping.Layer) []Entry {
 	for _, k := range rule.Keys {
 		if k.Out.Program != nil {
 			effect, missing := r.program(*k.Out.Program)
-			in(k.Key, effect).Missing = missing
+			in(k.Key, effect).miss(missing)
 		} else if effect, ok := r.output(k.Out); ok {
 			in(k.Key, effect)
 		} else if why := r.lacking(); why != nil {
 			e := in(k.Key, behaviour.Effect{Kind: behaviour.Other, Words: k.Out.String()})
-			e.Missing, e.Unspelled = why, why
+			e.Change(func(l *Lack) { l.Missing, l.Unspelled = why, why })
 		}
 	}
 	return list
@@ -311,9 +311,7 @@ func (r *resolver) one(
 ) []Entry {
 	list := r.pressed(rule, press, fallback, effect)
 	for i := range list {
-		if missing != nil {
-			list[i].Missing = missing
-		}
+		list[i].miss(missing)
 	}
 	return list
 }
@@ -336,10 +334,12 @@ func (r *resolver) pressed(
 	}
 	first, ok := r.hotkey(press, effect)
 	e := Entry{Rule: rule, Range: press.Range, Binding: first}
+	var unspelled reason.List
 	if !ok {
-		if e.Unspelled = r.lacking(); e.Unspelled == nil {
+		if unspelled = r.lacking(); unspelled == nil {
 			return nil
 		}
+		e.Change(func(l *Lack) { l.Unspelled = unspelled })
 		first = asWritten(press)
 		first.Effect = effect
 	}
@@ -355,7 +355,7 @@ func (r *resolver) pressed(
 			e.Binding, e.Wish, e.Range, found = b, &wish, p.Range, true
 		}
 		if okb && !found && !startsNothing(effect) && b.Place() != first.Place() { // Hyper may stand for the same
-			e.Tried = append(e.Tried, b)
+			e.Change(func(l *Lack) { l.Tried = append(l.Tried, b) })
 		}
 	}
 	if ok && !found && hyper && r.has(instead) {
@@ -363,9 +363,17 @@ func (r *resolver) pressed(
 		e.Binding, e.Wish = instead, &wish
 	}
 	if !ok && !found {
-		e.Binding, e.Missing = first, e.Unspelled
+		e.Binding = first
+		e.miss(unspelled)
 	}
 	return []Entry{e}
+}
+
+// miss notes why an entry cannot be realised, where there is a reason.
+func (e *Entry) miss(why reason.List) {
+	if why != nil {
+		e.Change(func(l *Lack) { l.Missing = why })
+	}
 }
 
 // withoutHyper is a hotkey with what the rule of Hyper says for machines that have none.

@@ -50,15 +50,20 @@ type Entry struct {
 	// Wish is what the rule asks for first where that cannot be had here, and Binding is
 	// what stands in for it; nil if the first was taken.
 	Wish *behaviour.Binding
+	// Lost says that the rule names nothing for the case that its wish cannot be had: a
+	// part of it is left out.
+	Lost bool
+	lack *Lack // nil for most: entries are many
+}
+
+// Lack is what cannot be had of an entry.
+type Lack struct {
 	// Tried are the fallbacks that cannot be had either.
 	Tried []behaviour.Binding
 	// Unspelled says why the wish, or the press itself where nothing stands in for it, cannot
 	// be said on this machine: its layout lacks a character that names a key. A finding of
 	// its own tells so. Nil for all others.
 	Unspelled reason.List
-	// Lost says that the rule names nothing for the case that its wish cannot be had: a
-	// part of it is left out.
-	Lost bool
 	// Missing says why the entry cannot be realised at all: its program is not
 	// named for this system. Nil otherwise.
 	Missing reason.List
@@ -67,6 +72,21 @@ type Entry struct {
 	Apart []string
 	// Less says what of the rule had to be left out, nil for nothing.
 	Less reason.List
+}
+
+// Lack is what cannot be had of the entry, the zero value for nothing.
+func (e *Entry) Lack() Lack {
+	if e.lack == nil {
+		return Lack{}
+	}
+	return *e.lack
+}
+
+// Change changes what cannot be had of the entry; copies of it stay as they are.
+func (e *Entry) Change(how func(*Lack)) {
+	changed := e.Lack()
+	how(&changed)
+	e.lack = &changed
 }
 
 // Instead is what the rule asks for first and does not get, in words; "" for nothing.
@@ -306,7 +326,9 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 				c.reach, c.own = mapping.Reach{Boards: []string{e.Binding.Board}}, true
 			}
 			if len(c.reach.Without) > 0 && e.Binding.Level != behaviour.Position {
-				e.Apart, c.reach.Without = c.reach.Without, nil
+				apart := c.reach.Without
+				e.Change(func(l *Lack) { l.Apart = apart })
+				c.reach.Without = nil
 			}
 			claims = append(claims, c)
 		}

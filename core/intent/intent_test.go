@@ -15,6 +15,7 @@ import (
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
+	"leitstand/core/reason"
 )
 
 const machines = `
@@ -74,11 +75,10 @@ func said(in *intent.Intent, diags diag.List) string {
 		if e.Lost {
 			line += " (lost)"
 		}
-		if e.Missing != nil {
-			line += " (" + e.Missing.String() + ")"
-		}
-		if e.Less != nil {
-			line += " (" + e.Less.String() + ")"
+		for _, why := range []reason.List{e.Lack().Missing, e.Lack().Less} {
+			if why != nil {
+				line += " (" + why.String() + ")"
+			}
 		}
 		lines = append(lines, line)
 	}
@@ -358,7 +358,7 @@ remap "CapsLock" {
 		var got []string
 		for _, e := range in.Entries {
 			got = append(got, e.Binding.String())
-			assert.Equal(t, e.Binding.Level == behaviour.Hotkey, len(e.Apart) > 0, e.Binding.String())
+			assert.Equal(t, e.Binding.Level == behaviour.Hotkey, len(e.Lack().Apart) > 0, e.Binding.String())
 		}
 		assert.Equal(t, c.want, strings.Join(got, "; "), c.rules)
 	}
@@ -374,6 +374,6 @@ func TestFallbackThatIsTheSame(t *testing.T) {
 		in, diags := resolve(t, "mess", rules(fallback))
 		require.Empty(t, diags)
 		require.Len(t, in.Entries, 2)
-		assert.Len(t, in.Entries[1].Tried, tried, fallback)
+		assert.Len(t, in.Entries[1].Lack().Tried, tried, fallback)
 	}
 }

@@ -93,7 +93,8 @@ func (r *resolver) untouched(claims []claim, rivals []int, i int, board string) 
 
 // keeps has an entry say that its key stays what it is.
 func (e *Entry) keeps() *Entry {
-	e.Binding.Effect, e.Wish, e.Lost, e.Missing, e.Less = as(e.Binding.Chord.Key), nil, false, nil, nil
+	e.Binding.Effect, e.Wish, e.Lost = as(e.Binding.Chord.Key), nil, false
+	e.Change(func(l *Lack) { l.Missing, l.Less = nil, nil })
 	return e
 }
 

@@ -148,10 +148,9 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 	b.decideLayoutForAll()
 	for i := range b.Landings {
 		l := &b.Landings[i]
-		if len(l.Less) > 0 && l.Offer.Verdict > mechanism.Near {
-			l.Offer.Verdict = mechanism.Near
+		if less := l.Lack().Less; len(less) > 0 {
+			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, mechanism.Near), l.Offer.Why.And(less...)
 		}
-		l.Offer.Why = l.Offer.Why.And(l.Less...)
 		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone &&
 			!(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
 			l.Offer.Verdict = min(l.Offer.Verdict, mechanism.Near)
@@ -164,13 +163,13 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 // land asks the mechanisms for an entry: for its press, for the place of a key that has no modifiers, and
 // for the wish that it stands in for.
 func (l *Landing) land(in *intent.Intent, mechanisms []registry.Mechanism, refused refusals) {
-	e := l.Entry
+	e, lack := l.Entry, l.Lack()
 	switch {
-	case len(e.Missing) > 0:
-		l.Offer.Why = e.Missing
-	case len(e.Apart) > 0: // as hard as the same for that board only
+	case len(lack.Missing) > 0:
+		l.Offer.Why = lack.Missing
+	case len(lack.Apart) > 0: // as hard as the same for that board only
 		one := e.Binding
-		one.Board = e.Apart[0]
+		one.Board = lack.Apart[0]
 		if ways, not := ask(in, mechanisms, e, one); len(ways) == 0 {
 			l.Offer = not
 		} else {
@@ -186,8 +185,8 @@ func (l *Landing) land(in *intent.Intent, mechanisms []registry.Mechanism, refus
 	}
 	switch {
 	case e.Wish == nil:
-	case len(e.Unspelled) > 0:
-		l.wished = &mechanism.Offer{Why: e.Unspelled}
+	case len(lack.Unspelled) > 0:
+		l.wished = &mechanism.Offer{Why: lack.Unspelled}
 	case len(refused[wishOf(*e.Wish)]) > 0:
 		l.wished = &mechanism.Offer{Why: refused[wishOf(*e.Wish)]}
 	default:
@@ -195,7 +194,7 @@ func (l *Landing) land(in *intent.Intent, mechanisms []registry.Mechanism, refus
 		l.wished = &wished
 	}
 	if l.Mechanism == nil && e.Wish == nil {
-		for _, t := range e.Tried {
+		for _, t := range lack.Tried {
 			l.Offer.Why = l.Offer.Why.And(reason.FallbackToo.Of(t.Press(), answer(in, mechanisms, e, t).Why)...)
 		}
 	}

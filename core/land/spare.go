@@ -59,7 +59,7 @@ func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 			continue
 		}
 		free = free[1:]
-		acts.Less = reason.BySpareKey.Of(k, b.Chord.Key)
+		acts.Change(func(l *intent.Lack) { l.Less = reason.BySpareKey.Of(k, b.Chord.Key) })
 		e.Binding.Effect = behaviour.Effect{Kind: behaviour.Becomes, Key: k}
 		in.Entries = append(in.Entries, &acts)
 	}

@@ -51,6 +51,12 @@ func TestEffectsDifferInAnyField(t *testing.T) {
 	differInAnyField(t, reflect.ValueOf(&e).Elem(), func() bool { return e.Equal(behaviour.Effect{}) })
 	var l behaviour.Launch
 	nothing := behaviour.Launching(behaviour.Launch{})
+	for _, o := range []behaviour.Effect{
+		behaviour.Choosing([]string{"File"}), behaviour.Playing([]behaviour.Step{{Type: "x"}}),
+	} {
+		o.Kind = nothing.Kind
+		assert.False(t, nothing.Equal(o))
+	}
 	differInAnyField(t, reflect.ValueOf(&l).Elem(), func() bool {
 		started := behaviour.Launching(l)
 		assert.True(t, started.Equal(behaviour.Launching(l)))
@@ -64,7 +70,7 @@ func differInAnyField(t *testing.T, v reflect.Value, equal func() bool) {
 		f, name := v.Field(i), v.Type().Field(i).Name
 		require.True(t, equal())
 		switch {
-		case name == "launch": // which Launching sets
+		case name == "rest": // which has functions of its own
 			continue
 		case f.Type() == reflect.TypeFor[keys.Chord]():
 			differInAnyField(t, f, equal)

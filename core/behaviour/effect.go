@@ -1,6 +1,7 @@
 package behaviour
 
 import (
+	"cmp"
 	"fmt"
 	"reflect"
 	"slices"
@@ -26,8 +27,8 @@ const (
 	Composes             // a compose sequence begins
 	Launches             // Effect.Launch() is started
 	Acts                 // the desktop does Effect.Action
-	Chooses              // the item Effect.Item of the program's menus is chosen
-	Plays                // the steps Effect.Steps are played
+	Chooses              // the item Effect.Item() of the program's menus is chosen
+	Plays                // the steps Effect.Steps() are played
 	Sets                 // a setting is Effect.Value
 	Other                // Effect.Words says what; only found in files, never meant
 )
@@ -45,22 +46,42 @@ type Effect struct {
 	Within    time.Duration // how long a tap may last
 	Layer     string
 	Action    string
-	Item      []string // titles, from the menu to the item
-	Steps     []Step
 	Value     Value
 	Words     string
-	launch    *Launch // few effects have one, and it is large
+	rest      *rest // nil for most: there are many effects
+}
+
+// rest is what only some effects have, and is large. It is not changed once it is made.
+type rest struct {
+	launch Launch
+	item   []string
+	steps  []Step
 }
 
 // Launching is the effect of starting something.
-func Launching(l Launch) Effect { return Effect{Kind: Launches, launch: &l} }
+func Launching(l Launch) Effect { return Effect{Kind: Launches, rest: &rest{launch: l}} }
 
-// Launch is what is started.
-func (e *Effect) Launch() Launch {
-	if e.launch == nil {
-		return Launch{}
-	}
-	return *e.launch
+// Choosing is the effect of choosing from a program's menus, by titles from the menu to the item.
+func Choosing(item []string) Effect { return Effect{Kind: Chooses, rest: &rest{item: item}} }
+
+// Playing is the effect of playing steps one after the other.
+func Playing(steps []Step) Effect { return Effect{Kind: Plays, rest: &rest{steps: steps}} }
+
+// Launch is what Launches starts.
+func (e *Effect) Launch() Launch { return e.more().launch }
+
+// Item is what Chooses chooses: titles, from the menu to the item.
+func (e *Effect) Item() []string { return e.more().item }
+
+// Steps are what Plays plays.
+func (e *Effect) Steps() []Step { return e.more().steps }
+
+var nothingMore rest
+
+func (e *Effect) more() *rest { return cmp.Or(e.rest, &nothingMore) }
+
+func (r *rest) equal(o *rest) bool {
+	return r == o || slices.Equal(r.steps, o.steps) && slices.Equal(r.item, o.item) && r.launch.Equal(o.launch)
 }
 
 // Switch is how a layer is switched on.
@@ -175,10 +196,10 @@ func (e Effect) String() string {
 	case Acts:
 		return "has the desktop do " + e.Action
 	case Chooses:
-		return "chooses " + strings.Join(quoteWords(e.Item), " › ") + " in the menus"
+		return "chooses " + strings.Join(quoteWords(e.Item()), " › ") + " in the menus"
 	case Plays:
-		parts := make([]string, len(e.Steps))
-		for i, s := range e.Steps {
+		parts := make([]string, len(e.Steps()))
+		for i, s := range e.Steps() {
 			parts[i] = s.String()
 		}
 		return "plays " + strings.Join(parts, ", ")
@@ -196,8 +217,7 @@ func (e Effect) Equal(o Effect) bool {
 		e.Layer == o.Layer && e.How == o.How && e.Dead == o.Dead && e.Action == o.Action &&
 		reflect.DeepEqual(e.Value, o.Value) &&
 		e.Words == o.Words
-	return same && slices.Equal(e.Steps, o.Steps) && slices.Equal(e.Item, o.Item) &&
-		(e.launch == o.launch || e.Launch().Equal(o.Launch())) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
+	return same && e.more().equal(o.more()) && alike(e.Tap, o.Tap) && alike(e.Hold, o.Hold)
 }
 
 func alike(a, b *Effect) bool {

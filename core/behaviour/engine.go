@@ -361,7 +361,7 @@ func (e *Engine) act(effect Effect) {
 		e.composing = []rune{}
 		e.emit(Out{Compose: true})
 	case Plays:
-		for _, s := range effect.Steps {
+		for _, s := range effect.Steps() {
 			switch {
 			case s.Wait != 0:
 				e.now += s.Wait

@@ -183,12 +183,11 @@ func TestMacroTimes(t *testing.T) {
 			{
 				Level: behaviour.Hotkey,
 				Chord: keys.Chord{Key: sample.Key("F8")},
-				Effect: behaviour.Effect{Kind: behaviour.Plays,
-					Steps: []behaviour.Step{
-						{Press: keys.Chord{Key: sample.Key("KeyA")}},
-						{Wait: 100 * time.Millisecond},
-						{Type: "done"},
-					}},
+				Effect: behaviour.Playing([]behaviour.Step{
+					{Press: keys.Chord{Key: sample.Key("KeyA")}},
+					{Wait: 100 * time.Millisecond},
+					{Type: "done"},
+				}),
 			},
 		},
 		nil,

@@ -343,7 +343,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 		st.say("does", mapping.Str(e.Action))
 	case behaviour.Chooses:
 		st.kind = mapping.KindMenu
-		st.say("item", mapping.Strs(e.Item))
+		st.say("item", mapping.Strs(e.Item()))
 	case behaviour.Types:
 		if b.Level == behaviour.Position && isOne(e.Text) && !s.isKey(e.Text) {
 			st.kind = mapping.KindRemap

@@ -52,7 +52,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		for i, t := range rule.Item {
 			item[i] = t.Value
 		}
-		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Chooses, Item: item}, nil)
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Choosing(item), nil)
 	case *mapping.Snippet:
 		effect := behaviour.Effect{Kind: behaviour.Types, Text: rule.Text.Value}
 		if rule.Abbreviation.Value == "" {
@@ -66,7 +66,7 @@ func (r *resolver) expand(rule mapping.Rule) []Entry {
 		if !ok {
 			return r.unspelled(rule, rule.Range, asWritten(rule.Press))
 		}
-		return r.one(rule, rule.Press, rule.Fallback, behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, nil)
+		return r.one(rule, rule.Press, rule.Fallback, behaviour.Playing(steps), nil)
 	case *mapping.Repeat:
 		return repeat(rule)
 	case *mapping.Native:
@@ -218,7 +218,7 @@ func (r *resolver) output(o mapping.Output) (behaviour.Effect, bool) {
 		return behaviour.Effect{Kind: behaviour.Nothing}, true
 	case o.Steps != nil:
 		steps, ok := r.steps(o.Steps)
-		return behaviour.Effect{Kind: behaviour.Plays, Steps: steps}, ok
+		return behaviour.Playing(steps), ok
 	case o.TapHold != nil:
 		tap, ok1 := r.output(o.TapHold.Tap)
 		hold, ok2 := r.output(o.TapHold.Hold)

@@ -190,7 +190,7 @@ func (w capWords) short(e behaviour.Effect) string {
 	case behaviour.Acts:
 		return strings.ReplaceAll(e.Action, "-", " ")
 	case behaviour.Chooses:
-		return e.Item[len(e.Item)-1]
+		return e.Item()[len(e.Item())-1]
 	case behaviour.Plays:
 		return "macro"
 	case behaviour.Sets, behaviour.Other:

@@ -108,7 +108,7 @@ func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	u, does, ok := item(m, b)
 	if !ok && b.Effect.Kind == behaviour.Chooses {
-		u = desktop.Use{Key: desktop.MenuKeys + entryOf(b.Effect.Item)}
+		u = desktop.Use{Key: desktop.MenuKeys + entryOf(b.Effect.Item())}
 	} else if !ok {
 		return mechanism.Offer{}
 	}
@@ -157,7 +157,7 @@ func item(m *mechanism.Machine, b mechanism.Binding) (u desktop.Use, does *behav
 	case behaviour.Nothing:
 		ok = find(func(u desktop.Use) bool { return u.Chord == b.Chord })
 	case behaviour.Chooses: // an item that is known by its title in other languages, too
-		if ok = find(func(u desktop.Use) bool { return slices.Contains(titles(u.Key), entryOf(b.Effect.Item)) }); ok {
+		if ok = find(func(u desktop.Use) bool { return slices.Contains(titles(u.Key), entryOf(b.Effect.Item())) }); ok {
 			does = doing(u)
 		}
 	case behaviour.Sends:

@@ -44,7 +44,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 // chooses is a binding of an item of a menu.
 func chooses(mods keys.Mods, code string, item ...string) behaviour.Binding {
 	b := sample.Act(mods, code, "")
-	b.Effect = behaviour.Effect{Kind: behaviour.Chooses, Item: item}
+	b.Effect = behaviour.Choosing(item)
 	return b
 }
 

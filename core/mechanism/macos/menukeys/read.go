@@ -111,9 +111,9 @@ func (r *reader) others(domain string, all map[string]string) error {
 func chosen(title string) behaviour.Effect {
 	path, inside := strings.CutPrefix(title, "\x1b")
 	if !inside {
-		return behaviour.Effect{Kind: behaviour.Chooses, Item: []string{title}}
+		return behaviour.Choosing([]string{title})
 	}
-	return behaviour.Effect{Kind: behaviour.Chooses, Item: strings.Split(path, "\x1b")}
+	return behaviour.Choosing(strings.Split(path, "\x1b"))
 }
 
 // gathered is how many of an item's titles have each key equivalent.

@@ -22,9 +22,9 @@ import (
 func TestEveryone(t *testing.T) {
 	m := sample.Mac("de")
 	item := sample.Act(keys.Ctrl|keys.Alt, "KeyE", "")
-	item.Effect = behaviour.Effect{Kind: behaviour.Chooses, Item: []string{"Export…"}}
+	item.Effect = behaviour.Choosing([]string{"Export…"})
 	inside := item
-	inside.Effect.Item = []string{"File", "Export…"}
+	inside.Effect = behaviour.Choosing([]string{"File", "Export…"})
 	word := behaviour.Binding{
 		Level: behaviour.Typing, Word: ";shf", Effect: behaviour.Effect{Kind: behaviour.Types, Text: "Süderhaff <3\n"},
 	}

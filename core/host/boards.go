@@ -11,6 +11,7 @@ import (
 
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 )
 
 // Attached is a device with keys that is attached to the machine.
@@ -69,17 +70,17 @@ func Boards(root fs.FS) ([]Attached, error) {
 }
 
 var (
-	identity = regexp.MustCompile(`(?m)^I: Bus=([0-9a-f]{4}) Vendor=([0-9a-f]{4}) Product=([0-9a-f]{4})`)
-	named    = regexp.MustCompile(`(?m)^N: Name="(.*)"$`)
-	physical = regexp.MustCompile(`(?m)^P: Phys=(.*)$`)
-	unique   = regexp.MustCompile(`(?m)^U: Uniq=(.*)$`)
-	event    = regexp.MustCompile(`\bevent\d+\b`)
-	bitmap   = regexp.MustCompile(`(?m)^B: (KEY|REL|ABS)=([0-9a-f ]+)$`)
+	identity = mechanism.Pattern(`(?m)^I: Bus=([0-9a-f]{4}) Vendor=([0-9a-f]{4}) Product=([0-9a-f]{4})`)
+	named    = mechanism.Pattern(`(?m)^N: Name="(.*)"$`)
+	physical = mechanism.Pattern(`(?m)^P: Phys=(.*)$`)
+	unique   = mechanism.Pattern(`(?m)^U: Uniq=(.*)$`)
+	event    = mechanism.Pattern(`\bevent\d+\b`)
+	bitmap   = mechanism.Pattern(`(?m)^B: (KEY|REL|ABS)=([0-9a-f ]+)$`)
 )
 
 // device reads one paragraph of the kernel's list, if it is a device with keys.
 func device(paragraph string) (d Attached, ok bool) {
-	id := identity.FindStringSubmatch(paragraph)
+	id := identity().FindStringSubmatch(paragraph)
 	if id == nil {
 		return d, false
 	}
@@ -90,7 +91,7 @@ func device(paragraph string) (d Attached, ok bool) {
 		return ""
 	}
 	var p part
-	for _, b := range bitmap.FindAllStringSubmatch(paragraph, -1) {
+	for _, b := range bitmap().FindAllStringSubmatch(paragraph, -1) {
 		set := codes(b[2])
 		if b[1] == "KEY" {
 			p.keys = set
@@ -102,9 +103,9 @@ func device(paragraph string) (d Attached, ok bool) {
 		return d, false
 	}
 	p.letters = hasLetters(p.keys)
-	d = Attached{Name: field(named), Events: event.FindAllString(paragraph, -1), parts: []part{p}}
-	where, _, _ := strings.Cut(field(physical), "/input")
-	d.group = strings.Join([]string{id[1], id[2], id[3], where, field(unique)}, " ")
+	d = Attached{Name: field(named()), Events: event().FindAllString(paragraph, -1), parts: []part{p}}
+	where, _, _ := strings.Cut(field(physical()), "/input")
+	d.group = strings.Join([]string{id[1], id[2], id[3], where, field(unique())}, " ")
 	d.ID, d.Identified = boardID(id[1], id[2], id[3])
 	return d, true
 }

@@ -2,13 +2,13 @@ package host
 
 import (
 	"io/fs"
-	"regexp"
 	"slices"
 	"strings"
 
 	"leitstand/core/change"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 )
 
 // Setting looks a user's own value of a store up, nil for none.
@@ -23,7 +23,7 @@ const (
 	xfceLayout   = "keyboard-layout:/Default/"
 )
 
-var gnomeSource = regexp.MustCompile(`\('xkb', '([^']+)'\)`)
+var gnomeSource = mechanism.Pattern(`\('xkb', '([^']+)'\)`)
 
 // DesktopLayouts gives a machine the layouts and the options that its desktop is set to, where the desktop has its own.
 func DesktopLayouts(m *machine.Machine, get Setting) {
@@ -39,7 +39,7 @@ func DesktopLayouts(m *machine.Machine, get Setting) {
 	case "gnome":
 		v, _ := get(change.Dconf, gnomeSources) // without an answer the system's own stay
 		raw, _ := v.(change.Raw)
-		for _, found := range gnomeSource.FindAllStringSubmatch(string(raw), -1) {
+		for _, found := range gnomeSource().FindAllStringSubmatch(string(raw), -1) {
 			name, variant, _ := strings.Cut(found[1], "+")
 			layouts = append(layouts, withVariant(name, variant))
 		}
@@ -96,7 +96,7 @@ func knownLayouts(names []string) (list []string) {
 	return list
 }
 
-var xorgOption = regexp.MustCompile(`(?m)^\s*Option\s+"(Xkb\w+)"\s+"([^"]*)"`)
+var xorgOption = mechanism.Pattern(`(?m)^\s*Option\s+"(Xkb\w+)"\s+"([^"]*)"`)
 
 // systemKeyboard are the settings of the keyboard for all users: what Debian and its kin keep, what systemd keeps for
 // the console, or what it has written for X servers, by their names in the first of these.
@@ -117,7 +117,7 @@ func systemKeyboard(root fs.FS) map[string]string {
 		return values
 	}
 	text, _ := fs.ReadFile(root, "etc/X11/xorg.conf.d/00-keyboard.conf") // none is no setting
-	for _, o := range xorgOption.FindAllStringSubmatch(string(text), -1) {
+	for _, o := range xorgOption().FindAllStringSubmatch(string(text), -1) {
 		values[strings.ToUpper(o[1])] = o[2]
 	}
 	return values

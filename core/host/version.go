@@ -3,11 +3,11 @@ package host
 import (
 	"bufio"
 	"io/fs"
-	"regexp"
 	"slices"
 	"strings"
 
 	"leitstand/core/machine"
+	"leitstand/core/mechanism"
 )
 
 // version finds the version of a desktop, two numbers of it: what Plasma's session says, or
@@ -39,11 +39,11 @@ func version(root fs.FS, env func(string) string, desktop string) string {
 	return ""
 }
 
-var numbers = regexp.MustCompile(`^(?:\d+:)?(\d{1,4}(?:\.\d{1,4})?)`)
+var numbers = mechanism.Pattern(`^(?:\d+:)?(\d{1,4}(?:\.\d{1,4})?)`)
 
 // short is two numbers of a version, without the epoch that a package may have before it.
 func short(version string) string {
-	if found := numbers.FindStringSubmatch(version); found != nil {
+	if found := numbers().FindStringSubmatch(version); found != nil {
 		return found[1]
 	}
 	return ""

@@ -3,7 +3,6 @@ package plasma
 import (
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -74,7 +73,7 @@ func invoke(group, key string) string {
 }
 
 // unsigned are the characters of a group that its path on the session bus has not.
-var unsigned = regexp.MustCompile(`[^0-9A-Za-z]`)
+var unsigned = mechanism.Pattern(`[^0-9A-Za-z]`)
 
 // aloneShortcut reads what a modifier does alone.
 func (r *reader) aloneShortcut(group, name, value string) error {
@@ -89,7 +88,7 @@ func (r *reader) aloneShortcut(group, name, value string) error {
 			f[3] == "invokeShortcut" {
 			for _, known := range r.known() {
 				if path, ok := strings.CutPrefix(f[1], "/component/"); !ok ||
-					path != unsigned.ReplaceAllString(known, "_") {
+					path != unsigned().ReplaceAllString(known, "_") {
 					continue
 				}
 				e, err := r.does(known, f[4])

@@ -5,11 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"regexp"
 	"strconv"
 	"strings"
 
 	"leitstand/core/keys"
+	"leitstand/core/mechanism"
 )
 
 // Layout is a layout file that was read, for the keys that a layout of the system knows by their keycodes.
@@ -52,7 +52,7 @@ type outcome struct{ output, next string }
 const mostBases = 16
 
 // control is a reference to a control character, which XML 1.1 has and no parser of 1.0 reads.
-var control = regexp.MustCompile(`&#(?:x0*(?:[0-9A-Fa-f]|1[0-9A-Fa-f])|0*(?:[0-9]|[12][0-9]|3[01]));`)
+var control = mechanism.Pattern(`&#(?:x0*(?:[0-9A-Fa-f]|1[0-9A-Fa-f])|0*(?:[0-9]|[12][0-9]|3[01]));`)
 
 // standIns writes control characters as private ones that the text does not have, which restore takes back.
 func standIns(text string) (written string, restore func(string) string) {
@@ -62,7 +62,7 @@ func standIns(text string) (written string, restore func(string) string) {
 			first += 32
 		}
 	}
-	written = control.ReplaceAllStringFunc(text, func(ref string) string {
+	written = control().ReplaceAllStringFunc(text, func(ref string) string {
 		digits, base := ref[2:len(ref)-1], 10
 		if digits[0] == 'x' {
 			digits, base = digits[1:], 16

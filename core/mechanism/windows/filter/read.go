@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -49,7 +48,7 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 }
 
 // quoted is a line of the list.
-var quoted = regexp.MustCompile(`^\s*'([^']*)'\s*(?:#.*)?$`)
+var quoted = mechanism.Pattern(`^\s*'([^']*)'\s*(?:#.*)?$`)
 
 // read is what the list of a script blocks.
 func read(m *mechanism.Machine, text string) (got mechanism.Imported) {
@@ -64,7 +63,7 @@ func read(m *mechanism.Machine, text string) (got mechanism.Imported) {
 			inside = false
 			continue
 		}
-		found := quoted.FindStringSubmatch(line)
+		found := quoted().FindStringSubmatch(line)
 		if found == nil {
 			got.Leave(i+1, line, "it is no text in quotes")
 			continue

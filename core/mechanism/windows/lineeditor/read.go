@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -37,7 +36,7 @@ func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.
 
 // Knows says whether a file is a script that sets chords of the command line.
 func (Mechanism) Knows(name string, text []byte) bool {
-	return path.Ext(name) == ".ps1" && handler.Match(text)
+	return path.Ext(name) == ".ps1" && handler().Match(text)
 }
 
 // Import reads a profile, or a script that it runs.
@@ -46,16 +45,16 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 }
 
 var (
-	handler = regexp.MustCompile(`(?im)^[ \t]*Set-PSReadLineKeyHandler[ \t]`)
-	inserts = regexp.MustCompile(`(?i)^\{\s*\[Microsoft\.PowerShell\.PSConsoleReadLine\]::Insert\((.*)\);?\s*\}$`)
-	unit    = regexp.MustCompile(`(?i)^\[char\]0x([0-9a-f]{1,4})$`)
+	handler = mechanism.Pattern(`(?im)^[ \t]*Set-PSReadLineKeyHandler[ \t]`)
+	inserts = mechanism.Pattern(`(?i)^\{\s*\[Microsoft\.PowerShell\.PSConsoleReadLine\]::Insert\((.*)\);?\s*\}$`)
+	unit    = mechanism.Pattern(`(?i)^\[char\]0x([0-9a-f]{1,4})$`)
 )
 
 // read is what the handlers of a script do, each on a line of its own.
 func read(m *mechanism.Machine, text string) (got mechanism.Imported) {
 	for i, line := range strings.Split(text, "\n") {
 		line = strings.TrimSpace(line)
-		if !handler.MatchString(line) {
+		if !handler().MatchString(line) {
 			continue
 		}
 		b, why := handled(m, line)
@@ -131,7 +130,7 @@ func functionOf(m *mechanism.Machine, name string) (behaviour.Effect, bool) {
 
 // insertion is the text that a block inserts.
 func insertion(block string) (behaviour.Effect, bool) {
-	found := inserts.FindStringSubmatch(block)
+	found := inserts().FindStringSubmatch(block)
 	if found == nil {
 		return behaviour.Effect{}, false
 	}
@@ -141,7 +140,7 @@ func insertion(block string) (behaviour.Effect, bool) {
 	}
 	var text []uint16
 	for i, w := range words {
-		number := unit.FindStringSubmatch(w)
+		number := unit().FindStringSubmatch(w)
 		switch {
 		case i%2 == 1 && w != "+":
 			return behaviour.Effect{}, false

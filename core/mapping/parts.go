@@ -10,8 +10,8 @@ import (
 	"leitstand/core/parallel"
 )
 
-// partSize is how many bytes are worth a part of their own. What HCL makes of a part's letters is dropped with it, and
-// grows by copying: small parts take less memory.
+// partSize is how many bytes are worth a part of their own. HCL's list of a text's tokens grows by copying, and is dropped
+// when the text is parsed: small parts take less memory.
 const partSize = 4 << 10
 
 // rulesAtOnce is how many rules are worth a part of their own.
@@ -41,7 +41,7 @@ func (l *loader) rules(src *source, blocks hclsyntax.Blocks, in setting) {
 		parts[i] = part
 	})
 	for i, part := range parts {
-		if len(part.diags) > 0 {
+		if len(part.diags) > 0 || l.full() {
 			l.each(src, chunks[i], in)
 			continue
 		}

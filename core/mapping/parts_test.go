@@ -41,15 +41,18 @@ func FuzzParts(f *testing.F) {
 // However many rules there are, wrong ones among them, they are read side by side as they are one after the other.
 func TestRulesSideBySide(t *testing.T) {
 	kinds := []string{
-		"launch \"Meta+g, %d\" { app = \"chart\" }", "remap \"CapsLock\" {\n  to = \"Escape\"\n  on = [\"pier%d\", \"gauge\"]\n}",
-		"snippet {\n  abbreviation = \";a%d\"\n  text = let.office\n}", "remap \"Caps%d\" { to = \"Escape\" }", "disable \"F%d\" {}",
+		"launch \"Meta+g, %d\" { app = \"chart\" }",
+		"remap \"CapsLock\" {\n  to = \"Escape\"\n  on = [\"pier%d\", \"gauge\"]\n}",
+		"snippet {\n  abbreviation = \";a%d\"\n  text = let.office\n}",
+		"remap \"Caps%d\" { to = \"Escape\" }", "disable \"F%d\" {}",
 		"launch \"Meta+g\" { run = [\"x\", %d] }", "board \"b%d\" { ids = [\"usb:1209:0001\"] }",
 		"on \"gauge\" {\n  disable \"Ctrl+%d\" {}\n}",
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		likely := rapid.SliceOfN(rapid.SampledFrom(kinds), 1, 3).Draw(t, "kinds")
 		var text strings.Builder
-		text.WriteString("let { office = \"Tide Office\" }\nmachine \"gauge\" {\n  system = \"linux\"\n}\napp \"chart\" {\n  linux = \"x\"\n}\n")
+		text.WriteString("let { office = \"Tide Office\" }\nmachine \"gauge\" {\n  system = \"linux\"\n}\n" +
+			"app \"chart\" {\n  linux = \"x\"\n}\n")
 		for i := range rapid.IntRange(0, 700).Draw(t, "rules") {
 			kind := likely[0]
 			if i%50 == 49 {

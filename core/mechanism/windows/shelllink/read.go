@@ -112,7 +112,8 @@ func readURL(m *mechanism.Machine, text string) (mechanism.Binding, error) {
 	if address == "" {
 		return mechanism.Binding{}, errors.New("no URL")
 	}
-	return mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: behaviour.Launching(behaviour.Launch{Open: unescapeUnicode(address)})}, nil
+	opens := behaviour.Launching(behaviour.Launch{Open: unescapeUnicode(address)})
+	return mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: opens}, nil
 }
 
 // unescapeUnicode undoes the percent-encoding of what is not ASCII, and leaves

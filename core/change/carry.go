@@ -174,7 +174,7 @@ func carryCall(c Call, s Store) (Change, error) {
 	if c.Undo == nil {
 		return nil, nil
 	}
-	return Call{About: c.About, Do: c.Undo, Undo: c.Do, InTurn: c.InTurn}, nil
+	return Call{About: c.About, Command: c.Command, Do: c.Undo, Undo: c.Do, InTurn: c.InTurn}, nil
 }
 
 func carryBlock(c Block, s Store) (Change, error) {

@@ -111,6 +111,8 @@ type Member struct {
 // arguments, or sh -c and a line of shell.
 type Call struct {
 	About
+	// Command names what it runs, on Linux, where it is installed.
+	Command  Command
 	Do, Undo []string // nil for none
 	// InTurn: it is taken back in its turn, before the changes that came before it. Else the
 	// program is told at last, when all is as it was.

@@ -3,6 +3,7 @@ package change
 import (
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strconv"
 	"unicode/utf8"
@@ -29,10 +30,7 @@ type encoded struct {
 	Assumed  bool           `json:"assumed,omitempty"`
 	Item     string         `json:"item,omitempty"`
 	Between  string         `json:"between,omitempty"`
-	Do       []string       `json:"do,omitempty"`
-	Undo     []string       `json:"undo,omitempty"`
-	InTurn   bool           `json:"in_turn,omitempty"`
-	Holds    string         `json:"holds,omitempty"`
+	Command  *Command       `json:"command,omitempty"`
 	Lines    []string       `json:"lines,omitempty"`
 	In       string         `json:"in,omitempty"`
 	Serves   []string       `json:"serves,omitempty"`
@@ -42,8 +40,9 @@ type encoded struct {
 	Shown    bool           `json:"shown,omitempty"`
 }
 
-// Encode spells a planned change as JSON, so that Decode makes the same of it. What only a change that takes
-// another back has (what the place was before and after) is not kept.
+// Encode spells a planned change as JSON, so that Decode makes the same of it. Of a call it keeps the name of its
+// command, and never what that runs. What only a change that takes another back has (what the place was before and
+// after) is not kept.
 func Encode(c Change) ([]byte, error) {
 	a := c.Note()
 	e := encoded{
@@ -62,7 +61,10 @@ func Encode(c Change) ([]byte, error) {
 	case Member:
 		e.Kind, e.Store, e.Key, e.Item, e.Between, e.Gone = "member", c.Store, c.Key, c.Item, c.Between, c.Gone
 	case Call:
-		e.Kind, e.Do, e.Undo, e.InTurn, e.Holds = "call", c.Do, c.Undo, c.InTurn, c.Holds
+		if _, _, err := c.Command.Words(); err != nil {
+			return nil, err
+		}
+		e.Kind, e.Command = "call", &c.Command
 	case Hand:
 		e.Kind, e.Lines = "by-hand", c.Lines
 	}
@@ -102,7 +104,10 @@ func Decode(data []byte) (Change, error) {
 			About: about, Store: e.Store, Key: e.Key, Item: e.Item, Between: e.Between, Gone: e.Gone,
 		}, nil
 	case "call":
-		return Call{About: about, Do: e.Do, Undo: e.Undo, InTurn: e.InTurn, Holds: e.Holds}, nil
+		if e.Command == nil {
+			return nil, errors.New("a call names no command")
+		}
+		return findCall(about, *e.Command)
 	case "by-hand":
 		return Hand{About: about, Lines: e.Lines}, nil
 	}

@@ -146,10 +146,9 @@ func parseText(s string) (text, rest string, ok bool) {
 func SystemDconf(about About) []Change {
 	const profile = "/etc/dconf/profile/user"
 	about.In = ""
-	compile := []string{"dconf", "update"}
 	return []Change{
 		Line{About: about, Path: profile, Text: "user-db:user"},
 		Line{About: about, Path: profile, Text: "system-db:local"},
-		Call{About: about, Do: compile, Undo: compile},
+		NewCall(about, "dconf-compile"),
 	}
 }

@@ -64,7 +64,7 @@ func Write(dir string) error {
 // Files are a machine's.
 type Files interface {
 	File(path string) (install.File, error)
-	Put(path string, f install.File) error
+	Put(path string, was, f install.File) error
 }
 
 // config is a file that belongs to the user of the machine, and gets a line of ours.
@@ -76,7 +76,7 @@ func Use(m Files) error {
 	if err != nil || f.Data != nil {
 		return err
 	}
-	return m.Put(config, install.File{Data: []byte("# The office's own.\nbindsym F8 exec xterm\n"), Mode: 0o644})
+	return m.Put(config, f, install.File{Data: []byte("# The office's own.\nbindsym F8 exec xterm\n"), Mode: 0o644})
 }
 
 // Drift does what somebody may do who does not know where a line came from.
@@ -85,7 +85,8 @@ func Drift(m Files) error {
 	if err != nil {
 		return err
 	}
+	was := f
 	f.Data = regexp.MustCompile(`(?m)^include .*\n`).ReplaceAll(f.Data, []byte("# tidied up\n"))
 	f.Time = time.Time{}
-	return m.Put(config, f)
+	return m.Put(config, was, f)
 }

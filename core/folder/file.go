@@ -157,11 +157,25 @@ func prepare(e Edit) (replacement, error) {
 		_ = os.Remove(r.beside)
 		return replacement{}, err
 	}
-	if !alone(info) || keep(name, r.beside, info) != nil {
+	if !Alone(info) || keep(name, r.beside, info) != nil {
 		r.inPlace = true
 		return r, errors.Join(os.Remove(r.beside), writeSynced(r.beside, e.Was, info.Mode().Perm()))
 	}
 	return r, nil
+}
+
+// keep is Keep by the names of the files.
+func keep(from, to string, info fs.FileInfo) error {
+	has, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer has.Close()
+	gets, err := os.OpenFile(to, os.O_WRONLY, 0)
+	if err != nil {
+		return err
+	}
+	return errors.Join(Keep(has, gets, info), gets.Close())
 }
 
 func (r replacement) do(text []byte) error {

@@ -3,13 +3,14 @@ package folder
 import (
 	"errors"
 	"io/fs"
+	"os"
 )
 
-// alone says whether a file has one name only, which Windows does not tell of one that is
-// not open.
-func alone(fs.FileInfo) bool { return false }
+// Alone reports whether a file has one name only, which Windows does not tell of one that is not open; so all files are
+// written in place there.
+func Alone(fs.FileInfo) bool { return false }
 
-// keep would give a file what another has beside its content.
-func keep(_, _ string, _ fs.FileInfo) error {
-	return errors.New("what a file has beside its content is kept by writing it in place")
+// Keep is not needed where all files are written in place.
+func Keep(_, _ *os.File, _ fs.FileInfo) error {
+	return errors.New("owners and attributes are not copied here")
 }

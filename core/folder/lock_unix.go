@@ -20,17 +20,24 @@ func Lock(root *os.Root) (unlock func(), err error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := LockOpen(f, patience); err != nil {
+		return nil, errors.Join(err, f.Close())
+	}
+	return func() { _ = f.Close() }, nil
+}
+
+// LockOpen waits until nobody else has locked an open folder, for as long as its patience lasts. The lock ends when the
+// folder is closed.
+func LockOpen(f *os.File, patience time.Duration) error {
 	for waited := time.Duration(0); ; waited += 10 * time.Millisecond {
 		err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
 		switch {
 		case err == nil:
-			return func() { _ = f.Close() }, nil
+			return nil
 		case !errors.Is(err, unix.EWOULDBLOCK) && !errors.Is(err, unix.EINTR): // a file system without locks
-			_ = f.Close()
-			return func() {}, nil
+			return nil
 		case waited > patience:
-			_ = f.Close()
-			return nil, errors.New("another run of leitstand is writing there, and does not end")
+			return errors.New("another run of leitstand is writing there, and does not end")
 		}
 		time.Sleep(10 * time.Millisecond)
 	}

@@ -1,6 +1,9 @@
 package install
 
 import (
+	"bytes"
+	"crypto/rand"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"slices"
@@ -15,37 +18,54 @@ type Installer struct {
 	Book    Book
 }
 
-// Carry does what a plan says. With terms it is on trial: it is kept in the journal how it is put back, until Keep or
-// Revert. What cannot be done is taken back, and the error says why.
+// Carry does what a plan says. With terms it is on trial: it is kept in the journal how it is reverted, until Keep or
+// Revert. What cannot be done is reverted, and the error says why.
 func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 	if j.Begun != nil || j.Trial != nil {
 		return errors.New("something is under way; end it first")
 	}
 	p.Next.Folders = union(j.Folders, p.Next.Folders)
 	if len(p.Steps) > 0 {
-		j.Begun = &Begun{Steps: p.Steps, Next: p.Next, Terms: terms}
+		j.Begun = &Begun{Steps: p.Steps, Next: p.Next, Terms: terms, Mark: newMark()}
+		i.Machine.Mark(j.Begun.Mark)
 		if err := j.save(i.Book); err != nil {
 			return err
 		}
 		if err := i.steps(p); err != nil {
-			return errors.Join(err, i.Recover(j))
+			return errors.Join(err, i.recoverAll(j))
 		}
+		p.Next.leave(p.stuck, j.Items)
 	}
 	if err := i.noteKeyFiles(&p.Next); err != nil {
-		return errors.Join(err, i.Recover(j))
+		return errors.Join(err, i.recoverAll(j))
 	}
 	was, begun := j.Installed, j.Begun
 	j.Installed, j.Begun = p.Next, nil
 	if !terms.Until.IsZero() && len(p.Steps) > 0 {
-		j.Trial = &Trial{Until: terms.Until, For: terms.For, Login: terms.Login, Steps: p.Steps, Was: was}
+		j.Trial = &Trial{
+			Until: terms.Until, For: terms.For, Login: terms.Login, Steps: p.Steps, Was: was, Mark: begun.Mark,
+		}
 	}
 	i.tidy(j)
 	err := j.save(i.Book)
 	if err != nil && begun != nil { // as on a full disk
 		j.Installed, j.Begun, j.Trial = was, begun, nil
-		err = errors.Join(err, i.Recover(j))
+		err = errors.Join(err, i.recoverAll(j))
 	}
 	return err
+}
+
+// newMark is a name that no file has.
+func newMark() string {
+	var random [8]byte
+	_, _ = rand.Read(random[:]) // which never fails
+	return hex.EncodeToString(random[:])
+}
+
+// recoverAll is Recover, of which all errors are one.
+func (i Installer) recoverAll(j *Journal) error {
+	left, err := i.Recover(j)
+	return errors.Join(left, err)
 }
 
 // noteKeyFiles notes what files with keys of ours are after the last change.
@@ -78,31 +98,65 @@ func (i Installer) steps(p *Plan) error {
 			}
 			continue
 		}
-		for _, w := range s.Writes {
-			now, err := i.state(w.Place)
-			if err != nil {
-				return err
-			}
-			if !now.Same(w.From) {
-				return fmt.Errorf("%s: %w", w.Place, change.ErrChanged)
-			}
-		}
-		if err := i.write(s.Writes, func(w Write) State { return w.To }); err != nil {
+		failed, err := i.step(p, s)
+		if err != nil && !p.Reverts {
 			return err
 		}
-		for _, w := range s.Writes {
-			now, err := i.state(w.Place)
-			if err != nil {
-				return err
-			}
-			if !now.Same(w.To) && !(isRaw(w.To) && now.Value != nil) {
-				return fmt.Errorf("%s did not take what it was given: it has %s, not %s%s", w.Place, now.brief(),
-					w.To.brief(), refuses[w.Store])
-			}
+		p.stuck, p.Left = append(p.stuck, failed...), errors.Join(p.Left, err)
+	}
+	return nil
+}
+
+// step writes the places of a step, each if it still is as it was planned for, and reads them back. It returns those
+// that do not have what they are to have.
+func (i Installer) step(p *Plan, s Step) (failed []Write, fault error) {
+	fails := func(w Write, err error) {
+		failed, fault = append(failed, w), errors.Join(fault, err)
+	}
+	var list []writing
+	for _, w := range s.Writes {
+		switch now, err := i.state(w.Place); {
+		case err != nil:
+			fails(w, fmt.Errorf("%s: %w", w.Place, err))
+		case !now.Same(w.From):
+			fails(w, fmt.Errorf("%s: %w", w.Place, change.ErrChanged))
+		default:
+			list = append(list, writing{w, now, w.To})
+		}
+	}
+	if failed != nil && !p.Reverts {
+		return failed, fault
+	}
+	unwritten, err := i.write(list)
+	failed, fault = append(failed, unwritten...), errors.Join(fault, err)
+	for _, is := range list {
+		w := is.Write
+		if slices.ContainsFunc(unwritten, func(o Write) bool { return o.Place == w.Place }) {
+			continue
+		}
+		switch now, err := i.state(w.Place); {
+		case err != nil:
+			fails(w, fmt.Errorf("%s: %w", w.Place, err))
+		case !now.Same(w.To) && !(isRaw(w.To) && now.Value != nil):
+			fails(w, fmt.Errorf("%s did not take what it was given: it has %s, not %s%s", w.Place, now.brief(),
+				w.To.brief(), refuses[w.Store]))
+		default:
 			p.Next.read(w.Place, now)
 		}
 	}
-	return nil
+	return failed, fault
+}
+
+// leave keeps places known that could not be reverted, until they can be.
+func (n *Installed) leave(stuck []Write, items []Item) {
+	for _, w := range stuck {
+		n.Held = append(n.Held, Held{Place: w.Place, Label: w.Label, Before: w.To, After: w.From, Leaving: true})
+		for _, item := range items {
+			if at, ok := placeOf(item.Change); ok && at == w.Place {
+				n.Items = append(n.Items, item)
+			}
+		}
+	}
 }
 
 // refuses is why a store may not take what it is given.
@@ -142,66 +196,91 @@ func (i Installer) fileOf(at Place) string {
 	return i.Machine.KeptIn(at.Store, at.Key)
 }
 
-// write writes places of one step.
-func (i Installer) write(list []Write, to func(Write) State) error {
+// writing is a place to be written, what it has, and what it is to have.
+type writing struct {
+	Write
+	was, is State
+}
+
+// write writes places of one step: files one by one, and the keys of a store in one go. It returns those that cannot be
+// written, and why.
+func (i Installer) write(list []writing) (failed []Write, err error) {
 	if len(list) == 0 {
-		return nil
+		return nil, nil
 	}
 	if list[0].Path != "" {
 		for _, w := range list {
-			if err := i.Machine.Put(w.Path, to(w).File); err != nil {
-				return fmt.Errorf("%s: %w", w.Place, err)
+			if fault := i.Machine.Put(w.Path, w.was.File, w.is.File); fault != nil {
+				failed, err = append(failed, w.Write), errors.Join(err, fmt.Errorf("%s: %w", w.Place, fault))
 			}
 		}
-		return nil
+		return failed, err
 	}
 	var entries []Entry
 	for _, w := range list {
-		entries = append(entries, Entry{w.Key, to(w).Value, w.Label})
+		entries, failed = append(entries, Entry{w.Key, w.is.Value, w.Label}), append(failed, w.Write)
 	}
 	if err := i.Machine.Set(list[0].Store, entries); err != nil {
-		return fmt.Errorf("%s: %w", list[0].Store, err)
+		return failed, fmt.Errorf("%s: %w", list[0].Store, err)
 	}
-	return nil
+	return nil, nil
 }
 
-// Recover takes back what was begun and is not done, if anything is. What somebody has changed meanwhile is left, and
-// the error names it.
-func (i Installer) Recover(j *Journal) error {
+// Recover reverts what was begun and is not done, if anything is. What cannot be reverted now stays known, so that it is
+// tried again; left names it, and what somebody has changed meanwhile. The error is one of the journal.
+func (i Installer) Recover(j *Journal) (left, err error) {
 	if j.Begun == nil {
-		return nil
+		return nil, nil
 	}
-	left, err := i.back(j.Begun.Steps)
-	if err != nil {
-		return err
-	}
-	folders := j.Begun.Next.Folders
+	stuck, left := i.back(j)
+	begun := j.Begun
 	j.Begun = nil
-	j.Folders = union(j.Folders, folders)
+	j.hold(stuck, begun.Next)
+	j.Folders = union(j.Folders, begun.Next.Folders)
 	i.tidy(j)
-	return errors.Join(left, j.save(i.Book))
+	return left, j.save(i.Book)
 }
 
-// Revert ends a trial: what it had changed is as it was before. What somebody has changed meanwhile is left, and the
-// error names it.
-func (i Installer) Revert(j *Journal) error {
+// hold keeps places known that could not be reverted: those of what is installed may have what they had before that,
+// and all others wait until they can be.
+func (j *Journal) hold(stuck []Write, next Installed) {
+	for _, w := range stuck {
+		at := slices.IndexFunc(j.Held, func(h Held) bool { return h.Place == w.Place })
+		if at >= 0 {
+			j.Held[at].Former = &w.To
+			continue
+		}
+		j.Held = append(j.Held, Held{Place: w.Place, Label: w.Label, Before: w.From, After: w.To, Leaving: true})
+		for _, item := range next.Items {
+			if of, ok := placeOf(item.Change); ok && of == w.Place {
+				j.Items = append(j.Items, item)
+			}
+		}
+	}
+}
+
+// Revert ends a trial: what it had changed is as it was before. What it returns is as of Recover.
+func (i Installer) Revert(j *Journal) (left, err error) {
 	if j.Trial == nil {
-		return nil
+		return nil, nil
 	}
-	// Until it is done it is something that was begun: a kill leaves that to the next command.
-	j.Begun = &Begun{Steps: j.Trial.Steps, Next: j.Installed}
-	j.Installed, j.Trial = j.Trial.Was, nil
-	if err := j.save(i.Book); err != nil {
-		return err
-	}
+	// Until it is done it is something that was begun: a kill leaves that to the next command. Where that cannot be
+	// written, as on a full disk, the trial is still in the journal, and its end reverts it.
+	trial := j.Trial
+	j.Begun = &Begun{Steps: trial.Steps, Next: j.Installed, Mark: trial.Mark}
+	j.Installed, j.Trial = trial.Was, nil
+	i.Machine.Mark(trial.Mark)
+	_ = j.save(i.Book)
 	return i.Recover(j)
 }
 
-// back takes steps back, as far as they were done, the last first. Left names what somebody has changed.
-func (i Installer) back(steps []Step) (left, err error) {
+// back reverts the steps that were begun, as far as they were done, the last first. It returns the places that could not
+// be reverted; left says why, and what somebody has changed meanwhile.
+func (i Installer) back(j *Journal) (stuck []Write, left error) {
+	i.Machine.Mark(j.Begun.Mark)
 	var told []Step
 	touched := false
-	for _, s := range slices.Backward(steps) {
+	for _, s := range slices.Backward(j.Begun.Steps) {
 		if s.IsCall() {
 			if s.Undo != nil && s.InTurn {
 				_ = i.Machine.Call(s.Undo) // it may not have been done
@@ -210,34 +289,87 @@ func (i Installer) back(steps []Step) (left, err error) {
 			}
 			continue
 		}
-		var again []Write
+		var again []writing
 		for _, w := range s.Writes {
-			now, err := i.state(w.Place)
-			if file := i.fileOf(w.Place); err == nil && file != "" {
-				err = i.Machine.Sweep(file)
-			}
+			is, differs, err := i.reverted(j, w)
 			switch {
+			case errors.Is(err, change.ErrChanged):
+				left = errors.Join(left, fmt.Errorf("%s is left as it is: %w", w.Place, err))
 			case err != nil:
-				return left, err
-			case now.Same(w.From):
-			case now.Same(w.To) || between(now, w):
-				again = append(again, w)
-			default:
-				left = errors.Join(left, fmt.Errorf("%s is left as it is: %w", w.Place, change.ErrChanged))
+				stuck, left = append(stuck, w), errors.Join(left, fmt.Errorf("%s: %w", w.Place, err))
+			case differs:
+				again = append(again, is)
 			}
 		}
-		touched = touched || len(again) > 0
-		if err := i.write(again, func(w Write) State { return w.From }); err != nil {
-			return left, err
-		}
+		failed, err := i.write(again)
+		touched = touched || len(again) > len(failed)
+		stuck, left = append(stuck, failed...), errors.Join(left, err)
 	}
 	slices.Reverse(told)
 	for _, s := range told {
 		if touched {
-			_ = i.Machine.Call(s.Undo) // a program that does not run need not be told
+			_ = i.Machine.Call(s.Undo) // a program that does not run need not be notified
 		}
 	}
-	return left, nil
+	return stuck, left
+}
+
+// reverted is what a place is to have when what was begun is reverted, and whether that differs from what it has. Where
+// somebody has changed it meanwhile, ours is taken out of it, and theirs stays.
+func (i Installer) reverted(j *Journal, w Write) (is writing, differs bool, err error) {
+	if file := i.fileOf(w.Place); file != "" {
+		if err := i.Machine.Sweep(file); err != nil {
+			return is, false, err
+		}
+	}
+	now, err := i.state(w.Place)
+	switch {
+	case err != nil, now.Same(w.From):
+		return is, false, err
+	case now.Same(w.To) || between(now, w):
+		return writing{w, now, w.From}, true, nil
+	}
+	then, err := i.merged(j, w.Place)
+	return writing{w, now, then}, !now.Same(then), err
+}
+
+// merged is what a place has without what was begun to be installed, and with what was installed before. It is
+// change.ErrChanged where that cannot be told from what somebody else has there.
+func (i Installer) merged(j *Journal, at Place) (State, error) {
+	on := func(items, but []Item) (list []change.Change) {
+		for _, item := range items {
+			if of, ok := placeOf(item.Change); ok && of == at && !slices.ContainsFunc(but, item.same) {
+				list = append(list, item.Change)
+			}
+		}
+		return list
+	}
+	var list []change.Change
+	for _, c := range slices.Backward(on(j.Begun.Next.Items, j.Items)) {
+		c, ok := inverse(c)
+		if !ok {
+			return State{}, change.ErrChanged
+		}
+		list = append(list, c)
+	}
+	for _, c := range on(j.Items, j.Begun.Next.Items) {
+		if _, ok := inverse(c); !ok {
+			return State{}, change.ErrChanged
+		}
+		list = append(list, c)
+	}
+	o := newOverlay(i.Machine)
+	if _, err := change.Carry(list, o); err != nil {
+		return State{}, err
+	}
+	return o.then(at)
+}
+
+// same reports whether two items make the same change.
+func (i Item) same(o Item) bool {
+	a, err := change.Encode(i.Change)
+	b, fault := change.Encode(o.Change)
+	return err == nil && fault == nil && bytes.Equal(a, b)
 }
 
 // between says whether a place is as a writing that broke off may leave it: a file with more than one name is written

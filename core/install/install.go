@@ -25,10 +25,14 @@ import (
 type Machine interface {
 	// File is a file as it is; one without data where there is none.
 	File(path string) (File, error)
-	// Put writes a file, whole or not at all, with its folders; one without data is removed.
-	Put(path string, f File) error
-	// Sweep removes what a writing of a file that broke off may have left beside it.
+	// Put writes a file, whole or not at all, with its folders; one without data is removed. It fails with
+	// change.ErrChanged, and loses nothing, where the file is not as it was any more.
+	Put(path string, was, f File) error
+	// Sweep removes what a writing of a file that broke off may have left beside it. What somebody had written into
+	// the file meanwhile is put back.
 	Sweep(path string) error
+	// Mark begins a run: it names what is written beside files until it is whole, and Sweep removes.
+	Mark(mark string)
 	// Missing are the folders above a file that are not there, the outermost first.
 	Missing(path string) []string
 	// RemoveFolder removes a folder that is empty; one that is not stays, without an error.
@@ -82,6 +86,8 @@ type File struct {
 	UID, GID int
 	Owned    bool
 	Time     time.Time // when it was changed last; zero for now
+
+	copied string // the digest of the copy that has its data, until that is read
 }
 
 // Same says whether two states are: of files by their bytes.
@@ -115,8 +121,8 @@ type Item struct {
 	Rules  []string // those that it serves, by their titles
 }
 
-// places are those of a change.
-func places(c change.Change) (p Place, ok bool) {
+// placeOf is the place of a change; ok is false for one without a place.
+func placeOf(c change.Change) (p Place, ok bool) {
 	switch c := c.(type) {
 	case change.File:
 		return Place{Path: c.Path}, true

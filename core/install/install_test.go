@@ -20,12 +20,25 @@ var (
 	terms = install.Terms{Until: now.Add(time.Minute), For: time.Minute}
 )
 
+// What is run for the commands of these tests.
+var (
+	reload  = "[i3-msg reload]"
+	enable  = "[systemctl enable leitstand-console.service]"
+	disable = "[systemctl disable leitstand-console.service]"
+	reset   = called("hwdb-reset", "")
+)
+
+// called is what reverts a command, as the machine in memory notes it.
+func called(name string, arguments ...string) string {
+	return fmt.Sprint(change.NewCall(change.About{}, name, arguments...).Undo)
+}
+
 func about(serves string) change.About { return change.About{Serves: []string{serves}} }
 
 // first and second are what is wanted one after the other: every kind of change, and some that go.
 func first() []install.Item {
 	return items("i3",
-		change.File{About: about("F6"), Path: "~/.config/gauge/keys/ours.conf", Data: []byte("bind F6\n")},
+		change.File{About: about("F6"), Path: "~/.config/leitstand/load-keymaps", Data: []byte("bind F6\n")},
 		change.Line{About: about("F6"), Path: "~/.config/i3/config", Text: "include ours", From: "/etc/i3/config"},
 		change.Block{
 			About: about("F7"), Path: "~/.XCompose", Begins: "# ours begins", Ends: "# ours ends",
@@ -35,23 +48,21 @@ func first() []install.Item {
 		change.Setting{About: about("F8"), Store: change.Dconf, Key: "/a/rate", To: change.Unsigned(40)},
 		change.Member{About: about("F8"), Store: change.Dconf, Key: "/a/list", Item: "ours"},
 		change.Setting{About: about("F9"), Store: change.Keeper, Key: "[kwin]Close", To: change.Texts{"Meta+F4"}},
-		change.Call{About: about("F6"), Do: []string{"reload"}, Undo: []string{"reload"}},
+		change.NewCall(about("F6"), "i3-reload"),
 	)
 }
 
 func second() []install.Item {
 	list := items("i3",
-		change.File{About: about("F6"), Path: "~/.config/gauge/keys/ours.conf", Data: []byte("bind F6 and F7\n")},
+		change.File{About: about("F6"), Path: "~/.config/leitstand/load-keymaps", Data: []byte("bind F6 and F7\n")},
 		change.Line{About: about("F6"), Path: "~/.config/i3/config", Text: "include ours", From: "/etc/i3/config"},
 		change.Setting{About: about("F8"), Store: change.Dconf, Key: "/a/delay", To: change.Unsigned(300)},
-		change.Call{About: about("F6"), Do: []string{"reload"}, Undo: []string{"reload"}},
+		change.NewCall(about("F6"), "i3-reload"),
 	)
 	return append(list, items("console",
-		change.Call{
-			About: about("F5"), Do: []string{"enable"}, Undo: []string{"disable"}, InTurn: true,
-		},
-		change.File{About: about("F5"), Path: "/etc/console", Data: []byte("keymap\n")},
-		change.Call{About: about("F5"), Undo: []string{"as before"}}, // there is nothing to be told before
+		change.NewCall(about("F5"), "console-enable"),
+		change.File{About: about("F5"), Path: "/etc/leitstand/console.map", Data: []byte("keymap\n")},
+		change.NewCall(about("F5"), "hwdb-reset", ""), // there is nothing to be told before
 	)...)
 }
 
@@ -110,19 +121,19 @@ func TestInstallAndRestore(t *testing.T) {
 	assert.Equal(t, "# of the user's own\ninclude ours\n", string(m.files["~/.config/i3/config"].Data))
 	assert.EqualValues(t, 0o640, m.files["~/.config/i3/config"].Mode)
 	assert.Equal(t, change.Texts{"theirs", "ours"}, m.values["dconf /a/list"])
-	assert.Equal(t, []string{"[reload]"}, m.called)
+	assert.Equal(t, []string{reload}, m.called)
 
 	book := string(m.book)
 	assert.True(t, run(t, m, installed(first())).Empty())
 	assert.JSONEq(t, book, string(m.book))
-	assert.Equal(t, []string{"[reload]"}, m.called)
+	assert.Equal(t, []string{reload}, m.called)
 
 	plan := run(t, m, installed(second()))
 	assert.Equal(t, change.Texts{"theirs"}, m.values["dconf /a/list"])
 	assert.Equal(t, change.Raw("1.5"), m.values["dconf /a/rate"])
 	assert.Equal(t, change.Texts{"Alt+F4"}, m.values["kglobalaccel [kwin]Close"])
 	assert.NotContains(t, m.files, "~/.XCompose")
-	assert.Equal(t, []string{"[reload]", "[reload]", "[enable]"}, m.called)
+	assert.Equal(t, []string{reload, reload, enable}, m.called)
 	for _, s := range plan.Steps {
 		for _, w := range s.Writes {
 			assert.NotEqual(t, "~/.config/i3/config", w.Path, "it is as it is wanted already")
@@ -132,7 +143,7 @@ func TestInstallAndRestore(t *testing.T) {
 	run(t, m, install.Wanted{})
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)
-	assert.Equal(t, []string{"[disable]", "[reload]", "[as before]"}, m.called[3:])
+	assert.Equal(t, []string{disable, reload, reset}, m.called[3:])
 }
 
 // What somebody has changed since is said. What is ours goes out of a file or a list of theirs; a value of theirs
@@ -217,9 +228,10 @@ func TestTrial(t *testing.T) {
 			assert.True(t, run(t, m, installed(second())).Empty())
 			continue
 		}
-		require.NoError(t, s.Revert(s.Journal))
+		left, err := s.Revert(s.Journal)
+		require.NoError(t, errors.Join(left, err))
 		assert.Equal(t, had, m.snapshot())
-		assert.Equal(t, []string{"[reload]", "[enable]", "[disable]", "[reload]", "[as before]"}, m.called[called:])
+		assert.Equal(t, []string{reload, enable, disable, reload, reset}, m.called[called:])
 		assert.True(t, run(t, m, installed(first())).Empty())
 	}
 }
@@ -244,7 +256,7 @@ func TestEveryStepMayFail(t *testing.T) {
 				m.failAt, m.dead = 0, false
 				s := begin(t, m)
 				if s.Journal.Trial != nil {
-					do := s.Revert
+					do := func(j *install.Journal) error { left, err := s.Revert(j); return errors.Join(left, err) }
 					if doing == "keep" {
 						do = func(j *install.Journal) error { _, err := s.Keep(j, true); return err }
 					}
@@ -306,7 +318,7 @@ func begun(t *testing.T, m *memory, doing string) func() {
 		if doing == "keep" {
 			_, err = s.Keep(s.Journal, true)
 		} else {
-			err = s.Revert(s.Journal)
+			_, err = s.Revert(s.Journal)
 		}
 		if err != nil && !errors.Is(err, errFails) {
 			panic(fmt.Sprint(doing, ": ", err))
@@ -372,7 +384,7 @@ func TestAwaitEnd(t *testing.T) {
 func TestTrialAtLogIn(t *testing.T) {
 	m := inUse()
 	had := m.snapshot()
-	list := append(items("xkb", change.File{Path: "~/.config/keymap", Data: []byte("ours\n")}),
+	list := append(items("xkb", change.File{Path: "~/.config/leitstand/keymap.xkb", Data: []byte("ours\n")}),
 		install.LoginJob("/usr/bin/leitstand"), install.RestoreEntry("/opt/it's \"here\" $x/leitstand"))
 	list[0].Takes = "at log-in"
 	s := begin(t, m)
@@ -415,7 +427,7 @@ func FuzzOpen(f *testing.F) {
 	plan, _ := s.Plan(installed(first()))
 	_ = s.Carry(s.Journal, plan, terms)
 	f.Add(m.book)
-	f.Add([]byte(`{"format":"leitstand journal","version":1,"changes":[{"change":{"kind":"file"}}],"places":[{}]}`))
+	f.Add([]byte(`{"format":"leitstand journal","version":2,"changes":[{"change":{"kind":"file"}}],"places":[{}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		m := inUse()
 		m.book = data
@@ -430,7 +442,7 @@ func FuzzOpen(f *testing.F) {
 func TestJournalOfANewerProgram(t *testing.T) {
 	m := inUse()
 	for book, want := range map[string]string{
-		`{"format":"leitstand journal","version":2}`: "installed by a newer leitstand (its journal has version 2",
+		`{"format":"leitstand journal","version":3}`: "installed by a newer leitstand (its journal has version 3",
 		`{"format":"notes"}`:                         "none of leitstand's",
 		`{`:                                          "cannot be read",
 	} {
@@ -446,7 +458,7 @@ func TestLeftToAnAdministrator(t *testing.T) {
 	m := inUse()
 	had := m.snapshot()
 	file := func(text string) []install.Item {
-		list := items("hwdb", change.File{Path: "/etc/hwdb", Data: []byte(text)}, change.Call{Do: []string{"update"}})
+		list := items("hwdb", change.File{Path: "/etc/udev/hwdb.d/90-leitstand.hwdb", Data: []byte(text)}, change.NewCall(change.About{}, "udev-reload"))
 		for i, item := range list {
 			about := change.About{Everyone: true}
 			switch c := item.Change.(type) {
@@ -458,7 +470,7 @@ func TestLeftToAnAdministrator(t *testing.T) {
 				list[i].Change = c
 			}
 		}
-		return append(list, items("i3", change.File{Path: "~/.config/i3/ours", Data: []byte(text)})...)
+		return append(list, items("i3", change.File{Path: "~/.config/i3/leitstand.conf", Data: []byte(text)})...)
 	}
 	leave := func(want install.Wanted) []install.Step {
 		s := begin(t, m)
@@ -479,21 +491,21 @@ func TestLeftToAnAdministrator(t *testing.T) {
 		}
 		return places
 	}
-	etc := func(text string) { m.files["/etc/hwdb"] = install.File{Data: []byte(text), Mode: 0o644} }
+	etc := func(text string) { m.files["/etc/udev/hwdb.d/90-leitstand.hwdb"] = install.File{Data: []byte(text), Mode: 0o644} }
 
 	require.Len(t, leave(installed(file("one"))), 2)
-	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	assert.Equal(t, []string{"/etc/udev/hwdb.d/90-leitstand.hwdb"}, waits())
 	etc("one")
 	assert.Empty(t, waits())
 	require.Len(t, leave(installed(file("two"))), 2)
-	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	assert.Equal(t, []string{"/etc/udev/hwdb.d/90-leitstand.hwdb"}, waits())
 	plan, err := begin(t, m).Plan(installed(file("two")))
 	require.NoError(t, err)
 	assert.Empty(t, plan.Drift, "nobody has changed it")
 	require.Len(t, leave(install.Wanted{}), 1)
-	assert.Equal(t, []string{"/etc/hwdb"}, waits())
+	assert.Equal(t, []string{"/etc/udev/hwdb.d/90-leitstand.hwdb"}, waits())
 	require.Len(t, leave(install.Wanted{}), 1, "it is still to be done")
-	delete(m.files, "/etc/hwdb")
+	delete(m.files, "/etc/udev/hwdb.d/90-leitstand.hwdb")
 	assert.Empty(t, waits())
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)

@@ -59,22 +59,37 @@ type Begun struct {
 	Steps []Step    `json:"steps"`
 	Next  Installed `json:"next"`
 	Terms Terms     `json:"terms,omitzero"` // of a trial
+	Mark  string    `json:"mark,omitempty"` // of the files that are written beside others
 }
 
-// The form of the journal. A program reads journals of its own version and of those before.
+// The form of the journal. Version 2 names commands and has no words of them; of version 1, nothing is run.
 const (
 	format  = "leitstand journal"
-	version = 1
+	version = 2
 )
 
-// Book keeps the journal.
+// Book keeps the journal, and copies of files beside it by their digests. It returns an error where somebody else could
+// have written what it reads.
 type Book interface {
 	// Read fails with fs.ErrNotExist where there is none.
 	Read() ([]byte, error)
 	// Write writes it whole or not at all; what it returns from is on the disk.
 	Write(data []byte) error
+	// Remove removes it, and all copies.
 	Remove() error
+	// Keep keeps a copy, which is on the disk when it returns.
+	Keep(digest string, data []byte) error
+	// Copy is a copy that was kept.
+	Copy(digest string) ([]byte, error)
+	// Retain removes all copies but some.
+	Retain(digests map[string]bool) error
 }
+
+// inline is the size in bytes up to which what is in a file is written into the journal itself.
+const inline = 4 << 10
+
+// Largest is the size in bytes up to which a file is changed. What a larger one had would have to be kept several times.
+const Largest = 16 << 20
 
 // Open reads the journal.
 func Open(b Book) (*Journal, error) {
@@ -96,6 +111,10 @@ func Open(b Book) (*Journal, error) {
 	switch {
 	case head.Format != format:
 		return nil, errors.New("the journal is none of leitstand's")
+	case head.Version < version:
+		return nil, fmt.Errorf("what is installed was installed by an older leitstand, whose journal (version %d) has "+
+			"commands in it, and this program runs none of them; restore by the script restore.sh beside the journal, "+
+			"and remove the journal", head.Version)
 	case head.Version > version:
 		return nil, fmt.Errorf("what is installed was installed by a newer leitstand (its journal has version %d, "+
 			"and this program knows %d); use that one", head.Version, version)
@@ -103,7 +122,63 @@ func Open(b Book) (*Journal, error) {
 	if err := json.Unmarshal(data, j); err != nil {
 		return nil, fmt.Errorf("the journal cannot be read: %w", err)
 	}
+	if err := j.check(); err != nil {
+		return nil, fmt.Errorf("the journal is not trusted, and nothing was changed: %w", err)
+	}
+	for _, s := range j.states() {
+		if err := s.fill(b); err != nil {
+			return nil, fmt.Errorf("the journal cannot be read: %w", err)
+		}
+	}
 	return j, nil
+}
+
+// fill reads the copy of what was in a file.
+func (s *State) fill(b Book) (err error) {
+	f := &s.File
+	if f.copied == "" {
+		return nil
+	}
+	if f.Data, err = b.Copy(f.copied); err != nil {
+		return err
+	}
+	if digest(f.Data) != f.copied {
+		return fmt.Errorf("the copy %s is damaged", f.copied)
+	}
+	f.copied = ""
+	return nil
+}
+
+// states are all states that the journal has.
+func (j *Journal) states() (list []*State) {
+	of := func(in *Installed) {
+		for i := range in.Held {
+			h := &in.Held[i]
+			if list = append(list, &h.Before, &h.After); h.Former != nil {
+				list = append(list, h.Former)
+			}
+		}
+		for i := range in.Files {
+			list = append(list, &in.Files[i].Before)
+		}
+	}
+	steps := func(all []Step) {
+		for _, s := range all {
+			for i := range s.Writes {
+				list = append(list, &s.Writes[i].From, &s.Writes[i].To)
+			}
+		}
+	}
+	of(&j.Installed)
+	if j.Begun != nil {
+		of(&j.Begun.Next)
+		steps(j.Begun.Steps)
+	}
+	if j.Trial != nil {
+		of(&j.Trial.Was)
+		steps(j.Trial.Steps)
+	}
+	return list
 }
 
 // Empty says that nothing is in place, nor begun.
@@ -120,11 +195,23 @@ func (j *Journal) save(b Book) error {
 		}
 		return err
 	}
+	copies := map[string]bool{}
+	for _, s := range j.states() {
+		if d := s.File.Data; len(d) > inline && !copies[digest(d)] {
+			copies[digest(d)] = true
+			if err := b.Keep(digest(d), d); err != nil {
+				return err
+			}
+		}
+	}
 	data, err := json.MarshalIndent(j, "", "  ")
 	if err != nil {
 		return err
 	}
-	return b.Write(append(data, '\n'))
+	if err := b.Write(append(data, '\n')); err != nil {
+		return err
+	}
+	return b.Retain(copies)
 }
 
 type item struct {
@@ -156,6 +243,7 @@ func (i *Item) UnmarshalJSON(data []byte) error {
 
 type state struct {
 	Data  *change.DescribedItem `json:"data,omitempty"`
+	Copy  string                `json:"copy,omitempty"` // the digest of what is kept beside the journal
 	Value *change.DescribedItem `json:"value,omitempty"`
 	Mode  fs.FileMode           `json:"mode,omitempty"`
 	Owner *[2]int               `json:"owner,omitempty"` // user, group
@@ -165,8 +253,11 @@ type state struct {
 // MarshalJSON spells the state.
 func (s State) MarshalJSON() ([]byte, error) {
 	f := s.File
-	spelled := state{
-		Data: change.EncodeData(f.Data), Value: change.EncodeValue(s.Value), Mode: f.Mode, Time: f.Time,
+	spelled := state{Value: change.EncodeValue(s.Value), Mode: f.Mode, Time: f.Time}
+	if len(f.Data) > inline {
+		spelled.Copy = digest(f.Data)
+	} else {
+		spelled.Data = change.EncodeData(f.Data)
 	}
 	if f.Owned {
 		spelled.Owner = &[2]int{f.UID, f.GID}
@@ -187,7 +278,8 @@ func (s *State) UnmarshalJSON(data []byte) error {
 	if read.Data != nil && s.File.Data == nil {
 		s.File.Data = []byte{}
 	}
-	s.File.Mode, s.File.Time = read.Mode, read.Time
+	s.File.copied = read.Copy
+	s.File.Mode, s.File.Time = read.Mode&fs.ModePerm, read.Time
 	if read.Owner != nil {
 		s.File.UID, s.File.GID, s.File.Owned = read.Owner[0], read.Owner[1], true
 	}

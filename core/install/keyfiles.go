@@ -48,7 +48,7 @@ func (p *planner) keyFiles() error {
 // timesOfKeyFiles gives files whose keys have what they had already the time that they had, too.
 func (p *planner) timesOfKeyFiles(whole map[string]bool) error {
 	for _, i := range p.was.Items {
-		at, ok := places(i.Change)
+		at, ok := placeOf(i.Change)
 		if !ok || at.Path != "" {
 			continue
 		}

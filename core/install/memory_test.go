@@ -20,6 +20,7 @@ type memory struct {
 	folders map[string]bool
 	called  []string
 	book    []byte
+	copies  map[string][]byte
 
 	step, failAt int
 	how          string // before, after, short; killed or not
@@ -77,7 +78,10 @@ func (m *memory) doing(whole, torn func()) error {
 
 func (m *memory) File(path string) (install.File, error) { return m.files[path], nil }
 
-func (m *memory) Put(path string, f install.File) error {
+func (m *memory) Put(path string, was, f install.File) error {
+	if is := m.files[path]; string(is.Data) != string(was.Data) || (is.Data == nil) != (was.Data == nil) {
+		return change.ErrChanged
+	}
 	return m.doing(func() {
 		if f.Data == nil {
 			delete(m.files, path)
@@ -99,6 +103,8 @@ func (m *memory) Put(path string, f install.File) error {
 }
 
 func (m *memory) Sweep(string) error { return nil }
+
+func (m *memory) Mark(string) {}
 
 func (m *memory) Missing(path string) (list []string) {
 	for i := len(path) - 1; i > 0; i-- {
@@ -167,4 +173,28 @@ func (m *memory) Write(data []byte) error {
 	return m.doing(func() { m.book = slices.Clone(data) }, func() {})
 }
 
-func (m *memory) Remove() error { return m.doing(func() { m.book = nil }, func() {}) }
+func (m *memory) Remove() error { return m.doing(func() { m.book, m.copies = nil, nil }, func() {}) }
+
+// Keep keeps a copy.
+func (m *memory) Keep(digest string, data []byte) error {
+	return m.doing(func() {
+		if m.copies == nil {
+			m.copies = map[string][]byte{}
+		}
+		m.copies[digest] = slices.Clone(data)
+	}, func() {})
+}
+
+// Copy is one that was kept.
+func (m *memory) Copy(digest string) ([]byte, error) {
+	if data, ok := m.copies[digest]; ok {
+		return data, nil
+	}
+	return nil, fs.ErrNotExist
+}
+
+// Retain forgets copies.
+func (m *memory) Retain(digests map[string]bool) error {
+	maps.DeleteFunc(m.copies, func(d string, _ []byte) bool { return !digests[d] })
+	return nil
+}

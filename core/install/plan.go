@@ -1,6 +1,8 @@
 package install
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -14,10 +16,26 @@ type Step struct {
 	Says     string // what a person is told who does it
 	Everyone bool   // an administrator's to do
 	Writes   []Write
-	// Do and Undo are the words of a call, and of the one that takes it back: a step without writes.
-	Do, Undo []string
-	// InTurn: the call is taken back in its turn, before what was written before it.
+	// A step without writes is a call: Command names it. Inverse: it is what reverts that command.
+	Command change.Command
+	Inverse bool
+	// Do and Undo are what the command runs, and what reverts it. They are never kept.
+	Do, Undo []string `json:"-"`
+	// InTurn: the call is reverted in its turn, before what was written before it.
 	InTurn bool
+}
+
+// UnmarshalJSON reads a step, and finds in the program's own table what its command runs.
+func (s *Step) UnmarshalJSON(data []byte) error {
+	type step Step
+	if err := json.Unmarshal(data, (*step)(s)); err != nil || s.Writes != nil {
+		return err
+	}
+	do, undo, err := s.Command.Words()
+	if s.Do, s.Undo = do, undo; s.Inverse {
+		s.Do, s.Undo = undo, do
+	}
+	return err
 }
 
 // IsCall says whether the step tells a program something, or only its way back does.
@@ -49,6 +67,11 @@ type Plan struct {
 	After change.Store
 	Hands []Item // what a person has to do
 	Next  Installed
+	// Reverts: nothing is installed by it. What cannot be written then keeps nothing else from being reverted: it
+	// stays known, and Left says why.
+	Reverts bool
+	Left    error
+	stuck   []Write
 	// Untold are the calls to programs of a session that is not there; they see what is new when it begins.
 	Untold []Step
 }
@@ -94,6 +117,7 @@ func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
 	if err := p.order(); err != nil {
 		return nil, err
 	}
+	p.plan.Reverts = len(want.Items) == 0
 	return p.plan, nil
 }
 
@@ -112,7 +136,7 @@ func (p *planner) inFiles(items []Item) (list []Item) {
 // know notes who touches which place.
 func (p *planner) know(items []Item) {
 	for _, i := range items {
-		if at, ok := places(i.Change); ok {
+		if at, ok := placeOf(i.Change); ok {
 			if !slices.Contains(p.by[at], i.By) {
 				p.by[at] = append(p.by[at], i.By)
 			}
@@ -129,6 +153,10 @@ func (p *planner) know(items []Item) {
 func (p *planner) takeBack() error {
 	for _, h := range p.was.Held {
 		now, err := p.over.now(h.Place)
+		if err != nil && len(p.want.Items) == 0 { // nothing else waits for it
+			p.unreadable(h, err)
+			continue
+		}
 		if err != nil {
 			return fmt.Errorf("%s: %w", h.Place, err)
 		}
@@ -154,11 +182,22 @@ func (p *planner) takeBack() error {
 	return nil
 }
 
+// unreadable leaves a place for a later run.
+func (p *planner) unreadable(h Held, err error) {
+	p.plan.Left = errors.Join(p.plan.Left, fmt.Errorf("%s: %w", h.Place, err))
+	p.plan.stuck = append(p.plan.stuck, Write{Place: h.Place, Label: h.Label, From: h.After, To: h.Before})
+	p.was.Items = slices.DeleteFunc(slices.Clone(p.was.Items), func(i Item) bool {
+		at, ok := placeOf(i.Change)
+		return ok && at == h.Place
+	})
+	delete(p.by, h.Place)
+}
+
 // takeOut takes our changes out of a place that has more than ours.
 func (p *planner) takeOut(at Place) (done bool, err error) {
 	var out []change.Change
 	for _, i := range slices.Backward(p.was.Items) {
-		if of, ok := places(i.Change); ok && of == at {
+		if of, ok := placeOf(i.Change); ok && of == at {
 			c, ok := inverse(i.Change)
 			if !ok {
 				return false, nil
@@ -173,7 +212,7 @@ func (p *planner) takeOut(at Place) (done bool, err error) {
 // wants says whether a place is to be changed.
 func (p *planner) wants(at Place) bool {
 	return slices.ContainsFunc(p.want.Items, func(i Item) bool {
-		of, ok := places(i.Change)
+		of, ok := placeOf(i.Change)
 		return ok && of == at
 	})
 }
@@ -185,7 +224,7 @@ func (p *planner) carry() error {
 		if _, hand := i.Change.(change.Hand); hand {
 			p.plan.Hands = append(p.plan.Hands, i)
 		}
-		at, ok := places(i.Change)
+		at, ok := placeOf(i.Change)
 		if ok && !held[at] {
 			held[at] = true
 			before, err := p.over.then(at)
@@ -216,7 +255,7 @@ func (p *planner) leaveMerged() error {
 	for at := range p.merged {
 		alone := newOverlay(p.m)
 		for _, i := range p.want.Items {
-			if of, ok := places(i.Change); ok && of == at {
+			if of, ok := placeOf(i.Change); ok && of == at {
 				if _, err := change.Carry([]change.Change{i.Change}, alone); err != nil {
 					return err
 				}
@@ -256,14 +295,17 @@ func (p *planner) order() error {
 	for _, i := range slices.Backward(p.was.Items) {
 		call, isCall := i.Change.(change.Call)
 		if isCall && call.Undo != nil && p.changed[i.By] && !stays[words(i.By, call)] {
-			step := Step{By: i.By, Says: call.Unsays, Everyone: call.Everyone, Do: call.Undo, Undo: call.Do}
+			step := Step{
+				By: i.By, Says: call.Unsays, Everyone: call.Everyone, Command: call.Command, Inverse: true,
+				Do: call.Undo, Undo: call.Do,
+			}
 			if call.InTurn {
 				p.plan.Steps = append(p.plan.Steps, step)
 			} else {
 				told[i.By] = append([]Step{step}, told[i.By]...)
 			}
 		}
-		if at, ok := places(i.Change); ok && !p.wants(at) {
+		if at, ok := placeOf(i.Change); ok && !p.wants(at) {
 			if err := p.write(at, i); err != nil {
 				return err
 			}
@@ -288,10 +330,11 @@ func (p *planner) order() error {
 		if call, ok := i.Change.(change.Call); ok && p.changed[i.By] {
 			tell(i.By)
 			p.plan.Steps = append(p.plan.Steps, Step{
-				By: i.By, Says: call.Says, Everyone: call.Everyone, Do: call.Do, Undo: call.Undo, InTurn: call.InTurn,
+				By: i.By, Says: call.Says, Everyone: call.Everyone, Command: call.Command,
+				Do: call.Do, Undo: call.Undo, InTurn: call.InTurn,
 			})
 		}
-		if at, ok := places(i.Change); ok {
+		if at, ok := placeOf(i.Change); ok {
 			if err := p.write(at, i); err != nil {
 				return err
 			}

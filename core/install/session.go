@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 )
@@ -16,7 +17,10 @@ type Session struct {
 	// Recovered says that an earlier run had been killed, and what it had begun was taken back; Ended, that a trial
 	// was over, and was put back.
 	Recovered, Ended bool
-	End              func()
+	// Left names the places that were not reverted, and why: somebody has changed them, or they cannot be written now,
+	// which the next run tries again. It is nil where there are none.
+	Left error
+	End  func()
 }
 
 // Begin waits until no other run is at work, reads the journal, and takes back what was begun and is not done, and a
@@ -31,10 +35,10 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 		switch j := s.Journal; {
 		case j.Begun != nil:
 			s.Recovered = true
-			err = i.Recover(j)
+			s.Left, err = i.Recover(j)
 		case j.Trial != nil && j.Trial.Over(now):
 			s.Ended = true
-			err = i.Revert(j)
+			s.Left, err = i.Revert(j)
 		case len(j.Folders) > 0 && len(j.Held) == 0 && j.Trial == nil: // that could not be removed
 			i.tidy(j)
 			err = j.save(i.Book)
@@ -50,26 +54,43 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 	return s, nil
 }
 
-// prune forgets what an administrator has taken back.
+// prune forgets what waited to be reverted and is: an administrator has done it, or it can be written by now.
 func (i Installer) prune(j *Journal) error {
-	held := len(j.Held)
-	var fault error
+	gone := map[Place]bool{}
 	j.Held = slices.DeleteFunc(j.Held, func(h Held) bool {
 		if !h.Leaving {
 			return false
 		}
 		now, err := i.state(h.Place)
-		fault = errors.Join(fault, err)
-		return err == nil && now.Same(h.Before)
+		if err == nil && now.Same(h.After) && !now.Same(h.Before) && !j.everyone(h.Place) {
+			i.Machine.Mark(newMark())
+			if failed, _ := i.write([]writing{{Write{Place: h.Place, Label: h.Label}, now, h.Before}}); failed == nil {
+				now = h.Before
+			}
+		}
+		gone[h.Place] = err == nil && now.Same(h.Before)
+		return gone[h.Place]
 	})
-	if fault != nil || len(j.Held) == held {
-		return fault
+	if !slices.Contains(slices.Collect(maps.Values(gone)), true) {
+		return nil
 	}
+	j.Items = slices.DeleteFunc(j.Items, func(i Item) bool {
+		at, ok := placeOf(i.Change)
+		return ok && gone[at]
+	})
 	if len(j.Held) == 0 {
 		j.Items, j.Files = nil, nil
 	}
 	i.tidy(j)
 	return j.save(i.Book)
+}
+
+// everyone reports whether a place is an administrator's to write.
+func (j *Journal) everyone(at Place) bool {
+	return slices.ContainsFunc(j.Items, func(i Item) bool {
+		of, ok := placeOf(i.Change)
+		return ok && of == at && i.Change.Note().Everyone
+	})
 }
 
 // ErrTrial is for what cannot be done during a trial.
@@ -97,7 +118,7 @@ func (s *Session) Drifted() (*Plan, error) {
 func (j *Journal) again() Installed {
 	next := j.Installed
 	next.Items = slices.DeleteFunc(slices.Clone(j.Items), func(i Item) bool {
-		at, ok := places(i.Change)
+		at, ok := placeOf(i.Change)
 		return ok && slices.ContainsFunc(j.Held, func(h Held) bool { return h.Leaving && h.Place == at })
 	})
 	next.Held, next.Files, next.Folders = nil, nil, nil

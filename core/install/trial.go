@@ -18,6 +18,7 @@ type Trial struct {
 	Kept  bool          `json:"kept,omitempty"`  // what takes effect at once has been kept
 	Steps []Step        `json:"steps"`           // that were done
 	Was   Installed     `json:"was"`
+	Mark  string        `json:"mark,omitempty"` // as of Begun
 }
 
 // Over says whether it is to be put back at a time.
@@ -28,6 +29,9 @@ const own = "leitstand"
 
 // jobFile is what desktops start at log-in. (The Desktop Application Autostart specification.)
 const jobFile = "~/.config/autostart/leitstand-trial.desktop"
+
+// restoreEntryFile is an entry of the desktop's menu.
+const restoreEntryFile = "~/.local/share/applications/leitstand-restore.desktop"
 
 // LoginJob is what asks after the next log-in whether a trial is kept.
 func LoginJob(program string) Item {
@@ -47,7 +51,7 @@ func LoginJob(program string) Item {
 func RestoreEntry(program string) Item {
 	return Item{By: own, Change: change.File{
 		About: change.About{Says: "Put an entry into the menu that takes the mapping back, for the pointer."},
-		Path:  "~/.local/share/applications/leitstand-restore.desktop",
+		Path:  restoreEntryFile,
 		Data:  entry("Take back the keyboard mapping", program, "restore --yes", "Categories=Settings;\n"),
 	}}
 }

@@ -32,7 +32,6 @@ import (
 type at struct {
 	*install.Session
 	machine *live.Machine
-	book    live.Book
 }
 
 // begin waits for other runs, and says what it had to mend.
@@ -41,7 +40,7 @@ func (a *app) begin(f placing) (*at, error) {
 	if err != nil {
 		return nil, err
 	}
-	book := live.Book{Folder: m.StateFolder()}
+	book := m.Book()
 	s, err := install.Begin(install.Installer{Machine: m, Book: book}, time.Now(), book.Lock)
 	if err != nil {
 		return nil, err
@@ -52,11 +51,19 @@ func (a *app) begin(f placing) (*at, error) {
 	if s.Ended {
 		fmt.Fprintln(a.stderr, "A trial was over; what it had changed is put back.")
 	}
-	here := &at{s, m, book}
+	a.warn(s.Left)
+	here := &at{s, m}
 	if s.Recovered || s.Ended {
 		err = m.KeepScripts(s.Journal)
 	}
 	return here, err
+}
+
+// warn says which places were not reverted.
+func (a *app) warn(left error) {
+	if left != nil {
+		fmt.Fprintf(a.stderr, "Not all of it is as it was before:\n%v\n", left)
+	}
 }
 
 // machineAt is the machine at hand, or a folder that stands for one.
@@ -70,9 +77,8 @@ func machineAt(f placing) (*live.Machine, error) {
 		if m.Root, err = filepath.Abs(f.root); err != nil {
 			return nil, err
 		}
-		err = os.MkdirAll(m.Root, 0o755)
 	}
-	return m, err
+	return m, m.CheckHome()
 }
 
 // checkedHere checks the mapping for the machine at hand. With rules, without them.
@@ -204,8 +210,14 @@ func (a *app) runRestore(f placing, state string) error {
 	defer here.End()
 	j := here.Journal
 	if j.Trial != nil && state == "restored" { // the machine is to be as before all
-		if err := here.Revert(j); err != nil {
+		left, err := here.Revert(j)
+		a.warn(left)
+		if err != nil {
 			return err
+		}
+		if len(j.Items) == 0 && len(j.Paused) == 0 { // it was the first install
+			fmt.Fprintln(a.stdout, "The trial is over: all is as it was before.")
+			return here.machine.KeepScripts(j)
 		}
 	}
 	want := install.Wanted{Force: f.force}
@@ -316,6 +328,7 @@ func (a *app) carryOut(here *at, f placing, plan *install.Plan, said report.Inst
 	if err := here.Carry(here.Journal, plan, terms); err != nil {
 		return err
 	}
+	a.warn(plan.Left)
 	if err := here.machine.KeepScripts(here.Journal); err != nil {
 		return err
 	}

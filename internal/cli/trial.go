@@ -77,7 +77,7 @@ func (a *app) revertAt(f placing, until time.Time) error {
 			return false
 		}
 	}
-	if !install.AwaitEnd(live.Book{Folder: m.StateFolder()}, until, time.Now, wait) {
+	if !install.AwaitEnd(m.Book(), until, time.Now, wait) {
 		return nil
 	}
 	// The session may be ending meanwhile, and its programs with it.
@@ -103,7 +103,7 @@ func (a *app) revert(f placing, until time.Time) error {
 	if t == nil || !t.Until.Equal(until) {
 		return nil
 	}
-	if err := here.Revert(here.Journal); err != nil { // the clock may have been set back
+	if _, err := here.Revert(here.Journal); err != nil { // the clock may have been set back
 		return err
 	}
 	return here.machine.KeepScripts(here.Journal)
@@ -140,7 +140,9 @@ func (a *app) runKeep(f placing, not, atEnd bool) error {
 	case here.Journal.Trial == nil:
 		return errors.New("nothing is on trial here")
 	case not:
-		if err := here.Revert(here.Journal); err != nil {
+		left, err := here.Revert(here.Journal)
+		a.warn(left)
+		if err != nil {
 			return err
 		}
 		fmt.Fprintln(a.stdout, "It is put back.")

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"leitstand/core/change"
@@ -54,12 +55,12 @@ func (m *Machine) askDconf(more []string, words ...string) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("the profile for dconf cannot be written: %w", err)
 	}
-	defer func() { _ = os.Remove(profile) }()
-	return m.run(append(more, "DCONF_PROFILE="+profile), "dconf", words...)
+	defer profile.Close()
+	return m.run(append(slices.Clone(more), "DCONF_PROFILE=/dev/fd/3"), []*os.File{profile}, "dconf", words...)
 }
 
-// profile writes a file that names the user's own database, as the profile in use does.
-func (m *Machine) profile() (string, error) {
+// profile is a file without a name, which names the user's own database, as the profile in use does.
+func (m *Machine) profile() (*os.File, error) {
 	database := "user-db:user"
 	name := m.env("DCONF_PROFILE")
 	if name == "" {
@@ -77,12 +78,7 @@ func (m *Machine) profile() (string, error) {
 			}
 		}
 	}
-	f, err := os.CreateTemp("", "leitstand-dconf-")
-	if err != nil {
-		return "", err
-	}
-	_, err = f.WriteString(database + "\n")
-	return f.Name(), errors.Join(err, f.Close())
+	return nameless(database + "\n")
 }
 
 // DumpDconf is all that the user has set, as dconf's own program spells it.

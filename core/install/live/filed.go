@@ -87,7 +87,7 @@ func (m *Machine) setFiled(store string, list []install.Entry) error {
 		if string(data) == string(file.Data) && (data == nil) == (file.Data == nil) {
 			continue
 		}
-		if err := m.Put(name, next); err != nil {
+		if err := m.Put(name, file, next); err != nil {
 			return err
 		}
 	}

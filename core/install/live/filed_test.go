@@ -16,7 +16,6 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/install"
 	"leitstand/core/install/live"
-	"leitstand/internal/sample"
 )
 
 // staged is a folder that stands for a machine.
@@ -29,6 +28,12 @@ func (d draws) file(m *live.Machine, name string, data []byte) {
 	at := filepath.Join(m.Root, strings.Replace(name, "~", m.Home, 1))
 	require.NoError(d, os.MkdirAll(filepath.Dir(at), 0o755))
 	require.NoError(d, os.WriteFile(at, data, 0o644))
+}
+
+// put writes a file, whatever it has.
+func put(m *live.Machine, name string, f install.File) error {
+	was, _ := m.File(name) // what cannot be read cannot be written either
+	return m.Put(name, was, f)
 }
 
 type draws struct{ *rapid.T }
@@ -164,7 +169,7 @@ func TestFilesOfKeysHaveTheirBytesAgain(t *testing.T) {
 
 func carry(t testing.TB, m *live.Machine, want install.Wanted) {
 	t.Helper()
-	book := live.Book{Folder: m.StateFolder()}
+	book := m.Book()
 	s, err := install.Begin(install.Installer{Machine: m, Book: book}, time.Now(), book.Lock)
 	require.NoError(t, err)
 	defer s.End()
@@ -187,27 +192,27 @@ func TestLinks(t *testing.T) {
 	} {
 		require.NoError(t, os.Symlink(to, filepath.Join(home, link)))
 	}
-	require.NoError(t, m.Put("~/.config/i3/config", install.File{Data: []byte("x"), Mode: 0o600}))
+	require.NoError(t, put(m, "~/.config/i3/config", install.File{Data: []byte("x"), Mode: 0o600}))
 	data, err := os.ReadFile(filepath.Join(home, "dotfiles/config"))
 	require.NoError(t, err)
 	assert.Equal(t, "x", string(data))
-	require.NoError(t, m.Put("~/dotfiles/new", install.File{Data: []byte("y"), Mode: 0o600}))
+	require.NoError(t, put(m, "~/dotfiles/new", install.File{Data: []byte("y"), Mode: 0o600}))
 	to, err := os.Readlink(filepath.Join(home, "dotfiles/new"))
 	require.NoError(t, err)
 	assert.Equal(t, "made-later", to)
-	require.NoError(t, m.Put("~/dotfiles/new", install.File{}))
+	require.NoError(t, put(m, "~/dotfiles/new", install.File{}))
 	_, err = os.Readlink(filepath.Join(home, "dotfiles/new"))
 	require.NoError(t, err, "what goes is what it leads to")
 
 	for _, name := range []string{"~/out", "~/above/etc/x", "~/above/" + filepath.Base(outside)} {
 		_, err := m.File(name)
 		require.ErrorIs(t, err, live.ErrOutside, name)
-		require.ErrorIs(t, m.Put(name, install.File{Data: []byte("ours")}), live.ErrOutside, name)
+		require.ErrorIs(t, put(m, name, install.File{Data: []byte("ours")}), live.ErrOutside, name)
 	}
 	for _, name := range []string{"~/round", "~/dotfiles"} {
 		_, err := m.File(name)
 		require.Error(t, err, name)
-		require.Error(t, m.Put(name, install.File{Data: []byte("ours")}), name)
+		require.Error(t, put(m, name, install.File{Data: []byte("ours")}), name)
 	}
 	data, err = os.ReadFile(outside)
 	require.NoError(t, err)
@@ -221,12 +226,12 @@ func TestSecondNameAndReadOnly(t *testing.T) {
 	require.NoError(t, os.MkdirAll(d, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(d, "one"), []byte("was"), 0o640))
 	require.NoError(t, os.Link(filepath.Join(d, "one"), filepath.Join(d, "two")))
-	require.NoError(t, m.Put("~/one", install.File{Data: []byte("is"), Mode: 0o640}))
+	require.NoError(t, put(m, "~/one", install.File{Data: []byte("is"), Mode: 0o640}))
 	data, err := os.ReadFile(filepath.Join(d, "two"))
 	require.NoError(t, err)
 	assert.Equal(t, "is", string(data))
 	require.NoError(t, os.Chmod(filepath.Join(d, "one"), 0o440))
-	require.ErrorContains(t, m.Put("~/one", install.File{Data: []byte("x")}), "read-only")
+	require.ErrorContains(t, put(m, "~/one", install.File{Data: []byte("x")}), "read-only")
 	entries, err := os.ReadDir(d)
 	require.NoError(t, err)
 	assert.Len(t, entries, 2, "nothing is left beside them")
@@ -268,14 +273,14 @@ func FuzzChannel(f *testing.F) {
 
 // Who waits in vain for another run is told which process that is.
 func TestLockNamesItsHolder(t *testing.T) {
-	sample.OnlyUnit(t) // it waits for as long as a user would
-	book := live.Book{Folder: filepath.Join(t.TempDir(), "state")}
+	m := &live.Machine{Home: t.TempDir(), Patience: 50 * time.Millisecond}
+	book := m.Book()
 	unlock, err := book.Lock()
 	require.NoError(t, err)
 	_, err = book.Lock()
 	require.ErrorContains(t, err, fmt.Sprintf("another leitstand is at work here (process %d)", os.Getpid()))
 	unlock()
-	assert.NoDirExists(t, book.Folder, "nothing was kept")
+	assert.NoDirExists(t, filepath.Join(m.Home, ".local"), "nothing was kept")
 	unlock, err = book.Lock()
 	require.NoError(t, err)
 	unlock()

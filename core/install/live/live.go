@@ -11,15 +11,14 @@ package live
 import (
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"leitstand/core/change"
-	"leitstand/core/folder"
 	"leitstand/core/install"
 )
 
@@ -29,205 +28,12 @@ type Machine struct {
 	Root string
 	Home string   // the user's home, on the machine
 	Env  []string // of the programs that are run
+	// Patience is how long a run waits for another one; zero for a minute.
+	Patience time.Duration
+
 	bus  bus
-}
-
-// ErrOutside is for a link that leads out of the folder that stands for a machine.
-var ErrOutside = errors.New("a link leads out of the folder")
-
-// path is where a file is: links are followed, but not out of the root.
-func (m *Machine) path(name string) (string, error) {
-	whole := m.named(name)
-	// What is not there yet is below what is.
-	at, rest := whole, ""
-	for hops := 0; ; {
-		info, err := os.Lstat(at)
-		switch {
-		case err == nil && info.Mode()&fs.ModeSymlink != 0 && rest == "":
-			to, err := os.Readlink(at)
-			if err != nil {
-				return "", err
-			}
-			if hops++; hops > maxLinks {
-				return "", fmt.Errorf("%s: too many links", name)
-			}
-			if !filepath.IsAbs(to) {
-				to = filepath.Join(filepath.Dir(at), to)
-			}
-			at = to
-			continue
-		case err == nil:
-			real, err := filepath.EvalSymlinks(at)
-			if err != nil {
-				return "", err
-			}
-			return m.within(name, filepath.Join(real, rest))
-		case !errors.Is(err, fs.ErrNotExist):
-			return "", err
-		}
-		rest, at = filepath.Join(filepath.Base(at), rest), filepath.Dir(at)
-	}
-}
-
-const maxLinks = 40 // as Linux has it
-
-// within refuses what is not below the root.
-func (m *Machine) within(name, real string) (string, error) {
-	if m.Root == "" {
-		return real, nil
-	}
-	root, err := filepath.EvalSymlinks(m.Root)
-	if err != nil {
-		return "", err
-	}
-	if rest, err := filepath.Rel(root, real); err != nil || rest == ".." || strings.HasPrefix(rest, "../") {
-		return "", fmt.Errorf("%s: %w", name, ErrOutside)
-	}
-	return real, nil
-}
-
-// named is the path of a file, whatever links are on it.
-func (m *Machine) named(name string) string {
-	if rest, ok := strings.CutPrefix(name, "~/"); ok {
-		name = filepath.Join(m.Home, rest)
-	}
-	return filepath.Join(m.Root, name)
-}
-
-// File is a file as it is.
-func (m *Machine) File(name string) (install.File, error) {
-	at, err := m.path(name)
-	if err != nil {
-		return install.File{}, err
-	}
-	info, err := os.Lstat(at)
-	if errors.Is(err, fs.ErrNotExist) {
-		return install.File{}, nil
-	}
-	if err != nil {
-		return install.File{}, err
-	}
-	if !info.Mode().IsRegular() {
-		return install.File{}, fmt.Errorf("%s is no file", name)
-	}
-	data, err := os.ReadFile(at)
-	if err != nil {
-		return install.File{}, err
-	}
-	f := install.File{Data: data, Mode: info.Mode().Perm(), Time: info.ModTime()}
-	if data == nil {
-		f.Data = []byte{}
-	}
-	f.UID, f.GID, f.Owned = owner(info)
-	return f, nil
-}
-
-// Put writes a file, whole or not at all. One that is there keeps its owner, its permissions and attributes.
-func (m *Machine) Put(name string, f install.File) error {
-	at, err := m.path(name)
-	if err != nil {
-		return err
-	}
-	if f.Data == nil {
-		if err := os.Remove(at); err != nil && !errors.Is(err, fs.ErrNotExist) {
-			return err
-		}
-		return syncFolder(filepath.Dir(at))
-	}
-	was, err := os.ReadFile(at)
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
-		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
-			return err
-		}
-		if err := folder.Create(at, aside(at), f.Data, f.Mode); err != nil {
-			return err
-		}
-	case err != nil:
-		return err
-	default:
-		if err := folder.Replace([]folder.Edit{{Name: at, Was: was, New: f.Data, Aside: aside(at)}}); err != nil {
-			return err
-		}
-	}
-	return errors.Join(m.restamp(at, f), syncFolder(filepath.Dir(at)))
-}
-
-// aside is the file beside one that has its new text until it is whole.
-func aside(at string) string {
-	return filepath.Join(filepath.Dir(at), "."+filepath.Base(at)+".leitstand-new")
-}
-
-// Sweep removes what a writing of a file that broke off may have left beside it.
-func (m *Machine) Sweep(name string) error {
-	at, err := m.path(name)
-	if err == nil {
-		err = os.Remove(aside(at))
-	}
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil
-	}
-	return err
-}
-
-// restamp gives a file the mode, the owner and the time that it had, where it differs.
-func (m *Machine) restamp(at string, f install.File) error {
-	info, err := os.Lstat(at)
-	if err != nil {
-		return err
-	}
-	if f.Mode != 0 && info.Mode().Perm() != f.Mode {
-		if err := os.Chmod(at, f.Mode); err != nil {
-			return err
-		}
-	}
-	if uid, gid, ok := owner(info); ok && f.Owned && (uid != f.UID || gid != f.GID) {
-		if err := os.Lchown(at, f.UID, f.GID); err != nil {
-			return err
-		}
-	}
-	if !f.Time.IsZero() {
-		return os.Chtimes(at, f.Time, f.Time)
-	}
-	return nil
-}
-
-// Missing are the folders above a file that are not there, the outermost first.
-func (m *Machine) Missing(name string) (list []string) {
-	for dir := filepath.Dir(name); dir != "." && dir != "/" && dir != "~"; dir = filepath.Dir(dir) {
-		if _, err := os.Stat(m.named(dir)); !errors.Is(err, fs.ErrNotExist) {
-			break
-		}
-		list = append(list, dir)
-	}
-	slices.Reverse(list)
-	return list
-}
-
-// RemoveFolder removes a folder that is empty.
-func (m *Machine) RemoveFolder(name string) error {
-	at, err := m.path(name)
-	if err != nil {
-		return err
-	}
-	inside, err := os.ReadDir(at)
-	if errors.Is(err, fs.ErrNotExist) || err == nil && len(inside) > 0 {
-		return nil
-	}
-	if err == nil {
-		err = os.Remove(at)
-	}
-	return err
-}
-
-// syncFolder has a folder's names on the disk; not all file systems can.
-func syncFolder(dir string) error {
-	f, err := os.Open(dir)
-	if err != nil {
-		return nil //nolint:nilerr // what was in it is gone already
-	}
-	_ = f.Sync()
-	return f.Close()
+	mark string   // of the files that are written beside others
+	lock *os.File // that children hold as well, so that no other run begins while one of them works
 }
 
 // Call runs a program, by words or by a line of shell. Below a folder that stands for a machine nobody is told.
@@ -243,7 +49,7 @@ func (m *Machine) Call(words []string) error {
 			}
 		}
 	}
-	_, err := m.run(nil, expanded[0], expanded[1:]...)
+	_, err := m.run(nil, nil, expanded[0], expanded[1:]...)
 	if err != nil && !m.inSession() {
 		return errors.Join(install.ErrAway, err)
 	}
@@ -267,18 +73,25 @@ func (m *Machine) env(name string) string {
 	return ""
 }
 
-// run runs a program of the system, with more in its environment, and returns what it prints.
-func (m *Machine) run(more []string, program string, arguments ...string) (string, error) {
+// run runs a program of the system, with more in its environment and files from number 3 on, and returns what it prints.
+func (m *Machine) run(more []string, files []*os.File, program string, arguments ...string) (string, error) {
 	cmd := exec.Command(program, arguments...)
 	cmd.Env = slices.Concat(m.Env, more)
-	var errs strings.Builder
-	cmd.Stderr = &errs
-	out, err := cmd.Output()
+	var out, errs strings.Builder
+	cmd.Stdout, cmd.Stderr, cmd.ExtraFiles = &out, &errs, files
+	err := m.runChild(cmd)
 	if err != nil {
 		err = fmt.Errorf("%s: %w: %s", strings.Join(append([]string{program}, arguments...), " "), err,
 			strings.TrimSpace(errs.String()))
 	}
-	return string(out), err
+	return out.String(), err
+}
+
+// lend has a program hold the lock, too.
+func (m *Machine) lend(cmd *exec.Cmd) {
+	if m.lock != nil {
+		cmd.ExtraFiles = append(cmd.ExtraFiles, m.lock)
+	}
 }
 
 // KeptIn is the file that has a key, "" where a program keeps it.

@@ -85,7 +85,7 @@ func (m *Machine) beginBus() (address string, end func(), err error) {
 	cmd.Env = m.Env
 	out, err := cmd.StdoutPipe()
 	if err == nil {
-		err = cmd.Start()
+		err = m.startChild(cmd)
 	}
 	if err != nil {
 		return "", nil, fmt.Errorf("%w, and no bus can be begun: %w", errOver, err)

@@ -1,6 +1,7 @@
 package live_test
 
 import (
+	"errors"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -20,7 +21,7 @@ import (
 // tried puts what a mapping says in place on trial.
 func (d *desk) tried(rules string) {
 	d.t.Helper()
-	book := live.Book{Folder: d.machine.StateFolder()}
+	book := d.machine.Book()
 	s, err := install.Begin(install.Installer{Machine: d.machine, Book: book}, time.Now(), book.Lock)
 	require.NoError(d.t, err)
 	defer s.End()
@@ -34,13 +35,14 @@ func (d *desk) tried(rules string) {
 func (d *desk) over() error {
 	d.t.Helper()
 	m := &live.Machine{Home: d.machine.Home, Env: d.machine.Env}
-	book := live.Book{Folder: m.StateFolder()}
+	book := m.Book()
 	s, err := install.Begin(install.Installer{Machine: m, Book: book}, time.Now(), book.Lock)
 	if err != nil {
 		return err
 	}
 	defer s.End()
-	return s.Revert(s.Journal)
+	left, err := s.Revert(s.Journal)
+	return errors.Join(left, err)
 }
 
 // fileHas waits until a program has written something into a file of the user's.

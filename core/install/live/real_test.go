@@ -61,7 +61,7 @@ func (d *desk) install(rules string) *install.Plan {
 
 func (d *desk) carry(want install.Wanted) *install.Plan {
 	d.t.Helper()
-	book := live.Book{Folder: d.machine.StateFolder()}
+	book := d.machine.Book()
 	s, err := install.Begin(install.Installer{Machine: d.machine, Book: book}, time.Now(), book.Lock)
 	require.NoError(d.t, err)
 	defer s.End()
@@ -106,7 +106,7 @@ func (d *desk) installedAndBack() {
 // restoreByScript takes all back as somebody does who has a shell only. Afterwards nothing is left to be done.
 func (d *desk) restoreByScript() {
 	d.t.Helper()
-	book := live.Book{Folder: d.machine.StateFolder()}
+	book := d.machine.Book()
 	s, err := install.Begin(install.Installer{Machine: d.machine, Book: book}, time.Now(), book.Lock)
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.machine.KeepScripts(s.Journal))

@@ -242,18 +242,12 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	}
 	keymap, start := about, about
 	keymap.In, start.In = file, unit
-	tell := func(do, undo []string) change.Change {
-		return change.Call{About: about, Do: append([]string{"systemctl"}, do...), Undo: undo, InTurn: true}
-	}
 	return mechanism.Changed([]change.Change{
 		change.File{About: keymap, Path: "/etc/leitstand/console.map", Data: []byte(text.String())},
 		change.File{About: start, Path: "/etc/systemd/system/leitstand-console.service", Data: []byte(service)},
-		tell([]string{"daemon-reload"}, nil),
-		tell(
-			[]string{"enable", "leitstand-console.service"},
-			[]string{"systemctl", "disable", "leitstand-console.service"},
-		),
-		tell([]string{"restart", "leitstand-console.service"}, nil),
+		change.NewCall(about, "console-units"),
+		change.NewCall(about, "console-enable"),
+		change.NewCall(about, "console-restart"),
 	}), nil
 }
 

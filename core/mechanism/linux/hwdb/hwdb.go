@@ -208,14 +208,13 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	}
 	again := about
 	again.Says, again.Unsays = "", "Have udev set the keys as they were, since a driver keeps what it was told."
-	compile := []string{"systemd-hwdb", "update"}
 	changes := []change.Change{
 		change.File{
 			About: about,
 			Path:  "/etc/udev/hwdb.d/90-leitstand.hwdb",
 			Data:  []byte(strings.TrimRight(text.String(), "\n") + "\n"),
 		},
-		change.Call{About: about, Do: compile, Undo: compile},
+		change.NewCall(about, "hwdb-compile"),
 	}
 	// udev looks for a new database only every three seconds by itself, and of version 257 one
 	// reload in eight or so has left it with the old one.
@@ -223,13 +222,10 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	wait.Everyone = false // it needs no rights
 	return mechanism.Changed(append(
 		changes,
-		change.Call{About: about, Do: []string{"udevadm", "control", "--reload"}},
-		change.Call{About: wait, Do: []string{"sleep", "4"}},
-		change.Call{
-			About: about,
-			Do:    []string{"udevadm", "trigger", "--settle", "--subsystem-match=input", "--action=change"},
-		},
-		change.Call{About: again, Undo: []string{"sh", "-c", reset(former.String())}},
+		change.NewCall(about, "udev-reload"),
+		change.NewCall(wait, "udev-wait"),
+		change.NewCall(about, "udev-trigger"),
+		change.NewCall(again, "hwdb-reset", former.String()),
 	)), nil
 }
 
@@ -239,15 +235,4 @@ func formerly(p plan) string {
 		return name
 	}
 	return "unknown" // as the kernel has a usage that it has no key for
-}
-
-// reset is a line of shell that has udev tell the drivers what keys give by themselves, and then what the system's own
-// entries say of them. The compiled database goes where it has no more than the system's own any more, which it would
-// hide from then on, also behind updates.
-func reset(entries string) string {
-	const at, own = "/etc/udev/hwdb.d/99-leitstand-former.hwdb", "/usr/lib/udev/hwdb.bin"
-	const apply = "systemd-hwdb update; udevadm control --reload; sleep 4; " +
-		"udevadm trigger --settle --subsystem-match=input --action=change"
-	return "printf %s " + change.ShellWord(entries) + " > " + at + "; " + apply + "; rm -f " + at + "; " + apply +
-		"; set -- /etc/udev/hwdb.d/*.hwdb; [ -e \"$1\" ] || [ ! -e " + own + " ] || rm -f /etc/udev/hwdb.bin"
 }

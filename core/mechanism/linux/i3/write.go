@@ -64,7 +64,6 @@ func (t half) changes(serves []string, text []byte) []change.Change {
 		file.Everyone = true
 		return []change.Change{change.File{About: file, Path: t.goes(), Data: text}}
 	}
-	reload := []string{map[bool]string{false: "i3-msg", true: "swaymsg"}[t.Sway], "reload"}
 	again := fmt.Sprintf("Have %s load its configuration again.", t.name())
 	return []change.Change{
 		change.File{
@@ -83,13 +82,10 @@ func (t half) changes(serves []string, text []byte) []change.Change {
 			Text: "include " + t.goes(),
 			From: "/etc/" + t.name() + "/config",
 		},
-		change.Call{
-			About: about(
-				"", again+" Where it then names a duplicate, take that line out of your own configuration.", again,
-			),
-			Do:   reload,
-			Undo: reload,
-		},
+		change.NewCall(
+			about("", again+" Where it then names a duplicate, take that line out of your own configuration.", again),
+			t.name()+"-reload",
+		),
 	}
 }
 

@@ -41,12 +41,8 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	w.keepStock(list)
 	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
 	if len(w.alone) > 0 {
-		look := []string{
-			"dbus-send", "--session", "--type=method_call", "--dest=org.kde.KWin", "/KWin",
-			"org.kde.KWin.reconfigure",
-		}
 		const says = "Have the window manager look at what modifiers do alone."
-		changes = append(changes, change.Call{About: change.About{Says: says, Unsays: says}, Do: look, Undo: look})
+		changes = append(changes, change.NewCall(change.About{Says: says, Unsays: says}, "kwin-look"))
 	}
 	changes = slices.Concat(changes, w.repeat, w.mouse)
 	if t.everyone {

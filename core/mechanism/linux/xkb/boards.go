@@ -3,6 +3,7 @@ package xkb
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"leitstand/core/behaviour"
@@ -104,20 +105,11 @@ func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 	return w.String()
 }
 
-// inputs is how sway is told which device has the option of a board: it names one by its
-// numbers in decimal and its name, which only it knows.
-func inputs(m *intent.Machine, b *machine.Board, options string) []string {
-	var lines []string
+// inputs are the arguments by which sway notes which devices have the options of a keyboard: it names a device by its
+// numbers in decimal and its name, which only sway knows.
+func inputs(b *machine.Board, options string) (list [][]string) {
 	for _, id := range b.IDs {
-		lines = append(
-			lines,
-			fmt.Sprintf(
-				`swaymsg -t get_inputs -r | sed -n 's/.*"identifier": "\(%d:%d:[^"]*\)".*/input "\1" xkb_options %s/p' | sort -u >> ~/.config/sway/leitstand-boards`,
-				id.Vendor,
-				id.Product,
-				options,
-			),
-		)
+		list = append(list, []string{strconv.Itoa(int(id.Vendor)), strconv.Itoa(int(id.Product)), options})
 	}
-	return lines
+	return list
 }

@@ -74,15 +74,13 @@ func (p *placer) wayland(rules, sections string) {
 	// Only sway is asked for single boards.
 	const told = "Plug the boards in that have keys of their own, and write down for sway which they are."
 	p.add(
-		change.Call{
-			About: p.about("", told, "Forget which boards have keys of their own."),
-			Do:    shell("rm -f " + boardsFile),
-			Undo:  shell("rm -f " + boardsFile),
-		},
+		change.NewCall(
+			p.about("", told, "Forget which boards have keys of their own."), "sway-boards-forget",
+		),
 	)
 	for _, b := range p.own {
-		for _, line := range inputs(p.m, b, strings.Join(append(slices.Clone(p.m.Options), "leitstand:"+tag(p.m, b.Name)), ",")) {
-			p.add(change.Call{About: p.about("", told, ""), Do: shell(line)})
+		for _, line := range inputs(b, strings.Join(append(slices.Clone(p.m.Options), "leitstand:"+tag(p.m, b.Name)), ",")) {
+			p.add(change.NewCall(p.about("", told, ""), "sway-board", line...))
 		}
 	}
 	include := p.line(
@@ -94,8 +92,6 @@ func (p *placer) wayland(rules, sections string) {
 
 const boardsFile = "~/.config/sway/leitstand-boards"
 
-func shell(line string) []string { return []string{"sh", "-c", line} }
-
 func (p *placer) line(path, text, says string) change.Line {
 	return change.Line{About: p.about("", says, "Take the line out again."), Path: path, Text: text}
 }
@@ -104,7 +100,7 @@ func (p *placer) line(path, text, says string) change.Line {
 func (p *placer) reload() change.Change {
 	about := p.about("", "Have sway load its configuration again.", "Have sway load its configuration again.")
 	about.Everyone = false // it is the user's own program
-	return change.Call{About: about, Do: []string{"swaymsg", "reload"}, Undo: []string{"swaymsg", "reload"}}
+	return change.NewCall(about, "sway-reload")
 }
 
 // The files of a compiled folder's view that show what is switched on.
@@ -272,15 +268,12 @@ func (p *placer) x11(keymaps map[string][]byte, loader string) {
 		"Load the keymap that was there before.",
 	)
 	about.Everyone = false // it is the user's own session
-	p.add(change.Call{About: about, Do: shell(keepKeymap + "; " + load + where), Undo: shell(formerKeymap)})
+	what := "keymap.xkb"
+	if where == "" {
+		what = "load-keymaps"
+	}
+	p.add(change.NewCall(about, "keymap-load", p.at.keymap, what))
 }
-
-// The keymap that the server has is kept before ours is loaded first, and loaded again when it is taken back.
-const (
-	inSaved      = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/keymap.xkb; `
-	keepKeymap   = inSaved + `mkdir -p "${saved%/*}"; [ -e "$saved" ] || xkbcomp -w0 -xkb "$DISPLAY" "$saved"`
-	formerKeymap = inSaved + `if [ -e "$saved" ]; then xkbcomp -w0 "$saved" "$DISPLAY" && rm "$saved"; fi`
-)
 
 const (
 	loaderFile = "xkb/load-keymaps"

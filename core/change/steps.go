@@ -105,34 +105,34 @@ func lines(group []Change) (do, undo []string) {
 
 // lines put a line at the end of a file, note that it is ours, and take it out if it is.
 func (c Line) lines(sudo string) (do, undo []string) {
-	made := "made " + c.Path
+	made, at := "made "+c.Path, homed(c.Path)
 	do = []string{savedLines}
 	if sudo != "" || c.From != "" {
-		do = append(do, sudo+"mkdir -p "+path.Dir(c.Path))
+		do = append(do, sudo+"mkdir -p "+homed(path.Dir(c.Path)))
 	}
-	begin, same := "", "! [ -s "+c.Path+" ]"
+	begin, same := "", "! [ -s "+at+" ]"
 	if c.From != "" {
-		begin, same = sudo+"cp "+c.From+" "+c.Path+" && ", "cmp -s "+c.From+" "+c.Path
+		begin, same = sudo+"cp "+ShellWord(c.From)+" "+at+" && ", "cmp -s "+ShellWord(c.From)+" "+at
 	}
-	do = append(do, "test -e "+c.Path+" || { "+begin+"echo "+ShellWord(made)+` >> "$saved"; }`)
-	end := " >> " + c.Path
+	do = append(do, "test -e "+at+" || { "+begin+"echo "+ShellWord(made)+` >> "$saved"; }`)
+	end := " >> " + at
 	if sudo != "" {
-		end = " | sudo tee -a " + c.Path + " > /dev/null"
+		end = " | sudo tee -a " + at + " > /dev/null"
 	}
 	text, note := ShellWord(c.Text), c.Path+" "+c.Text
 	do = append(do,
-		"grep -qxF "+text+" "+c.Path+" 2> /dev/null || {",
-		`  [ -z "$(tail -c 1 `+c.Path+` 2> /dev/null)" ] || echo`+end, // a last line may have no end
+		"grep -qxF "+text+" "+at+" 2> /dev/null || {",
+		`  [ -z "$(tail -c 1 `+at+` 2> /dev/null)" ] || echo`+end, // a last line may have no end
 		"  echo "+text+end+"; echo "+ShellWord(note)+` >> "$saved"`,
 		"}")
 	undo = []string{savedLines,
 		"if grep -qxF " + ShellWord(note) + ` "$saved"; then`,
-		"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + c.Path,
+		"  " + sudo + "sed -i --follow-symlinks " + ShellWord("/^"+pattern.Replace(c.Text)+"$/d") + " " + at,
 		"  sed -i " + ShellWord("/^"+pattern.Replace(note)+"$/d") + ` "$saved"`,
 		// A file that was made for it goes, when it has nothing else.
 		"  if grep -qxF " + ShellWord(
 			made,
-		) + ` "$saved" && ` + same + "; then " + sudo + "rm " + c.Path + "; sed -i " + ShellWord(
+		) + ` "$saved" && ` + same + "; then " + sudo + "rm " + at + "; sed -i " + ShellWord(
 			"/^"+pattern.Replace(made)+"$/d",
 		) + ` "$saved"; fi`,
 		"fi"}
@@ -142,30 +142,31 @@ func (c Line) lines(sudo string) (do, undo []string) {
 // lines put a block at the end of a file in the place of a former one, and take it out; a file
 // that was made for it goes, if it has nothing else.
 func (c Block) lines(sudo string) (do, undo []string) {
+	file := homed(c.Path)
 	at := "/^" + pattern.Replace(c.Begins) + "/,/^" + pattern.Replace(c.Ends) + "/"
-	append := " >> " + c.Path
+	append := " >> " + file
 	if sudo != "" {
-		append = " | sudo tee -a " + c.Path + " > /dev/null"
+		append = " | sudo tee -a " + file + " > /dev/null"
 	}
 	without := sudo + "sed -i --follow-symlinks -e " + ShellWord(at+"d")
 	folder := ""
 	if dir := path.Dir(c.Path); dir != "~" {
-		folder = sudo + "mkdir -p " + dir + " && "
+		folder = sudo + "mkdir -p " + homed(dir) + " && "
 	}
 	made := ShellWord("made " + c.Path)
 	do = []string{
 		savedLines,
-		"if [ -e " + c.Path + " ]; then",
-		"  " + without + ` -e '$a\' ` + c.Path,
-		"  sed -n " + ShellWord(at+"p") + " " + c.In + append,
-		"else " + folder + sudo + "cp " + c.In + " " + c.Path + "; echo " + made + ` >> "$saved"; fi`,
+		"if [ -e " + file + " ]; then",
+		"  " + without + ` -e '$a\' ` + file,
+		"  sed -n " + ShellWord(at+"p") + " " + ShellWord(c.In) + append,
+		"else " + folder + sudo + "cp " + ShellWord(c.In) + " " + file + "; echo " + made + ` >> "$saved"; fi`,
 	}
 	return do, []string{
 		savedLines,
-		"if [ -e " + c.Path + " ]; then " + without + " " + c.Path + "; fi",
+		"if [ -e " + file + " ]; then " + without + " " + file + "; fi",
 		"if grep -qxF " + made + ` "$saved" && sed ` + ShellWord(
 			at+"d",
-		) + " " + c.In + " | cmp -s - " + c.Path + "; then " + sudo + "rm " + c.Path + "; fi",
+		) + " " + ShellWord(c.In) + " | cmp -s - " + file + "; then " + sudo + "rm " + file + "; fi",
 		"sed -i " + ShellWord("/^"+pattern.Replace("made "+c.Path)+"$/d") + ` "$saved"`,
 	}
 }
@@ -224,24 +225,25 @@ func files(group []Change) (do, undo []string) {
 		sudo = "sudo "
 	}
 	var dirs []string
-	from, gone := map[string][]string{}, sudo+"rm -f"
+	from, names, gone := map[string][]string{}, map[string]string{}, sudo+"rm -f"
 	for _, c := range group {
 		c := c.(File)
 		gone += " " + homed(c.Path)
 		dir := path.Dir(c.Path)
 		if path.Base(c.In) != path.Base(c.Path) {
-			do = append(do, sudo+"mkdir -p "+homed(dir)+" && "+sudo+"cp "+c.In+" "+homed(c.Path))
+			do = append(do, sudo+"mkdir -p "+homed(dir)+" && "+sudo+"cp "+ShellWord(c.In)+" "+homed(c.Path))
 			continue
 		}
 		if from[dir] == nil {
 			dirs = append(dirs, dir)
 		}
-		from[dir] = append(from[dir], c.In)
+		names[dir] = path.Base(c.In)
+		from[dir] = append(from[dir], ShellWord(c.In))
 	}
 	for _, dir := range dirs {
 		to := dir + "/"
 		if len(from[dir]) == 1 {
-			to += path.Base(from[dir][0])
+			to += names[dir]
 		}
 		do = append(do, sudo+"mkdir -p "+homed(dir)+" && "+sudo+"cp "+strings.Join(from[dir], " ")+" "+homed(to))
 	}
@@ -251,7 +253,7 @@ func files(group []Change) (do, undo []string) {
 // saved has in $saved the file that keeps what dconf's keys had.
 func saved(in string) string {
 	name := strings.TrimSuffix(path.Base(in), path.Ext(in))
-	return `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + name + `.dconf`
+	return `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + ShellWord(name) + `.dconf`
 }
 
 // settings loads a keyfile, and saves what each key had, once; those in folders of ours had
@@ -262,12 +264,12 @@ func settings(group []Change) (do, undo []string) {
 	for _, c := range group {
 		key := c.(Setting).Key
 		if dir := path.Dir(key); strings.HasPrefix(path.Base(dir), "leitstand") {
-			if ours = append(ours, "dconf reset -f "+dir+"/"); len(ours) > 1 && ours[len(ours)-2] == ours[len(ours)-1] {
+			if ours = append(ours, ShellLine("dconf", "reset", "-f", dir+"/")); len(ours) > 1 && ours[len(ours)-2] == ours[len(ours)-1] {
 				ours = ours[:len(ours)-1]
 			}
 			continue
 		}
-		theirs = append(theirs, key)
+		theirs = append(theirs, ShellWord(key))
 	}
 	slices.Sort(ours)
 	ours = slices.Compact(ours)
@@ -276,7 +278,7 @@ func settings(group []Change) (do, undo []string) {
 			"for key in " + strings.Join(
 				theirs,
 				" \\\n  ",
-			) + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read $key)" >> "$saved"; done`}
+			) + `; do grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$(dconf read "$key")" >> "$saved"; done`}
 		// What was never saved was never set.
 		undo = []string{
 			saved(in),
@@ -284,10 +286,10 @@ func settings(group []Change) (do, undo []string) {
 				theirs,
 				" \\\n  ",
 			) + `; do if grep -q "^$key " "$saved" 2> /dev/null; then value=$(sed -n "s|^$key ||p" "$saved"); ` +
-				`if [ -n "$value" ]; then dconf write $key "$value"; else dconf reset $key; fi; sed -i "\|^$key |d" "$saved"; fi; done`,
+				`if [ -n "$value" ]; then dconf write "$key" "$value"; else dconf reset "$key"; fi; sed -i "\|^$key |d" "$saved"; fi; done`,
 		}
 	}
-	return append(do, "dconf load / < "+in), append(undo, ours...)
+	return append(do, "dconf load / < "+ShellWord(in)), append(undo, ours...)
 }
 
 // members puts items into a list beside those of others, and saves what it was, once. Taken back
@@ -311,7 +313,7 @@ func members(group []Change) (do, undo []string) {
 			ours = append(ours, "s/"+item+"//g; ")
 		}
 	}
-	tools := []string{saved(first.In), "key=" + first.Key,
+	tools := []string{saved(first.In), "key=" + ShellWord(first.Key),
 		`others() { echo "$1" | sed "s/^@as //; ` + strings.Join(
 			ours,
 			"",
@@ -319,13 +321,13 @@ func members(group []Change) (do, undo []string) {
 	do = append(
 		slices.Clone(tools),
 		`mkdir -p "${saved%/*}" && touch "$saved"`,
-		`old=$(dconf read $key); grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$old" >> "$saved"; old=$(others "$old")`,
-		`dconf write $key "[${old:+$old, }`+strings.Join(items, ", ")+`]"`,
+		`old=$(dconf read "$key"); grep -q "^$key " "$saved" || printf '%s %s\n' "$key" "$old" >> "$saved"; old=$(others "$old")`,
+		`dconf write "$key" "[${old:+$old, }`+strings.Join(items, ", ")+`]"`,
 	)
 	undo = append(slices.Clone(tools), `if grep -q "^$key " "$saved" 2> /dev/null; then`,
-		`  old=$(others "$(dconf read $key)"); was=$(sed -n "s|^$key ||p" "$saved"); sed -i "\|^$key |d" "$saved"`,
+		`  old=$(others "$(dconf read "$key")"); was=$(sed -n "s|^$key ||p" "$saved"); sed -i "\|^$key |d" "$saved"`,
 		`  if [ "$(others "$was")" != "$old" ]; then was=${old:+[$old]}; fi`,
-		`  if [ -n "$was" ]; then dconf write $key "$was"; else dconf reset $key; fi`,
+		`  if [ -n "$was" ]; then dconf write "$key" "$was"; else dconf reset "$key"; fi`,
 		"fi")
 	return do, undo
 }

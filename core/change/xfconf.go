@@ -168,6 +168,15 @@ func ShellWord(w string) string {
 	return "'" + strings.ReplaceAll(w, "'", `'\''`) + "'"
 }
 
+// ShellLine is a line of shell of words, which the shell takes just as they are.
+func ShellLine(words ...string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = ShellWord(w)
+	}
+	return strings.Join(quoted, " ")
+}
+
 // XfconfProperty is a property with a value within those that its path names.
 func XfconfProperty(path []string, v Value) (Property, error) {
 	p := Property{Name: path[len(path)-1]}
@@ -193,25 +202,25 @@ func SpellProperty(p Property, line string) string {
 // XfconfLine is the line of shell that gives a property its value, or none.
 func XfconfLine(key string, v Value) string {
 	name, path, _ := strings.Cut(key, ":")
-	at := "xfconf-query -c " + name + " -p " + ShellWord(path)
+	words := []string{"xfconf-query", "-c", name, "-p", path}
 	if v == nil {
-		return at + " -r"
+		return ShellLine(append(words, "-r")...)
 	}
 	typ, text, list := typed(v)
 	if typ != "array" {
-		return at + " -n -t " + typ + " -s " + ShellWord(text)
+		return ShellLine(append(words, "-n", "-t", typ, "-s", text)...)
 	}
-	at += " -n -a"
+	words = append(words, "-n", "-a")
 	for _, item := range list {
-		at += " -t string -s " + ShellWord(item)
+		words = append(words, "-t", "string", "-s", item)
 	}
-	return at
+	return ShellLine(words...)
 }
 
 // properties sets what a channel lacks, and saves what each property had, once.
 func properties(group []Change) (do, undo []string) {
 	of, _, _ := strings.Cut(group[0].(Setting).Key, ":")
-	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + of + `.xfconf`
+	saved := `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/` + ShellWord(of) + `.xfconf`
 	do = []string{saved, `mkdir -p "${saved%/*}" && touch "$saved"`,
 		`keep() { grep -qF "$1 $2 $3 " "$saved" || printf '%s %s %s %s\n' "$1" "$2" "$3" "$(xfconf-query -c "$1" -p "$2" 2>/dev/null | base64 -w 0)" >> "$saved"; }`}
 	undo = []string{
@@ -230,14 +239,14 @@ func properties(group []Change) (do, undo []string) {
 		if c.To != nil {
 			typ, text, _ = typed(c.To)
 		}
-		words := name + " " + ShellWord(path) + " " + typ
-		at := "-c " + name + " -p " + ShellWord(path)
-		do, undo = append(do, "keep "+words), append(undo, "back "+words)
+		set := []string{"xfconf-query", "-c", name, "-p", path}
 		if c.To == nil {
-			do = append(do, "xfconf-query "+at+" -r")
+			set = append(set, "-r")
 		} else {
-			do = append(do, "xfconf-query "+at+" -n -t "+typ+" -s "+ShellWord(text))
+			set = append(set, "-n", "-t", typ, "-s", text)
 		}
+		do = append(do, ShellLine("keep", name, path, typ), ShellLine(set...))
+		undo = append(undo, ShellLine("back", name, path, typ))
 	}
 	if len(undo) == none {
 		return nil, nil

@@ -491,7 +491,9 @@ func TestLeftToAnAdministrator(t *testing.T) {
 		}
 		return places
 	}
-	etc := func(text string) { m.files["/etc/udev/hwdb.d/90-leitstand.hwdb"] = install.File{Data: []byte(text), Mode: 0o644} }
+	etc := func(text string) {
+		m.files["/etc/udev/hwdb.d/90-leitstand.hwdb"] = install.File{Data: []byte(text), Mode: 0o644}
+	}
 
 	require.Len(t, leave(installed(file("one"))), 2)
 	assert.Equal(t, []string{"/etc/udev/hwdb.d/90-leitstand.hwdb"}, waits())

@@ -95,9 +95,9 @@ func scriptValue(w *strings.Builder, v Write) {
 	switch v.Store {
 	case change.Dconf:
 		if value == nil {
-			fmt.Fprintf(w, "dconf reset %s\n", v.Key)
+			w.WriteString(change.ShellLine("dconf", "reset", v.Key) + "\n")
 		} else {
-			fmt.Fprintf(w, "dconf write %s %s\n", v.Key, change.ShellWord(change.GVariant(value)))
+			w.WriteString(change.ShellLine("dconf", "write", v.Key, change.GVariant(value)) + "\n")
 		}
 	case change.Xfconf:
 		w.WriteString(change.XfconfLine(v.Key, value) + "\n")

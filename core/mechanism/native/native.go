@@ -164,8 +164,7 @@ func (t Mechanism) setting(name string, v behaviour.Value) (key string, to chang
 // inDconf is a setting by its path.
 func inDconf(name string, v behaviour.Value) (key string, to change.Value, err error) {
 	path, typ, _ := strings.Cut(name, " ")
-	if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, "/") || strings.Contains(path, "//") ||
-		strings.ContainsAny(path, "'\"$`\\=[]\n") {
+	if change.CheckKey(change.Dconf, path) != nil {
 		return "", nil, fmt.Errorf(
 			"%q is no path of dconf, such as /org/gnome/desktop/interface/clock-show-seconds",
 			name,
@@ -179,8 +178,7 @@ func inDconf(name string, v behaviour.Value) (key string, to change.Value, err e
 func inXfconf(name string, v behaviour.Value) (key string, to change.Value, err error) {
 	channel, path, ok := strings.Cut(name, ":")
 	path, typ, _ := strings.Cut(path, " ")
-	if !ok || !strings.HasPrefix(path, "/") || channel == "" || strings.ContainsAny(name, "'\"$`\\\n") ||
-		strings.ContainsAny(channel, "/. ") {
+	if !ok || change.CheckKey(change.Xfconf, channel+":"+path) != nil {
 		return "", nil, fmt.Errorf(
 			"%q is no channel and property of Xfce's store, such as xfwm4:/general/click_to_focus", name,
 		)
@@ -196,8 +194,7 @@ func inXfconf(name string, v behaviour.Value) (key string, to change.Value, err 
 func inKDE(name string, v behaviour.Value) (key string, to change.Value, err error) {
 	file, rest, ok := strings.Cut(name, " [")
 	end := strings.LastIndex(rest, "] ")
-	if !ok || end < 1 || file == "" || strings.ContainsAny(file, "/ '\"$`\\") ||
-		strings.ContainsAny(rest, "'\"$`\\\n=") {
+	if !ok || end < 1 || change.CheckKey(change.KDE, file+":["+rest[:end]+"]"+rest[end+2:]) != nil {
 		return "", nil, fmt.Errorf("%q is no file, group and key of KDE's, such as kwinrc [Windows] FocusPolicy", name)
 	}
 	if _, list := v.(behaviour.Words); list {
@@ -231,6 +228,10 @@ func inRegistry(name string, v behaviour.Value) (key string, to change.Value, er
 			`%q is no value of the registry, such as HKCU\Control Panel\Keyboard:KeyboardDelay`,
 			name,
 		)
+	}
+	if strings.ContainsAny(name, "$`^!") {
+		return "", nil, fmt.Errorf("not written yet: a name with $, `, ^ or !, which PowerShell and the command prompt " +
+			"do not take alike")
 	}
 	switch v := v.(type) {
 	case behaviour.Word:

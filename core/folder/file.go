@@ -52,10 +52,17 @@ func NewFiles(dir string, files []File) (err error) {
 
 // Renew makes a file that may be there already, whole or not at all.
 func Renew(name string, data []byte) error {
-	was, err := os.ReadFile(name)
+	info, err := os.Stat(name)
 	if errors.Is(err, fs.ErrNotExist) {
 		return NewFile(name, data)
 	} else if err != nil {
+		return err
+	}
+	if !info.Mode().IsRegular() { // a device never ends, and a pipe waits
+		return &fs.PathError{Op: "write", Path: name, Err: errNoFile}
+	}
+	was, err := os.ReadFile(name)
+	if err != nil {
 		return err
 	}
 	return Replace([]Edit{{Name: name, Was: was, New: data}})

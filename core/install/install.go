@@ -31,6 +31,10 @@ type Machine interface {
 	// Sweep removes what a writing of a file that broke off may have left beside it. What somebody had written into
 	// the file meanwhile is put back.
 	Sweep(path string) error
+	// List names the files of a folder, in the order of their names; there are none where it is not there.
+	List(folder string) ([]string, error)
+	// User is the number of the user that this runs as, "" where no other user shares the machine.
+	User() string
 	// Mark begins a run: it names what is written beside files until it is whole, and Sweep removes.
 	Mark(mark string)
 	// Missing are the folders above a file that are not there, the outermost first.

@@ -102,7 +102,7 @@ func checkFolder(name string) error {
 			return nil
 		}
 	}
-	if above(keyFiles) || isRecord(name+"/x") {
+	if above(keyFiles) || above([]string{recordFolder + "/*"}) || isRecord(name+"/x") {
 		return nil
 	}
 	return fmt.Errorf("the folder %s: %w", strconv.Quote(name), errLocation)

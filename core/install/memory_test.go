@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"maps"
+	"path"
 	"slices"
 	"strings"
 
@@ -21,6 +22,7 @@ type memory struct {
 	called  []string
 	book    []byte
 	copies  map[string][]byte
+	user    string
 
 	step, failAt int
 	how          string // before, after, short; killed or not
@@ -105,6 +107,17 @@ func (m *memory) Put(path string, was, f install.File) error {
 func (m *memory) Sweep(string) error { return nil }
 
 func (m *memory) Mark(string) {}
+
+func (m *memory) User() string { return m.user }
+
+func (m *memory) List(folder string) (names []string, err error) {
+	for _, p := range slices.Sorted(maps.Keys(m.files)) {
+		if path.Dir(p) == folder {
+			names = append(names, path.Base(p))
+		}
+	}
+	return names, nil
+}
 
 func (m *memory) Missing(path string) (list []string) {
 	for i := len(path) - 1; i > 0; i-- {

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 
@@ -105,7 +106,12 @@ func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
 		merged: map[Place]bool{}, changed: map[string]bool{},
 	}
 	p.plan.After = p.over
-	p.was.Items, p.want.Items = p.inFiles(was.Items), p.inFiles(want.Items)
+	var err error
+	if p.want.Items, err = p.withRecords(want.Items); err != nil {
+		return nil, err
+	}
+	p.plan.Next.Items = p.want.Items
+	p.was.Items, p.want.Items = p.inFiles(was.Items), p.inFiles(p.want.Items)
 	p.know(p.was.Items)
 	p.know(p.want.Items)
 	if err := p.takeBack(); err != nil {
@@ -159,6 +165,21 @@ func (p *planner) takeBack() error {
 		}
 		if err != nil {
 			return fmt.Errorf("%s: %w", h.Place, err)
+		}
+		if isRecord(h.Path) {
+			if err := p.takeBackRecord(h.Path, now); err != nil {
+				return err
+			}
+			continue
+		}
+		if p.shared(h.Place) {
+			known, err := p.takeBackShared(h, now)
+			if err != nil {
+				return err
+			}
+			if known {
+				continue
+			}
 		}
 		if now.Same(h.After) || now.Same(h.Before) || h.Former != nil && now.Same(*h.Former) {
 			p.over.to[h.Place] = h.Before
@@ -233,6 +254,9 @@ func (p *planner) carry() error {
 			}
 			p.plan.Next.Held = append(p.plan.Next.Held, Held{Place: at, Label: label(i.Change), Before: before})
 		}
+		if err := p.begins(i.Change); err != nil {
+			return err
+		}
 		if _, err := change.Carry([]change.Change{i.Change}, p.over); err != nil {
 			return err
 		}
@@ -248,6 +272,25 @@ func (p *planner) carry() error {
 		}
 	}
 	return nil
+}
+
+// begins returns an error where a line would be all that a file has: the program that reads it would have nothing else
+// from then on, and what it reads where there is no such file would count no more.
+func (p *planner) begins(c change.Change) error {
+	line, ok := c.(change.Line)
+	if !ok || line.From == "" || line.Gone {
+		return nil
+	}
+	for _, path := range []string{line.Path, line.From} {
+		switch _, err := p.over.ReadFile(path); {
+		case err == nil:
+			return nil
+		case !errors.Is(err, fs.ErrNotExist):
+			return fmt.Errorf("%s: %w", path, err)
+		}
+	}
+	return fmt.Errorf("neither %s nor %s is there, and a configuration that only includes the mapping's would have no "+
+		"other bindings: write one first, or have the program write one", line.Path, line.From)
 }
 
 // leaveMerged leaves a place of others alone that has what is wanted, wherever it stands in it.

@@ -18,7 +18,7 @@ func Script(says string, steps []Step) []byte {
 	for line := range strings.Lines(says) {
 		w.WriteString("# " + line)
 	}
-	w.WriteString("\nset -eu\n" + scriptTools)
+	w.WriteString("\nset -eu\numask 022\n" + scriptTools)
 	for _, s := range steps {
 		if s.Do != nil {
 			w.WriteString("\n" + told(s) + "\n")
@@ -54,11 +54,17 @@ func scriptFile(w *strings.Builder, f Write) {
 	fmt.Fprintf(w, "if due %s %s %s; then\n", at, scriptDigest(f.From), scriptDigest(f.To))
 	data := f.To.File.Data
 	if data == nil {
-		fmt.Fprintf(w, "  rm -f %s\nfi\n", at)
+		fmt.Fprintf(w, "  rm -f %s\n", at)
+		if isRecord(f.Path) { // its folders go with the last one
+			fmt.Fprintf(w, "  rmdir -p %s 2> /dev/null || true\n", homeWord(path.Dir(f.Path)))
+		}
+		w.WriteString("fi\n")
 		return
 	}
-	aside := homeWord(path.Dir(f.Path) + "/." + path.Base(f.Path) + ".leitstand-new")
+	// A name that no file has, made as a new file that only its owner can read.
+	const aside = `"$new"`
 	fmt.Fprintf(w, "  mkdir -p %s\n", homeWord(path.Dir(f.Path)))
+	fmt.Fprintf(w, "  new=$(mktemp %s)\n", homeWord(path.Dir(f.Path)+"/."+path.Base(f.Path)+".XXXXXX"))
 	const end = "END-OF-FILE"
 	text := string(data)
 	if utf8.ValidString(text) && strings.HasSuffix(text, "\n") && !strings.Contains(text, end) &&

@@ -17,6 +17,8 @@ type Session struct {
 	// Recovered says that an earlier run had been killed, and what it had begun was taken back; Ended, that a trial
 	// was over, and was put back.
 	Recovered, Ended bool
+	// Pruned says that what waited to be reverted is.
+	Pruned bool
 	// Left names the places that were not reverted, and why: somebody has changed them, or they cannot be written now,
 	// which the next run tries again. It is nil where there are none.
 	Left error
@@ -45,7 +47,7 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 		}
 	}
 	if err == nil {
-		err = i.prune(s.Journal)
+		s.Pruned, err = i.prune(s.Journal)
 	}
 	if err != nil {
 		unlock()
@@ -55,7 +57,7 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 }
 
 // prune forgets what waited to be reverted and is: an administrator has done it, or it can be written by now.
-func (i Installer) prune(j *Journal) error {
+func (i Installer) prune(j *Journal) (pruned bool, err error) {
 	gone := map[Place]bool{}
 	j.Held = slices.DeleteFunc(j.Held, func(h Held) bool {
 		if !h.Leaving {
@@ -68,11 +70,11 @@ func (i Installer) prune(j *Journal) error {
 				now = h.Before
 			}
 		}
-		gone[h.Place] = err == nil && now.Same(h.Before)
+		gone[h.Place] = err == nil && i.restored(h, now)
 		return gone[h.Place]
 	})
 	if !slices.Contains(slices.Collect(maps.Values(gone)), true) {
-		return nil
+		return false, nil
 	}
 	j.Items = slices.DeleteFunc(j.Items, func(i Item) bool {
 		at, ok := placeOf(i.Change)
@@ -82,7 +84,7 @@ func (i Installer) prune(j *Journal) error {
 		j.Items, j.Files = nil, nil
 	}
 	i.tidy(j)
-	return j.save(i.Book)
+	return true, j.save(i.Book)
 }
 
 // everyone reports whether a place is an administrator's to write.

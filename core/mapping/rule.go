@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"leitstand/core/action"
 	"leitstand/core/diag"
@@ -385,6 +387,14 @@ func (b *block) program() (Program, bool) {
 	if t, has := b.text("open"); has {
 		if p.Open = t; strings.TrimSpace(t.Value) == "" {
 			b.add(t.Range, "empty-command", "open names nothing", "write a web address or a file")
+			return p, false
+		}
+		if i := strings.IndexFunc(t.Value, unicode.IsControl); i >= 0 {
+			r, _ := utf8.DecodeRuneInString(t.Value[i:])
+			b.add(
+				t.Range, "control-character", fmt.Sprintf("the address has the control character U+%04X", r),
+				"write it without; a web address spells a character as % and two digits",
+			)
 			return p, false
 		}
 	}

@@ -20,14 +20,33 @@ import (
 	"leitstand/internal/sample"
 )
 
+// built are the programs by their systems, each built once, in a folder that goes with the tests.
+var built struct {
+	sync.Mutex
+	folder string
+	names  map[string]string
+}
+
 // program builds the program, for a system.
 func program(t *testing.T, system string) string {
 	t.Helper()
-	name := filepath.Join(t.TempDir(), "leitstand.exe")
+	built.Lock()
+	defer built.Unlock()
+	if name, ok := built.names[system]; ok {
+		return name
+	}
+	if built.folder == "" {
+		dir, err := os.MkdirTemp("", "leitstand-built-")
+		require.NoError(t, err)
+		require.NoError(t, os.Chmod(dir, 0o755)) // other users run it, too
+		built.folder, built.names = dir, map[string]string{}
+	}
+	name := filepath.Join(built.folder, system, "leitstand.exe")
 	build := exec.Command("go", "build", "-o", name, "leitstand/cmd/leitstand")
 	build.Env = append(os.Environ(), "GOOS="+system, "CGO_ENABLED=0")
 	out, err := build.CombinedOutput()
 	require.NoError(t, err, "%s", out)
+	built.names[system] = name
 	return name
 }
 

@@ -14,9 +14,18 @@ import (
 )
 
 func TestMain(m *testing.M) {
-	testscript.Main(m, map[string]func(){
+	testscript.Main(tidied{m}, map[string]func(){
 		"leitstand": func() { os.Exit(cli.Run(os.Args[1:], func() string { return "test" }, os.Stdout, os.Stderr)) },
 	})
+}
+
+// tidied are tests behind which the programs go that they have built.
+type tidied struct{ *testing.M }
+
+// Run runs the tests.
+func (t tidied) Run() int {
+	defer func() { _ = os.RemoveAll(built.folder) }()
+	return t.M.Run()
 }
 
 var update = flag.Bool("update", false, "write what the program says into the scripts; read it before committing")

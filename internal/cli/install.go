@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"fmt"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -44,7 +45,12 @@ computer's; else the only one of its system and desktop. With --trial it is put 
 after a while unless you say that you keep it: also when the terminal, or the session,
 is gone.`,
 		Example: "  leitstand install --dry-run\n  leitstand install --trial 60s\n  leitstand install --root staging",
-		RunE:    func(*cobra.Command, []string) error { return a.runInstall(f) },
+		RunE: func(c *cobra.Command, _ []string) error {
+			if c.Flags().Changed("trial") && f.trial <= 0 {
+				return fmt.Errorf("--trial %v: a trial lasts for some time, such as 60s; without --trial it is kept", f.trial)
+			}
+			return a.runInstall(f)
+		},
 	}
 	a.placingFlags(c, &f)
 	c.Flags().StringVar(&f.machine, "machine", "", "the machine of the mapping that this one is")

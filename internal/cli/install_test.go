@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -50,8 +51,13 @@ func (s staging) write(rules string) {
 }
 
 func (s staging) command(words ...string) *exec.Cmd {
-	cmd := exec.Command(s.program, append(words, "--root", s.root)...)
-	cmd.Env = append(os.Environ(), "HOME="+s.home, "XDG_STATE_HOME=", "LEITSTAND_FILE="+s.mapping)
+	if s.root != "" {
+		words = append(slices.Clone(words), "--root", s.root)
+	}
+	cmd := exec.Command(s.program, words...)
+	cmd.Env = append(os.Environ(), "HOME="+s.home, "XDG_STATE_HOME=", "LEITSTAND_FILE="+s.mapping, "DISPLAY=",
+		"XDG_CURRENT_DESKTOP=i3",
+		"WAYLAND_DISPLAY=", "LC_ALL=C")
 	return cmd
 }
 

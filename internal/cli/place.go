@@ -53,7 +53,7 @@ func (a *app) begin(f placing) (*at, error) {
 	}
 	a.warn(s.Left)
 	here := &at{s, m}
-	if s.Recovered || s.Ended {
+	if s.Recovered || s.Ended || s.Pruned {
 		err = m.KeepScripts(s.Journal)
 	}
 	return here, err
@@ -342,7 +342,11 @@ func (a *app) carryOut(here *at, f placing, plan *install.Plan, said report.Inst
 	if said.State = state; onTrial {
 		said.State, said.Until = "on-trial", &terms.Until
 	}
-	if err := a.say(said, func() { a.text.Installed(said) }); err != nil || !onTrial {
+	err := a.say(said, func() { a.text.Installed(said) })
+	if err == nil && plan.Left != nil {
+		err = exit{exitErrors}
+	}
+	if err != nil || !onTrial {
 		return err
 	}
 	here.End()

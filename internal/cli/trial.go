@@ -145,6 +145,12 @@ func (a *app) runKeep(f placing, not, atEnd bool) error {
 		if err != nil {
 			return err
 		}
+		if left != nil {
+			if err := here.machine.KeepScripts(here.Journal); err != nil {
+				return err
+			}
+			return exit{exitErrors}
+		}
 		fmt.Fprintln(a.stdout, "It is put back.")
 	default:
 		asks, err := here.Keep(here.Journal, atEnd)

@@ -176,15 +176,22 @@ func (m *Machine) settle(at spot, whole string, info fs.FileInfo, expected []byt
 	return errors.Join(change.ErrChanged, m.putBack(at, whole))
 }
 
-// putBack puts what somebody has written in the place of a file there again.
+// putBack puts what somebody has written in the place of a file there again. Where they have written there once more
+// meanwhile, that stays in its place, and what they had written first stays beside it.
 func (m *Machine) putBack(at spot, whole string) error {
-	if _, err := at.dir.Lstat(at.base); errors.Is(err, fs.ErrNotExist) {
-		return renameNew(at.dir, whole, at.base)
+	if err := renameNew(at.dir, whole, at.base); !errors.Is(err, fs.ErrExist) {
+		return err
 	}
 	if err := exchange(at.dir, whole, at.base); err != nil {
 		return err
 	}
-	return at.dir.Remove(whole)
+	is, _, err := (spot{at.dir, whole}).read(whole)
+	to, _, _ := strings.Cut(strings.TrimPrefix(whole, m.aside(at.base)), "-")
+	if err == nil && brief(is.Data) == to { // ours
+		return at.dir.Remove(whole)
+	}
+	return errors.Join(exchange(at.dir, whole, at.base), fmt.Errorf("%s was written twice meanwhile; what it had first "+
+		"is in %s beside it", at.base, whole))
 }
 
 // errKeep is for a file whose owner or attributes another cannot have.

@@ -7,6 +7,8 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -243,4 +245,35 @@ func syncFolder(dir *os.Root) {
 		_ = f.Sync()
 		_ = f.Close()
 	}
+}
+
+// List names the files of a folder; there are none where it is not there.
+func (m *Machine) List(folder string) ([]string, error) {
+	at, err := m.find(folder)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer at.close()
+	dir, err := at.dir.Open(at.base)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer dir.Close()
+	names, err := dir.Readdirnames(-1)
+	slices.Sort(names)
+	return names, err
+}
+
+// User is the number of the user that this runs as, "" where a folder stands for the machine: nobody else uses that.
+func (m *Machine) User() string {
+	if m.Root != "" {
+		return ""
+	}
+	return strconv.Itoa(os.Geteuid())
 }

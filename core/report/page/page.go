@@ -5,7 +5,9 @@ package page
 
 import (
 	"bytes"
+	"crypto/sha256"
 	_ "embed" // for the parts of the page
+	"encoding/base64"
 	"fmt"
 	"html/template"
 	"math"
@@ -46,7 +48,8 @@ type Page struct {
 	Conclusion string
 	Style      template.CSS
 	Script     template.JS
-	Verdicts   []Verdict // what the marks mean
+	Policy     template.HTMLAttr // what a browser is to refuse
+	Verdicts   []Verdict         // what the marks mean
 	Table      report.Compilation
 	Lines      []Line
 	Validation report.Validation
@@ -185,13 +188,21 @@ func render(name, text string, p *Page) ([]byte, error) {
 	return w.Bytes(), err
 }
 
+// policy has a browser run nothing but the page's own script, and load nothing from anywhere: what stands in a mapping
+// cannot do more on the page than be read. (Content Security Policy Level 3, W3C.)
+func policy(script string) template.HTMLAttr {
+	sum := sha256.Sum256([]byte(script))
+	return template.HTMLAttr(`content="default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; ` +
+		`base-uri 'none'; form-action 'none'; script-src 'sha256-` + base64.StdEncoding.EncodeToString(sum[:]) + `'"`)
+}
+
 // collect gathers what is on a page.
 func collect(
 	title string, mp *mapping.Mapping, found check.Report, stations []*station.Station,
 ) (*Page, error) {
 	p := &Page{
 		Title: title, Validation: report.Validated(mp, found), Table: report.Planned(mp, found.Builds, nil),
-		Script: template.JS(scriptText),
+		Script: template.JS(scriptText), Policy: policy(scriptText),
 	}
 	for _, v := range verdicts {
 		p.Verdicts = append(p.Verdicts, verdict(v.verdict))

@@ -13,7 +13,10 @@ import (
 // Clashes are the presses of a machine that a configuration of its user's binds as well, where the desktop includes
 // ours into it: the desktop then names a duplicate, and goes by one of the two.
 func Clashes(b *compile.Build, path string, text []byte) (presses []string) {
-	at := slices.IndexFunc(registry.Importers(), func(i registry.Importer) bool { return i.Knows(path, text) })
+	at := slices.IndexFunc(registry.Importers(), func(i registry.Importer) bool {
+		of := i.For()
+		return of.System == b.Machine.System && of.Desktop == b.Machine.Desktop && i.Knows(path, text)
+	})
 	if at < 0 {
 		return nil
 	}

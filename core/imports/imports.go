@@ -215,6 +215,9 @@ func (g *gatherer) file(p Path) error {
 	if err != nil {
 		return err
 	}
+	if nested(text) {
+		return fmt.Errorf("it is nested more than %d deep", deepest)
+	}
 	for _, by := range registry.Importers() {
 		if by.Knows(p.Shown, text) {
 			g.strange = append(g.strange, strange{by, p.Shown, text})
@@ -222,6 +225,35 @@ func (g *gatherer) file(p Path) error {
 		}
 	}
 	return errForeign
+}
+
+// deepest is how deep what stands in a file may be nested: who reads it calls itself for each level.
+const deepest = 5000
+
+// nested reports whether a text has lists in lists, or elements in elements, deeper than is read. It takes no notice of
+// what is quoted, so that no reader goes deeper than it has counted.
+func nested(text []byte) bool {
+	depth, open := 0, 0
+	for i, c := range text {
+		next := byte(0)
+		if i+1 < len(text) {
+			next = text[i+1]
+		}
+		switch {
+		case c == '{' || c == '[' || c == '(':
+			depth++
+		case (c == '}' || c == ']' || c == ')') && depth > 0:
+			depth--
+		case c == '<' && next == '/' && open > 0, c == '/' && next == '>' && open > 0:
+			open--
+		case c == '<' && (next >= 'a' && next <= 'z' || next >= 'A' && next <= 'Z'):
+			open++
+		}
+		if max(depth, open) > deepest {
+			return true
+		}
+	}
+	return false
 }
 
 // foreign reads the files that say nothing of their machine: those of one desktop
@@ -286,18 +318,31 @@ func (g *gatherer) one(in *intent.Machine, shown string, got mechanism.Imported,
 		l.File = shown
 		g.Left = append(g.Left, l)
 	}
+	leave := func(text, why string) {
+		g.Left = append(g.Left, mechanism.Left{File: shown, Text: text, Why: why})
+	}
+	boards, beyond := map[string]bool{"": true}, 0
+	for _, name := range in.Machine.Boards {
+		boards[name] = true
+	}
 	for _, b := range got.Boards {
-		if !slices.Contains(in.Machine.Boards, b.Name) {
+		switch {
+		case boards[b.Name]:
+		case len(in.Boards) == machine.Most:
+			beyond++
+		default:
+			boards[b.Name] = true
 			in.Boards = append(in.Boards, b)
 			in.Machine.Boards = append(in.Machine.Boards, b.Name)
 		}
 	}
-	leave := func(text, why string) {
-		g.Left = append(g.Left, mechanism.Left{File: shown, Text: text, Why: why})
+	if beyond > 0 {
+		leave(fmt.Sprintf("%d keyboards", beyond), fmt.Sprintf("a mapping has at most %d", machine.Most))
 	}
 	for _, b := range got.Bindings {
 		before, twice := all.by[b.Place()]
 		switch {
+		case !boards[b.Board]: // one of those that a mapping has no room for
 		case b.Effect.Kind == behaviour.Other:
 			leave(b.Press(), b.Effect.String())
 		case b.Kept || !twice:

@@ -140,10 +140,18 @@ func (s *speaker) refused(st statement) bool {
 // swaps takes out the pairs of keys that have changed places.
 func (s *speaker) swaps(list []behaviour.Binding) []behaviour.Binding {
 	var rest []behaviour.Binding
+	type change struct {
+		board    string
+		from, to keys.Key
+	}
+	changes := map[change]bool{}
 	for _, b := range list {
-		back := slices.ContainsFunc(list, func(o behaviour.Binding) bool {
-			return plainRemap(o) && o.Board == b.Board && o.Chord.Key == b.Effect.Key && o.Effect.Key == b.Chord.Key
-		})
+		if plainRemap(b) {
+			changes[change{b.Board, b.Chord.Key, b.Effect.Key}] = true
+		}
+	}
+	for _, b := range list {
+		back := changes[change{b.Board, b.Effect.Key, b.Chord.Key}]
 		switch {
 		case !plainRemap(b) || !back || b.Chord.Key == b.Effect.Key:
 			rest = append(rest, b)

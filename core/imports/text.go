@@ -3,6 +3,7 @@ package imports
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 
 	"leitstand/core/desktop"
@@ -222,23 +223,19 @@ func (g Gathered) scope(machines []int) []string {
 // rules are the blocks of one scope, by kind; those of one board stand in a block.
 func rules(list []statement) []mapping.Item {
 	var out []mapping.Item
-	var boards []string
-	for _, st := range list {
-		if !slices.Contains(boards, st.board) {
-			boards = append(boards, st.board)
-		}
+	type group struct {
+		board string
+		kind  mapping.Kind
 	}
-	slices.Sort(boards)
-	for _, board := range boards {
+	same, boards := map[group][]statement{}, map[string]bool{}
+	for _, st := range list {
+		g := group{st.board, st.kind}
+		same[g], boards[st.board] = append(same[g], st), true
+	}
+	for _, board := range slices.Sorted(maps.Keys(boards)) {
 		var own []mapping.Item
 		for _, kind := range kinds {
-			var same []statement
-			for _, st := range list {
-				if st.board == board && st.kind == kind {
-					same = append(same, st)
-				}
-			}
-			own = append(own, together(kind, same)...)
+			own = append(own, together(kind, same[group{board, kind}])...)
 		}
 		if len(out) > 0 {
 			out = append(out, mapping.Blank{})

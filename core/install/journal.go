@@ -89,7 +89,7 @@ type Book interface {
 const inline = 4 << 10
 
 // Largest is the size in bytes up to which a file is changed. What a larger one had would have to be kept several times.
-const Largest = 16 << 20
+const Largest = 4 << 20
 
 // Open reads the journal.
 func Open(b Book) (*Journal, error) {

@@ -363,6 +363,7 @@ type resolver struct {
 	lacks   diag.List       // what the machine's layout does not have of the rule at hand
 	lacked  reason.List     // the last of these
 	met     map[[2]int]bool // pairs of claims already told of
+	draws   draws           // conflicts that are reported
 	// instead are the modifiers that chords with Hyper take where there is none; 0 for none.
 	instead keys.Mods
 	confirm bool // the rule at hand wants a question first

@@ -42,8 +42,12 @@ func (r *resolver) caught(c claim, b *machine.Board) bool {
 func (r *resolver) decideRivals(claims []claim) {
 	meeting := gatherRivals(claims)
 	r.met = map[[2]int]bool{}
+	r.draws = draws{group: map[int]int{}}
 	r.Entries = make([]*Entry, 0, len(claims))
 	for i, c := range claims {
+		if r.draws.count >= mostDraws {
+			break // the mapping is in error, and nobody reads more
+		}
 		rivals := meeting.of(i)
 		all := c.reach.Every && r.wins(claims, rivals, i, "")
 		if all {
@@ -64,6 +68,40 @@ func (r *resolver) decideRivals(claims []claim) {
 			}
 		}
 	}
+}
+
+// mostDraws is how many conflicts of rules are reported of a machine.
+const mostDraws = 200
+
+// draws are the claims of which it is reported that no rule decides between them, in groups: of many for one press, each
+// is reported once, against the first.
+type draws struct {
+	group map[int]int // what a claim is in the group of; itself where it is not there
+	count int
+
+	of     int   // the claim whose rivals were looked at last
+	scoped []int // those of them that hold somewhere only
+}
+
+// first is the claim that stands for a claim's group.
+func (d *draws) first(i int) int {
+	for {
+		of, ok := d.group[i]
+		if !ok || of == i {
+			return i
+		}
+		i = of
+	}
+}
+
+// same reports whether two claims are in one group.
+func (d *draws) same(i, j int) bool { return d.count > 0 && d.first(i) == d.first(j) }
+
+// join puts two claims into one group.
+func (d *draws) join(i, j int) {
+	a, b := d.first(i), d.first(j)
+	d.group[max(a, b)] = min(a, b)
+	d.count++
 }
 
 // contested says whether a rule for some boards only, or for all but some, meets claim i on
@@ -124,13 +162,17 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 			won = false
 		default:
 			won = false
-			if i > j || r.met[[2]int{i, j}] {
-				continue // reported at the other of the two, or on another board
+			if i > j || r.met[[2]int{i, j}] || r.draws.same(i, j) {
+				continue // reported at the other of the two, on another board, or against a third rule
+			}
+			if r.draws.count >= mostDraws {
+				return false
 			}
 			if r.decided(claims, rivals, i, j, board) {
 				continue
 			}
 			r.met[[2]int{i, j}] = true
+			r.draws.join(i, j)
 			at, related := o.entry.Range, c.entry.Range
 			summary, advice := r.meeting(c.entry, o.entry, in)
 			r.add(
@@ -146,7 +188,15 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 // that the two have in common.
 func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string) bool {
 	a, b := claims[i].entry, claims[j].entry
-	return slices.ContainsFunc(rivals, func(k int) bool {
+	if r.draws.of != i || r.draws.scoped == nil { // a rule that holds everywhere is narrower than none
+		r.draws.of, r.draws.scoped = i, []int{}
+		for _, k := range rivals {
+			if len(claims[k].entry.Rule.Head().Scope) > 0 {
+				r.draws.scoped = append(r.draws.scoped, k)
+			}
+		}
+	}
+	return slices.ContainsFunc(r.draws.scoped, func(k int) bool {
 		c := claims[k]
 		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every ||
 			!coversBoth(&c.entry.Binding, &a.Binding, &b.Binding) {

@@ -14,6 +14,9 @@ import (
 	"leitstand/core/keys"
 )
 
+// Most is how many machines, and how many boards, a mapping may have: each machine is compiled and proved by itself.
+const Most = 500
+
 // Machine is one computer the user sits at.
 type Machine struct {
 	Name    string

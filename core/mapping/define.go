@@ -28,6 +28,14 @@ func (b *block) let() {
 			continue
 		}
 		if v, ok := b.value(b.src, name, a.Expr, formAny); ok {
+			if !isConstant(v.Type()) { // a list of lists of lists grows without bound
+				b.add(
+					b.src.rng(a.Expr.Range()), "wrong-type",
+					fmt.Sprintf("the constant %q is no text, number, true or false, or list of texts", name),
+					"say it where it is used",
+				)
+				v = cty.StringVal("")
+			}
 			b.lets[name], b.mine[name], b.constants = v, true, nil
 			delete(b.exactLets, name)
 			if v.Type() == cty.String {
@@ -35,6 +43,12 @@ func (b *block) let() {
 			}
 		}
 	}
+}
+
+// isConstant reports whether a constant can be of a type.
+func isConstant(t cty.Type) bool {
+	return t == cty.String || t == cty.Number || t == cty.Bool ||
+		t.IsTupleType() && !slices.ContainsFunc(t.TupleElementTypes(), func(e cty.Type) bool { return e != cty.String })
 }
 
 // modifier reads a modifier name of the user's own.

@@ -102,24 +102,20 @@ func (l *loader) seenPlace(name string) (diag.Range, bool) {
 	return r, ok
 }
 
-// mostPlaces is how many machines, and how many boards, a mapping may have: each machine is
-// compiled and proved by itself.
-const mostPlaces = 500
-
 // place notes the name of a machine or board, which are so many by now. False is for one
 // more than there may be, the first of which is told.
 func (b *block) place(name string, count int) bool {
-	if count == mostPlaces && !b.tooMany {
+	if count == machine.Most && !b.tooMany {
 		b.tooMany = true
 		b.add(
-			b.head(), "too-large", fmt.Sprintf("the mapping has more than %d machines or boards", mostPlaces),
+			b.head(), "too-large", fmt.Sprintf("the mapping has more than %d machines or boards", machine.Most),
 			"part it into several mappings",
 		)
 	}
-	if count < mostPlaces {
+	if count < machine.Most {
 		b.places[strings.ToLower(name)] = b.head()
 	}
-	return count < mostPlaces
+	return count < machine.Most
 }
 
 func (b *block) machine() {

@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 
@@ -241,6 +242,7 @@ func (a *app) loadBeside(path string, beside func([]*machine.Machine)) (*mapping
 		open = filepath.VolumeName(whole) + string(filepath.Separator)
 		dir, name = open, filepath.ToSlash(strings.TrimPrefix(whole, open))
 	}
+	roomFor(path)
 	opened, err := mapping.Open(onDisk(open), name, filepath.ToSlash(dir))
 	if mapping.IsMissing(err) {
 		err = fmt.Errorf(
@@ -255,6 +257,15 @@ func (a *app) loadBeside(path string, beside func([]*machine.Machine)) (*mapping
 	go beside(opened.Machines())
 	m, diags := opened.Mapping()
 	return m, diags, nil
+}
+
+// roomFor lets a run with a very large mapping have more memory than others: collecting garbage would take most of its
+// time otherwise.
+func roomFor(path string) {
+	const large, room = 1 << 20, 250 << 20
+	if info, err := os.Stat(path); err == nil && info.Size() > large {
+		debug.SetMemoryLimit(room)
+	}
 }
 
 // standardInput is the name under which messages speak of a mapping read from there.

@@ -1,6 +1,7 @@
 package dconf
 
 import (
+	"bytes"
 	"cmp"
 	"errors"
 	"fmt"
@@ -46,6 +47,9 @@ var owners = []struct {
 
 // Knows says whether a text is what `dconf dump /` prints of the desktop's settings.
 func (t Mechanism) Knows(_ string, text []byte) bool {
+	if !bytes.HasPrefix(text, []byte("[")) && !bytes.Contains(text, []byte("\n[")) { // it has no folders
+		return false
+	}
 	for _, o := range owners {
 		if o.folder().Match(text) {
 			return o.desktop == t.Desktop

@@ -35,7 +35,7 @@ func (Mechanism) Knows(name string, text []byte) bool {
 // Import reads a file with the keys of boards. A pattern that singles out a device is a
 // board of its own.
 func (Mechanism) Import(_ *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
-	i := &importer{effects: map[string]map[keys.Key]behaviour.Effect{}}
+	i := &importer{effects: map[string]map[keys.Key]behaviour.Effect{}, left: map[line]bool{}}
 	var patterns []line
 	inKeys := false
 	for n, text := range strings.Split(string(text), "\n") {
@@ -65,7 +65,7 @@ type line struct {
 type importer struct {
 	got     mechanism.Imported
 	effects map[string]map[keys.Key]behaviour.Effect // by board, "" for every board
-	left    []line                                   // patterns that are told already
+	left    map[line]bool                            // patterns that are reported already
 }
 
 // key reads a line with a key, for the boards of patterns.
@@ -83,8 +83,8 @@ func (i *importer) key(l line, patterns []line) {
 		k, ok := source(code, strings.HasPrefix(p.text, "evdev:atkbd:"))
 		switch {
 		case b == nil && !every:
-			if !slices.Contains(i.left, p) {
-				i.left = append(i.left, p)
+			if !i.left[p] {
+				i.left[p] = true
 				i.got.Leave(p.number, p.text, "it is no single board, and no whole kind of boards either")
 			}
 		case err != nil || !ok:
@@ -94,7 +94,7 @@ func (i *importer) key(l line, patterns []line) {
 		case every:
 			i.set("", k, e)
 		default:
-			if !slices.ContainsFunc(i.got.Boards, func(o *machine.Board) bool { return o.Name == b.Name }) {
+			if i.effects[b.Name] == nil {
 				i.got.Boards = append(i.got.Boards, b)
 			}
 			i.set(b.Name, k, e)

@@ -1,8 +1,9 @@
 # make demo     builds the program and runs its example
-# make test     installs the real parsers and desktops on Debian, and runs all tests
+# make test     installs the real parsers and desktops on Debian, and runs all tests with them
 # make unit     runs the tests that need nothing but Go, in seconds
 # make pressed  runs those that ask real components
 # make other    runs those that ask real components with Debian's other generation of them
+# make hard     kills, races, edits, fills disks and swaps links, each 1,000 times
 # make record   writes down what the tests have pressed, and on which versions
 # make cross    builds for the other systems
 # make bench    measures
@@ -24,7 +25,10 @@ endif
 # What presses keys, and asks other real components.
 ASKING := ./core/change ./core/compile ./core/desktop ./core/install/... ./core/keys/... ./core/mechanism/...
 
-.PHONY: demo build test check unit pressed other record cross bench generate shots
+.PHONY: demo build test check unit pressed other hard record cross bench generate shots
+
+# Tests of sessions wait for others more than they work, so more of them run at once than there are processors.
+AT_ONCE := -p 3 -parallel 3
 
 demo: build
 	bin/leitstand demo
@@ -34,9 +38,7 @@ build:
 
 test:
 	scripts/install-checkers
-	scripts/install-other-generation
-	scripts/with-record check $(MAKE) check other
-	$(MAKE) cross
+	scripts/with-record check $(MAKE) check
 
 unit:
 	LEITSTAND_UNIT=1 go test ./...
@@ -46,15 +48,21 @@ pressed:
 	go test -count=1 -timeout 30m -run "$$(scripts/pressed-tests)" $(ASKING)
 
 other:
-	scripts/test-other-generation $(ASKING)
+	scripts/install-other-generation
+	scripts/with-record check scripts/test-other-generation $(ASKING)
+
+hard:
+	LEITSTAND_ROUNDS=1000 go test -count=1 -timeout 6h -v -run "$$(scripts/hard-tests)" ./internal/cli ./core/install/...
 
 record:
+	scripts/install-checkers
+	scripts/install-other-generation
 	scripts/with-record write $(MAKE) check other
 
 check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }
 	go vet ./...
-	go test -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
+	go test $(AT_ONCE) -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
 	go test -count=1 -timeout 30m -v $(TELLING)
 
 cross:

@@ -70,7 +70,11 @@ func TestArgumentsArriveWhole(t *testing.T) {
 			want = []string{"xfconf-query", "-c", channel, "-p", property, "-n", "-t", "string", "-s", string(value)}
 		case change.KDE:
 			file, group, name := change.SplitKDE(key)
-			want = []string{"kwriteconfig6", "--file", file, "--group", group, "--key", name, "--", string(value)}
+			want = []string{"kwriteconfig6", "--file", file}
+			for g := range strings.SplitSeq(group, "][") {
+				want = append(want, "--group", g)
+			}
+			want = append(want, "--key", name, "--", string(value))
 		}
 		require.True(rt, slices.ContainsFunc(arrived, func(words []string) bool { return slices.Equal(words, want) }),
 			"%q of %q", want, arrived)

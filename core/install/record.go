@@ -24,6 +24,9 @@ func isRecord(name string) bool {
 	return strings.HasPrefix(name, recordFolder+"/") && path.Clean(name) == name
 }
 
+// IsRecord reports whether a place is Leitstand's own state, as the journal is, and none that was asked for.
+func (p Place) IsRecord() bool { return isRecord(p.Path) }
+
 // recordOf is the folder that has the record of a file.
 func recordOf(name string) string {
 	return path.Join(recordFolder, strings.ReplaceAll(strings.TrimPrefix(name, "/"), "/", "%"))

@@ -105,8 +105,10 @@ func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change
 		r.ByHand = append(r.ByHand, h.Change.Note().Says)
 	}
 	for _, s := range plan.Steps {
-		if s.Everyone {
-			r.Administrator += len(s.Writes)
+		for _, w := range s.Writes {
+			if s.Everyone && !w.IsRecord() {
+				r.Administrator++
+			}
 		}
 	}
 	for _, s := range plan.Untold {
@@ -126,6 +128,9 @@ func PlacedChanges(steps []install.Step) []PlacedChange {
 			list = append(list, PlacedChange{By: s.By, Call: s.Do, Everyone: s.Everyone, Says: s.Says})
 		}
 		for _, w := range s.Writes {
+			if w.IsRecord() {
+				continue
+			}
 			c := PlacedChange{
 				By: s.By, Path: w.Path, Store: w.Store, Key: w.Key, From: content(w.From), To: content(w.To),
 				Everyone: s.Everyone, Rules: w.Rules,
@@ -187,12 +192,15 @@ func StatusOf(
 ) Status {
 	s := Status{
 		Version: Version, State: "installed", Machine: j.Machine, Mapping: j.Mapping, Commit: j.Commit, At: &j.At,
-		Places: len(j.Held), Without: j.Without, Edited: edited, Drift: []Drifted{}, Presses: []PlannedPress{},
+		Without: j.Without, Edited: edited, Drift: []Drifted{}, Presses: []PlannedPress{},
 		Waiting: []PlacedChange{},
 	}
 	held := map[install.Place]install.Held{}
 	for _, h := range j.Held {
 		held[h.Place] = h
+		if !h.IsRecord() {
+			s.Places++
+		}
 	}
 	for _, step := range plan.Steps {
 		for _, w := range step.Writes {

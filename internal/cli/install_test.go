@@ -88,6 +88,7 @@ func (s staging) has() string {
 // Killed at any moment of an install, of one after an edit, or of a restore, a machine has after the next command what
 // it had, or what it was to have; and restoring brings every byte back.
 func TestInstallKilledForReal(t *testing.T) {
+	t.Parallel()
 	if runtime.GOOS == "windows" {
 		t.Skip("there is nothing to install there yet")
 	}
@@ -96,7 +97,7 @@ func TestInstallKilledForReal(t *testing.T) {
 	random := rand.New(rand.NewPCG(20260401, 1))
 	kinds := []string{"install", "edit", "restore"}
 	found := map[string]int{}
-	for n := range 200 {
+	for n := range rounds(t, 60) {
 		s := newStaging(t, name)
 		never, kind := s.has(), kinds[n%3]
 		words := []string{"install", "--yes"}
@@ -110,7 +111,7 @@ func TestInstallKilledForReal(t *testing.T) {
 		old := s.has()
 		cmd := s.command(words...)
 		require.NoError(t, cmd.Start())
-		time.Sleep(time.Duration(random.Int64N(int64(70 * time.Millisecond))))
+		time.Sleep(time.Duration(random.Int64N(int64(70 * time.Millisecond)))) // to be killed at any moment
 		_ = cmd.Process.Kill()
 		_ = cmd.Wait()
 		_ = s.command("status").Run() // which tells by its code that something differs
@@ -132,16 +133,17 @@ func TestInstallKilledForReal(t *testing.T) {
 		require.Equal(t, never, s.has(), kind)
 	}
 	t.Logf("%v", found)
-	assert.Greater(t, found["old"], 10)
-	assert.Greater(t, found["new"], 10)
+	assert.Greater(t, found["old"], 5)
+	assert.Greater(t, found["new"], 5)
 }
 
 // A trial is put back when its terminal, and all that was started in it, has been killed.
 func TestTrialOutlivesItsTerminal(t *testing.T) {
+	t.Parallel()
 	if runtime.GOOS == "windows" {
 		t.Skip("there is nothing to install there yet")
 	}
-	s := newStaging(t, program(t, runtime.GOOS))
+	s := newStaging(t, ownProgram(t))
 	never := s.has()
 	realtest.Need(t, "script", "bsdutils")
 	trial := s.command("install", "--yes", "--trial", "4s")
@@ -150,29 +152,30 @@ func TestTrialOutlivesItsTerminal(t *testing.T) {
 	for _, w := range trial.Args {
 		line = append(line, "'"+w+"'")
 	}
-	cmd := exec.Command("script", "-qec", strings.Join(line, " "), filepath.Join(t.TempDir(), "typescript"))
+	said := filepath.Join(t.TempDir(), "typescript")
+	cmd := exec.Command("script", "-qefc", strings.Join(line, " "), said)
 	cmd.Env = trial.Env
-	out := &strings.Builder{}
-	cmd.Stdout, cmd.Stderr = out, out
 	in, err := cmd.StdinPipe() // which nobody answers
 	require.NoError(t, err)
 	defer in.Close()
 	kill := realtest.Group(cmd)
 	require.NoError(t, cmd.Start())
-	realtest.WaitFor(t, "the trial", func() bool { return strings.Contains(s.has(), "tidegauge") })
-	time.Sleep(500 * time.Millisecond)
+	realtest.WaitFor(t, "the question", func() bool {
+		text, _ := os.ReadFile(said)
+		return strings.Contains(string(text), "Keep it?")
+	})
 	kill()
 	_ = cmd.Wait()
-	assert.NotEqual(t, never, s.has(), out.String())
-	realtest.WaitFor(t, "the end of the trial", func() bool { return s.has() == never })
-	realtest.WaitFor(t, "the end of the journal", func() bool {
-		_, err := os.Stat(filepath.Join(s.root, s.home, ".local"))
-		return os.IsNotExist(err)
-	})
+	watchers := func() []int { return realtest.Running(s.program, "restore", "--unless-kept") }
+	require.Len(t, watchers(), 1, "who puts it back lives on")
+	realtest.WaitFor(t, "the end of who watched", func() bool { return len(watchers()) == 0 })
+	assert.Equal(t, never, s.has())
+	assert.NoDirExists(t, filepath.Join(s.root, s.home, ".local"))
 }
 
 // Of two runs at once the second waits for the first: whichever that is, the machine has all of one.
 func TestTwoInstallsAtOnce(t *testing.T) {
+	t.Parallel()
 	if runtime.GOOS == "windows" {
 		t.Skip("there is nothing to install there yet")
 	}

@@ -23,6 +23,7 @@ remap "CapsLock" { to = "Escape" }
 // On a kernel with udev and two keyboards the program names both, tells of keys that are pressed, and puts a mapping in
 // place: the driver gives another key at once, on both boards. Taken back, it gives the key that it gave.
 func TestOnAKernel(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "qemu-system-x86_64", "qemu-system-x86")
 	binary, err := os.ReadFile(program(t, "linux"))
 	require.NoError(t, err)

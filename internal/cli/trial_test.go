@@ -107,6 +107,7 @@ func (d *desk) notifications(answer string) chan []string {
 // What takes effect at log-in is tried then: a notification asks after it, and an answer keeps it, or puts it back;
 // without one it is put back, too.
 func TestTrialAfterLogIn(t *testing.T) {
+	t.Parallel()
 	name := program(t, "linux")
 	for _, answer := range []string{"keep", "back", ""} {
 		d := &desk{t: t, server: realtest.XServer(t)}
@@ -149,8 +150,9 @@ func TestTrialAfterLogIn(t *testing.T) {
 // A trial is put back when the session in which it began is gone: by a process that has left it, or, where the user has a
 // service manager, by that; and at once where that ends itself, as it does when the user's last session has ended.
 func TestTrialOutlivesItsSession(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "i3", "i3-wm")
-	name := program(t, "linux")
+	name := ownProgram(t)
 	for _, way := range []struct {
 		about, desktop   string
 		managed, logsOut bool
@@ -196,7 +198,10 @@ func TestTrialOutlivesItsSession(t *testing.T) {
 		watchers := func() []int { return realtest.Running(name, "restore", "--unless-kept") }
 		realtest.WaitFor(t, "who watches the trial", func() bool { return len(watchers()) == 1 })
 		assert.Equal(t, way.managed, realtest.Parent(watchers()[0]) == manager, "whose process it is")
-		realtest.WaitFor(t, "the trial", func() bool { return state() != never })
+		realtest.WaitFor(t, "the trial", func() bool {
+			journal, _ := os.ReadFile(filepath.Join(d.home, ".local/state/leitstand/journal.json"))
+			return strings.Contains(string(journal), `"trial"`)
+		})
 		d.background.End()
 		require.NotEqual(t, never, state(), way.about)
 		require.Len(t, watchers(), 1, way.about)
@@ -205,14 +210,15 @@ func TestTrialOutlivesItsSession(t *testing.T) {
 			require.NoError(t, err)
 			require.NoError(t, p.Signal(syscall.SIGTERM))
 		}
-		realtest.WaitFor(t, "all to be as before, "+way.about, func() bool { return state() == never })
-		realtest.WaitFor(t, "the end of who watched", func() bool { return len(watchers()) == 0 })
+		realtest.WaitFor(t, "the end of who watched, "+way.about, func() bool { return len(watchers()) == 0 })
+		assert.Equal(t, never, state(), way.about)
 	}
 }
 
 // What a user's service manager is said to run does run, and what it cannot run is an error, so that somebody else starts
 // it.
 func TestStartOutside(t *testing.T) {
+	t.Parallel()
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
 	assert.ErrorIs(t, live.StartOutside("none", home, []string{"/bin/true"}, env), live.ErrNoManager)

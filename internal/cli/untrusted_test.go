@@ -84,6 +84,7 @@ func TestRootInTheHomeOfSomebodyElse(t *testing.T) {
 // A journal decides what is written. It counts only where nobody but its user could have written it, and it is a file in a
 // folder, not a link.
 func TestStateThatOthersCouldHaveWritten(t *testing.T) {
+	t.Parallel()
 	asRoot(t)
 	for about, prepare := range map[string]func(state string){
 		"the journal is somebody else's": func(state string) {
@@ -166,6 +167,7 @@ func TestForgedJournal(t *testing.T) {
 
 // Below a folder that stands for a machine, no link of Leitstand's own state leads out of it, wherever it stands.
 func TestStateDoesNotLeadOut(t *testing.T) {
+	t.Parallel()
 	for _, link := range []string{
 		".local", ".local/state", ".local/state/leitstand", ".local/state/leitstand/journal.json",
 		".local/state/leitstand/journal.json.part", ".local/state/leitstand/restore.sh",
@@ -263,7 +265,8 @@ func TestTrialOfNoTime(t *testing.T) {
 
 // A trial can be restored as what is installed for good, also when it is the first; nothing is left of it.
 func TestRestoreDuringTheFirstTrial(t *testing.T) {
-	s := newStaging(t, program(t, runtime.GOOS))
+	t.Parallel()
+	s := newStaging(t, ownProgram(t))
 	had := s.has()
 	s.run("install", "--yes", "--trial", "10m")
 	require.NotEqual(t, had, s.has())
@@ -277,6 +280,7 @@ func TestRestoreDuringTheFirstTrial(t *testing.T) {
 // One location that cannot be written keeps no other one from being reverted; it stays known, and is reverted when it can
 // be.
 func TestOneLocationIsStuck(t *testing.T) {
+	t.Parallel()
 	for about, way := range map[string]struct{ stuck, free func(config string) error }{
 		"read-only": {
 			func(config string) error { return os.Chmod(config, 0o400) },

@@ -59,6 +59,7 @@ const tryOut = "launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\naction \
 
 // A session may end during a trial. dconf's database is then written without its bus.
 func TestTrialOfDconfIsTakenBackWithoutItsSession(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "dconf", "dconf-cli")
 	for _, desktop := range []string{"gnome", "mate"} {
 		server := realtest.XServer(t)
@@ -90,6 +91,7 @@ func TestTrialOfDconfIsTakenBackWithoutItsSession(t *testing.T) {
 
 // Xfce's store is then in its files, unless another session of the user keeps it.
 func TestTrialInXfceIsTakenBackWithoutItsSession(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -132,6 +134,7 @@ func TestTrialInXfceIsTakenBackWithoutItsSession(t *testing.T) {
 
 // So are the shortcuts of Plasma's keeper.
 func TestTrialInPlasmaIsTakenBackWithoutItsSession(t *testing.T) {
+	t.Parallel()
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
 	s := realtest.PlasmaSession(t, home, env, home, "")

@@ -187,6 +187,7 @@ func keymapOf(server *realtest.Server) string {
 
 // A mapping is put in place in a running session of i3, and taken back to the byte, with the keymap of the server.
 func TestInstalledUnderI3(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "i3", "i3-wm")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -215,6 +216,7 @@ func TestInstalledUnderI3(t *testing.T) {
 
 // So it is in a whole session of GNOME, whose settings are then as they were.
 func TestInstalledInGnome(t *testing.T) {
+	t.Parallel()
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
 	const at = "/org/gnome/settings-daemon/plugins/media-keys/custom-keybindings"
@@ -234,6 +236,7 @@ func TestInstalledInGnome(t *testing.T) {
 
 // Xfce's daemon is told, and tells whom it concerns; afterwards its store has the values, and the types, that it had.
 func TestInstalledUnderXfce(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)
@@ -267,6 +270,7 @@ func TestInstalledUnderXfce(t *testing.T) {
 // Plasma's keeper takes chords of actions at once and gives them back; those of programs stand in its file, and are
 // read at the next log-in.
 func TestInstalledInPlasma(t *testing.T) {
+	t.Parallel()
 	home, env := realtest.Home(t)
 	recording := realtest.Recorder(t, home)
 	s := realtest.PlasmaSession(t, home, env, home, "")
@@ -326,6 +330,7 @@ const tellBus = "echo \"$DBUS_SESSION_BUS_ADDRESS\" > \"$XDG_RUNTIME_DIR/bus-add
 
 // MATE's daemon and its window manager see what dconf is told at once.
 func TestInstalledUnderMate(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "marco", "marco")
 	daemon := "/usr/libexec/mate-settings-daemon"
 	if _, err := os.Stat(daemon); err != nil {
@@ -352,6 +357,7 @@ func TestInstalledUnderMate(t *testing.T) {
 
 // sway loads its configuration anew when a mapping comes, changes, and goes. It must not run as root.
 func TestInstalledUnderSway(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "sway", "sway")
 	server := realtest.XServer(t)
 	home, env := realtest.Home(t)

@@ -31,7 +31,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
 	realtest.LayoutsOfThisMachine(t)
 	x := realtest.NewXkbcommon(t)
-	sample.Checks(200)
+	sample.Anew(t, 70) // others for each tree
 	presses, mappings := 0, 0
 	rapid.Check(t, func(rt *rapid.T) {
 		layouts := rapid.SliceOfNDistinct(

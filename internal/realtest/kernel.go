@@ -150,7 +150,7 @@ func initramfs(t testing.TB, modules []string, files map[string][]byte, commands
 	}
 	library := regexp.MustCompile(`(/\S+) \(0x`)
 	for _, name := range []string{
-		"cat", "chmod", "cp", "cut", "loadkeys", "mkdir", "mv", "readlink", "rm", "sh", "sha256sum",
+		"cat", "chmod", "cp", "cut", "loadkeys", "mkdir", "mv", "readlink", "rm", "sh", "mktemp", "rmdir", "sha256sum",
 		"sleep", "systemd-hwdb", "udevadm",
 	} {
 		path, err := exec.LookPath(name)

@@ -126,6 +126,8 @@ type Intent struct {
 	Machine *Machine
 	Entries []*Entry
 	Beaten  []Beaten
+	// Compared is how many pairs of rules were compared that could be for one press.
+	Compared int
 	// HyperMods is what Hyper is on this machine.
 	HyperMods keys.Mods
 	HasHyper  bool // whether a key is to be Hyper here, and can

@@ -377,3 +377,34 @@ func TestFallbackThatIsTheSame(t *testing.T) {
 		assert.Len(t, in.Entries[1].Lack().Tried, tried, fallback)
 	}
 }
+
+// Of many rules for one press, or for many, each is compared with few: twice as many rules are about twice as much work.
+func TestRulesAreComparedWithFew(t *testing.T) {
+	for about, rule := range map[string]func(i int) string{
+		"one key":               func(int) string { return "remap \"CapsLock\" { to = \"Escape\" }\n" },
+		"one key, in one scope": func(int) string { return "on \"linux\" {\n  remap \"CapsLock\" { to = \"Escape\" }\n}\n" },
+		"one chord":             func(int) string { return "launch \"Meta+g\" { run = \"x\" }\n" },
+		"strokes behind one chord": func(i int) string {
+			return fmt.Sprintf("launch \"Meta+g, %c, %c\" { run = \"x\" }\n", 'a'+i%26, 'a'+i/26%26)
+		},
+		"layers by one key": func(i int) string {
+			return fmt.Sprintf("layer \"l%d\" {\n  while = \"F1\"\n  keys {\n    KeyH = \"ArrowLeft\"\n  }\n}\n", i)
+		},
+		"one abbreviation": func(int) string { return "snippet {\n  abbreviation = \";x\"\n  text = \"x\"\n}\n" },
+		"chords of two modifier keys": func(i int) string {
+			return fmt.Sprintf("launch \"%s+F1\" { run = \"x\" }\n", []string{"CtrlLeft", "Ctrl"}[i%2])
+		},
+	} {
+		compared := func(n int) int {
+			text := "machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\n"
+			for i := range n {
+				text += rule(i)
+			}
+			mp, _, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: []byte(text)}}, "m.hcl", "")
+			require.NoError(t, err)
+			in, _ := intent.Resolve(mp, mp.Machines[0], noMeta{})
+			return in.Compared
+		}
+		assert.LessOrEqual(t, compared(2000), 5*compared(500)+1000, about)
+	}
+}

@@ -142,6 +142,7 @@ func (r *resolver) wins(claims []claim, rivals []int, i int, board string) bool 
 	c := claims[i]
 	won := true
 	for _, j := range rivals {
+		r.Compared++
 		o := claims[j]
 		if j == i || !o.on(board) || board == "" && !o.reach.Every || !overlap(&c.entry.Binding, &o.entry.Binding) {
 			continue
@@ -197,6 +198,7 @@ func (r *resolver) decided(claims []claim, rivals []int, i, j int, board string)
 		}
 	}
 	return slices.ContainsFunc(r.draws.scoped, func(k int) bool {
+		r.Compared++
 		c := claims[k]
 		if k == i || k == j || !c.on(board) || board == "" && !c.reach.Every ||
 			!coversBoth(&c.entry.Binding, &a.Binding, &b.Binding) {

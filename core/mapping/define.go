@@ -36,7 +36,7 @@ func (b *block) let() {
 				)
 				v = cty.StringVal("")
 			}
-			b.lets[name], b.mine[name], b.constants = v, true, nil
+			b.lets[name], b.mine[name] = v, true
 			delete(b.exactLets, name)
 			if v.Type() == cty.String {
 				b.exactLets[name] = b.exact(b.src, a.Expr, v)

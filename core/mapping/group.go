@@ -113,14 +113,14 @@ func (b *block) groupFile() {
 func (l *loader) inGroupFile(file string, g groupFile, do func()) {
 	lets, exact, mine, inFile := l.lets, l.exactLets, l.mine, l.inFile
 	l.lets, l.exactLets, l.mine = maps.Clone(lets), maps.Clone(exact), map[string]bool{}
-	l.inFile, l.constants = file, nil
+	l.inFile = file
 	for name, v := range g.lets {
 		l.lets[name] = v
 		delete(l.exactLets, name)
 	}
 	maps.Copy(l.exactLets, g.exact)
 	do()
-	l.lets, l.exactLets, l.mine, l.inFile, l.constants = lets, exact, mine, inFile, nil
+	l.lets, l.exactLets, l.mine, l.inFile = lets, exact, mine, inFile
 }
 
 // share makes a name of a group's file one of the mapping.
@@ -139,7 +139,7 @@ func (b *block) share(g groupFile, t Text) {
 		if known = append(known, name); name == t.Value {
 			_, already := b.lets[name]
 			twice(already)
-			b.lets[name], b.constants, found = v, nil, true
+			b.lets[name], found = v, true
 			if text, ok := g.exact[name]; ok {
 				b.exactLets[name] = text
 			}

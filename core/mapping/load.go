@@ -114,8 +114,6 @@ type loader struct {
 	lets   map[string]cty.Value
 	// exactLets are the texts among lets as they are written.
 	exactLets map[string]string
-	// constants is lets as HCL looks them up; nil when they have changed.
-	constants *hcl.EvalContext
 	// inFile is the group's file that is being read, whose names are its own; "" for none.
 	inFile string
 	mine   map[string]bool // the constants that it, or the mapping itself, defines

@@ -76,13 +76,21 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 
 // evaluation is what HCL looks constants up in, nil where an expression has none.
 func (l *loader) evaluation(expr hclsyntax.Expression) *hcl.EvalContext {
-	if len(expr.Variables()) == 0 {
+	used := expr.Variables()
+	if len(used) == 0 {
 		return nil
 	}
-	if l.constants == nil { // which takes as long as there are constants
-		l.constants = &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(l.lets)}}
+	lets := map[string]cty.Value{} // those that it names: all of them may be very many
+	for _, v := range used {
+		for _, step := range v {
+			if name, ok := step.(hcl.TraverseAttr); ok {
+				if value, ok := l.lets[name.Name]; ok {
+					lets[name.Name] = value
+				}
+			}
+		}
 	}
-	return l.constants
+	return &hcl.EvalContext{Variables: map[string]cty.Value{"let": cty.ObjectVal(lets)}}
 }
 
 // exact is a text as it is written, code point by code point: HCL makes one of two code

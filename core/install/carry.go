@@ -28,7 +28,12 @@ func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 	if len(p.Steps) > 0 {
 		j.Begun = &Begun{Steps: p.Steps, Next: p.Next, Terms: terms, Mark: newMark()}
 		i.Machine.Mark(j.Begun.Mark)
-		if err := j.save(i.Book); err != nil {
+		err := j.check() // a journal that is refused later would keep all this from being reverted
+		if err == nil {
+			err = j.save(i.Book)
+		}
+		if err != nil {
+			j.Begun = nil
 			return err
 		}
 		if err := i.steps(p); err != nil {

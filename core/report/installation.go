@@ -38,6 +38,8 @@ type Installation struct {
 	Untold []string `json:"untold,omitempty"`
 	// Until when it is on trial.
 	Until *time.Time `json:"until,omitempty"`
+	// Places that could not be restored, and why, a line each.
+	Stuck []string `json:"stuck,omitempty"`
 }
 
 // PlannedPress is a press that does something else.
@@ -165,7 +167,8 @@ func spoken(words []string) string {
 // Status is what status says.
 type Status struct {
 	Version int `json:"version"`
-	// State is nothing (is installed), installed, on-trial, drifted or paused.
+	// State is nothing (is installed), installed, on-trial, drifted, paused, or stuck: all that is left could not be
+	// restored yet.
 	State   string     `json:"state"`
 	Machine string     `json:"machine,omitempty"`
 	Mapping string     `json:"mapping,omitempty"`
@@ -228,6 +231,8 @@ func StatusOf(
 		if s.State = "on-trial"; !j.Trial.Until.IsZero() {
 			s.Until = &j.Trial.Until
 		}
+	case len(s.Drift) > 0 && j.At.IsZero():
+		s.State, s.At = "stuck", nil
 	case len(s.Drift) > 0:
 		s.State = "drifted"
 	case len(j.Paused) > 0:

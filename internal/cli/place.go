@@ -328,7 +328,9 @@ func (a *app) carryOut(here *at, f placing, plan *install.Plan, said report.Inst
 	if err := here.Carry(here.Journal, plan, terms); err != nil {
 		return err
 	}
-	a.warn(plan.Left)
+	if plan.Left != nil {
+		said.Stuck = strings.Split(plan.Left.Error(), "\n")
+	}
 	if err := here.machine.KeepScripts(here.Journal); err != nil {
 		return err
 	}

@@ -376,6 +376,39 @@ func TestWhatStandsBesideAFile(t *testing.T) {
 	assert.Equal(t, 0o750|os.ModeSetuid|os.ModeSetgid, info.Mode())
 }
 
+// A program that a run has started ends with it, however that ends: what it had been told to do does not happen later,
+// when the run has been reverted.
+func TestChildrenEndWithTheRun(t *testing.T) {
+	s := newLive(t)
+	const machine = "machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"mate\"\n}\n"
+	require.NoError(t, os.WriteFile(s.mapping, []byte(machine+"launch \"Ctrl+Alt+g\" { run = \"tidegauge\" }\n"), 0o644))
+	bin := t.TempDir()
+	wrote, began := filepath.Join(bin, "wrote"), filepath.Join(bin, "began")
+	require.NoError(t, os.WriteFile(filepath.Join(bin, "dconf"), []byte("#!/bin/sh\n"+
+		"case $1 in write) echo $$ > "+began+"; sleep 2; echo late > "+wrote+";; esac\n"), 0o755))
+	command := func(words ...string) *exec.Cmd {
+		cmd := s.command(words...)
+		cmd.Env = append(cmd.Env, "PATH="+bin+":"+os.Getenv("PATH"), "XDG_CURRENT_DESKTOP=MATE", "XDG_RUNTIME_DIR="+bin)
+		return cmd
+	}
+	cmd := command("install", "--yes")
+	require.NoError(t, cmd.Start())
+	realtest.WaitFor(t, "a program that it starts", func() bool {
+		text, err := os.ReadFile(began)
+		return err == nil && strings.HasSuffix(string(text), "\n")
+	})
+	require.NoError(t, cmd.Process.Kill())
+	_ = cmd.Wait()
+	_ = command("status").Run() // which begins when nobody is at work any more
+	text, err := os.ReadFile(began)
+	require.NoError(t, err)
+	var pid int
+	_, err = fmt.Sscan(string(text), &pid)
+	require.NoError(t, err)
+	assert.ErrorIs(t, syscall.Kill(pid, 0), syscall.ESRCH, "it has ended")
+	assert.NoFileExists(t, wrote)
+}
+
 // Pictures and pages go into files, not into pipes and devices.
 func TestOutputIntoPipes(t *testing.T) {
 	s, dir := newStaging(t, program(t, runtime.GOOS)), t.TempDir()

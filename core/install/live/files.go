@@ -33,12 +33,12 @@ func (m *Machine) File(name string) (install.File, error) {
 		return install.File{}, err
 	}
 	defer at.close()
-	f, _, err := at.read(name)
+	f, _, err := at.read()
 	return f, err
 }
 
 // read reads a file. One without data is none; what is neither a file nor none is an error.
-func (s spot) read(name string) (install.File, fs.FileInfo, error) {
+func (s spot) read() (install.File, fs.FileInfo, error) {
 	info, err := s.dir.Lstat(s.base)
 	if errors.Is(err, fs.ErrNotExist) {
 		return install.File{}, nil, nil
@@ -47,10 +47,10 @@ func (s spot) read(name string) (install.File, fs.FileInfo, error) {
 		return install.File{}, nil, err
 	}
 	if !info.Mode().IsRegular() {
-		return install.File{}, nil, fmt.Errorf("%s is no file", name)
+		return install.File{}, nil, errNoFile
 	}
 	if info.Size() > install.Largest {
-		return install.File{}, nil, fmt.Errorf("%s has more than %d MB, and is not changed for that", name,
+		return install.File{}, nil, fmt.Errorf("it has more than %d MB, and Leitstand changes no file as large",
 			install.Largest>>20)
 	}
 	f, err := s.dir.Open(s.base)
@@ -63,7 +63,7 @@ func (s spot) read(name string) (install.File, fs.FileInfo, error) {
 	defer f.Close()
 	opened, err := f.Stat()
 	if err == nil && !os.SameFile(info, opened) {
-		err = fmt.Errorf("%s: %w", name, change.ErrChanged)
+		err = change.ErrChanged
 	}
 	if err != nil {
 		return install.File{}, nil, err
@@ -107,7 +107,7 @@ func (m *Machine) Put(name string, was, f install.File) error {
 		return err
 	}
 	defer at.close()
-	is, info, err := at.read(name)
+	is, info, err := at.read()
 	switch {
 	case err != nil:
 		return err
@@ -116,7 +116,7 @@ func (m *Machine) Put(name string, was, f install.File) error {
 	case f.Data == nil && is.Data == nil:
 		return nil
 	case info != nil && info.Mode().Perm()&0o222 == 0:
-		return fmt.Errorf("%s is read-only", name)
+		return errReadOnly
 	case info != nil && f.Data != nil && !folder.Alone(info):
 		err = m.overwrite(at, is.Data, f.Data)
 	default:
@@ -169,7 +169,7 @@ func (m *Machine) exchange(at spot, is install.File, info fs.FileInfo, data []by
 
 // settle removes what was in the place of a file, if it is what was expected. What is not is put back.
 func (m *Machine) settle(at spot, whole string, info fs.FileInfo, expected []byte) error {
-	now, found, err := (spot{at.dir, whole}).read(whole)
+	now, found, err := (spot{at.dir, whole}).read()
 	if err == nil && os.SameFile(info, found) && bytes.Equal(now.Data, expected) {
 		return at.dir.Remove(whole)
 	}
@@ -185,7 +185,7 @@ func (m *Machine) putBack(at spot, whole string) error {
 	if err := exchange(at.dir, whole, at.base); err != nil {
 		return err
 	}
-	is, _, err := (spot{at.dir, whole}).read(whole)
+	is, _, err := (spot{at.dir, whole}).read()
 	to, _, _ := strings.Cut(strings.TrimPrefix(whole, m.aside(at.base)), "-")
 	if err == nil && brief(is.Data) == to { // ours
 		return at.dir.Remove(whole)
@@ -193,6 +193,12 @@ func (m *Machine) putBack(at spot, whole string) error {
 	return errors.Join(exchange(at.dir, whole, at.base), fmt.Errorf("%s was written twice meanwhile; what it had first "+
 		"is in %s beside it", at.base, whole))
 }
+
+// errNoFile is for what is there in the place of a file.
+var errNoFile = errors.New("it is no file, but a folder, a pipe or a device")
+
+// errReadOnly is for a file that its owner keeps from being written.
+var errReadOnly = errors.New("it is read-only; make it writable (chmod u+w)")
 
 // errKeep is for a file whose owner or attributes another cannot have.
 var errKeep = errors.New("it cannot keep what it has")
@@ -292,14 +298,14 @@ func (m *Machine) sweep(at spot, whole string) error {
 	if !ok { // it was never finished
 		return at.dir.Remove(whole)
 	}
-	is, _, err := (spot{at.dir, whole}).read(whole)
+	is, _, err := (spot{at.dir, whole}).read()
 	if err != nil {
 		return err
 	}
 	if have := brief(is.Data); have == to || have == from {
 		return at.dir.Remove(whole)
 	}
-	now, _, err := at.read(at.base)
+	now, _, err := at.read()
 	if err == nil && (brief(now.Data) == to || now.Data == nil) {
 		return m.putBack(at, whole)
 	}

@@ -110,7 +110,8 @@ func (b Book) open() (*os.Root, error) {
 }
 
 // ErrUntrusted is for a file or a folder of Leitstand's own that somebody else could have written.
-var ErrUntrusted = errors.New("it is not used, since somebody else could have written it")
+var ErrUntrusted = errors.New("it is not used, since somebody else could have written it: look at it, then take their " +
+	"rights away (chown, chmod go-w), or move it away")
 
 // trusted returns an error unless a file or a folder belongs to the user that this runs as, and nobody else can write it.
 func trusted(info fs.FileInfo, name string) error {

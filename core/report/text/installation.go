@@ -174,6 +174,14 @@ func (p *Printer) Installed(said report.Installation) {
 	case "nothing-to-do":
 		p.print("%s has all of it already; nothing was done.\n", machine)
 	case "restored":
+		if len(said.Stuck) > 0 {
+			p.print("%s is restored, except %s. The next command tries again.\n", machine,
+				Plural(len(said.Stuck), "location", "locations"))
+			for _, line := range said.Stuck {
+				p.paragraph("    ", "  %s", printable(line))
+			}
+			break
+		}
 		p.print("%s is as it was before%s.\n", machine, butFor(said))
 	case "paused":
 		p.print("%s is paused, until `leitstand resume`.\n", machine)
@@ -225,6 +233,14 @@ func butFor(said report.Installation) string {
 func (p *Printer) Status(said report.Status) {
 	if said.State == "nothing" {
 		p.print("Nothing is installed here. `leitstand install` puts a mapping in place.\n")
+		return
+	}
+	if said.State == "stuck" {
+		p.print("%s is restored, except %s. Each command tries again.\n", p.Bold(said.Machine),
+			Plural(len(said.Drift), "location", "locations"))
+		for _, d := range said.Drift {
+			p.paragraph("      ", "  %s still has Leitstand's entries, and cannot be written.", printable(where(d.Path, d.Store, d.Key)))
+		}
 		return
 	}
 	commit := ""

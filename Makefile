@@ -25,7 +25,7 @@ endif
 # What presses keys, and asks other real components.
 ASKING := ./core/change ./core/compile ./core/desktop ./core/install/... ./core/keys/... ./core/mechanism/...
 
-.PHONY: demo build test check unit pressed other hard record cross bench generate shots
+.PHONY: demo build test check check-telling check-others unit pressed other hard record cross bench generate shots
 
 # Tests of sessions wait for others more than they work, so more of them run at once than there are processors.
 AT_ONCE := -p 3 -parallel 3
@@ -62,8 +62,13 @@ record:
 check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }
 	go vet ./...
-	go test $(AT_ONCE) -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
+	$(MAKE) --no-print-directory -j 2 --output-sync=line check-telling check-others
+
+check-telling:
 	go test -count=1 -timeout 30m -v $(TELLING)
+
+check-others:
+	go test $(AT_ONCE) -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
 
 cross:
 	GOOS=darwin GOARCH=arm64 CGO_ENABLED=0 go vet $$(go list ./... | grep -v 'mechanism/linux\|realtest/guest')

@@ -3,6 +3,7 @@ package check_test
 import (
 	"fmt"
 	"runtime"
+	"runtime/debug"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -104,6 +105,31 @@ func TestLargeMappingsGrowEvenly(t *testing.T) {
 			assert.LessOrEqual(t, is.times, 2.6*was.times+2000, "allocations")
 			assert.LessOrEqual(t, is.bytes, 2.6*was.bytes+some, "bytes")
 			assert.LessOrEqual(t, is.kept, 2.6*was.kept+some, "bytes kept")
+		})
+	}
+}
+
+// BenchmarkLargest checks 4 MB of each: two seconds and 300 MB are the aim, and half a second for what is refused.
+func BenchmarkLargest(b *testing.B) {
+	defer debug.SetGCPercent(debug.SetGCPercent(400))
+	defer debug.SetMemoryLimit(debug.SetMemoryLimit(250 << 20)) // as the program has it for large mappings
+	const machine = "machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\n"
+	for name, of := range growing {
+		b.Run(name, func(b *testing.B) {
+			text := []byte(machine + of((mapping.MaxSize-200)*1000/(len(of(2000))-len(of(1000))+1)*9/10))
+			text = text[:min(len(text), mapping.MaxSize)]
+			for b.Loop() {
+				mp, diags, err := mapping.Load(fstest.MapFS{"m.hcl": {Data: text}}, "m.hcl", "")
+				require.NoError(b, err)
+				if !diags.HasErrors() {
+					_, err = check.Mapping(mp, check.Here{}, nil)
+					require.NoError(b, err)
+				}
+			}
+			var end runtime.MemStats
+			runtime.ReadMemStats(&end)
+			b.ReportMetric(float64(end.HeapSys)/(1<<20), "MiB")
+			b.ReportMetric(float64(len(text))/(1<<20), "MiB/text")
 		})
 	}
 }

@@ -295,9 +295,14 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 		}
 	}
 	r.findHyper(here)
+	layers := map[string]bool{}
+	for _, name := range r.Machine.Layers {
+		layers[name] = true
+	}
 	for _, p := range here {
 		r.Machine.Compose = r.Machine.Compose || composes(p.rule)
-		if l, ok := p.rule.(*mapping.Layer); ok && !slices.Contains(r.Machine.Layers, l.Name.Value) {
+		if l, ok := p.rule.(*mapping.Layer); ok && !layers[l.Name.Value] {
+			layers[l.Name.Value] = true
 			r.Machine.Layers = append(r.Machine.Layers, l.Name.Value)
 			if !l.Tap.Given() && !l.Dead && len(p.reach.Boards)+len(p.reach.Without) == 0 {
 				on := LayerKey{l.Name.Value, l.Key.Key, behaviour.SwitchNamed(string(l.How))}

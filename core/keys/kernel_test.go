@@ -21,6 +21,7 @@ var otherwise = map[string]map[string]int{
 // A kernel makes of a key's scan code, and of the HID usage that a board on a USB port
 // sends for it, the event code of the table.
 func TestPressedOnKernel(t *testing.T) {
+	t.Parallel()
 	k := realtest.Boot(t, nil)
 	for _, board := range []string{realtest.USBBoard, realtest.PCBoard} {
 		if board == realtest.PCBoard {

@@ -114,6 +114,7 @@ func TestXKBNamesAreXkeyboardConfigs(t *testing.T) {
 // The embedded characters and keysyms are what the generator makes of the
 // installed xkeyboard-config and X headers.
 func TestEmbeddedDataIsCurrent(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "xkbcli", "libxkbcommon-tools")
 	realtest.NeedFile(t, "/usr/include/X11/keysymdef.h", "x11proto-dev")
 	if realtest.Other() {

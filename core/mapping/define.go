@@ -54,6 +54,13 @@ func isConstant(t cty.Type) bool {
 // modifier reads a modifier name of the user's own.
 func (b *block) modifier() {
 	t := b.labels[0]
+	if len(b.m.Modifiers) >= machine.Most { // each chord is looked up among them
+		b.add(
+			b.head(), "too-large", fmt.Sprintf("the mapping has more than %d modifiers of its own", machine.Most),
+			"part it into several mappings",
+		)
+		return
+	}
 	m := &Modifier{Name: t.Value, File: b.inFile, Range: b.head(), Mods: map[System]keys.Mods{}}
 	if _, ok := keys.ModByName(t.Value); ok || strings.EqualFold(t.Value, keys.Primary) {
 		b.add(

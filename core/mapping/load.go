@@ -116,6 +116,7 @@ type loader struct {
 	exactLets map[string]string
 	// inFile is the group's file that is being read, whose names are its own; "" for none.
 	inFile string
+	part   bool            // it reads a part of the rules beside others
 	mine   map[string]bool // the constants that it, or the mapping itself, defines
 	groups map[*hclsyntax.Block]groupFile
 	// sharedApps are the programs of groups' files that all may name.
@@ -178,8 +179,8 @@ func (l *loader) add(r diag.Range, code, summary, advice string, related ...diag
 // mostErrors is how many errors are told: nobody reads more, and each takes time.
 const mostErrors = 1000
 
-// full says whether enough errors were found.
-func (l *loader) full() bool { return len(l.diags) >= mostErrors }
+// full reports whether enough errors were found: of a part that is read beside others, one says that it is read again.
+func (l *loader) full() bool { return len(l.diags) >= mostErrors || l.part && len(l.diags) > 0 }
 
 // short leaves out the middle of a long text.
 func short(text string, most int) string {
@@ -305,6 +306,9 @@ func (l *loader) definitions(src *source, body *hclsyntax.Body) {
 		for _, syn := range body.Blocks {
 			if syn.Type != typ {
 				continue
+			}
+			if l.full() {
+				return
 			}
 			b := l.open(src, syn, schemaOf(typ))
 			switch {

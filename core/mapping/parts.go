@@ -36,6 +36,7 @@ func (l *loader) rules(src *source, blocks hclsyntax.Blocks, in setting) {
 		m := *l.m
 		m.Rules, m.Unread = nil, Unread{}
 		part := *l
+		part.part = true
 		part.m, part.diags, part.scoped, part.usedApps, part.clauses = &m, nil, nil, nil, nil
 		part.each(src, chunks[i], in)
 		parts[i] = part

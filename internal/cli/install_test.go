@@ -131,6 +131,7 @@ func TestInstallKilledForReal(t *testing.T) {
 			s.run("restore", "--yes")
 		}
 		require.Equal(t, never, s.has(), kind)
+		require.NoDirExists(t, filepath.Join(s.root, s.home, ".local"), kind)
 	}
 	t.Logf("%v", found)
 	assert.Greater(t, found["old"], 5)

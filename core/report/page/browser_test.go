@@ -121,6 +121,7 @@ func (b *browser) requireFit() {
 // The page in a browser: it fits windows and rules, its search and its views work by keyboard and by pointer, and it asks
 // for nothing.
 func TestPageInBrowser(t *testing.T) {
+	t.Parallel()
 	mp, found, stations := checked(t)
 	data, err := page.Make("leitstand.hcl", mp, found, stations)
 	require.NoError(t, err)
@@ -175,6 +176,7 @@ func TestPageWithoutScript(t *testing.T) {
 
 // Each machine of a sheet is on a side of paper.
 func TestSheetInBrowser(t *testing.T) {
+	t.Parallel()
 	for i, name := range []string{"tide-office", "lighthouse", "pilot-school"} {
 		text, err := examples.Files.ReadFile(name + "/leitstand.hcl")
 		require.NoError(t, err)

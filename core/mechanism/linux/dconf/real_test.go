@@ -306,6 +306,7 @@ func rightHalf(w realtest.Window) bool { return w.X > 450 && w.Width > 420 && w.
 // marco and mate-settings-daemon, given the compiled keyfile, tile windows and start
 // commands, exactly so; a chord that is switched off does nothing.
 func TestPressedUnderMate(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "mate", "marco", "chords tile and maximize windows; one that is switched off does nothing")
 	realtest.Pressed(t, "mate", "MATE Settings Daemon", "chords start programs")
 	need(t)
@@ -354,6 +355,7 @@ func TestPressedUnderMate(t *testing.T) {
 // mutter and muffin, the window managers of GNOME and Cinnamon, given the compiled
 // keyfile, tile and close windows.
 func TestPressedUnderMutterAndMuffin(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "gnome", "mutter", "on X11, chords tile, maximize and close windows")
 	realtest.Pressed(t, "cinnamon", "muffin", "chords tile, maximize and close windows")
 	need(t)

@@ -139,6 +139,7 @@ func config(
 // sequences start, exactly so, moves between workspaces, and closes windows. A
 // chord that is switched off reaches no program.
 func TestPressedUnderI3(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "i3", "i3", "chords, sequences, a modifier alone, buttons and a layer start programs, move "+
 		"windows and workspaces")
 	realtest.Need(t, "i3", "i3-wm")
@@ -261,6 +262,7 @@ func TestPressedUnderI3(t *testing.T) {
 // sway, nested in an X server with the compiled option and the compiled file,
 // starts what the chords and sequences start. It must not run as root.
 func TestPressedUnderSway(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "sway", "sway", "chords, sequences, a modifier alone and buttons start programs, move "+
 		"windows and workspaces")
 	realtest.Need(t, "sway", "sway")

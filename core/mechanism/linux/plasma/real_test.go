@@ -31,6 +31,7 @@ func needDesktop(t *testing.T) realtest.Plasma {
 // The keeper of shortcuts has for Qt's numbers of keys the names by which the files spell
 // them, and an action has its own chord again when all is taken back.
 func TestKeeperNamesKeysAlike(t *testing.T) {
+	t.Parallel()
 	p := needDesktop(t)
 	m := machine("de")
 	m.DesktopVersion = p.Version
@@ -167,6 +168,7 @@ func TestKeptByPlasma6(t *testing.T) {
 // modifiers, start programs, exactly so, and tile windows; a chord that is switched
 // off does nothing.
 func TestPressedUnderPlasma(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "plasma", "kwin on X11", "chords and modifiers alone start programs, tile and close "+
 		"windows; one that is switched off does nothing")
 	p := needDesktop(t)
@@ -332,6 +334,7 @@ func (m magnifier) copies(c keys.Chord) bool {
 // A program of KDE copies by the chords of the compiled file and by those that it had, and
 // leaves a chord that was taken from it alone.
 func TestPressedInProgramOfKDE(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "plasma", "kmag beside Plasma", "chords copy in a program of KDE")
 	realtest.Need(t, "kmag", "kmag")
 	realtest.Need(t, "xclip", "xclip")

@@ -29,6 +29,7 @@ func machine(layouts ...string) *mechanism.Machine {
 // xfsettingsd, given the compiled file in a fresh home and the compiled keymap,
 // starts the commands of the chords that are pressed.
 func TestPressedUnderXfsettingsd(t *testing.T) {
+	t.Parallel()
 	realtest.Pressed(t, "xfce", "xfsettingsd", "chords start programs")
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	realtest.Need(t, "xfconf-query", "xfconf")
@@ -156,6 +157,7 @@ func TestPressedUnderXfsettingsd(t *testing.T) {
 // The commands of STEPS.md set the same shortcuts on a running desktop, may be run twice, are not
 // taken back where they were not done, and when all is taken back every property is as before.
 func TestStepsSetOnRunningDesktop(t *testing.T) {
+	t.Parallel()
 	realtest.Need(t, "xfsettingsd", "xfce4-settings")
 	realtest.Need(t, "xfconf-query", "xfconf")
 	server := realtest.XServer(t)

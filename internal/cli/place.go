@@ -216,8 +216,13 @@ func (a *app) runRestore(f placing, state string) error {
 			return err
 		}
 		if len(j.Items) == 0 && len(j.Paused) == 0 { // it was the first install
-			fmt.Fprintln(a.stdout, "The trial is over: all is as it was before.")
-			return here.machine.KeepScripts(j)
+			if err := here.machine.KeepScripts(j); err != nil {
+				return err
+			}
+			return a.say(report.Installation{
+				Version: report.Version, State: "restored", Presses: []report.PlannedPress{},
+				Changes: []report.PlacedChange{}, Drift: []report.Drifted{}, Takes: []report.Taking{}, ByHand: []string{},
+			}, func() { fmt.Fprintln(a.stdout, "The trial is over: everything is as it was before.") })
 		}
 	}
 	want := install.Wanted{Force: f.force}

@@ -291,9 +291,16 @@ func (p *planner) takeBackRecord(name string, now State) error {
 
 // restored reports whether this user has no changes any more of a place that is an administrator's to write.
 func (i Installer) restored(h Held, now State) bool {
-	if i.Machine.User() == "" || h.Path == "" || isRecord(h.Path) {
+	if i.Machine.User() == "" || h.Path == "" {
 		return now.Same(h.Before)
 	}
-	wanted, err := i.Machine.File(wantedOf(h.Path, i.Machine.User()))
-	return now.Same(h.Before) || err == nil && wanted.Data == nil && !now.Same(h.After)
+	mine := wantedOf(h.Path, i.Machine.User())
+	switch {
+	case isRecord(h.Path) && path.Base(h.Path) == "before":
+		mine = path.Join(path.Dir(h.Path), "users", i.Machine.User())
+	case isRecord(h.Path):
+		mine = h.Path
+	}
+	wanted, err := i.Machine.File(mine)
+	return now.Same(h.Before) || err == nil && wanted.Data == nil && (isRecord(h.Path) || !now.Same(h.After))
 }

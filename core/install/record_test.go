@@ -53,7 +53,25 @@ func TestUsersOfOneMachine(t *testing.T) {
 			plan, err := s.Plan(installed(list))
 			require.NoError(rt, err)
 			require.Empty(rt, plan.Drift, "nobody else has changed anything")
-			require.NoError(rt, s.Carry(s.Journal, plan, install.Terms{}))
+			if rapid.Bool().Draw(rt, "by an administrator") { // who runs the script later
+				_, everyone := plan.Split()
+				plan.LeaveEveryone(s.Journal.Installed)
+				require.NoError(rt, s.Carry(s.Journal, plan, install.Terms{}))
+				for _, step := range everyone {
+					for _, w := range step.Writes {
+						if m.files[w.Path] = w.To.File; w.To.File.Data == nil {
+							delete(m.files, w.Path)
+						}
+					}
+				}
+				s, err = install.Begin(s.Installer, now, func() (func(), error) { return func() {}, nil })
+				require.NoError(rt, err)
+			} else {
+				require.NoError(rt, s.Carry(s.Journal, plan, install.Terms{}))
+			}
+			if text == "" {
+				require.Nil(rt, books[user].book, "nothing is left of what %s had", user)
+			}
 			again, err := s.Plan(installed(list))
 			require.NoError(rt, err)
 			require.True(rt, again.Empty(), "%v", again.Steps)

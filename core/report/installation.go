@@ -1,6 +1,7 @@
 package report
 
 import (
+	"slices"
 	"time"
 
 	"leitstand/core/behaviour"
@@ -106,11 +107,9 @@ func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change
 	for _, h := range plan.Hands {
 		r.ByHand = append(r.ByHand, h.Change.Note().Says)
 	}
-	for _, s := range plan.Steps {
-		for _, w := range s.Writes {
-			if s.Everyone && !w.IsRecord() {
-				r.Administrator++
-			}
+	for _, c := range r.Changes {
+		if c.Everyone && c.Call == nil {
+			r.Administrator++
 		}
 	}
 	for _, s := range plan.Untold {
@@ -125,12 +124,16 @@ func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change
 // PlacedChanges are the places that steps write, and what they tell programs.
 func PlacedChanges(steps []install.Step) []PlacedChange {
 	list := []PlacedChange{}
+	// Leitstand's own record is nobody's concern, unless it is all that an administrator has to write.
+	beside := slices.ContainsFunc(steps, func(s install.Step) bool {
+		return s.Everyone && slices.ContainsFunc(s.Writes, func(w install.Write) bool { return !w.IsRecord() })
+	})
 	for _, s := range steps {
 		if s.Do != nil {
 			list = append(list, PlacedChange{By: s.By, Call: s.Do, Everyone: s.Everyone, Says: s.Says})
 		}
 		for _, w := range s.Writes {
-			if w.IsRecord() {
+			if w.IsRecord() && beside {
 				continue
 			}
 			c := PlacedChange{

@@ -68,6 +68,9 @@ func Write(dir string, sets []Set, read ReadRecord) (err error) {
 		return fmt.Errorf("%s: %w", dir, err)
 	}
 	defer unlock()
+	if err := stillThere(root, dir); err != nil {
+		return err
+	}
 	t := &tree{root: root, dir: dir}
 	if err := t.complete(); err != nil {
 		return err
@@ -83,6 +86,20 @@ func Write(dir string, sets []Set, read ReadRecord) (err error) {
 		err = t.follow(aside, j)
 	}
 	return errors.Join(err, t.removeAll(aside))
+}
+
+// stillThere returns an error where an open folder is no longer the one of its name: while one run waited, another may
+// have removed it. (Windows removes no folder that is open.)
+func stillThere(root *os.Root, dir string) error {
+	if runtime.GOOS == "windows" {
+		return nil
+	}
+	is, err := root.Stat(".")
+	now, fault := os.Stat(dir)
+	if err != nil || fault != nil || !os.SameFile(is, now) {
+		return errors.Join(fmt.Errorf("%s was removed or exchanged meanwhile; compile again", dir), err, fault)
+	}
+	return nil
 }
 
 // made says why a folder cannot be made: of a path, what is in the way.

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"leitstand/core/diag"
+	"leitstand/core/machine"
 )
 
 const (
@@ -36,7 +37,7 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 	out := bytes.Clone(src)
 	parts = []int{0}
 	depth := 0
-	var work effort
+	work := effort{blocks: map[string]int{}}
 	for i := 0; i < len(src); {
 		if what := work.next(src, i); what != "" {
 			return bad(i, what, "a mapping computes nothing and has short lines; look for what does not belong there")
@@ -67,6 +68,13 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 			work.templates += bytes.Count(out[i:end], []byte{brace})
 			i = end
 		case c == '{' || c == '[' || c == '(':
+			if depth == 0 { // refused before anything is read, which takes as long as there is text
+				typ, words, from := blockAt(src, i)
+				if work.blocks[typ]++; typ != "" && work.blocks[typ] > machine.Most {
+					return bad(from, fmt.Sprintf("the mapping has more than %d %s", machine.Most, words),
+						"part it into several mappings")
+				}
+			}
 			work.braces++
 			work.attrs[min(max(0, depth)+1, maxDepth)] = 0
 			if depth++; depth > maxDepth {
@@ -97,6 +105,20 @@ func scanParts(file string, src []byte, enough int) (ready []byte, parts []int, 
 		}
 	}
 	return out, parts, nil
+}
+
+// blockAt is the type of the block that a brace opens, of those of which a mapping has only so many, and where it begins.
+func blockAt(src []byte, brace int) (typ, words string, from int) {
+	from = bytes.LastIndexByte(src[:brace], '\n') + 1
+	line := bytes.TrimLeft(src[from:brace], " \t")
+	for _, of := range [][2]string{
+		{"machine", "machines or boards"}, {"board", "machines or boards"}, {"modifier", "modifiers of its own"},
+	} {
+		if bytes.HasPrefix(line, []byte(of[0]+" ")) || bytes.HasPrefix(line, []byte(of[0]+"\t")) {
+			return of[0], of[1], from
+		}
+	}
+	return "", "", from
 }
 
 // unreadable says what at a place of a file harms the parser.
@@ -148,6 +170,7 @@ const (
 // effort counts what the parser has to do.
 type effort struct {
 	attrs                                                                   [maxDepth + 1]int // of the blocks that are open, by depth
+	blocks                                                                  map[string]int    // by their types, of which there may be only so many
 	signs, minus, digits, texts, line, unclosed, templates, braces, outside int
 }
 

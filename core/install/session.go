@@ -129,8 +129,7 @@ func (j *Journal) again() Installed {
 
 // Differs says whether what is installed differs from items.
 func (j *Journal) Differs(items []Item) bool {
-	mapped := slices.DeleteFunc(slices.Clone(j.again().Items), func(i Item) bool { return i.By == own })
-	was, err := json.Marshal(mapped)
+	was, err := json.Marshal(Mapped(j.again().Items))
 	is, other := json.Marshal(items)
 	return err != nil || other != nil || !bytes.Equal(was, is)
 }

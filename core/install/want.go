@@ -3,6 +3,7 @@ package install
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"leitstand/core/change"
@@ -32,6 +33,11 @@ func Changes(lists ...[]Item) (all []change.Change) {
 		}
 	}
 	return all
+}
+
+// Mapped are the items that come of a mapping: without what Leitstand has for itself.
+func Mapped(items []Item) []Item {
+	return slices.DeleteFunc(slices.Clone(items), func(i Item) bool { return i.By == own })
 }
 
 // Pick finds the machine of a mapping that is the one at hand: the one that is named; else the one that the host's name

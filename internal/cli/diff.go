@@ -154,7 +154,7 @@ func (a *app) side(operand string, f placing) (s compare.Side, now *liveNow, err
 	}
 	defer here.End()
 	j := here.Journal
-	places := append(b.Changes(), install.Changes(j.Items)...)
+	places := append(b.Changes(), install.Changes(install.Mapped(j.Items))...)
 	if s, err = compare.SideIn(b, places, install.Store(here.Machine)); err != nil || len(j.Items) == 0 {
 		return s, &liveNow{Side: s}, err
 	}

@@ -376,6 +376,19 @@ func TestWhatStandsBesideAFile(t *testing.T) {
 	assert.Equal(t, 0o750|os.ModeSetuid|os.ModeSetgid, info.Mode())
 }
 
+// What is live is what was installed, and what Leitstand has for itself is no difference.
+func TestDiffLiveAfterInstall(t *testing.T) {
+	s := newLive(t)
+	s.run("install", "--yes")
+	require.FileExists(t, filepath.Join(s.home, ".local/share/applications/leitstand-restore.desktop"))
+	s.run("diff", "live")
+	out, err := s.command("diff", "live", "--format", "json").Output()
+	require.NoError(t, err)
+	assert.NotContains(t, string(out), `"path": ""`)
+	s.run("restore", "--yes")
+	assert.Contains(t, s.says("diff", "live"), "is there to run tidegauge")
+}
+
 // A program that a run has started ends with it, however that ends: what it had been told to do does not happen later,
 // when the run has been reverted.
 func TestChildrenEndWithTheRun(t *testing.T) {

@@ -62,7 +62,7 @@ record:
 check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo 'run gofmt -w on these files'; exit 1; }
 	go vet ./...
-	$(MAKE) --no-print-directory -j 2 --output-sync=line check-telling check-others
+	$(MAKE) --no-print-directory -j 2 check-telling check-others
 
 check-telling:
 	go test -count=1 -timeout 30m -v $(TELLING)

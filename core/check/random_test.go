@@ -20,7 +20,7 @@ import (
 // Whatever rules come together on whatever machines: nothing breaks off, the files do what
 // the verdicts say, and the errors are the mapping's own.
 func TestRandomMappings(t *testing.T) {
-	sample.Anew(t, 2000)
+	sample.Anew(t, 1500)
 	landed := map[cell]*[mechanism.Exact + 1]int{}
 	rapid.Check(t, func(t *rapid.T) {
 		d := sample.Mapping(t)

@@ -9,6 +9,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -420,32 +421,42 @@ func (b Book) remove() {
 	if err != nil {
 		return
 	}
+	_ = b.Retain(nil)
+	for _, script := range []string{restore, restoreAdministrator, administrator} { // of a run that was killed
+		_ = dir.Remove(script)
+	}
 	made := 0
 	if text, err := read(dir, madeFile); err == nil {
 		made, _ = strconv.Atoi(strings.TrimSpace(string(text))) // none where it is no number
 	}
 	names, err := fs.Glob(dir.FS(), "*")
-	for _, name := range names {
-		if name != madeFile { // something is kept
-			err = fs.ErrExist
-		}
-	}
-	if err == nil {
-		_ = dir.Remove(madeFile)
-	}
 	_ = dir.Close()
-	if err != nil {
-		return
+	if err != nil || slices.ContainsFunc(names, func(name string) bool { return name != madeFile }) {
+		return // something is kept
 	}
+	// The outermost folder that was made, as long as nothing else is in those below it.
 	at := stateName
 	if b.m.Root == "" {
 		at = b.m.StateFolder()
 	}
-	for range min(made, strings.Count(at, "/")-1) + 1 {
-		if b.m.RemoveFolder(at) != nil {
-			return
+	for range min(made, strings.Count(at, "/")-1) {
+		if names, err := b.m.List(path.Dir(at)); err != nil || len(names) != 1 {
+			break
 		}
 		at = path.Dir(at)
+	}
+	above, err := b.m.find(at)
+	if err != nil {
+		return
+	}
+	defer above.close()
+	// In one step, so that a run that is killed leaves nothing that nobody knows to be Leitstand's.
+	aside := "." + above.base + newFolder
+	if removeNew(above.dir, aside) == nil && renameNew(above.dir, above.base, aside) == nil {
+		if removeNew(above.dir, aside) != nil { // somebody has put something there meanwhile
+			_ = renameNew(above.dir, aside, above.base)
+		}
+		syncFolder(above.dir)
 	}
 }
 

@@ -101,7 +101,7 @@ func TestRandomMappingsPressedInX(t *testing.T) {
 	server := realtest.XServer(t)
 	p := server.Presser()
 	presses := 0
-	for seed := range 10 {
+	for seed := range 6 {
 		random := rapid.Custom(func(rt *rapid.T) []behaviour.Binding {
 			m := machine("x11", "i3", "de")
 			return sample.Positions(rt, func(b behaviour.Binding) bool {

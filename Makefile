@@ -28,7 +28,7 @@ ASKING := ./core/change ./core/compile ./core/desktop ./core/install/... ./core/
 .PHONY: demo build test check check-telling check-others unit pressed other hard record cross bench generate shots
 
 # Tests of sessions wait for others more than they work, so more of them run at once than there are processors.
-AT_ONCE := -p 3 -parallel 3
+AT_ONCE := -p 4 -parallel 3
 
 demo: build
 	bin/leitstand demo

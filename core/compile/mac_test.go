@@ -30,7 +30,7 @@ func TestStepsOnMac(t *testing.T) {
 			stepsOnMac(t, b)
 		}
 	}
-	sample.Anew(t, 40)
+	sample.Anew(t, 30)
 	rapid.Check(t, func(r *rapid.T) {
 		builds, _, err := compile.All(sample.Valid(r).Mapping, nil, nil)
 		require.NoError(t, err)

@@ -229,9 +229,9 @@ func inRegistry(name string, v behaviour.Value) (key string, to change.Value, er
 			name,
 		)
 	}
-	if strings.ContainsAny(name, "$`^!") {
-		return "", nil, fmt.Errorf("not written yet: a name with $, `, ^ or !, which PowerShell and the command prompt " +
-			"do not take alike")
+	if strings.ContainsAny(name, "$`^!“”„") {
+		return "", nil, fmt.Errorf("not written yet: a name with $, `, ^, ! or typographic quotes, which PowerShell and the " +
+			"command prompt do not take alike")
 	}
 	switch v := v.(type) {
 	case behaviour.Word:

@@ -72,8 +72,10 @@ func fileName(b mechanism.Binding) string {
 		what = l.Command[0]
 	}
 	what = what[strings.LastIndexAny(strings.TrimRight(what, `\/`), `\/`)+1:]
+	// What no file's name has, and what the command prompt or PowerShell acts on within quotes: the steps name the file.
+	// PowerShell takes typographic quotes for plain ones. (Microsoft: about_Quoting_Rules.)
 	what = strings.Map(func(r rune) rune {
-		if r < ' ' || strings.ContainsRune(`<>:"/\|?*%!`, r) {
+		if r < ' ' || strings.ContainsRune("<>:\"/\\|?*%!$`^“”„", r) {
 			return '_'
 		}
 		return r

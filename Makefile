@@ -25,6 +25,9 @@ endif
 # What presses keys, and asks other real components.
 ASKING := ./core/change ./core/compile ./core/desktop ./core/install/... ./core/keys/... ./core/mechanism/...
 
+# These take longest, so they begin first.
+LONG := ./internal/cli ./core/mechanism/linux/xkb ./core/compile
+
 .PHONY: demo build test check check-telling check-others unit pressed other hard record cross bench generate shots
 
 # Tests of sessions wait for others more than they work, so more of them run at once than there are processors.
@@ -68,7 +71,8 @@ check-telling:
 	go test -count=1 -timeout 30m -v $(TELLING)
 
 check-others:
-	go test $(AT_ONCE) -count=1 -timeout 30m $(filter-out $(TELLING:./%=leitstand/%),$(shell go list ./...))
+	go test $(AT_ONCE) -count=1 -timeout 30m $(LONG:./%=leitstand/%) \
+		$(filter-out $(TELLING:./%=leitstand/%) $(LONG:./%=leitstand/%),$(shell go list ./...))
 
 cross:
 	GOOS=darwin GOARCH=arm64 CGO_ENABLED=0 go vet $$(go list ./... | grep -v 'mechanism/linux\|realtest/guest')

@@ -28,8 +28,8 @@ var nasty = []string{
 	"\n", "\\", "$HOME", "*", "~", "#", "%", "!", "(", ")", "<", ">", "{a,b}", "[x]", "ü", "=", "\t", "--",
 }
 
-// Whatever stands in the names and the values of settings, what arrives at the programs that the steps run is just that,
-// and nothing else is run: neither when they are made, nor when they are reverted.
+// Programs that the steps run receive the names and values of settings unchanged, and no shell runs any part of them:
+// neither when a setting is made, nor when it is reverted.
 func TestArgumentsArriveWhole(t *testing.T) {
 	bin := t.TempDir()
 	for _, name := range []string{"dconf", "xfconf-query", "kwriteconfig6", "kreadconfig6", "gdbus"} {

@@ -227,7 +227,7 @@ func (g *gatherer) file(p Path) error {
 	return errForeign
 }
 
-// deepest is how deep what stands in a file may be nested: who reads it calls itself for each level.
+// deepest is how many levels of nesting a file may have. The readers are recursive.
 const deepest = 5000
 
 // nested reports whether a text has lists in lists, or elements in elements, deeper than is read. It takes no notice of

@@ -204,6 +204,9 @@ func TestLinks(t *testing.T) {
 	_, err = os.Readlink(filepath.Join(home, "dotfiles/new"))
 	require.NoError(t, err, "what goes is what it leads to")
 
+	require.NoError(t, put(m, "~/none/x", install.File{}))
+	assert.NoDirExists(t, filepath.Join(home, "none"), "what is removed needs no folder")
+
 	for _, name := range []string{"~/out", "~/above/etc/x", "~/above/" + filepath.Base(outside)} {
 		_, err := m.File(name)
 		require.ErrorIs(t, err, live.ErrOutside, name)

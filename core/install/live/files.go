@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"strings"
+	"syscall"
 
 	"leitstand/core/change"
 	"leitstand/core/folder"
@@ -53,7 +54,7 @@ func (s spot) read() (install.File, fs.FileInfo, error) {
 		return install.File{}, nil, fmt.Errorf("it has more than %d MB, and Leitstand changes no file as large",
 			install.Largest>>20)
 	}
-	f, err := s.dir.Open(s.base)
+	f, err := s.dir.OpenFile(s.base, os.O_RDONLY|syscall.O_NONBLOCK, 0) // a pipe may be there by now, and waits for nobody
 	if errors.Is(err, fs.ErrNotExist) {
 		return install.File{}, nil, nil
 	}
@@ -89,7 +90,7 @@ func (m *Machine) aside(base string) string { return "." + base + ".leitstand-" 
 // part ends the name of a file that is being written.
 const part = "part"
 
-// brief begins a digest, or stands for no file.
+// brief returns the first 16 digits of the digest of data, or "none" for no file.
 func brief(data []byte) string {
 	if data == nil {
 		return "none"
@@ -99,10 +100,15 @@ func brief(data []byte) string {
 
 // Put writes a file, whole or not at all. One that is there keeps its owner, its permissions and attributes.
 func (m *Machine) Put(name string, was, f install.File) error {
-	if err := m.make(name); err != nil {
-		return err
+	if f.Data != nil {
+		if err := m.make(name); err != nil {
+			return err
+		}
 	}
 	at, err := m.find(name)
+	if errors.Is(err, fs.ErrNotExist) && was.Data == nil { // neither the file nor its folder is there, nor needs to be
+		return nil
+	}
 	if err != nil {
 		return err
 	}

@@ -48,7 +48,7 @@ func (m *Machine) KeepForAdministrator(name, machine string, steps []install.Ste
 	if name == "" {
 		return filepath.Join(m.StateFolder(), administrator), m.Book().put("", administrator, script)
 	}
-	// An administrator runs it, so it is nobody else's: it is made anew, follows no link, and only this user can write it.
+	// An administrator will run this file: create it, never follow a link, and let only this user write it.
 	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
 	if errors.Is(err, fs.ErrExist) {
 		return name, fmt.Errorf("%s is there already, and an administrator is to run what is in it: name a new file", name)

@@ -270,7 +270,7 @@ func (m *Machine) List(folder string) ([]string, error) {
 	return names, err
 }
 
-// User is the number of the user that this runs as, "" where a folder stands for the machine: nobody else uses that.
+// User returns the number of the effective user, or "" with --root, where the machine has no other users.
 func (m *Machine) User() string {
 	if m.Root != "" {
 		return ""

@@ -119,12 +119,18 @@ func ReadFolder(fsys fs.FS) (*intent.Machine, Reading, error) {
 	return m, got, err
 }
 
+// Typist is a layout that types, and a board.
+type Typist interface {
+	keys.Typist
+	keys.Board
+}
+
 // Reading is what the files of a machine's folder say.
 type Reading struct {
 	Bindings []behaviour.Binding // of all mechanisms
 	Layout   *xkb.Layout         // nil where the machine has no XKB
 	// Typists are the layouts of our own on macOS and Windows, in the order of the machine's; nil for none.
-	Typists []keys.Typist
+	Typists []Typist
 }
 
 // Read reads a machine's folder back: what its files do.

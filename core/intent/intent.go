@@ -280,7 +280,7 @@ func (m *Machine) Latin() *keys.Layout {
 			return l
 		}
 	}
-	us, _ := keys.FindLayout("us")
+	us, _, _ := keys.FindLayoutOn(layoutsOf(m.System), "us")
 	return us
 }
 

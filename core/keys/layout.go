@@ -43,11 +43,14 @@ type Layout struct {
 	SystemName string
 	spacing    map[rune]rune // how an accent stands by itself, where that is another character
 	// Of a layout that was read of a library of Windows: what accents make of characters, nil for Unicode's
-	// composition, what keys type with Ctrl, and the decimal sign.
+	// composition.
 	results map[[2]rune]rune
 	names   [2]map[byte]string // of keys, as KeyNames has them
+	// Of a layout of Windows: what keys but letters type with Ctrl, and the decimal sign of the keypad, 0 where that is
+	// not on record.
 	control map[Key]rune
 	decimal rune
+	keypad  map[Key]string // what keys of the numeric keypad type under a layout of macOS or Windows
 }
 
 type layoutKey struct {

@@ -10,11 +10,12 @@ import (
 // what they type is worked out as the system does it.
 type LibraryLayout struct {
 	*library.Library
-	rows  map[byte]*library.Row
-	dead  map[[2]uint16]library.Dead
-	codes map[Key]uint16
-	bits  map[byte]byte
-	third byte // the modifier of its own that the right Alt is, 0 where it is AltGr or Alt
+	rows   map[byte]*library.Row
+	dead   map[[2]uint16]library.Dead
+	codes  map[Key]uint16
+	bits   map[byte]byte
+	holder Key  // as Modifier has it
+	third  byte // the modifier of its own that the right Alt is, 0 where it is AltGr or Alt
 }
 
 // NewLibraryLayout makes a layout of a library's tables.
@@ -40,23 +41,33 @@ func NewLibraryLayout(of *library.Library) *LibraryLayout {
 		l.bits[m.VK] = m.Bit
 	}
 	for _, k := range All() {
-		code, has := k.Scancode()
-		switch {
-		case !has:
-		case code&0xFF00 == 0xE000:
-			for _, p := range of.E0 {
-				if int(p.Code) == code&0xFF {
-					l.codes[k] = p.VK
-				}
+		if code, has := k.Scancode(); has {
+			if vk, ok := l.code(code); ok {
+				l.codes[k] = vk
 			}
-		case code < len(of.Scancodes) && of.Scancodes[code]&0xFF != library.None:
-			l.codes[k] = of.Scancodes[code]
 		}
 		if b := l.bits[byte(l.codes[k])]; k.String() == "AltRight" && b&^(ordinary|library.KanaBit) != 0 {
 			l.third = b
 		}
 	}
+	l.holder = l.modifier()
 	return l
+}
+
+// code is the virtual key of a scan code with its flags; not ok where it has none.
+func (l *LibraryLayout) code(code int) (vk uint16, ok bool) {
+	if code&0xFF00 == 0xE000 {
+		for _, p := range l.E0 {
+			if int(p.Code) == code&0xFF {
+				vk, ok = p.VK, true
+			}
+		}
+		return vk, ok
+	}
+	if code >= len(l.Scancodes) || l.Scancodes[code]&0xFF == library.None {
+		return 0, false
+	}
+	return l.Scancodes[code], true
 }
 
 // Virtual is the virtual key of a key with its flags; not ok where it has none.
@@ -77,7 +88,9 @@ func (l *LibraryLayout) Virtual(k Key) (vk uint16, ok bool) {
 const ordinary = library.ShiftBit | library.CtrlBit | library.AltBit
 
 // Modifier is the key that is a modifier of the layout's own, none that Windows has, but for the right Alt.
-func (l *LibraryLayout) Modifier() Key {
+func (l *LibraryLayout) Modifier() Key { return l.holder }
+
+func (l *LibraryLayout) modifier() Key {
 	for _, k := range All() {
 		if vk, ok := l.codes[k]; ok && l.bits[byte(vk)]&^ordinary != 0 && (l.third == 0 || k.String() != "AltRight") {
 			return k
@@ -86,10 +99,9 @@ func (l *LibraryLayout) Modifier() Key {
 	return None
 }
 
-// cell is what a key has under the modifiers that are held.
-func (l *LibraryLayout) cell(k Key, bits byte, caps bool) (cell library.Cell, row *library.Row, column int) {
-	vk, ok := l.codes[k]
-	if row = l.rows[byte(vk)]; !ok || row == nil {
+// cell is what a virtual key has under the modifiers that are held.
+func (l *LibraryLayout) cell(vk, bits byte, caps bool) (cell library.Cell, row *library.Row, column int) {
+	if row = l.rows[vk]; row == nil {
 		return cell, nil, 0
 	}
 	const ctrlAlt = library.CtrlBit | library.AltBit
@@ -107,31 +119,74 @@ func (l *LibraryLayout) cell(k Key, bits byte, caps bool) (cell library.Cell, ro
 
 // Type presses a key. Chords type nothing here.
 func (l *LibraryLayout) Type(s TypeState, k Key, held Mods) (string, TypeState) {
-	const shifts = Shift | ShiftLeft | ShiftRight
 	if k.String() == "CapsLock" && byte(l.codes[k]) == 0x14 {
 		s.CapsLock = !s.CapsLock
 		return "", s
 	}
-	if held&^(shifts|AltGr) != 0 {
+	vk, ok := l.codes[k]
+	if !ok || held&^(shifts|AltGr) != 0 {
 		return "", s
 	}
+	return l.typeVK(s, byte(vk), held)
+}
+
+const shifts = Shift | ShiftLeft | ShiftRight
+
+// Press presses a key. Where a row has no character for a letter with Ctrl, the system gives the letter's control
+// character. (Microsoft, ToUnicodeEx)
+func (l *LibraryLayout) Press(s TypeState, k Key, held Mods) (Stroke, TypeState) {
+	vk, ok := l.Virtual(k)
+	if code, sent := SentTogether(k, held); sent {
+		vk, ok = l.code(code)
+	}
+	if !ok {
+		return Stroke{}, s
+	}
+	if vk&NumpadVK != 0 && s.NumLock && held&shifts == 0 {
+		for on, off := range withoutNumLock {
+			if byte(off) == byte(vk) {
+				vk = uint16(on)
+			}
+		}
+	}
+	stroke := Stroke{VK: seenVK(vk)}
+	if l.bits[byte(vk)] != 0 || byte(vk) == 0x14 {
+		return stroke, s
+	}
+	waiting := s
+	stroke.Text, s = l.typeVK(s, byte(vk), held)
+	if c := byte(vk); stroke.Text == "" && s == waiting && held&^shifts == Ctrl && c >= 'A' && c <= 'Z' {
+		stroke.Text = string(rune(c - 'A' + 1))
+	}
+	return stroke, s
+}
+
+// The virtual keys of Shift, Ctrl and Alt, whichever side is held. (winuser.h: VK_SHIFT, VK_CONTROL, VK_MENU)
+const shiftVK, ctrlVK, altVK = 0x10, 0x11, 0x12
+
+// typeVK is what a virtual key types with Shift, AltGr, Ctrl and Alt.
+func (l *LibraryLayout) typeVK(s TypeState, vk byte, held Mods) (string, TypeState) {
 	bits := byte(0)
 	if held&shifts != 0 {
-		bits |= library.ShiftBit
+		bits |= l.bits[shiftVK]
 	}
 	switch {
+	case held.Has(Ctrl):
+		bits |= l.bits[ctrlVK]
+	case held.Has(Alt):
+		bits |= l.bits[altVK]
 	case !held.Has(AltGr):
 	case l.third != 0:
 		bits |= l.third
 	case !l.AltGr:
 		return "", s
 	default:
-		bits |= library.CtrlBit | library.AltBit
+		bits |= l.bits[ctrlVK] | l.bits[altVK]
 	}
 	if s.Layer {
-		bits |= library.KanaBit
+		bits |= l.bits[byte(l.codes[l.Modifier()])]
 	}
-	cell, row, column := l.cell(k, bits, s.CapsLock)
+	cell, row, column := l.cell(vk, bits, s.CapsLock)
 	var units []uint16
 	switch {
 	case cell.Ligature:

@@ -42,9 +42,14 @@ func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
 		joins:   true,
 		virtual: map[Key]string{},
 		spacing: map[rune]rune{},
+		keypad:  map[Key]string{},
 	}
 	if system == LayoutsOfMac {
 		l.third = Alt
+		for name, typed := range map[string]string{"NumpadSubtract": "----", "NumpadComma": ",,,,"} {
+			k, _ := ByCode(name)
+			l.keypad[k] = typed // under all of them
+		}
 	}
 	text, _, _ := strings.Cut(after, "\n\n")
 	if known {
@@ -53,11 +58,18 @@ func FindLayoutOn(system, name string) (l *Layout, known, ok bool) {
 	for line := range strings.Lines(text) {
 		f := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
 		if k, ok := ByCode(boardKey(system, name, f[0])); ok && len(f) > 2 {
-			l.set(k, base, f[1], f[2])
+			if k.Section() == Numpad {
+				l.keypad[k] = f[1]
+			} else {
+				l.set(k, base, f[1], f[2])
+			}
 			if len(f) > 3 {
 				l.virtual[k] = f[3]
 			}
 		}
+	}
+	if system == LayoutsOfWindows {
+		l.addWindowsFacts()
 	}
 	l.index()
 	layoutCache[id] = l

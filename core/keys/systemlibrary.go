@@ -60,6 +60,7 @@ func LayoutOfLibrary(name string, file []byte) (*Layout, error) {
 	l := &Layout{
 		Name: name, ID: id, keys: base.keys, third: AltGr, joins: true, virtual: map[Key]string{},
 		SystemName: number, names: [2]map[byte]string{of.Names, of.E0Names}, spacing: map[rune]rune{}, results: map[[2]rune]rune{}, control: map[Key]rune{},
+		keypad: map[Key]string{},
 	}
 	if err := l.read(base, of); err != nil {
 		return nil, err
@@ -110,9 +111,6 @@ var numpad = []rune("0123456789*+\x00-./")
 
 const decimalVK = 0x6E
 
-// Decimal is the decimal sign of the numpad in a layout read of a library; 0 for none.
-func (l *Layout) Decimal() rune { return l.decimal }
-
 // Own says whether the layout was read of a library of the system's own.
 func (l *Layout) Own() bool { return l.results != nil }
 
@@ -126,7 +124,7 @@ func (l *Layout) Result(waits string, base rune) (rune, bool) {
 	return r, ok
 }
 
-// Control is the control character that a key types with Ctrl in a layout read of a library; 0 for none.
+// Control is the control character that a key types with Ctrl under a layout of Windows, but for letters; 0 for none.
 func (l *Layout) Control(k Key) rune { return l.control[k] }
 
 // KeyNames are what a library calls keys by their scan codes, and those behind the prefix E0; nothing where the layout
@@ -170,6 +168,7 @@ func (l *Layout) read(base *Layout, of *library.Library) error {
 			return fmt.Errorf("%s: %w", k, err)
 		}
 	}
+	l.abntComma(of, rows)
 	for vk, r := range rows {
 		if vk >= 0x60 && vk <= 0x6F {
 			c := cellOf(of, r, 0)
@@ -195,6 +194,18 @@ func (l *Layout) read(base *Layout, of *library.Library) error {
 		l.results[[2]rune{deadKeys[accent], rune(d.Base)}] = rune(d.Result)
 	}
 	return nil
+}
+
+// abntComma takes what the second key of a Brazilian board's keypad types.
+func (l *Layout) abntComma(of *library.Library, rows map[byte]library.Row) {
+	k, _ := ByCode("NumpadComma")
+	code, _ := k.Scancode()
+	if code < len(of.Scancodes) && byte(of.Scancodes[code]) == virtualCodes["ABNT_C2"] {
+		l.virtual[k] = "ABNT_C2"
+		if c := cellOf(of, rows[virtualCodes["ABNT_C2"]], 0); c.Unit != 0 {
+			l.keypad[k] = string(rune(c.Unit))
+		}
+	}
 }
 
 // row gives a key what a row has: plain, with Shift, with AltGr and with both.

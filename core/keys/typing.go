@@ -21,6 +21,7 @@ type Typist interface {
 // log-in.
 type TypeState struct {
 	CapsLock bool
+	NumLock  bool
 	Accents  string // of the dead keys that wait for a character, each as the character it bears
 	Waits    string // a state of a layout file that waits for a key, by its name there
 	Layer    bool   // a key is held that is a modifier of a layout's own

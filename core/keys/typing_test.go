@@ -55,7 +55,8 @@ func TestType(t *testing.T) {
 		{"windows", "de", "AltGr+KeyQ", "@"}, {"macos", "de", "Alt+KeyL", "@"}, {"macos", "de", "Alt+KeyQ", "«"},
 		{"windows", "de", "AltGr+KeyA", ""},
 		{"macos", "de", "Backquote KeyO", "ô"}, {"macos", "de", "IntlBackslash", "<"}, {"macos", "us", "Backquote", "`"}, {"macos", "gb", "Backquote", "§"},
-		{"windows", "de", "CapsLock KeyA Digit1", "A1"}, {"linux", "de", "CapsLock KeyA Shift+KeyA Digit1", "Aa1"},
+		{"windows", "de", "CapsLock KeyA Digit1", "A!"}, {"windows", "us", "CapsLock KeyA Digit1", "A1"},
+		{"windows", "fr", "CapsLock Digit1 Shift+Digit1", "1&"}, {"windows", "de", "CapsLock AltGr+Digit2", "²"}, {"linux", "de", "CapsLock KeyA Shift+KeyA Digit1", "Aa1"},
 		{"windows", "de", "Ctrl+KeyA", ""}, {"linux", "cz", "Equal Equal KeyE", ""},
 	} {
 		l, _, ok := keys.FindLayoutOn(c.system, c.layout)

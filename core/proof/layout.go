@@ -170,7 +170,9 @@ func (p *prover) key(written, bare *keymap.Keymap, meant meaning, k keys.Key) {
 		p.layers(written, bare, k, l, changed, nil, meant.touches)
 	case changed && l.Binding.Effect.Kind != behaviour.Becomes:
 		p.special(written, key, l)
-	case !written.Like(key, bare, model):
+	case written.Like(key, bare, model):
+		p.Presses++ // as a whole
+	default:
 		p.compare(k, key.Watches()|model.Watches(), func(on keymap.Mask, g int) (keymap.Outcome, keymap.Outcome) {
 			return bare.At(model, on, g), written.At(key, on, g)
 		}, l)
@@ -342,6 +344,7 @@ func (p *prover) compare(
 				continue // no press leads there, or the modifier is left over on both sides
 			}
 			want, got := both(keymap.Mask(on), g)
+			p.Presses++
 			if want == got || best >= 0 && bits.OnesCount(uint(on)) >= best {
 				continue
 			}

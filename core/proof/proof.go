@@ -18,7 +18,6 @@ import (
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/intent"
-	"leitstand/core/keys"
 	"leitstand/core/land"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
@@ -31,8 +30,8 @@ import (
 // Result is the proof of one machine.
 type Result struct {
 	Machine   string
-	Presses   int // presses compared
-	Announced int // presses that differ as a verdict says
+	Presses   int // presses compared, each in one state
+	Announced int // presses of rules that differ as a verdict says
 	Defects   []Defect
 }
 
@@ -91,9 +90,6 @@ type prover struct {
 	reach keymap.Mask // the modifiers that any key turns on, as meant or as written
 }
 
-// states is how many states each key is pressed in.
-func (p *prover) states() int { return keymap.Masks * p.groups() }
-
 // groups is how many layout groups there are: one for each layout, and as many more
 // for each layer.
 func (p *prover) groups() int {
@@ -103,13 +99,7 @@ func (p *prover) groups() int {
 // bindings compares what the files bind, mechanism by mechanism.
 func (p *prover) bindings(got []behaviour.Binding) {
 	want := p.build.Written()
-	boards := 1 + len(p.build.Machine.Boards)
-	p.Presses += len(keys.All()) * p.states() * boards
-	for _, b := range want {
-		if single := b.Level == behaviour.Position || b.Level == behaviour.Hotkey && len(b.Then) == 0; !single {
-			p.Presses++ // which no key in a state is
-		}
-	}
+	p.Presses += places(got, want)
 	for _, c := range behaviour.CompareEach(got, want) {
 		if c.Place.Level == behaviour.Position && likeKeys(p.build.Machine, c) &&
 			((xkb.Mechanism{}).Serves(p.build.Machine) || p.build.Machine.System == machine.MacOS ||
@@ -157,11 +147,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if !l.ReadBack() {
 			continue
 		}
-		switch {
-		case l.Offer.Verdict != mechanism.Near:
-		case l.Binding.Level == behaviour.Position:
-			p.Announced += p.states()
-		default:
+		if l.Offer.Verdict == mechanism.Near {
 			p.Announced++
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
@@ -176,6 +162,18 @@ func (p *prover) bindings(got []behaviour.Binding) {
 			p.Defects = append(p.Defects, d)
 		}
 	}
+}
+
+// places counts the presses of which either side says something.
+func places(got []behaviour.Binding, want []*behaviour.Binding) int {
+	of := make(map[behaviour.Place]bool, len(want))
+	for i := range got {
+		of[got[i].Place()] = true
+	}
+	for _, b := range want {
+		of[b.Place()] = true
+	}
+	return len(of)
 }
 
 // alike finds the press that has got what a press should have done instead of its own:

@@ -78,9 +78,19 @@ var (
 		"{key} holds a layer, which makes it a modifier, and a modifier types nothing with others",
 		"kbd.h: MODIFIERS, VK_TO_WCHARS",
 	)
+	WindowsDeadKeypad = system(
+		"windows-dead-keypad",
+		"a layer for one press goes by characters there, so the keypad's key with the character of {key} does the same",
+		"kbd.h: DEADKEY",
+	)
+	WindowsDecimalUnknown = system(
+		"windows-decimal-unknown",
+		"what the decimal key of the keypad types under {layout} is not on record: a full stop is taken",
+		"kbd.h: VK_DECIMAL",
+	)
 	WindowsOwnAltGr = system(
 		"windows-own-alt-gr",
-		"it is Ctrl and Alt together; the right Alt types as before, by a modifier of its own, and Ctrl+Alt types nothing",
+		"it is Ctrl and Alt together; the right Alt types as before, by a modifier of its own, and Ctrl+Alt types nothing; programs that ask which keys type a character (VkKeyScan) miss those of the right Alt",
 		"kbd.h: KLLF_ALTGR, MODIFIERS",
 	)
 	WindowsAltGrHyper = system(

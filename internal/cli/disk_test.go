@@ -106,5 +106,5 @@ func TestInstallWithoutSync(t *testing.T) {
 			require.Equal(t, had, files(t, home), at)
 		}
 	}
-	assert.Greater(t, failed, 2)
+	assert.Positive(t, failed) // the first time of every thread, at least
 }

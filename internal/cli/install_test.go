@@ -97,6 +97,10 @@ func TestInstallKilledForReal(t *testing.T) {
 	random := rand.New(rand.NewPCG(20260401, 1))
 	kinds := []string{"install", "edit", "restore"}
 	found := map[string]int{}
+	whole := newStaging(t, name)
+	began := time.Now()
+	whole.run("install", "--yes")
+	takes := max(time.Since(began), time.Millisecond) // as busy as the machine is
 	for n := range rounds(t, 60) {
 		s := newStaging(t, name)
 		never, kind := s.has(), kinds[n%3]
@@ -111,7 +115,7 @@ func TestInstallKilledForReal(t *testing.T) {
 		old := s.has()
 		cmd := s.command(words...)
 		require.NoError(t, cmd.Start())
-		time.Sleep(time.Duration(random.Int64N(int64(70 * time.Millisecond)))) // to be killed at any moment
+		time.Sleep(time.Duration(random.Int64N(int64(takes)))) // to be killed at any moment
 		_ = cmd.Process.Kill()
 		_ = cmd.Wait()
 		_ = s.command("status").Run() // which tells by its code that something differs

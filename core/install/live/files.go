@@ -150,8 +150,14 @@ func (m *Machine) exchange(at spot, is install.File, info fs.FileInfo, data []by
 			return err
 		}
 	}
-	var err error
+	// Writing took a while. A program that reads the file after the exchange, and writes it after what somebody has saved
+	// was put back, would not have that: so the moment is kept short.
+	now, found, err := at.read()
+	if err == nil && (!bytes.Equal(now.Data, is.Data) || info != nil && !os.SameFile(info, found)) {
+		err = change.ErrChanged
+	}
 	switch {
+	case err != nil:
 	case data == nil:
 		err = renameNew(at.dir, at.base, whole)
 	case is.Data == nil:

@@ -26,8 +26,9 @@ func systems(path string) ([]byte, error) {
 			continue
 		}
 		k, ok := keys.ByCode(f[3])
-		if !ok || k.Section() != keys.Writing && f[3] != "Space" {
-			continue
+		keypad := k.Section() == keys.Numpad && (f[0] == keys.LayoutsOfMac || f[3] == "NumpadComma")
+		if !ok || k.Section() != keys.Writing && f[3] != "Space" && !keypad {
+			continue // the rest of the keypad is alike under all layouts of Windows
 		}
 		typed := ""
 		for level, text := range f[4:8] {

@@ -52,22 +52,24 @@ func marked(v mechanism.Verdict, more string) string {
 	return report.VerdictMark(v) + " " + v.String() + more
 }
 
+// proofLine says what the proof compared.
+func proofLine(p report.Proof) string {
+	if p.Presses == 0 {
+		return "Proof: nothing to compare, since no file of ours says what a key does."
+	}
+	return fmt.Sprintf(
+		"Proof: %s compared with the files read back; %s as announced, %d unexplained.",
+		Plural(p.Presses, "press", "presses"), Plural(p.Announced, "differs", "differ"), p.Unexplained,
+	)
+}
+
 // Validation prints what each machine can do, those findings that are to be shown, and the conclusion from all.
 func (p *Printer) Validation(v report.Validation, all, shown diag.List) {
 	if len(v.Machines) > 0 {
 		p.tallies(v.Machines)
 		fmt.Fprintln(p.w)
 		if !all.HasErrors() || v.Proof.Unexplained > 0 {
-			p.print(
-				"Proof: %s compared with the files read back; %s as announced, %d unexplained.\n",
-				Plural(
-					v.Proof.Presses,
-					"press",
-					"presses",
-				),
-				Plural(v.Proof.Announced, "differs", "differ"),
-				v.Proof.Unexplained,
-			)
+			p.print("%s\n", proofLine(v.Proof))
 		}
 		fmt.Fprintln(p.w)
 	}

@@ -29,11 +29,12 @@ type board struct {
 	alone map[string]string
 }
 
-// typing are the keys that a layout of ours gives a meaning that depends on the modifiers.
+// typing are the keys that type, by what is held: those of the writing area and of the numeric keypad.
 func typing() []keys.Key {
 	return slices.DeleteFunc(keys.All(), func(k keys.Key) bool {
 		_, has := k.Mac()
-		return !has || k.Section() != keys.Writing && k.String() != "Space"
+		return !has || k.Section() != keys.Writing && k.Section() != keys.Numpad && k.String() != "Space" ||
+			keys.MacOutput(k) != 0
 	})
 }
 
@@ -112,11 +113,11 @@ func (b *board) compose(p plan) {
 
 // bare is what the layout by itself has for a key.
 func (b *board) bare(k keys.Key, s state) cell {
-	text, after := b.base.Type(keys.TypeState{CapsLock: held[s].caps}, k, held[s].mods)
+	typed, after := b.base.Press(keys.TypeState{CapsLock: held[s].caps}, k, held[s].mods)
 	if after.Accents != "" {
 		return cell{next: b.dead(after.Accents), has: true}
 	}
-	return cell{text: text, has: text != ""}
+	return cell{text: typed.Text, has: typed.Text != ""}
 }
 
 // dead is the name of the state after a dead key.

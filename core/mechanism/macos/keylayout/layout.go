@@ -26,11 +26,22 @@ type Layout struct {
 	alone    map[string]string // what a state types when nothing else does
 }
 
-// selecting is a set of modifiers that chooses a map.
+// selecting is a set of modifiers that chooses a map: those that must be on, and those that may be.
 type selecting struct {
-	keys  string
-	index int
+	must, may modifiers
+	index     int
 }
+
+// modifiers is a set of modifiers and locks; the sides of one are alike.
+type modifiers uint8
+
+const (
+	shift modifiers = 1 << iota
+	optionKey
+	controlKey
+	command
+	capsLock
+)
 
 // keyMap is what keys do under a set of modifiers.
 type keyMap struct {
@@ -136,7 +147,7 @@ func (l *Layout) element(at *place, name string, attrs map[string]string) (err e
 	case "keyMapSelect":
 		at.index = number("mapIndex")
 	case "modifier":
-		l.selects = append(l.selects, selecting{attrs["keys"], at.index})
+		l.selects = append(l.selects, parseSelecting(attrs["keys"], at.index))
 	case "keyMapSet":
 		at.set, l.sets[attrs["id"]] = attrs["id"], map[int]keyMap{}
 	case "keyMap":
@@ -196,34 +207,37 @@ func (l *Layout) sound() error {
 	return nil
 }
 
-// names are the modifiers as files name them; the sides of one are alike.
-var names = map[string]string{
-	"shift": "shift", "rightShift": "shift", "anyShift": "shift", "option": "option", "rightOption": "option",
-	"anyOption": "option", "control": "control", "rightControl": "control", "anyControl": "control",
-	"command": "command", "caps": "caps",
+// names are the modifiers as files name them.
+var names = map[string]modifiers{
+	"shift": shift, "rightShift": shift, "anyShift": shift, "option": optionKey, "rightOption": optionKey,
+	"anyOption": optionKey, "control": controlKey, "rightControl": controlKey, "anyControl": controlKey,
+	"command": command, "caps": capsLock,
 }
 
-// fits says whether modifiers that are on are those of a set: all that it names, those with a question mark
-// if they like, and no others.
-func (s selecting) fits(on map[string]bool) bool {
-	named := map[string]bool{}
-	for word := range strings.FieldsSeq(s.keys) {
+// parseSelecting reads the names of modifiers, of which those with a question mark may be on. A set with a name that is
+// none fits nothing.
+func parseSelecting(text string, index int) selecting {
+	s := selecting{index: index}
+	for word := range strings.FieldsSeq(text) {
 		word, either := strings.CutSuffix(word, "?")
-		mod := names[word]
-		if named[mod] = true; !either && !on[mod] {
-			return false
+		mod, known := names[word]
+		switch {
+		case !known && !either:
+			s.must |= 1 << 7
+		case either:
+			s.may |= mod
+		default:
+			s.must |= mod
 		}
 	}
-	for mod, is := range on {
-		if is && !named[mod] {
-			return false
-		}
-	}
-	return true
+	return s
 }
+
+// fits says whether modifiers that are on are those of a set.
+func (s selecting) fits(on modifiers) bool { return on&s.must == s.must && on&^(s.must|s.may) == 0 }
 
 // find is what a key does under the modifiers that are on.
-func (l *Layout) find(code int, on map[string]bool) (element, bool) {
+func (l *Layout) find(code int, on modifiers) (element, bool) {
 	set, index := l.use, l.fallback
 	for _, s := range l.selects {
 		if s.fits(on) {
@@ -246,17 +260,53 @@ func (l *Layout) find(code int, on map[string]bool) (element, bool) {
 
 // Type presses a key. Chords type nothing here.
 func (l *Layout) Type(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
-	const sides = keys.Shift | keys.ShiftLeft | keys.ShiftRight
-	const options = keys.Alt | keys.AltLeft | keys.AltRight | keys.AltGr
 	if k.String() == "CapsLock" {
 		s.CapsLock = !s.CapsLock
 		return "", s
 	}
-	code, ok := l.Base.MacCode(k)
-	if !ok || held&^(sides|options) != 0 {
+	if held&^(sides|options) != 0 {
 		return "", s
 	}
-	e, ok := l.find(code, map[string]bool{"shift": held&sides != 0, "option": held&options != 0, "caps": s.CapsLock})
+	return l.press(s, k, held)
+}
+
+// Press presses a key, with Command and Control as well.
+func (l *Layout) Press(s keys.TypeState, k keys.Key, held keys.Mods) (keys.Stroke, keys.TypeState) {
+	text, s := l.press(s, k, held)
+	return keys.Stroke{Text: text}, s
+}
+
+const (
+	sides   = keys.Shift | keys.ShiftLeft | keys.ShiftRight
+	options = keys.Alt | keys.AltLeft | keys.AltRight | keys.AltGr
+)
+
+// on are the modifiers of a press.
+func on(held keys.Mods, caps bool) (set modifiers) {
+	if held&sides != 0 {
+		set |= shift
+	}
+	if held&options != 0 {
+		set |= optionKey
+	}
+	if held.Has(keys.Ctrl) {
+		set |= controlKey
+	}
+	if held.Has(keys.Meta) {
+		set |= command
+	}
+	if caps {
+		set |= capsLock
+	}
+	return set
+}
+
+func (l *Layout) press(s keys.TypeState, k keys.Key, held keys.Mods) (string, keys.TypeState) {
+	code, ok := l.Base.MacCode(k)
+	if !ok {
+		return "", s
+	}
+	e, ok := l.find(code, on(held, s.CapsLock))
 	if !ok {
 		return "", s
 	}

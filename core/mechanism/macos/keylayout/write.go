@@ -66,7 +66,7 @@ var selects = []string{
 	"command anyShift? caps? anyOption?", "anyControl command? anyShift? caps? anyOption?",
 }
 
-const withControl = states + 1
+const withControl = int(states) + 1
 
 // head is how a layout's file begins: XML 1.1, since its texts have control characters.
 const head = `<?xml version="1.1" encoding="UTF-8"?>
@@ -140,7 +140,7 @@ func (p *printer) keys(set int, latin *keys.Layout) {
 		if !ok || byCode[code] != "" {
 			continue
 		}
-		if r, fixed := p.fixed(k); fixed {
+		if r := keys.MacOutput(k); r != 0 { // whatever is held
 			byCode[code] = fmt.Sprintf(`output="%s"`, escape(string(r)))
 		} else if row := p.cells[k]; row != nil {
 			byCode[code] = p.does(row, k, set, latin)
@@ -156,15 +156,15 @@ func (p *printer) keys(set int, latin *keys.Layout) {
 // does is the attribute that says what a key does under one set of modifiers.
 func (p *printer) does(row *[states]cell, k keys.Key, set int, latin *keys.Layout) string {
 	if set >= int(states) {
-		text, _ := latin.Type(keys.TypeState{}, k, 0)
-		if set == int(withControl) && len(text) == 1 &&
-			(text[0]|0x20 >= 'a' && text[0]|0x20 <= 'z' || strings.Contains(`[\]`, text)) {
-			text = string(rune(text[0] & 0x1F))
+		mods := keys.Meta
+		if set == withControl {
+			mods = keys.Ctrl
 		}
-		if text == "" {
+		typed, _ := latin.Press(keys.TypeState{}, k, mods)
+		if typed.Text == "" {
 			return ""
 		}
-		return fmt.Sprintf(`output="%s"`, escape(text))
+		return fmt.Sprintf(`output="%s"`, escape(typed.Text))
 	}
 	c := row[set]
 	switch {
@@ -189,30 +189,6 @@ func (p *printer) does(row *[states]cell, k keys.Key, set int, latin *keys.Layou
 		p.actions = append(p.actions, whens)
 	}
 	return fmt.Sprintf(`action="a%d"`, at+1)
-}
-
-// commands are the characters by which layouts name keys that type none.
-var commands = map[string]rune{
-	"Home": 0x01, "NumpadEnter": 0x03, "End": 0x04, "Insert": 0x05, "Help": 0x05, "Backspace": 0x08, "Tab": 0x09,
-	"PageUp": 0x0B, "PageDown": 0x0C, "Enter": 0x0D, "NumLock": 0x1B, "Escape": 0x1B, "ArrowLeft": 0x1C,
-	"ArrowRight": 0x1D, "ArrowUp": 0x1E, "ArrowDown": 0x1F, "Delete": 0x7F,
-}
-
-// fixed is what a key types under every set of modifiers.
-func (p *printer) fixed(k keys.Key) (rune, bool) {
-	if r, ok := commands[k.String()]; ok {
-		return r, true
-	}
-	switch k.Section() {
-	case keys.Function:
-		return 0x10, true
-	case keys.Numpad:
-		if s, ok := p.base.Symbols(k); ok {
-			return keys.KeysymRune(s.Level[0])
-		}
-	default:
-	}
-	return 0, false
 }
 
 // escape spells a text as an attribute's value: what XML would change, and what one would not see, by its

@@ -216,7 +216,22 @@ func placed(m *mechanism.Machine, b mechanism.Binding) (*plan, reason.List) {
 	if p.waits != "" && (!typesOne(m, b.Chord.Key) || held && holder.Key == b.Chord.Key) {
 		return nil, reason.WindowsDeadBase.Of(b.Chord.Key)
 	}
+	if p.waits != "" && onKeypad(m, b.Chord.Key) {
+		why = why.And(reason.WindowsDeadKeypad.Of(b.Chord.Key)...)
+	}
 	return p, why
+}
+
+// onKeypad says whether the numeric keypad types a character of a key, under any layout of the machine.
+func onKeypad(m *mechanism.Machine, k keys.Key) bool {
+	return slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool {
+		for _, mods := range []keys.Mods{0, keys.Shift} {
+			if text, _ := l.Type(keys.TypeState{}, k, mods); text != "" && strings.Contains("0123456789*+-/.,", text) {
+				return true
+			}
+		}
+		return false
+	})
 }
 
 // Beginnings is how many beginnings of abbreviations a layout can wait for, each by an accent of its own.
@@ -360,10 +375,14 @@ func changes(m *mechanism.Machine, k keys.Key, p *plan) bool {
 
 // beside says that ours is a layout beside the user's, and what of it is not the system's own.
 func beside(m *mechanism.Machine) reason.List {
+	why := reason.WindowsLayoutBeside.Of()
+	if slices.ContainsFunc(m.Layouts, func(l *keys.Layout) bool { return !l.Own() }) {
+		why = reason.WindowsOwnLayout.Of()
+	}
 	for _, l := range m.Layouts {
-		if !l.Own() {
-			return reason.WindowsOwnLayout.Of()
+		if _, known := l.Decimal(); !known {
+			why = why.And(reason.WindowsDecimalUnknown.Of(l.Name)...)
 		}
 	}
-	return reason.WindowsLayoutBeside.Of()
+	return why
 }

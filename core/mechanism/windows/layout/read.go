@@ -274,12 +274,12 @@ func (l *Layout) codes(holder keys.Key) (list []mechanism.Binding) {
 	const pause = "Pause"
 	by := map[uint16]keys.Key{}
 	for _, k := range keys.All() {
-		if vk, ok := usual(k); ok && by[vk] == keys.None {
+		if vk, ok := keys.SystemVK(k); ok && by[vk] == keys.None {
 			by[vk] = k
 		}
 	}
 	for _, k := range keys.All() {
-		was, has := usual(k)
+		was, has := keys.SystemVK(k)
 		is, there := l.Virtual(k)
 		if !has || k == holder || is == was || k.Section() == keys.Writing || k.String() == "AltRight" {
 			continue
@@ -298,28 +298,4 @@ func (l *Layout) codes(holder keys.Key) (list []mechanism.Binding) {
 		list = append(list, mechanism.Binding{Level: behaviour.Position, Chord: keys.Chord{Key: k}, Effect: e})
 	}
 	return list
-}
-
-// usual is the virtual key, with its flags, that a key has under every layout, of those that type nothing.
-func usual(k keys.Key) (vk uint16, ok bool) {
-	if k.String() == "Pause" {
-		return 0x13, true
-	}
-	code, ok := k.Scancode()
-	switch {
-	case !ok:
-		return 0, false
-	case code&0xFF00 == 0xE000:
-		for _, p := range prefixed {
-			if int(p.Code) == code&0xFF {
-				return p.VK, true
-			}
-		}
-	case code >= 0x3B && code <= 0x44: // F1 to F10
-		return uint16(code) - 0x3B + 0x70, true
-	case code >= 0x64 && code <= 0x6E: // F13 to F23
-		return uint16(code) - 0x64 + 0x7C, true
-	}
-	vk, ok = base[code]
-	return vk, ok
 }

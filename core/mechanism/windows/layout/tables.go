@@ -1,10 +1,12 @@
 package layout
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"unicode/utf16"
 
+	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/keys/library"
 	"leitstand/core/mechanism"
@@ -37,28 +39,9 @@ var columns = []byte{
 	0, 1, 6, library.NoColumn, library.NoColumn, library.NoColumn, 2, 3, 4, 5,
 }
 
-// base are the scan codes of keys that no layout moves, with their flags. (kbd.h: T01 …, KBDEXT, KBDMULTIVK,
-// KBDSPECIAL, KBDNUMPAD)
-var (
-	base = map[int]uint16{
-		0x01: 0x1B, 0x0E: 0x08, 0x0F: 0x09, 0x1C: 0x0D, 0x1D: 0xA2, 0x2A: 0xA0, 0x36: 0x1A1, 0x37: 0x86A, 0x38: 0xA4,
-		0x39: 0x20, 0x3A: 0x14, 0x45: 0x990, 0x46: 0x891, 0x47: 0x624, 0x48: 0x626, 0x49: 0x621, 0x4A: 0x6D, 0x4B: 0x625,
-		0x4C: 0x60C, 0x4D: 0x627, 0x4E: 0x6B, 0x4F: 0x623, 0x50: 0x628, 0x51: 0x622, 0x52: 0x62D, 0x53: 0x62E, 0x54: 0x2C,
-		0x57: 0x7A, 0x58: 0x7B, 0x76: 0x87,
-	}
-	prefixed = []library.Prefixed{
-		{Code: 0x10, VK: 0x1B1}, {Code: 0x19, VK: 0x1B0}, {Code: 0x1C, VK: 0x10D}, {Code: 0x1D, VK: 0x1A3},
-		{Code: 0x20, VK: 0x1AD}, {Code: 0x21, VK: 0x1B7}, {Code: 0x22, VK: 0x1B3}, {Code: 0x24, VK: 0x1B2},
-		{Code: 0x2E, VK: 0x1AE}, {Code: 0x30, VK: 0x1AF}, {Code: 0x32, VK: 0x1AC}, {Code: 0x35, VK: 0x16F},
-		{Code: 0x37, VK: 0x12C}, {Code: 0x38, VK: 0x1A5}, {Code: 0x46, VK: 0x103}, {Code: 0x47, VK: 0x124},
-		{Code: 0x48, VK: 0x126}, {Code: 0x49, VK: 0x121}, {Code: 0x4B, VK: 0x125}, {Code: 0x4D, VK: 0x127},
-		{Code: 0x4F, VK: 0x123}, {Code: 0x50, VK: 0x128}, {Code: 0x51, VK: 0x122}, {Code: 0x52, VK: 0x12D},
-		{Code: 0x53, VK: 0x12E}, {Code: 0x5B, VK: 0x15B}, {Code: 0x5C, VK: 0x15C}, {Code: 0x5D, VK: 0x15D},
-		{Code: 0x5F, VK: 0x15F}, {Code: 0x65, VK: 0x1AA}, {Code: 0x66, VK: 0x1AB}, {Code: 0x67, VK: 0x1A8},
-		{Code: 0x68, VK: 0x1A9}, {Code: 0x69, VK: 0x1A7}, {Code: 0x6A, VK: 0x1A6}, {Code: 0x6B, VK: 0x1B6},
-		{Code: 0x6C, VK: 0x1B4}, {Code: 0x6D, VK: 0x1B5},
-	}
-)
+// The virtual keys of what a board sends for Alt and PrintScreen, and for Ctrl and Pause. (winuser.h: VK_SNAPSHOT,
+// VK_CANCEL)
+const altPrintScreenVK, ctrlPauseVK = 0x2C, 0x100 | 0x03
 
 // maker makes the tables of a layout with what landed in it.
 type maker struct {
@@ -69,6 +52,8 @@ type maker struct {
 	rows     map[keys.Key]*library.Row
 	words    map[string]string // abbreviations behind the Compose key, and what they give
 	begun    []string          // what they begin with, "" first
+	// functions is how many function keys type.
+	functions int
 }
 
 func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *library.Library {
@@ -79,7 +64,6 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 				{VK: layerVK(l), Bit: library.KanaBit},
 			},
 			Columns: columns, Accents: map[uint16]string{}, AltGr: l.TypesWith(keys.AltGr),
-			E0: slices.Clone(prefixed), E1: pauseAlone(),
 		},
 		layout: l, m: m, rows: map[keys.Key]*library.Row{}, words: map[string]string{}, begun: []string{""},
 	}
@@ -121,7 +105,7 @@ func makeTables(m *mechanism.Machine, l *keys.Layout, list []mechanism.Taken) *l
 
 // standardOf has the virtual keys that keys have by themselves under a layout.
 func standardOf(l *keys.Layout) *library.Library {
-	s := &library.Library{E0: slices.Clone(prefixed), E1: pauseAlone()}
+	s := &library.Library{}
 	(&maker{Library: s, layout: l}).scancodes()
 	return s
 }
@@ -129,21 +113,20 @@ func standardOf(l *keys.Layout) *library.Library {
 // scancodes gives each scan code its virtual key.
 func (t *maker) scancodes() {
 	t.Scancodes = slices.Repeat([]uint16{library.None}, 0x7F)
-	for code, vk := range base {
-		t.Scancodes[code] = vk
-	}
-	for i := range 10 { // F1 to F10, and F13 to F23
-		t.Scancodes[0x3B+i] = uint16(0x70 + i)
-	}
-	for i := range 11 {
-		t.Scancodes[0x64+i] = uint16(0x7C + i)
-	}
+	t.Scancodes[0x54] = altPrintScreenVK
+	t.E0, t.E1 = []library.Prefixed{{Code: 0x46, VK: ctrlPauseVK}}, pauseAlone()
 	for _, k := range keys.All() {
 		code, has := k.Scancode()
-		if vk, ok := t.layout.VirtualCode(k); has && ok && types(k) && code < len(t.Scancodes) {
-			t.Scancodes[code] = uint16(vk)
+		vk, ok := t.layout.FlaggedVK(k)
+		switch {
+		case !has || !ok:
+		case code&0xFF00 == 0xE000:
+			t.E0 = append(t.E0, library.Prefixed{Code: byte(code), VK: vk})
+		case code < len(t.Scancodes):
+			t.Scancodes[code] = vk
 		}
 	}
+	slices.SortFunc(t.E0, func(a, b library.Prefixed) int { return cmp.Compare(a.Code, b.Code) })
 }
 
 // row is what a key types under the layout itself, in the layer as well.
@@ -152,12 +135,7 @@ func (t *maker) row(k keys.Key, vk byte) *library.Row {
 	for s := range states {
 		r.Cells = append(r.Cells, t.bare(k, s))
 	}
-	control := library.Cell{Unit: uint16(t.layout.Control(k))}
-	if text, _ := t.layout.Type(keys.TypeState{}, k, 0); !t.layout.Own() && len(text) == 1 &&
-		strings.Contains(`[\]`, text) {
-		control.Unit = uint16(text[0] & 0x1F)
-	}
-	r.Cells = append(r.Cells, control)
+	r.Cells = append(r.Cells, library.Cell{Unit: uint16(t.layout.Control(k))})
 	if s, ok := t.layout.Symbols(k); ok && strings.Contains(s.Type, "ALPHABETIC") {
 		if r.Attributes = library.CapsLock; len(s.Level) > 2 && !strings.Contains(s.Type, "SEMI") {
 			r.Attributes |= library.CapsLockAltGr
@@ -212,9 +190,10 @@ func (t *maker) put(b mechanism.Taken) {
 		return
 	}
 	r := t.rows[k]
-	if vk, ok := t.layout.VirtualCode(k); r == nil && ok { // a function key, which types nothing by itself
-		r = &library.Row{VK: vk, Cells: make([]library.Cell, int(states)+1)}
-		t.rows[k] = r
+	if at := entry(t.Library, k); r == nil && at != nil { // a function key: programs would act on its own virtual key
+		r = &library.Row{VK: keys.UnassignedVK(t.functions), Cells: make([]library.Cell, int(states)+1)}
+		t.functions++
+		*at, t.rows[k] = uint16(r.VK), r
 	}
 	if r == nil {
 		return
@@ -262,37 +241,59 @@ func (t *maker) accent(layer string) uint16 {
 	return unit
 }
 
-// others are the rows of keys that type the same under every layout.
+// others are the rows of keys that type the same with Shift and in the layer: those of control characters, and of the
+// numeric keypad.
 func (t *maker) others() {
-	seven := func(vk byte, unit, control uint16) {
-		cells := slices.Repeat([]library.Cell{{Unit: unit}}, int(states))
+	add := func(vk byte, unit, control rune) {
+		if unit == 0 || slices.ContainsFunc(t.Rows, func(r library.Row) bool { return r.VK == vk }) {
+			return
+		}
+		cells := slices.Repeat([]library.Cell{{Unit: uint16(unit)}}, int(states))
 		for s := altGr; s < layer; s++ {
 			cells[s] = library.Cell{}
 		}
-		t.Rows = append(t.Rows, library.Row{VK: vk, Cells: append(cells, library.Cell{Unit: control})})
+		t.Rows = append(t.Rows, library.Row{VK: vk, Cells: append(cells, library.Cell{Unit: uint16(control)})})
 	}
-	seven(0x08, '\b', 0x7F)
-	seven(0x09, '\t', '\t')
-	seven(0x0D, '\r', '\n')
-	seven(0x1B, 0x1B, 0x1B)
-	for _, k := range []string{"NumpadMultiply", "NumpadAdd", "NumpadSubtract", "NumpadDivide", "NumpadDecimal"} {
-		key, _ := keys.ByCode(k)
-		if vk, ok := key.VK(); ok {
-			r := map[string]uint16{"NumpadMultiply": '*', "NumpadAdd": '+', "NumpadSubtract": '-', "NumpadDivide": '/', "NumpadDecimal": '.'}[k]
-			if s, ok := t.layout.Symbols(key); ok && k == "NumpadDecimal" {
-				if c, typed := keys.KeysymRune(s.Level[len(s.Level)-1]); typed && c < 0x80 {
-					r = uint16(c)
-				}
-			}
-			if d := t.layout.Decimal(); d != 0 && k == "NumpadDecimal" {
-				r = uint16(d)
-			}
-			seven(byte(vk), r, 0)
+	add(ctrlPauseVK&0xFF, 0x03, 0x03)
+	for _, k := range keys.All() {
+		vk, ok := t.layout.FlaggedVK(k)
+		if alone, control, types := keys.WindowsControls(byte(vk)); ok && types {
+			add(byte(vk), alone, control)
 		}
 	}
-	for i := range 10 {
-		t.Rows = append(t.Rows, library.Row{VK: byte(0x60 + i), Cells: []library.Cell{{Unit: uint16('0' + i)}}})
+	var digits []library.Row
+	for _, k := range keys.All() {
+		vk, ok := t.layout.FlaggedVK(k)
+		switch {
+		case !ok || k.Section() != keys.Numpad:
+		case vk&keys.NumpadVK == 0:
+			add(byte(vk), t.layout.WindowsKeypad(k, false), 0)
+		default:
+			code, _ := k.VK()
+			sign := t.layout.WindowsKeypad(k, true)
+			if k.String() == "NumpadDecimal" {
+				sign, _ = t.layout.Decimal()
+			}
+			if row := (library.Row{VK: byte(code), Cells: t.digit(sign)}); k.String() == "NumpadDecimal" {
+				add(row.VK, sign, 0)
+			} else {
+				digits = append(digits, row)
+			}
+		}
 	}
+	t.Rows = append(t.Rows, digits...)
+}
+
+// digit are the cells of a digit of the keypad. The system's layouts have one column for it, and find a digit's key by
+// what comes before; ours has more where there is a layer.
+func (t *maker) digit(sign rune) []library.Cell {
+	cells := []library.Cell{{Unit: uint16(sign)}}
+	if _, held := t.m.LayerOf(intent.BitState); !held {
+		return cells
+	}
+	cells = append(cells, make([]library.Cell, states)...)
+	cells[layer] = cells[0]
+	return cells
 }
 
 // dead is what accents and characters give: by Unicode's composition for those of dead keys, and of one-shot
@@ -302,7 +303,7 @@ func (t *maker) dead(list []mechanism.Taken) {
 	for _, r := range t.Rows {
 		for _, c := range r.Cells[:min(len(r.Cells), int(states))] {
 			switch {
-			case c.Unit >= ' ' && !slices.Contains(units, c.Unit):
+			case c.Unit != 0 && !slices.Contains(units, c.Unit):
 				units = append(units, c.Unit)
 			case c.Accent != 0 && !slices.Contains(accents, c.Accent):
 				accents = append(accents, c.Accent)

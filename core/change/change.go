@@ -125,6 +125,26 @@ type Call struct {
 type Hand struct {
 	About
 	Lines []string // what is to be entered, as it stands
+	// InTurn: it is taken back in its turn, before the changes that came before it, which it needs.
+	InTurn bool
+	// Ends is what must end before it can be done; where it says nothing, ending that is all that is to be done. Many such
+	// are one.
+	Ends Ending
+}
+
+// Ending is what must end for changes to take effect.
+type Ending int
+
+// The endings, the longest last.
+const (
+	EndsNothing Ending = iota
+	EndsSession        // the user signs out and in
+	EndsMachine        // the machine is started anew
+)
+
+// String says what a person does.
+func (e Ending) String() string {
+	return [...]string{"", "Sign out and in again.", "Restart the machine."}[e]
 }
 
 func (File) isChange()    {}

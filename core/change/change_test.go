@@ -200,3 +200,30 @@ func FuzzParseGVariant(f *testing.F) {
 		}
 	})
 }
+
+// What was done last is undone first, also by a person who has to be before what it needs is gone; only what tells a
+// program, and what ends a session, comes last.
+func TestUndoneInReverse(t *testing.T) {
+	about := func(does string) change.About { return change.About{Says: "do " + does, Unsays: "undo " + does, In: does} }
+	forth, back := change.Steps([]change.Change{
+		change.File{About: about("file"), Path: "~/tide"},
+		change.Setting{About: about("setting"), Store: change.Registry, Key: `HKEY_CURRENT_USER\Tide:Gauge`, To: change.Text("3")},
+		change.Call{About: about("call"), Do: []string{"tell"}, Undo: []string{"tell"}},
+		change.Call{About: about("call in turn"), Do: []string{"load"}, Undo: []string{"unload"}, InTurn: true},
+		change.Hand{About: about("choose"), InTurn: true, Ends: change.EndsSession},
+		change.Hand{About: about("look")},
+		change.Hand{Ends: change.EndsMachine},
+	})
+	texts := func(steps []change.Step) (list []string) {
+		for _, s := range steps {
+			list = append(list, s.Text)
+		}
+		return list
+	}
+	assert.Equal(t, []string{
+		"do file", "do setting", "do call", "do call in turn", "do choose", "do look", "Restart the machine.",
+	}, texts(forth))
+	assert.Equal(t, []string{
+		"undo choose", "undo call in turn", "undo setting", "undo file", "undo call", "undo look", "Restart the machine.",
+	}, texts(back))
+}

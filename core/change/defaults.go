@@ -164,18 +164,62 @@ const PreferencesFile = "preferences.sh"
 // PreferencesScript saves what a key has before it is set, once, as a property list. In the path of a key,
 // a full stop that does not part names has a backslash before it.
 const PreferencesScript = `#!/bin/sh
-# Sets preferences of this Mac, and has them as they were; the steps call it.
+# Sets preferences of this Mac, and has them as they were; the steps call it. Nothing is set before what was there is saved,
+# and what was saved is deleted only after it was read back.
 #
 #   preferences.sh [-currentHost] set DOMAIN KEY VALUE...      as defaults(1) takes values
 #   preferences.sh [-currentHost] put DOMAIN KEY ENTRY VALUE   an entry of a dictionary
 #   preferences.sh [-currentHost] back DOMAIN KEY [ENTRY]
+#   preferences.sh keys MATCH                                  saves what hidutil(1) has of boards; all, for all
+#   preferences.sh keys-back MATCH [sudo]
 host=
 if [ "$1" = -currentHost ]; then host=$1; shift; fi
 verb=$1 domain=$2 key=$3
-shift 3
 saved=~/Library/"Application Support"/Leitstand/preferences
 now=$saved/now
-mkdir -p "$saved"
+mkdir -p "$saved" || exit 1
+stop() {
+  rm -f "$now" "$now.xml"
+  echo "$1" >&2
+  exit 1
+}
+
+# The pairs of a mapping, as hidutil prints them, in JSON.
+pairs() {
+  tr -d '\n' | grep -o '{[^{}]*}' | awk '
+    function number(of) { return match($0, of "\"? *[=:] *[0-9]+") ? substr($0, RSTART, RLENGTH) : "" }
+    { src = number("Src"); dst = number("Dst"); sub(/^[^0-9]*/, "", src); sub(/^[^0-9]*/, "", dst) }
+    src != "" && dst != "" {
+      printf "%s{\"HIDKeyboardModifierMappingSrc\":%s,\"HIDKeyboardModifierMappingDst\":%s}", (n++ ? "," : ""), src, dst
+    }'
+}
+held() {
+  if [ "$domain" = all ]; then hidutil property --get UserKeyMapping; else hidutil property --matching "$domain" --get UserKeyMapping; fi
+}
+case $verb in
+keys | keys-back)
+  file=$saved/keys' '$(printf %s "$domain" | tr / '\035')
+  if [ $verb = keys ]; then
+    if [ -e "$file" ]; then exit 0; fi
+    had=$(held) || stop "What hidutil has of $domain could not be read, so nothing is set."
+    printf %s "$had" | pairs > "$file.part" && mv "$file.part" "$file" || stop "What hidutil has of $domain could not be saved."
+    exit 0
+  fi
+  [ -e "$file" ] || exit 0
+  # Boards without a list of their own have that for all.
+  if ! [ -s "$file" ] && [ "$domain" != all ] && [ -n "$(hidutil property --get UserKeyMapping | pairs)" ]; then
+    rm "$file"
+    exit 0
+  fi
+  set -- "$3" --set "{\"UserKeyMapping\":[$(cat "$file")]}"
+  if [ "$domain" = all ]; then $1 hidutil property "$2" "$3"; else $1 hidutil property --matching "$domain" "$2" "$3"; fi
+  [ "$(held | pairs)" = "$(cat "$file")" ] || stop "hidutil has not what it had of $domain; that is kept in $file"
+  rm "$file"
+  exit 0
+  ;;
+esac
+shift 3
+
 escaped() { printf %s "$1" | sed 's/\./\\./g'; }
 path=$(escaped "$key")
 file=$host$domain' '$key
@@ -183,13 +227,16 @@ case $verb$# in
 put2 | back1) entry=$1 path=$path.$(escaped "$1") file=$file' '$1 ;;
 esac
 file=$saved/$(printf %s "$file" | tr / '\035')
+# What the domain has is written to $now; of the key, to $now.xml. An absent one fails.
+ask() { defaults $host export "$domain" "$now" && plutil -lint "$now" > /dev/null; }
+has() { plutil -extract "$path" xml1 -o "$now.xml" "$now" > /dev/null 2>&1; }
 
 case $verb in
 set | put)
   if ! [ -e "$file" ]; then
-    defaults $host export "$domain" "$now"
-    plutil -extract "$path" xml1 -o "$file" "$now" > /dev/null 2>&1 || : > "$file"
-    rm "$now"
+    ask || stop "What $domain has could not be read, so $key is not set."
+    if has; then mv "$now.xml" "$file"; else : > "$file"; fi || stop "What $key has could not be saved, so it is not set."
+    rm -f "$now" "$now.xml"
   fi
   if [ "$verb" = set ]; then
     defaults $host write "$domain" "$key" "$@"
@@ -203,20 +250,25 @@ back)
     defaults $host write "$domain" "$key" -dict-add "$entry" "$(cat "$file")"
   elif [ -s "$file" ]; then
     defaults $host write "$domain" "$key" "$(cat "$file")"
-  elif [ $# = 0 ]; then
-    defaults $host delete "$domain" "$key"
   else
-    defaults $host export "$domain" "$now"
-    plutil -remove "$path" "$now"
-    # A dictionary that was made for it goes with it; what is imported takes no key away.
-    if plutil -extract "$(escaped "$key")" xml1 -o - "$now" | grep -q '^<dict/>'; then
+    ask || stop "What $domain has could not be read; what $key had is kept in $file"
+    if ! has; then
+      : # it is gone already
+    elif [ $# = 0 ]; then
       defaults $host delete "$domain" "$key"
     else
-      defaults $host import "$domain" "$now"
+      plutil -remove "$path" "$now"
+      # A dictionary that was made for it goes with it; what is imported takes no key away.
+      if plutil -extract "$(escaped "$key")" xml1 -o - "$now" | grep -q '^<dict/>'; then
+        defaults $host delete "$domain" "$key"
+      else
+        defaults $host import "$domain" "$now"
+      fi
     fi
-    rm "$now"
   fi
-  rm "$file"
+  ask || stop "What $domain has could not be read; what $key had is kept in $file"
+  if has; then cmp -s "$now.xml" "$file"; else ! [ -s "$file" ]; fi || stop "$key is not as it was; what it had is kept in $file"
+  rm -f "$now" "$now.xml" "$file"
   ;;
 esac
 `

@@ -8,8 +8,11 @@ import (
 
 // Step is one line of what a person does, and the commands that belong to it.
 type Step struct {
-	Text  string
-	Lines []string // shown as code
+	Text     string
+	Lines    []string // shown as code
+	Everyone bool     // it needs an administrator
+	Ends     Ending   // what must end before
+	Ending   bool     // that it ends is all that is to be done
 }
 
 // Steps are what a person does, in the shell of the system and in the machine's folder, to make
@@ -24,12 +27,19 @@ func Steps(changes []Change) (forth, back []Step) {
 		}
 		do, undo := lines(changes[i:n])
 		about := changes[i].Note()
-		forth = append(forth, Step{about.Says, do})
 		call, isCall := changes[i].(Call)
-		if _, byHand := changes[i].(Hand); byHand || isCall && !call.InTurn {
-			told = append(told, Step{about.Unsays, undo})
-		} else {
-			back = append(back, Step{about.Unsays, undo})
+		hand, byHand := changes[i].(Hand)
+		if ends := (Step{Text: hand.Ends.String(), Ends: hand.Ends, Ending: true}); byHand && about.Says == "" {
+			forth, told = append(forth, ends), append(told, ends)
+			i = n
+			continue
+		}
+		forth = append(forth, Step{Text: about.Says, Lines: do, Everyone: about.Everyone, Ends: hand.Ends})
+		switch undone := (Step{Text: about.Unsays, Lines: undo, Everyone: about.Everyone}); {
+		case byHand && !hand.InTurn || isCall && !call.InTurn:
+			told = append(told, undone)
+		default:
+			back = append(back, undone)
 		}
 		i = n
 	}
@@ -203,7 +213,7 @@ func spoken(sudo string, words []string) []string {
 		return []string{strings.Join(words, " ")}
 	}
 	if words[0] == "sh" && words[1] == "-c" {
-		if sudo != "" {
+		if sudo != "" && !strings.Contains(words[2], sudo) { // else it names what needs it, so that the rest is the user's
 			return []string{sudo + "sh -c " + ShellWord(words[2])}
 		}
 		return []string{words[2]}

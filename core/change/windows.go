@@ -1,11 +1,14 @@
 package change
 
 import (
+	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf16"
 )
@@ -88,29 +91,160 @@ var registryEscape = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
 // is its name in the folder. It is a batch file, since the lines of the steps are entered in PowerShell or
 // in the command prompt, which have little in common. A full stop ends what its loops take apart: what
 // begins behind a text's end is nothing on Windows, and the text's last character under Wine 10.
+//
+// Each value is saved by itself, by its type and what it has, or as absent, and what was saved is deleted only
+// after the value was read back. The editor of the registry prints in the console's character set, so that is UTF-8
+// meanwhile; where a question mark may stand for what it cannot show, an export of the key is kept.
 const (
 	WindowsFile   = "settings.cmd"
 	WindowsScript = `@echo off
-rem Saves what the registry has before it is set, and brings it back. STEPS.md says when.
-setlocal
+rem Saves values of the registry before they are set, and brings them back. STEPS.md says when.
+setlocal disabledelayedexpansion
+for /f "tokens=2 delims=:." %%a in ('chcp') do set "page=%%a"
+chcp 65001 >nul
+call :do %*
+set "failed=%errorlevel%"
+chcp %page% >nul 2>nul
+exit /b %failed%
+
+:do
 set "dir=%LOCALAPPDATA%\Leitstand"
 if not exist "%dir%" mkdir "%dir%"
+set "name=%~2"
+set "key=%~3"
+set "bad=0"
 goto %~1
 
 :save
-rem save NAME KEY: what a key has, once
-if exist "%dir%\%~2.reg" goto :eof
-reg export "%~3" "%dir%\%~2.reg" >nul 2>nul
-if exist "%dir%\%~2.reg" goto :eof
-echo Windows Registry Editor Version 5.00>"%dir%\%~2.reg"
-echo none>"%dir%\%~2.new"
-goto :eof
+rem save NAME KEY VALUE...: what values have, once
+if "%~4"=="" goto saved
+call :keep "%~4"
+if errorlevel 1 set "bad=1"
+shift
+goto save
+:saved
+if %bad%==0 echo saved>"%dir%\%name%.done"
+exit /b %bad%
+
+:keep
+set "at=%dir%\%name% %~1"
+if exist "%at%.value" exit /b 0
+if exist "%at%.none" exit /b 0
+reg query "%key%" /v "%~1" >"%at%.part" 2>nul
+if not errorlevel 1 goto kept
+del "%at%.part" 2>nul
+reg query "%key%" >nul 2>nul
+if errorlevel 1 (echo no key>"%at%.none") else (echo no value>"%at%.none")
+if exist "%at%.none" exit /b 0
+goto unkept
+:kept
+ren "%at%.part" "%name% %~1.value"
+set "was="
+for /f "usebackq delims=" %%a in ("%at%.value") do set "was=%%a"
+rem What the console cannot show it may show as ?, so what the whole key has is kept beside it.
+if defined was reg export "%key%" "%at%.reg" /y >nul 2>nul
+if defined was if exist "%at%.reg" exit /b 0
+:unkept
+echo What %~1 has could not be saved, so nothing is set: %key%>&2
+exit /b 1
+
+:import
+rem import FILE NAME...: the values of a file, after all that NAMEs have was saved
+if "%~3"=="" goto load
+if not exist "%dir%\%~3.done" goto unsaved
+shift /3
+goto import
+:load
+reg import "%~2"
+if not errorlevel 1 exit /b 0
+echo Nothing was set. Is this window an administrator's?>&2
+exit /b 1
+:unsaved
+echo Nothing is set, since what was there before is not saved: %~3>&2
+exit /b 1
+
+:back
+rem back NAME KEY VALUE...: what was saved; a key that was not there goes again, if nobody else has put anything in it
+if "%~4"=="" goto returned
+call :return "%~4"
+if errorlevel 1 set "bad=1"
+shift
+goto back
+:returned
+if %bad%==0 del "%dir%\%name%.done" 2>nul
+exit /b %bad%
+
+:return
+set "at=%dir%\%name% %~1"
+if exist "%at%.none" goto remove
+if not exist "%at%.value" exit /b 0
+set "was="
+for /f "usebackq delims=" %%a in ("%at%.value") do set "was=%%a"
+set /a word=1
+for %%a in (%~1) do set /a word+=1
+for /f "usebackq tokens=%word%,*" %%a in ("%at%.value") do (
+  set "type=%%a"
+  set "data=%%b"
+)
+set "attempt=1"
+:attempt
+rem a quote is written with a backslash before it, where without one it is not what it was
+setlocal enabledelayedexpansion
+if %attempt%==2 set "data=!data:"=\"!"
+if defined data if "!data:~-1!"=="\" set "data=!data!\"
+reg add "%key%" /v "%~1" /t %type% /f >nul 2>nul <nul /d "!data!"
+endlocal
+reg query "%key%" /v "%~1" >"%at%.part" 2>nul
+set "now="
+for /f "usebackq delims=" %%a in ("%at%.part") do set "now=%%a"
+del "%at%.part" 2>nul
+setlocal enabledelayedexpansion
+set "same=no"
+if "!now!"=="!was!" set "same=yes"
+endlocal & set "same=%same%"
+set /a attempt+=1
+if %same%==no if %attempt%==2 goto attempt
+if %same%==no goto stays
+findstr /c:"?" "%at%.value" >nul 2>nul
+if errorlevel 1 del "%at%.reg"
+del "%at%.value"
+exit /b 0
+:remove
+reg delete "%key%" /v "%~1" /f >nul 2>nul
+reg query "%key%" /v "%~1" >nul 2>nul
+if not errorlevel 1 goto stays
+set "made="
+for /f "usebackq delims=" %%a in ("%at%.none") do set "made=%%a"
+del "%at%.none"
+if not "%made%"=="no key" exit /b 0
+set "filled="
+for /f "delims=" %%a in ('reg query "%key%" 2^>nul') do if /i not "%%a"=="%key%" set "filled=yes"
+if not defined filled reg delete "%key%" /f >nul 2>nul
+exit /b 0
+:stays
+echo %~1 is not as it was, so what was saved is kept in %dir%. Is this window an administrator's? %key%>&2
+exit /b 1
+
+:copy
+rem copy FOLDER VARIABLE PATH: the files of a folder of this one, below the folder that a variable names
+call set "to=%%%~3%%\%~4"
+xcopy /i /y "%~2" "%to%" >nul
+exit /b %errorlevel%
+
+:delete
+rem delete VARIABLE PATH: a file of ours below the folder that a variable names
+call set "at=%%%~2%%\%~3"
+if exist "%at%" del "%at%"
+if not exist "%at%" exit /b 0
+echo It could not be deleted: %at%>&2
+exit /b 1
 
 :letters
-rem letters KEY VALUE LETTERS: adds letters to those that a value has
+rem letters NAME KEY VALUE LETTERS: adds letters to those that a value has
+if not exist "%dir%\%name%.done" goto mergeless
 set "had="
-for /f "tokens=1,2,*" %%a in ('reg query "%~2" /v "%~3" 2^>nul') do if /i "%%a"=="%~3" set "had=%%c"
-set "rest=%~4."
+for /f "tokens=1,2,*" %%a in ('reg query "%key%" /v "%~4" 2^>nul') do if /i "%%a"=="%~4" set "had=%%c"
+set "rest=%~5."
 :letter
 if "%rest%"=="." goto add
 set "one=%rest:~0,1%"
@@ -122,15 +256,16 @@ if not "%without%"=="%had%" goto letter
 set "had=%had%%one%"
 goto letter
 :add
-reg add "%~2" /v "%~3" /t REG_SZ /d "%had%" /f >nul
-goto :eof
+reg add "%key%" /v "%~4" /t REG_SZ /d "%had%" /f >nul
+exit /b %errorlevel%
 
 :scancodes
-rem scancodes KEY VALUE PAIRS: puts pairs of scan codes before those of other keys that a value has
+rem scancodes NAME KEY VALUE PAIRS: puts pairs of scan codes before those of other keys that a value has
+if not exist "%dir%\%name%.done" goto mergeless
 set "had="
-for /f "tokens=1-4" %%a in ('reg query "%~2" /v "%~3" 2^>nul') do if /i "%%a %%b"=="%~3" set "had=%%d"
-set "ours=%~4."
-set "all=%~4"
+for /f "tokens=1-4" %%a in ('reg query "%key%" /v "%~4" 2^>nul') do if /i "%%a %%b"=="%~4" set "had=%%d"
+set "ours=%~5."
+set "all=%~5"
 set "sources=."
 set /a count=1
 :own
@@ -159,73 +294,91 @@ set /a high=count/16
 set /a low=count-high*16
 call set "high=%%digits:~%high%,1%%"
 call set "low=%%digits:~%low%,1%%"
-reg add "%~2" /v "%~3" /t REG_BINARY /d 0000000000000000%high%%low%000000%all%00000000 /f >nul
-goto :eof
+reg add "%key%" /v "%~4" /t REG_BINARY /d 0000000000000000%high%%low%000000%all%00000000 /f >nul
+exit /b %errorlevel%
 
-:drop
-rem drop NAME KEY VALUE: takes our value out, where it was saved what was there
-if exist "%dir%\%~2.reg" reg delete "%~3" /v "%~4" /f >nul 2>nul
-goto :eof
-
-:back
-rem back NAME KEY: what was saved; a key that was not there goes again, if nobody else has put anything in it
-if not exist "%dir%\%~2.reg" goto :eof
-reg import "%dir%\%~2.reg"
-del "%dir%\%~2.reg"
-if not exist "%dir%\%~2.new" goto :eof
-del "%dir%\%~2.new"
-set "filled="
-for /f "delims=" %%a in ('reg query "%~3" 2^>nul') do if /i not "%%a"=="%~3" set "filled=yes"
-if not defined filled reg delete "%~3" /f >nul 2>nul
-goto :eof
+:mergeless
+echo Nothing is set, since what was there before is not saved: %name%>&2
+exit /b 1
 `
 )
 
-// registry imports the file of values. What their keys had is exported first, once; to take it
-// back our values are deleted and the others imported.
+// registry imports the file of values. What each had is saved first, once; taken back it has that again.
 func registry(group []Change) (do, undo []string) {
 	in := group[0].Note().In
-	saved := map[string]string{} // by registry key
-	var back, merged []string
-	const script = `.\` + WindowsFile
+	label := strings.ReplaceAll(strings.TrimSuffix(in, "/leitstand.reg"), "/", "-")
+	label = strings.TrimSuffix(label, ".reg")
+	var of []string                   // registry keys, in their order
+	values := map[string][][]string{} // words of the values of each: a name, and what is merged into it
 	plain := false
 	for _, c := range group {
 		c := c.(Setting)
-		of, name, _ := strings.Cut(c.Key, ":")
-		if saved[of] == "" {
-			name := strings.ReplaceAll(strings.TrimSuffix(in, "/leitstand.reg"), "/", "-")
-			saved[of] = fmt.Sprintf("%s-%d", strings.TrimSuffix(name, ".reg"), len(saved)+1)
-			do = append(do, fmt.Sprintf(`%s save %s "%s"`, script, saved[of], of))
-			back = append(back, fmt.Sprintf(`%s back %s "%s"`, script, saved[of], of))
+		key, name, _ := strings.Cut(c.Key, ":")
+		if values[key] == nil {
+			of = append(of, key)
 		}
+		value := []string{name}
 		if plain = plain || c.Merged == ""; c.Merged != "" {
 			to := fmt.Sprint(c.To)
 			if pairs, ok := c.To.(Bytes); ok {
 				to = fmt.Sprintf("%X", string(pairs[12:len(pairs)-4]))
 			}
-			merged = append(merged, fmt.Sprintf(`%s %s "%s" "%s" %s`, script, c.Merged, of, name, to))
+			value = append(value, string(c.Merged), to)
 		}
-		undo = append(undo, fmt.Sprintf(`%s drop %s "%s" "%s"`, script, saved[of], of, name))
+		values[key] = append(values[key], value)
+	}
+	load := []string{"import", strings.ReplaceAll(in, "/", `\`)}
+	var merged []string
+	for _, key := range of {
+		sum := sha256.Sum256([]byte(strings.ToLower(key)))
+		name := fmt.Sprintf("%s-%x", label, sum[:3])
+		names := []string{name, key}
+		for _, v := range values[key] {
+			if names = append(names, v[0]); len(v) > 1 {
+				merged = append(merged, batchLine(v[1], name, key, v[0], v[2]))
+			}
+		}
+		do = append(do, batchLine("save", names...))
+		undo = append(undo, batchLine("back", names...))
+		load = append(load, name)
 	}
 	if plain {
-		do = append(do, "reg import "+strings.ReplaceAll(in, "/", `\`))
+		do = append(do, batchLine(load[0], load[1:]...))
 	}
-	return append(do, merged...), append(undo, back...)
+	return append(do, merged...), undo
 }
 
-// filesOfWindows copies files into their folders, the whole of each folder of ours. The command prompt is
-// asked, whoever reads the line: PowerShell knows no %VARIABLE%.
+// batchLine is a line that calls WindowsScript. PowerShell and the command prompt take a word in double quotes as it is,
+// where it has none of the characters that either of them changes: what is none of those is refused where a mapping is read.
+func batchLine(verb string, words ...string) string {
+	line := `.\` + WindowsFile + " " + verb
+	for _, w := range words {
+		if !plainWord().MatchString(w) {
+			w = `"` + w + `"`
+		}
+		line += " " + w
+	}
+	return line
+}
+
+// plainWord is a word that neither PowerShell nor the command prompt changes.
+var plainWord = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^[A-Za-z0-9_.\\-]+$`) })
+
+// filesOfWindows copies files into their folders, the whole of each folder of ours. The script knows what the variables are
+// that name them: PowerShell would take the quotes off their names, and a user's folder may have a blank.
 func filesOfWindows(group []Change) (do, undo []string) {
 	seen := map[string]bool{}
 	for _, c := range group {
 		c := c.(File)
-		undo = append(undo, `cmd /c del "`+c.Path+`"`)
-		dir := c.Path[:strings.LastIndex(c.Path, `\`)]
-		if line := `cmd /c xcopy /i /y ` + strings.ReplaceAll(path.Dir(c.In), "/", `\`) + ` "` + dir + `"`; !seen[line] {
+		variable, at, _ := strings.Cut(strings.TrimPrefix(c.Path, "%"), `%\`)
+		undo = append(undo, batchLine("delete", variable, at))
+		line := batchLine("copy", strings.ReplaceAll(path.Dir(c.In), "/", `\`), variable, at[:strings.LastIndex(at, `\`)])
+		if !seen[line] {
 			do = append(do, line)
 			seen[line] = true
 		}
 	}
+	slices.Reverse(undo)
 	return do, undo
 }
 

@@ -5,6 +5,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -445,4 +446,40 @@ func BenchmarkCompile(b *testing.B) {
 			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*n), "ns/rule")
 		})
 	}
+}
+
+// All is taken back in the reverse of the order in which it was done: mechanism by mechanism, and in each of them; but what
+// only tells a program, or ends a session, comes last.
+func TestTakenBackInReverse(t *testing.T) {
+	_, builds, _ := build(t, string(examples.TideOffice))
+	seen := 0
+	for _, b := range builds {
+		forth, back, _ := strings.Cut(stepsOf(b), "\n## To take it back\n")
+		named := func(page, pattern string) (names []string) {
+			for _, m := range regexp.MustCompile(pattern).FindAllStringSubmatch(page, -1) {
+				if len(names) == 0 || names[len(names)-1] != m[1] {
+					names = append(names, m[1])
+				}
+			}
+			return names
+		}
+		undone := named(back, `(?m)^\d+\. \*\*([^*]+)\*\*: `)
+		done := slices.DeleteFunc(named(forth, `(?m)^## [A-Z][a-z ]+: (.*)$`), func(name string) bool {
+			return !slices.Contains(undone, name)
+		})
+		slices.Reverse(done)
+		assert.Equal(t, done, undone, b.Machine.Name)
+		seen += len(done)
+	}
+	assert.Greater(t, seen, 20)
+}
+
+// stepsOf is the page of steps of a machine's folder.
+func stepsOf(b *compile.Build) string {
+	for _, f := range b.Folder() {
+		if f.Path == compile.StepsFile {
+			return string(f.Data)
+		}
+	}
+	return ""
 }

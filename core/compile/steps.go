@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode"
 
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
@@ -47,6 +48,8 @@ func stepsPage(b *Build) []byte {
 	b.writeHead(&w)
 	b.writeGone(&w)
 	n := 0
+	var after []mechanism.Step // what is done after the session, or the machine, has ended
+	ends := change.EndsNothing
 	for _, p := range b.parts {
 		steps, files := p.out.Steps(), p.out.Files()
 		if len(steps) == 0 {
@@ -63,8 +66,23 @@ func stepsPage(b *Build) []byte {
 		}
 		w.WriteByte('\n')
 		for _, s := range steps {
+			if ends = max(ends, s.Ends); s.Ends != change.EndsNothing {
+				if !s.Ending {
+					after = append(after, s)
+				}
+				continue
+			}
 			n++
-			fmt.Fprintf(&w, "%d. %s\n", n, s.Text)
+			fmt.Fprintf(&w, "%d. %s\n", n, b.stepText(s))
+			writeLines(&w, s.Lines)
+		}
+	}
+	if ends != change.EndsNothing {
+		n++
+		fmt.Fprintf(&w, "\n## At the end\n\n%d. %s\n", n, ends)
+		for _, s := range after {
+			n++
+			fmt.Fprintf(&w, "%d. %s\n", n, b.stepText(s))
 			writeLines(&w, s.Lines)
 		}
 	}
@@ -76,6 +94,22 @@ func stepsPage(b *Build) []byte {
 	b.writeBack(&w)
 	return []byte(w.String())
 }
+
+// stepText is what is to be done. On Windows, what is entered is entered with an administrator's rights or without: what is
+// the user's would be set for the administrator's account, and what is the machine's would be refused.
+func (b *Build) stepText(s mechanism.Step) string {
+	if b.Machine.System != machine.Windows || len(s.Lines) == 0 {
+		return s.Text
+	}
+	const administrator = "As an administrator, "
+	if s.Everyone {
+		return "**As an administrator**, " + firstSmall(strings.TrimPrefix(s.Text, administrator))
+	}
+	return "**As yourself**, " + firstSmall(s.Text)
+}
+
+// firstSmall has a sentence follow another word.
+func firstSmall(text string) string { return strings.ToLower(text[:1]) + text[1:] }
 
 // writeHead says which machine the page is for.
 func (b *Build) writeHead(w *strings.Builder) {
@@ -91,6 +125,11 @@ func (b *Build) writeHead(w *strings.Builder) {
 	} else if m.System == machine.Linux {
 		fmt.Fprintf(w, "With leitstand there, `leitstand install --machine %s` does all of this, and `leitstand restore` "+
 			"takes it back to the byte. Without it, follow the steps from this folder, in their order.\n", m.Name)
+	} else if m.System == machine.Windows {
+		fmt.Fprintf(w, "Follow the steps in their order.\n\nEnter the lines of a step in a command prompt or in PowerShell, in this "+
+			"folder: `cd` leads there. Where a step says **as an administrator**, the window is one that was opened with *Run as "+
+			"administrator*; where it says **as yourself**, it is not, since such a window may belong to another account. A line that "+
+			"reports an error has set nothing: do not go on.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
 	}
@@ -111,7 +150,7 @@ func (b *Build) writeGone(w *strings.Builder) {
 	w.WriteByte('\n')
 	for _, p := range b.undo {
 		for _, s := range p.back {
-			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, s.Text)
+			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, b.stepText(s))
 			writeLines(w, s.Lines)
 		}
 	}
@@ -150,17 +189,23 @@ func (b *Build) writeDifferences(w *strings.Builder) {
 
 // writeBack says how all is taken back.
 func (b *Build) writeBack(w *strings.Builder) {
-	first := true
-	for _, p := range b.parts {
+	n := 0
+	ends := change.EndsNothing
+	for _, p := range slices.Backward(b.parts) {
 		for _, s := range p.out.Back() {
-			if first {
-				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says " +
-					"otherwise.\n\n")
+			if ends = max(ends, s.Ends); s.Ending {
+				continue
 			}
-			first = false
-			fmt.Fprintf(w, "- **%s**: %s\n", p.facts.Name, s.Text)
+			if n++; n == 1 {
+				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says " +
+					"otherwise. Follow it in this order: the last that was done is undone first.\n\n")
+			}
+			fmt.Fprintf(w, "%d. **%s**: %s\n", n, p.facts.Name, b.stepText(s))
 			writeLines(w, s.Lines)
 		}
+	}
+	if n > 0 && ends != change.EndsNothing {
+		fmt.Fprintf(w, "%d. %s\n", n+1, ends)
 	}
 }
 

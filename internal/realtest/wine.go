@@ -139,6 +139,20 @@ func (w *Wine) Path(elem ...string) string {
 	return filepath.Join(append([]string{w.Prefix, "drive_c"}, elem...)...)
 }
 
+// Saved is where settings.cmd keeps what it has saved.
+func (w *Wine) Saved(elem ...string) string {
+	w.t.Helper()
+	found, err := filepath.Glob(w.Path("users/*/AppData/Local"))
+	require.NoError(w.t, err)
+	for _, dir := range found {
+		if !strings.Contains(dir, "Public") {
+			return filepath.Join(append([]string{dir, "Leitstand"}, elem...)...)
+		}
+	}
+	w.t.Fatal("no user has a folder for settings")
+	return ""
+}
+
 // randomDLL is a library without code whose one export forwards to the system's
 // random numbers. Programs built by Go ask for it at their start, and Wine has it
 // from version 9 on.

@@ -160,6 +160,10 @@ def plutil(args):
             sys.stdout.buffer.write(out)
         else:
             open(to, "wb").write(out)
+    elif verb == "-lint":
+        (source,) = args[1:]
+        load(source, None)
+        print(source + ": OK")
     elif verb == "-remove":
         keypath, source = args[1:]
         whole = load(source, None)

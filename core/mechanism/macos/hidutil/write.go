@@ -39,7 +39,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	if err != nil {
 		return mechanism.Output{}, err
 	}
-	var script, clear []string
+	var script, boards, clear []string
 	if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Plan.(plan).pair != nil }) {
 		for _, l := range lists {
 			line, err := command(l.match, map[string][]pair{"UserKeyMapping": l.pairs})
@@ -47,14 +47,10 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 				return mechanism.Output{}, err
 			}
 			script = append(script, line)
-			if line, err = command(l.match, map[string][]pair{"UserKeyMapping": {}}); err != nil {
-				return mechanism.Output{}, err
-			}
-			if !slices.Contains(clear, line) {
-				clear = append(clear, line)
+			if !slices.Contains(boards, cmp.Or(l.match, "all")) {
+				boards = append(boards, cmp.Or(l.match, "all")) // which comes first
 			}
 		}
-		slices.Reverse(clear) // that for all boards at last
 	}
 	repeats := map[string]int{}
 	for _, b := range list {
@@ -67,7 +63,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		if err != nil {
 			return mechanism.Output{}, err
 		}
-		script, clear = append(script, line), append(clear, asPreferred)
+		script, clear = append(script, line), []string{asPreferred}
 	}
 	if len(script) == 0 { // keys that are to be what they are anyhow
 		return mechanism.Changed(nil), nil
@@ -78,7 +74,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		return mechanism.Output{}, err
 	}
 	text = bytes.Replace(text, []byte("<plist"), []byte(comments(list)+"<plist"), 1)
-	all := changes(m, list, append(text, '\n'), clear, asked(lists, repeats))
+	all := changes(m, list, append(text, '\n'), boards, clear, asked(lists, repeats))
 	return mechanism.Changed(append(all, preferences(list)...)), nil
 }
 
@@ -133,14 +129,16 @@ func comments(list []mechanism.Taken) string {
 	return w.String()
 }
 
-// changes put the job in place and load it; clear are the lines that empty what it has set.
-func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []string, holds string) []change.Change {
+// changes put the job in place and load it, after what the boards have was saved; clear are further lines that take back what
+// it has set.
+func changes(
+	m *mechanism.Machine, list []mechanism.Taken, text []byte, boards, clear []string, holds string,
+) []change.Change {
 	about := change.About{
 		Serves: mechanism.Presses(list), In: "hidutil/" + label + ".plist",
 		Says: "Copy the launch agent, and load it now, or log in again. macOS shows a notice about a background " +
 			"item, called sh; leave it switched on.",
-		Unsays: "Unload the agent, delete its file, and empty the mapping; one that another program had given " +
-			"`hidutil` before is not known here.",
+		Unsays: "Unload the agent, delete its file, and have the mapping as it was.",
 	}
 	path, sudo, domain := "~/Library/LaunchAgents/"+label+".plist", "", "gui/$(id -u)"
 	if m.Admin {
@@ -159,6 +157,13 @@ func changes(m *mechanism.Machine, list []mechanism.Taken, text []byte, clear []
 	for i, line := range clear {
 		clear[i] = sudo + line
 	}
+	save := ""
+	for _, match := range boards {
+		of := "sh " + change.PreferencesFile + " "
+		save += change.ShellLine("sh", change.PreferencesFile, "keys", match) + "\n"
+		clear = append(clear, of+strings.TrimSuffix("keys-back "+change.ShellWord(match)+" "+sudo, " "))
+	}
+	load = save + load
 	return []change.Change{
 		change.File{About: about, Path: path, Data: text},
 		change.Call{About: about, Do: shell(load), Undo: shell(unload), InTurn: true, Holds: holds},

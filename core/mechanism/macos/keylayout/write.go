@@ -41,7 +41,7 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 	if len(names) > 1 {
 		this = "one of them"
 	}
-	changes = append(changes, change.Hand{About: change.About{
+	changes = append(changes, change.Hand{InTurn: true, About: change.About{
 		Serves: mechanism.Presses(list),
 		Says: "Log out and in. Then, in Settings, Keyboard, Input Sources, **Edit…**, add with **+**, under " +
 			"**Others**, " + strings.Join(names, " and ") + " beside what is there, and choose " + this + " in the input menu. " +

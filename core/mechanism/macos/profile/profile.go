@@ -92,7 +92,7 @@ func (p Preferences) Write(m *mechanism.Machine, list []mechanism.Taken) (mechan
 	at := "/Library/Application Support/Leitstand/" + p.Folder + ".mobileconfig"
 	return mechanism.Changed([]change.Change{
 		change.File{About: about, Path: at, Data: append(text, '\n')},
-		change.Hand{About: change.About{
+		change.Hand{InTurn: true, About: change.About{
 			Serves: about.Serves,
 			Says: "Open the profile, and install it in Settings, General, **Device Management** (on macOS 13 and 14 in " +
 				"Privacy & Security, **Profiles**), or give it to your device manager; then everybody logs out and in.",

@@ -120,10 +120,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			},
 			Store: change.Registry, Key: key + ":" + name, To: change.Text(letters), Merged: change.Letters,
 		},
-		change.Hand{About: change.About{
-			Serves: serves, Says: "Sign out and in; or start Explorer anew, which closes its windows.",
-			Unsays: "Sign out and in, or start Explorer anew.",
-		}, Lines: []string{"taskkill /f /im explorer.exe", "cmd /c start explorer.exe"}},
+		change.Hand{About: change.About{Serves: serves}, Ends: change.EndsSession},
 	)), nil
 }
 

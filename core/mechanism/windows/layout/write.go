@@ -34,12 +34,12 @@ func (Mechanism) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		changes, titles = append(changes, of...), append(titles, "**"+title(l)+"**")
 	}
 	all := strings.Join(titles, " and ")
-	return mechanism.Changed(append(changes, change.Hand{About: change.About{
+	return mechanism.Changed(append(changes, change.Hand{Ends: change.EndsSession, InTurn: true, About: change.About{
 		Serves: serves,
-		Says: "Sign out and in. In Settings, Time & language, **Language & region**, open the options of your language, add the " +
+		Says: "In Settings, Time & language, **Language & region**, open the options of your language, add the " +
 			"keyboard " + all + " beside yours, and choose it by Meta+Space or by the pointer in the task bar: so you come back " +
 			"to your own as well.",
-		Unsays: "First, in Settings, Time & language, **Language & region**, take the keyboard " + all + " out, by the pointer if " +
+		Unsays: "In Settings, Time & language, **Language & region**, take the keyboard " + all + " out, by the pointer if " +
 			"keys do not type; then sign out and in.",
 	}})), nil
 }
@@ -70,7 +70,7 @@ func changesOf(
 		About: change.About{
 			Serves: serves, Everyone: true,
 			Says:   "As an administrator, put the one for this processor among the system's.",
-			Unsays: "As an administrator, delete it; while it is loaded that is refused: sign out and in first.",
+			Unsays: "As an administrator, delete it.",
 		},
 		Do: []string{
 			"cmd", "/c",

@@ -31,7 +31,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			},
 			Path: `%LOCALAPPDATA%\Leitstand\lineeditor\leitstand.ps1`, Data: []byte(text),
 		},
-		change.Hand{About: change.About{
+		change.Hand{InTurn: true, About: change.About{
 			Serves: serves,
 			Says: "Put this line into the profile of each PowerShell that you use, the file that `$PROFILE` names in it; begin " +
 				"the file if there is none. Windows PowerShell 5.1 runs a profile only after `Set-ExecutionPolicy -Scope " +

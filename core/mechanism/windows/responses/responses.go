@@ -97,8 +97,8 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		changes = append(changes, change.Setting{
 			About: change.About{
 				Serves: serves, In: compiled,
-				Says:   "Import how keys repeat; then sign out and in. What was there is saved for the way back.",
-				Unsays: "Have it as it was; then sign out and in.",
+				Says:   "Import how keys repeat. What was there is saved for the way back.",
+				Unsays: "Have how keys repeat as it was.",
 			},
 			Store: change.Registry, Key: key + ":" + name, To: change.Text(strconv.Itoa(to[name])),
 		})

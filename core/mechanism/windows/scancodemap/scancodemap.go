@@ -154,12 +154,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			Store: change.Registry, Key: regKey + ":" + regName, To: change.Bytes(value), Label: strings.Join(clear, "\n"),
 			Merged: change.Scancodes,
 		},
-		change.Hand{
-			About: change.About{
-				Says:   "Restart the machine: the map is read at start only.",
-				Unsays: "Restart the machine.",
-			},
-		},
+		change.Hand{Ends: change.EndsMachine}, // the map is read at start only
 	}), nil
 }
 

@@ -59,8 +59,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 		f.Path = menu + strings.TrimPrefix(f.In, folder)
 		changes = append(changes, f)
 	}
-	return mechanism.Changed(append(changes, change.Hand{About: change.About{
-		Says: "If a hotkey does not act at once, sign out and in again.", Unsays: "Sign out and in again."}})), nil
+	return mechanism.Changed(append(changes, change.Hand{Ends: change.EndsSession})), nil
 }
 
 // fileName is the name of a link: what it starts, and the chord, which makes it

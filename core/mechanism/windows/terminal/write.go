@@ -50,7 +50,7 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 			Path: `%LOCALAPPDATA%\Packages\Microsoft.WindowsTerminal_8wekyb3d8bbwe\LocalState\leitstand.json`,
 			Data: []byte("[\n  " + strings.Join(lines, ",\n  ") + "\n]\n"),
 		},
-		change.Hand{About: change.About{
+		change.Hand{InTurn: true, About: change.About{
 			Serves: serves,
 			Says: "In Windows Terminal, open the settings (Ctrl+Comma), choose **Open JSON file**, and put these entries " +
 				"into the list `\"actions\"`, with a comma between each; what has one of their `keys` there already goes.",

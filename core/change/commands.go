@@ -23,8 +23,13 @@ type command struct {
 	// arguments are patterns that the arguments match whole, one for each.
 	arguments []*regexp.Regexp
 	inTurn    bool
-	words     func(arguments []string) words
+	// keeps: a running program keeps what it was told, so its way back must succeed.
+	keeps bool
+	words func(arguments []string) words
 }
+
+// Keeps says whether what the command was for stays in effect where its way back fails.
+func (c Command) Keeps() bool { return commands[c.Name].keeps }
 
 // fixed is a command without arguments.
 func fixed(do, undo string) command {
@@ -69,8 +74,9 @@ var commands = map[string]command{
 		arguments: []*regexp.Regexp{
 			regexp.MustCompile(`~/\.config/leitstand|/etc/leitstand`), regexp.MustCompile(`keymap\.xkb|load-keymaps`),
 		},
+		keeps: true,
 		words: func(a []string) words {
-			load := "xkbcomp -w0 " + a[0] + `/keymap.xkb "$DISPLAY"`
+			load := loadKeymap(a[0] + "/keymap.xkb")
 			if a[1] == "load-keymaps" {
 				load = "sh " + a[0] + "/load-keymaps"
 			}
@@ -100,12 +106,23 @@ const (
 	swayBoards  = "~/.config/sway/leitstand-boards"
 )
 
-// The keymap that an X server has is kept before ours is loaded first, and loaded again when ours is reverted.
+// The keymap that an X server has is kept before ours is loaded first, and loaded again when ours is reverted. The server
+// refuses a keymap with fewer key types than the keys of the last one use (XkbSetMap, BadValue); setxkbmap without arguments
+// has it make the keymap of its own rules again, which it takes. Where that is the former one by now, nothing more is loaded.
+// What the former one had is deleted only when the server has its symbols again, or is gone with the session.
 const (
 	inSaved      = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/keymap.xkb; `
 	keepKeymap   = inSaved + `mkdir -p "${saved%/*}"; [ -e "$saved" ] || xkbcomp -w0 -xkb "$DISPLAY" "$saved"`
-	formerKeymap = inSaved + `if [ -e "$saved" ]; then xkbcomp -w0 "$saved" "$DISPLAY" && rm "$saved"; fi`
+	formerKeymap = inSaved + `symbols() { sed -n '/^xkb_symbols/,/^};/p' | tail -n +2; }; ` +
+		`has() { [ "$(xkbcomp -w0 -xkb "$DISPLAY" - | symbols)" = "$(symbols < "$saved")" ]; }; ` +
+		`if ! [ -e "$saved" ]; then :; elif [ -z "$DISPLAY" ]; then echo there is no X server to be told >&2; exit 1; elif ! xkbcomp -w0 -xkb "$DISPLAY" - > /dev/null 2>&1; then rm "$saved"; else has || { setxkbmap; has; } || xkbcomp -w0 "$saved" "$DISPLAY"; has && rm "$saved"; fi`
 )
+
+// loadKeymap is a line of shell that loads a keymap.
+func loadKeymap(file string) string {
+	load := "xkbcomp -w0 " + file + ` "$DISPLAY"`
+	return load + " 2> /dev/null || { setxkbmap && " + load + "; }"
+}
 
 // hwdbReset is a line of shell that has udev set what keys send by themselves, and then what the system's own entries
 // say of them. The compiled database is removed where it has no more than the system's own, which it would hide from

@@ -36,7 +36,7 @@ func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 			j.Begun = nil
 			return err
 		}
-		if err := i.steps(p); err != nil {
+		if err := i.steps(j, p); err != nil {
 			return errors.Join(err, i.recoverAll(j))
 		}
 		p.Next.leave(p.stuck, j.Items)
@@ -89,7 +89,7 @@ func (i Installer) noteKeyFiles(n *Installed) error {
 }
 
 // steps does the steps of a plan, and reads each place back.
-func (i Installer) steps(p *Plan) error {
+func (i Installer) steps(j *Journal, p *Plan) error {
 	for _, s := range p.Steps {
 		if s.IsCall() {
 			if s.Do == nil {
@@ -98,6 +98,8 @@ func (i Installer) steps(p *Plan) error {
 			switch err := i.Machine.Call(s.Do); {
 			case errors.Is(err, ErrAway) && !s.Everyone:
 				p.Untold = append(p.Untold, s)
+			case err != nil && s.Inverse && s.Command.Keeps():
+				p.Left = errors.Join(p.Left, j.wait(s, err))
 			case err != nil:
 				return fmt.Errorf("%s: %w", s.By, err)
 			}
@@ -288,7 +290,7 @@ func (i Installer) back(j *Journal) (stuck []Write, left error) {
 	for _, s := range slices.Backward(j.Begun.Steps) {
 		if s.IsCall() {
 			if s.Undo != nil && s.InTurn {
-				_ = i.Machine.Call(s.Undo) // it may not have been done
+				left = errors.Join(left, i.tellBack(j, s)) // it may not have been done
 			} else if s.Undo != nil {
 				told = append(told, s)
 			}
@@ -313,10 +315,40 @@ func (i Installer) back(j *Journal) (stuck []Write, left error) {
 	slices.Reverse(told)
 	for _, s := range told {
 		if touched {
-			_ = i.Machine.Call(s.Undo) // a program that does not run need not be notified
+			left = errors.Join(left, i.tellBack(j, s))
 		}
 	}
 	return stuck, left
+}
+
+// tellBack makes the call that reverts another one. A program that does not run need not be notified; what one keeps waits
+// to be told again.
+func (i Installer) tellBack(j *Journal, s Step) error {
+	err := i.Machine.Call(s.Undo)
+	if err == nil || !s.Command.Keeps() || s.Inverse {
+		return nil
+	}
+	s.Inverse, s.Do, s.Undo = true, s.Undo, s.Do
+	return j.wait(s, err)
+}
+
+// wait notes a call that failed, so that the next run tries it again. The error says so.
+func (j *Journal) wait(s Step, err error) error {
+	j.Untold = append(j.Untold, s)
+	return fmt.Errorf("%s: a program still has what it was told (%w). What it had before is kept, and the next command "+
+		"tries again", s.By, err)
+}
+
+// tell makes the calls that failed before.
+func (i Installer) tell(j *Journal) (told bool, left error) {
+	waiting := j.Untold
+	j.Untold = nil
+	for _, s := range waiting {
+		if err := i.Machine.Call(s.Do); err != nil {
+			left = errors.Join(left, j.wait(s, err))
+		}
+	}
+	return len(j.Untold) < len(waiting), left
 }
 
 // reverted is what a place is to have when what was begun is reverted, and whether that differs from what it has. Where

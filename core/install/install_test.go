@@ -512,3 +512,43 @@ func TestLeftToAnAdministrator(t *testing.T) {
 	assert.Equal(t, had, m.snapshot())
 	assert.Nil(t, m.book)
 }
+
+// What a program keeps, since it cannot be told to have again what it had, waits and is told by a later command: after a
+// trial, and after a restore. Nothing else waits for it.
+func TestProgramThatCannotBeToldWaits(t *testing.T) {
+	keymap := items("xkb",
+		change.File{About: about("F6"), Path: "~/.config/leitstand/keymap.xkb", Data: []byte("keymap\n")},
+		change.NewCall(about("F6"), "keymap-load", "~/.config/leitstand", "keymap.xkb"),
+	)
+	for _, trial := range []bool{true, false} {
+		m := inUse()
+		had := m.snapshot()
+		s := begin(t, m)
+		plan, err := s.Plan(installed(keymap))
+		require.NoError(t, err)
+		until := install.Terms{}
+		if trial {
+			until = terms
+		}
+		require.NoError(t, s.Carry(s.Journal, plan, until))
+		m.refuses = called("keymap-load", "~/.config/leitstand", "keymap.xkb")
+		if trial {
+			left, err := s.Revert(s.Journal)
+			require.NoError(t, err)
+			assert.ErrorContains(t, left, "xkb: a program still has what it was told (refused)")
+		} else {
+			plan, err := s.Plan(install.Wanted{})
+			require.NoError(t, err)
+			require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
+			assert.ErrorContains(t, plan.Left, "xkb: a program still has what it was told (refused)")
+		}
+		s = begin(t, m)
+		assert.ErrorContains(t, s.Left, "the next command tries again")
+		m.refuses = ""
+		s = begin(t, m)
+		require.NoError(t, s.Left)
+		assert.Equal(t, called("keymap-load", "~/.config/leitstand", "keymap.xkb"), m.called[len(m.called)-1])
+		assert.Equal(t, had, m.snapshot())
+		assert.Nil(t, m.book, "nothing is left to be told")
+	}
+}

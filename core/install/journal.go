@@ -52,6 +52,8 @@ type Journal struct {
 	Installed
 	Begun *Begun `json:"begun,omitempty"`
 	Trial *Trial `json:"trial,omitempty"`
+	// Untold are calls by which a running program is to have what it had before, and that failed.
+	Untold []Step `json:"untold,omitempty"`
 }
 
 // Begun is what was begun, and is not done yet.
@@ -184,7 +186,7 @@ func (j *Journal) states() (list []*State) {
 // Empty says that nothing is in place, nor begun.
 func (j *Journal) Empty() bool {
 	return len(j.Items) == 0 && len(j.Paused) == 0 && len(j.Held) == 0 && len(j.Folders) == 0 && j.Begun == nil &&
-		j.Trial == nil
+		j.Trial == nil && len(j.Untold) == 0
 }
 
 func (j *Journal) save(b Book) error {

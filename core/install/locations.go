@@ -122,6 +122,11 @@ func (j *Journal) check() error {
 		}
 		return all
 	}
+	for _, s := range j.Untold {
+		if !s.IsCall() {
+			return errors.New("what a program is to be told writes something")
+		}
+	}
 	installed, steps := []Installed{j.Installed}, [][]Step{nil}
 	if j.Begun != nil {
 		installed, steps = append(installed, j.Begun.Next), append(steps, j.Begun.Steps)

@@ -16,6 +16,7 @@ import (
 // memory is a machine and its journal in memory, which fails, or is killed, at a step: before it, behind it, or in
 // the middle of what it writes.
 type memory struct {
+	refuses string // a call that fails, as called has it
 	files   map[string]install.File
 	values  map[string]change.Value
 	folders map[string]bool
@@ -171,6 +172,9 @@ func (m *memory) Set(store string, list []install.Entry) error {
 func (m *memory) KeptIn(string, string) string { return "" }
 
 func (m *memory) Call(words []string) error {
+	if fmt.Sprint(words) == m.refuses {
+		return errors.New("refused")
+	}
 	return m.doing(func() { m.called = append(m.called, fmt.Sprint(words)) }, func() {})
 }
 

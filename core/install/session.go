@@ -34,20 +34,28 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 	}
 	s := &Session{Installer: i, End: unlock}
 	if s.Journal, err = Open(i.Book); err == nil {
+		told, untold := i.tell(s.Journal)
+		var left error
 		switch j := s.Journal; {
 		case j.Begun != nil:
 			s.Recovered = true
-			s.Left, err = i.Recover(j)
+			left, err = i.Recover(j)
 		case j.Trial != nil && j.Trial.Over(now):
 			s.Ended = true
-			s.Left, err = i.Revert(j)
+			left, err = i.Revert(j)
 		case len(j.Folders) > 0 && len(j.Held) == 0 && j.Trial == nil: // that could not be removed
 			i.tidy(j)
 			err = j.save(i.Book)
+		case told:
+			err = j.save(i.Book)
 		}
+		s.Left = errors.Join(untold, left)
+		s.Pruned = told
 	}
 	if err == nil {
-		s.Pruned, err = i.prune(s.Journal)
+		var pruned bool
+		pruned, err = i.prune(s.Journal)
+		s.Pruned = s.Pruned || pruned
 	}
 	if err != nil {
 		unlock()

@@ -81,8 +81,11 @@ func (m *Machine) run(more []string, files []*os.File, program string, arguments
 	cmd.Stdout, cmd.Stderr, cmd.ExtraFiles = &out, &errs, files
 	err := m.runChild(cmd)
 	if err != nil {
-		err = fmt.Errorf("%s: %w: %s", strings.Join(append([]string{program}, arguments...), " "), err,
-			strings.TrimSpace(errs.String()))
+		line := strings.Join(append([]string{program}, arguments...), " ")
+		if program == "sh" { // whose line is longer than what it says
+			line = program
+		}
+		err = fmt.Errorf("%s: %w: %s", line, err, strings.TrimSpace(errs.String()))
 	}
 	return out.String(), err
 }

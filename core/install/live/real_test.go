@@ -207,11 +207,23 @@ func TestInstalledUnderI3(t *testing.T) {
 	d.installedAndBack()
 	assert.Equal(t, before, tree(t, home, "run", "log"))
 
-	d.install("hyper \"CapsLock\" {}\n")
-	require.NotEqual(t, keymap, keymapOf(server))
-	d.carry(install.Wanted{})
+	const hyper, chord = "hyper \"CapsLock\" {}\n", "remap \"Ctrl+Alt+c\" { to = \"Ctrl+c\" }\n"
+	const layer = "layer \"signs\" {\n  while = \"ControlRight\"\n  keys { KeyE = \"ArrowUp\" }\n}\n"
+	const chords = chord + "remap \"Meta+Shift+x\" { to = \"Ctrl+x\" }\nremap \"Alt+Digit1\" { to = \"Ctrl+Shift+b\" }\n"
+	for _, mappings := range [][]string{{hyper}, {chord}, {layer}, {chords, chord, hyper}, {hyper, chords + layer, chord}} {
+		was := keymap
+		for _, rules := range mappings { // one after the other, with fewer types of keys, or more
+			d.install(rules)
+			require.NotEqual(t, was, keymapOf(server), rules)
+			was = keymapOf(server)
+		}
+		d.carry(install.Wanted{})
+		assert.Equal(t, keymap, keymapOf(server), mappings)
+		assert.Equal(t, before, tree(t, home, "run", "log"), mappings)
+	}
+	d.install(chord)
+	d.restoreByScript()
 	assert.Equal(t, keymap, keymapOf(server))
-	assert.Equal(t, before, tree(t, home, "run", "log"))
 }
 
 // So it is in a whole session of GNOME, whose settings are then as they were.

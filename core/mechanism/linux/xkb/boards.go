@@ -74,6 +74,10 @@ func on(board string, list []plan) []plan {
 	return all
 }
 
+// loadsKeymap loads the keymap of every board. A server refuses a keymap with fewer key types than the keys of the last one
+// use, unless it has made the keymap of its own rules again.
+const loadsKeymap = `xkbcomp -w0 keymap.xkb "$DISPLAY" 2>/dev/null || { setxkbmap && xkbcomp -w0 keymap.xkb "$DISPLAY"; }`
+
 // loader is a script that loads the keymaps into the X server: every board's, then those
 // of single boards that are plugged in. The numbers of a device are a property that the
 // server's drivers give it, "Device Product ID", in decimal.
@@ -84,7 +88,7 @@ func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 			"keymap when this is run again. Needs xkbcomp and xinput.\ncd \"$(dirname \"$0\")\" || exit\n",
 	)
 	if every {
-		w.WriteString("xkbcomp -w0 keymap.xkb \"$DISPLAY\"\n")
+		w.WriteString(loadsKeymap + "\n")
 	}
 	w.WriteString(
 		"for id in $(xinput list --id-only); do\n    case $(xinput list-props \"$id\" | sed -n 's/.*Device Product " +
@@ -97,8 +101,8 @@ func loader(m *intent.Machine, every bool, own []*machine.Board) string {
 		}
 		// A board may be several devices, and those that are no keyboards take no keymap.
 		fmt.Fprintf(
-			&w, "    %s) xkbcomp -w0 -i \"$id\" %s.xkb \"$DISPLAY\" 2>/dev/null ;;\n", strings.Join(ids, " | "),
-			tag(m, b.Name),
+			&w, "    %[1]s) xkbcomp -w0 -i \"$id\" %[2]s.xkb \"$DISPLAY\" 2>/dev/null || { setxkbmap -device \"$id\" && "+
+				"xkbcomp -w0 -i \"$id\" %[2]s.xkb \"$DISPLAY\"; } 2>/dev/null ;;\n", strings.Join(ids, " | "), tag(m, b.Name),
 		)
 	}
 	w.WriteString("    esac\ndone\n")

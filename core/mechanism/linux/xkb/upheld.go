@@ -216,7 +216,7 @@ func upheldByScript(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine
 	}
 	skeleton := []string{`cd "$(dirname "$0")" || exit`}
 	if every {
-		skeleton = append(skeleton, `xkbcomp -w0 keymap.xkb "$DISPLAY"`)
+		skeleton = append(skeleton, `xkbcomp -w0 keymap.xkb "$DISPLAY" 2>/dev/null || { setxkbmap && xkbcomp -w0 keymap.xkb "$DISPLAY"; }`)
 	}
 	skeleton = append(
 		skeleton,
@@ -239,7 +239,7 @@ func upheldByScript(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine
 			line := fmt.Sprintf("'%d, %d'", id.Vendor, id.Product)
 			if !slices.ContainsFunc(strings.Split(string(script), "\n"), func(l string) bool {
 				return strings.Contains(l, line) &&
-					strings.Contains(l, "xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null ;;")
+					strings.Contains(l, ") xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null || ")
 			}) {
 				return fmt.Errorf("xkb/load-keymaps: the keymap of board %s is not loaded for %s", b.Name, line)
 			}

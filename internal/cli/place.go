@@ -296,6 +296,11 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 	if a.format == "text" && !plan.Empty() && !f.quiet {
 		a.text.Intended(said, false, false)
 	}
+	if alone := f.root == "" && os.Geteuid() != 0 && f.script == "" && !term.IsTerminal(os.Stdin.Fd()); alone && state == "installed" {
+		if err := plan.NeedsRights(); err != nil { // there is nobody to be asked for an administrator
+			return err
+		}
+	}
 	if !plan.Empty() && !f.yes {
 		if err := a.ask("Do it?"); err != nil {
 			return err

@@ -4,7 +4,9 @@ package cli_test
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -437,4 +439,53 @@ func TestOutputIntoPipes(t *testing.T) {
 			assert.Error(t, err, "%v: %s", words, out)
 		}
 	}
+}
+
+// Without an administrator, and without anybody who could be asked for one, nothing is written, and the error names what
+// needs one. A script for one, or a mapping that goes without, is a way on.
+func TestInstallWithoutRightsWritesNothing(t *testing.T) {
+	t.Parallel()
+	asRoot(t)
+	realtest.Need(t, "setpriv", "util-linux")
+	name, home := program(t, "linux"), t.TempDir()
+	config, mapping := filepath.Join(home, ".config/i3/config"), filepath.Join(home, "m.hcl")
+	require.NoError(t, os.MkdirAll(filepath.Dir(config), 0o755))
+	require.NoError(t, os.WriteFile(config, []byte("# i3 config file (v4)\n"), 0o644))
+	machine := func(rights string) string {
+		return "machine \"gauge\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n" + rights + "}\n" +
+			"remap \"ScrollLock\" { to = \"F14\" }\nlaunch \"Ctrl+Alt+b\" { run = \"xterm\" }\n"
+	}
+	require.NoError(t, os.WriteFile(mapping, []byte(machine("")), 0o644))
+	own := func(dir string) {
+		require.NoError(t, filepath.WalkDir(dir, func(p string, _ fs.DirEntry, err error) error {
+			return errors.Join(err, os.Chown(p, 65534, 65534))
+		}))
+	}
+	own(home)
+	require.NoError(t, os.Chmod(filepath.Dir(home), 0o755))
+	shared := filepath.Join(filepath.Dir(home), "leitstand")
+	data, err := os.ReadFile(name)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(shared, data, 0o755))
+	before := files(t, home)
+	run := func(words ...string) (string, error) {
+		cmd := exec.Command("setpriv", append([]string{
+			"--reuid=65534", "--regid=65534", "--clear-groups", shared, "install", "-f", mapping, "--machine", "gauge", "--yes",
+		}, words...)...)
+		cmd.Dir = home
+		cmd.Env = []string{"HOME=" + home, "PATH=" + os.Getenv("PATH"), "LC_ALL=C"}
+		out, err := cmd.CombinedOutput()
+		return string(out), err
+	}
+	said, err := run()
+	require.Error(t, err)
+	assert.Contains(t, said, "nothing was written, since these places need an administrator:\n"+
+		"  /etc/udev/hwdb.d/90-leitstand.hwdb\nRun this command in a terminal")
+	assert.Equal(t, before, files(t, home))
+	said, err = run("--admin-script", filepath.Join(home, "admin.sh"))
+	require.NoError(t, err, said)
+	assert.FileExists(t, filepath.Join(home, "admin.sh"))
+	require.NoError(t, os.WriteFile(mapping, []byte(machine("  rights  = \"user\"\n")), 0o644))
+	said, err = run()
+	require.NoError(t, err, said)
 }

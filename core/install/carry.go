@@ -39,8 +39,8 @@ func (i Installer) Carry(j *Journal, p *Plan, terms Terms) error {
 		if err := i.steps(j, p); err != nil {
 			return errors.Join(err, i.recoverAll(j))
 		}
-		p.Next.leave(p.stuck, j.Items)
 	}
+	p.Next.leave(p.stuck, j.Items)
 	if err := i.noteKeyFiles(&p.Next); err != nil {
 		return errors.Join(err, i.recoverAll(j))
 	}

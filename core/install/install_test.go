@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"slices"
 	"testing"
 	"time"
 
@@ -550,5 +551,36 @@ func TestProgramThatCannotBeToldWaits(t *testing.T) {
 		assert.Equal(t, called("keymap-load", "~/.config/leitstand", "keymap.xkb"), m.called[len(m.called)-1])
 		assert.Equal(t, had, m.snapshot())
 		assert.Nil(t, m.book, "nothing is left to be told")
+	}
+}
+
+// What a restore leaves, since somebody has changed it, stays known: a later one with force puts back what was there, and
+// once the change is gone it goes by itself.
+func TestLeftStaysKnown(t *testing.T) {
+	const path = "~/.config/leitstand/load-keymaps"
+	for _, force := range []bool{true, false} {
+		m := inUse()
+		had := m.snapshot()
+		run(t, m, installed(first()))
+		file := m.files[path]
+		ours := file.Data
+		file.Data = append(slices.Clone(ours), "# theirs\n"...)
+		m.files[path] = file
+		for range 2 { // as often as one likes
+			plan := run(t, m, install.Wanted{})
+			require.Len(t, plan.Drift, 1)
+			assert.True(t, plan.Drift[0].Left)
+			assert.Equal(t, file.Data, m.files[path].Data)
+			require.NotNil(t, m.book)
+		}
+		if force {
+			run(t, m, install.Wanted{Force: true})
+		} else {
+			file.Data = ours
+			m.files[path] = file
+			begin(t, m)
+		}
+		assert.Equal(t, had, m.snapshot())
+		assert.Nil(t, m.book)
 	}
 }

@@ -58,6 +58,8 @@ type Drift struct {
 	Rules              []string
 	// Left: it stays as it is, since it is not ours any more.
 	Left bool
+	// Merged: what is ours is changed or taken out of it, and what is not ours stays.
+	Merged bool
 }
 
 // Plan is what is to be done to a machine.
@@ -192,11 +194,12 @@ func (p *planner) takeBack() error {
 		d := Drift{Place: h.Place, Before: h.Before, After: h.After, Now: now, Rules: p.rules[h.Place]}
 		switch {
 		case merged: // ours is taken out of it, and what others have changed stays
-			p.merged[h.Place] = true
+			p.merged[h.Place], d.Merged = true, true
 		case p.wants(h.Place) || p.want.Force:
 			p.over.to[h.Place] = h.Before
-		default:
+		default: // it stays known, so that it can be put back later
 			d.Left = true
+			p.plan.stuck = append(p.plan.stuck, Write{Place: h.Place, Label: h.Label, From: h.After, To: h.Before})
 		}
 		p.plan.Drift = append(p.plan.Drift, d)
 	}

@@ -71,13 +71,14 @@ type Content = change.DescribedItem
 
 // Drifted is a place that somebody has changed since it was installed.
 type Drifted struct {
-	Path  string   `json:"path,omitempty"`
-	Store string   `json:"store,omitempty"`
-	Key   string   `json:"key,omitempty"`
-	Ours  *Content `json:"ours,omitempty"`
-	Now   *Content `json:"now,omitempty"`
-	Left  bool     `json:"left"` // it stays as it is
-	Rules []string `json:"rules,omitempty"`
+	Path   string   `json:"path,omitempty"`
+	Store  string   `json:"store,omitempty"`
+	Key    string   `json:"key,omitempty"`
+	Ours   *Content `json:"ours,omitempty"`
+	Now    *Content `json:"now,omitempty"`
+	Left   bool     `json:"left"`   // it stays as it is
+	Merged bool     `json:"merged"` // what is not ours stays beside what is
+	Rules  []string `json:"rules,omitempty"`
 }
 
 // Taking is when what a mechanism does takes effect.
@@ -101,7 +102,7 @@ func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change
 	}
 	for _, d := range plan.Drift {
 		r.Drift = append(r.Drift, Drifted{
-			d.Path, d.Store, d.Key, content(d.After), content(d.Now), d.Left, d.Rules,
+			d.Path, d.Store, d.Key, content(d.After), content(d.Now), d.Left, d.Merged, d.Rules,
 		})
 	}
 	for _, h := range plan.Hands {
@@ -183,13 +184,18 @@ type Status struct {
 	// The mapping says something else by now.
 	Edited bool `json:"edited"`
 	// What somebody has changed since, and what that does to keys.
-	Drift   []Drifted      `json:"drift"`
+	Drift []Drifted `json:"drift"`
+	// Kept are places with somebody else's changes, which a restore has left as they are.
+	Kept    []Drifted      `json:"kept,omitempty"`
 	Presses []PlannedPress `json:"presses"`
 	// Why what that does to keys cannot be told, "" where it can.
 	Unread string `json:"unread,omitempty"`
 	// The places that wait for an administrator.
 	Waiting []PlacedChange `json:"waiting"`
 }
+
+// at reports whether two are of one place.
+func (d Drifted) at(o Drifted) bool { return d.Path == o.Path && d.Store == o.Store && d.Key == o.Key }
 
 // StatusOf is what is in place, with the plan that would bring back what is not, and what presses do then, or why that
 // cannot be told; edited says that the mapping says something else by now.
@@ -221,6 +227,12 @@ func StatusOf(
 			})
 		}
 	}
+	for _, h := range j.Held {
+		stuck := slices.ContainsFunc(s.Drift, func(d Drifted) bool { return (Drifted{Path: h.Path, Store: h.Store, Key: h.Key}).at(d) })
+		if j.At.IsZero() && h.Leaving && !h.IsRecord() && !stuck {
+			s.Kept = append(s.Kept, Drifted{Path: h.Path, Store: h.Store, Key: h.Key, Ours: content(h.After), Now: content(h.After)})
+		}
+	}
 	if unread != nil {
 		s.Unread = unread.Error()
 	}
@@ -234,7 +246,7 @@ func StatusOf(
 		if s.State = "on-trial"; !j.Trial.Until.IsZero() {
 			s.Until = &j.Trial.Until
 		}
-	case len(s.Drift) > 0 && j.At.IsZero():
+	case len(s.Drift)+len(s.Kept) > 0 && j.At.IsZero():
 		s.State, s.At = "stuck", nil
 	case len(s.Drift) > 0:
 		s.State = "drifted"

@@ -163,7 +163,7 @@ func (a *app) runInstall(f placing) error {
 	if want.Items, err = withOwn(here, f, want, b); err != nil {
 		return err
 	}
-	if j := here.Journal; len(j.Items) > 0 && (j.Mapping != want.Mapping || j.Machine != want.Machine) {
+	if j := here.Journal; len(j.Items) > 0 && !j.At.IsZero() && (j.Mapping != want.Mapping || j.Machine != want.Machine) {
 		fmt.Fprintf(a.stderr, "What is installed is %s of %s; it is taken back for %s of %s.\n",
 			j.Machine, j.Mapping, want.Machine, want.Mapping)
 	}
@@ -283,6 +283,9 @@ func (a *app) place(here *at, f placing, want install.Wanted, b *compile.Build, 
 		plan.Steps = slices.DeleteFunc(plan.Steps, func(s install.Step) bool { return s.IsCall() })
 	}
 	differ, unread := presses(here, b, plan, was.Items, want.Items)
+	if len(want.Items) == 0 && slices.ContainsFunc(plan.Drift, func(d install.Drift) bool { return d.Left }) {
+		unread = nil // what stays is read by nothing any more
+	}
 	said := report.InstallationOf("planned", plan, differ, unread)
 	if len(want.Items) > 0 {
 		said.In, said.Clashes = clashes(here, b)

@@ -91,12 +91,17 @@ func (p *Printer) drift(list []report.Drifted) {
 	}
 	p.print("%s\n", p.warn.Render("Changed since the last install, by somebody else"))
 	for _, d := range list {
-		what := "it has more than ours; that stays"
+		what := "it has changes beside Leitstand's entries"
 		if d.Store != "" {
 			what = fmt.Sprintf("was %s, is %s", brief(d.Ours), brief(d.Now))
 		}
-		if d.Left {
+		switch {
+		case d.Left:
 			what += "; it is left as it is (--force puts back what was before)"
+		case d.Merged:
+			what += "; they stay"
+		default:
+			what += "; it is written anew"
 		}
 		p.paragraph("      ", "  %s: %s", printable(where(d.Path, d.Store, d.Key)), printable(what))
 	}
@@ -236,10 +241,19 @@ func (p *Printer) Status(said report.Status) {
 		return
 	}
 	if said.State == "stuck" {
-		p.print("%s is restored, except %s. Each command tries again.\n", p.Bold(said.Machine),
-			Plural(len(said.Drift), "location", "locations"))
+		p.print("%s is restored, except %s.\n", p.Bold(said.Machine),
+			Plural(len(said.Drift)+len(said.Kept), "location", "locations"))
 		for _, d := range said.Drift {
-			p.paragraph("      ", "  %s still has Leitstand's entries, and cannot be written.", printable(where(d.Path, d.Store, d.Key)))
+			p.paragraph(
+				"      ", "  %s still has Leitstand's entries, and cannot be written. Each command tries again.",
+				printable(where(d.Path, d.Store, d.Key)),
+			)
+		}
+		for _, d := range said.Kept {
+			p.paragraph(
+				"      ", "  %s has somebody else's changes beside Leitstand's entries, so it stays as it is. `leitstand restore "+
+					"--force` puts back what was there before.", printable(where(d.Path, d.Store, d.Key)),
+			)
 		}
 		return
 	}

@@ -204,8 +204,9 @@ func shortcuts(group []Change) (do, undo []string) {
 			strings.ReplaceAll(strings.ReplaceAll(shortcut(c.To, "\t", c.Label), `\`, `\\`), "\t", `\t`),
 		) + `)"`
 		moved := at("[services][" + groups[0] + "]" + name) // by Plasma 6
-		if strings.HasPrefix(groups[0], "leitstand-") {
+		if isOurs(groups[0]) {
 			put = append(put, `"$kde" --file `+at(c.Key)+" -- "+value)
+			cleared = append(cleared, forgets(words))
 			back = append(back, `"$kde" --file `+at(c.Key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
 			continue
 		}
@@ -224,7 +225,9 @@ func shortcuts(group []Change) (do, undo []string) {
 		again = append(again, "again "+words+" "+ShellWord(numbers(stock)))
 	}
 	tools, lift := slices.Clone(kdeTools), slices.Concat(kdeTools[:3], []string{kdeBack})
-	if len(keep) > 0 {
+	if len(keep) == 0 {
+		lift = append(lift, keeperTools[0])
+	} else {
 		tools, lift = slices.Concat(tools, keeperTools), slices.Concat(lift, keeperTools[:4], []string{keeperBack})
 	}
 	return slices.Concat(tools, keep, clear, tell, put), slices.Concat(lift, cleared, again, back)
@@ -328,6 +331,22 @@ func qtChord(n int) string {
 	return text + fmt.Sprintf("0x%08x", n) // a key that has no name here
 }
 
+// KeeperRelease has the keeper take the chords of a key away, and forget a key of ours, in lines of shell.
+func KeeperRelease(key string) []string {
+	_, groups, name := split(key)
+	words := ShellWord(groups[0]) + " " + ShellWord(name)
+	if isOurs(groups[0]) {
+		return []string{keeperTools[0], forgets(words)}
+	}
+	return []string{keeperTools[0], keeperTools[1], "shortcut " + words + " ''"}
+}
+
+// isOurs says whether a group of the keeper's is that of a desktop file of ours.
+func isOurs(group string) bool { return strings.HasPrefix(group, "leitstand-") }
+
+// forgets has the keeper forget a shortcut of ours, which it knows since a log-in: nobody else gets its chord before.
+func forgets(words string) string { return "keeper unregister " + words + " > /dev/null" }
+
 // KDELines are the lines of shell that give a key of KDE's files, or a shortcut, its value, or none.
 func KDELines(store, key string, v Value, label string) []string {
 	lines := []string{kdeTools[0]}
@@ -335,7 +354,7 @@ func KDELines(store, key string, v Value, label string) []string {
 		_, groups, name := split(key)
 		words := ShellWord(groups[0]) + " " + ShellWord(name)
 		chords, _ := v.(Texts)
-		if !strings.HasPrefix(groups[0], "leitstand-") {
+		if !isOurs(groups[0]) {
 			lines = append(lines, keeperTools[0], keeperTools[1], "shortcut "+words+" "+ShellWord(numbers(chords)))
 		}
 		if v != nil {

@@ -1,6 +1,7 @@
 package install
 
 import (
+	"leitstand/core/change"
 	"slices"
 
 	"leitstand/core/folder"
@@ -73,7 +74,8 @@ func (p *planner) timesOfKeyFiles(whole map[string]bool) error {
 // former is what the file of a key was before keys of ours, if it has none any more and nobody else has changed it.
 func (p *planner) former(at Place) (file string, before State, ok bool) {
 	file = p.m.KeptIn(at.Store, at.Key)
-	if file == "" || slices.ContainsFunc(p.plan.Next.Files, func(f KeyFile) bool { return f.Path == file }) {
+	if file == "" || p.want.Later && at.Store == change.Keeper ||
+		slices.ContainsFunc(p.plan.Next.Files, func(f KeyFile) bool { return f.Path == file }) {
 		return file, State{}, false
 	}
 	for _, f := range p.was.Files {

@@ -83,6 +83,8 @@ type Plan struct {
 type Wanted struct {
 	Installed      // with nothing held yet
 	Force     bool // also what somebody has changed since becomes what it was before
+	// Later: it is done at another time, when a program may have written its own file anew.
+	Later bool
 }
 
 // planner makes a plan.

@@ -23,6 +23,13 @@ func Script(says string, steps []Step) []byte {
 		if s.Do != nil {
 			w.WriteString("\n" + told(s) + "\n")
 		}
+		for _, write := range s.Writes { // no two have one chord, so all give theirs up first
+			if write.Path == "" && write.Store == change.Keeper {
+				for _, line := range change.KeeperRelease(write.Key) {
+					w.WriteString(line + "\n")
+				}
+			}
+		}
 		for _, write := range s.Writes {
 			w.WriteString("\n")
 			if write.Path != "" {

@@ -76,12 +76,30 @@ func (m *Machine) knows(o dbus.BusObject, key string) (bool, error) {
 	return false, nil
 }
 
+// unregister has the keeper forget a shortcut of ours, which it has since a log-in: nobody else gets its chord before.
+func (m *Machine) unregister(key string) error {
+	o, err := m.object("org.kde.kglobalaccel", "/kglobalaccel")
+	if err != nil {
+		return err
+	}
+	if known, err := m.knows(o, key); err != nil || !known {
+		return err
+	}
+	_, group, name := change.SplitKDE(key)
+	return o.Call(keeper+".unregister", 0, group, name).Err
+}
+
 // setShortcuts gives actions their chords. All give theirs up first, since no two can have one. What the keeper does
 // not know stands in its file.
 func (m *Machine) setShortcuts(list []install.Entry) error {
 	var told, filed []install.Entry
 	for _, e := range list {
 		known := false
+		if ours(e.Key) && e.Value == nil {
+			if err := m.unregister(e.Key); err != nil {
+				return err
+			}
+		}
 		if !ours(e.Key) {
 			var err error
 			if _, known, err = m.keys(e.Key); err != nil {

@@ -326,6 +326,53 @@ func TestInstalledInPlasma(t *testing.T) {
 	assert.Equal(t, before, tree(t, home, others...))
 }
 
+// After a log-in, Plasma's keeper knows the shortcuts of our desktop files, and has chords for them that actions of its own
+// had. They have them again when all is restored, also once the script has done it.
+func TestRestoredInPlasmaAfterLogIn(t *testing.T) {
+	t.Parallel()
+	for _, byScript := range []bool{false, true} {
+		t.Run(fmt.Sprintf("script %v", byScript), func(t *testing.T) { restoredInPlasma(t, byScript) })
+	}
+}
+
+func restoredInPlasma(t *testing.T, byScript bool) {
+	home, env := realtest.Home(t)
+	program := filepath.Join(t.TempDir(), "leitstand")
+	out, err := exec.Command("go", "build", "-o", program, "leitstand/cmd/leitstand").CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	const rules = "disable \"Alt+F3\" {}\nlaunch \"Meta+PageUp\" {\n  run   = \"xterm\"\n  takes = true\n}\n" +
+		"launch \"Ctrl+Alt+g\" { run = \"xterm\" }\n"
+	require.NoError(t, os.WriteFile(filepath.Join(home, "m.hcl"), []byte(machine("plasma", "wayland")+rules), 0o600))
+	s := realtest.PlasmaSession(t, home, env, home,
+		program+" install -f m.hcl --machine office --yes > installed 2>&1")
+	m := &live.Machine{Home: home, Env: s.Env()}
+	chords := func(name string) string {
+		v, err := m.Get(change.Keeper, "[kwin]"+name)
+		require.NoError(t, err)
+		return fmt.Sprint(v)
+	}
+	require.NotContains(t, chords("Window Operations Menu"), "Alt+F3")
+	require.NotContains(t, chords("Window Maximize"), "Meta+PgUp")
+	run := func(words ...string) {
+		cmd := exec.Command(words[0], words[1:]...)
+		cmd.Dir, cmd.Env = home, s.Env()
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, "%s", out)
+	}
+	if byScript {
+		run("sh", filepath.Join(m.StateFolder(), "restore.sh"))
+	} else {
+		run(program, "restore", "--yes")
+	}
+	assert.Contains(t, chords("Window Operations Menu"), "Alt+F3")
+	assert.Contains(t, chords("Window Maximize"), "Meta+PgUp")
+	// The keeper writes its file somewhat later.
+	realtest.WaitFor(t, "the keeper's file without ours", func() bool {
+		text, err := os.ReadFile(filepath.Join(home, ".config/kglobalshortcutsrc"))
+		return err == nil && !strings.Contains(string(text), "leitstand")
+	})
+}
+
 // busOf is the address of a session's bus, as its script tells it.
 func busOf(t *testing.T, home string) string {
 	t.Helper()

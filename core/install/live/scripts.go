@@ -20,7 +20,7 @@ const (
 // KeepScripts keeps scripts beside the journal that restore without leitstand; where nothing is installed there are
 // none.
 func (m *Machine) KeepScripts(j *install.Journal) (err error) {
-	plan, err := install.Make(m, j.Installed, install.Wanted{})
+	plan, err := install.Make(m, j.Installed, install.Wanted{Later: m.Root == ""})
 	if err != nil {
 		return err
 	}

@@ -238,7 +238,9 @@ func carrySetting(c Setting, s Store) (Change, error) {
 		return nil, nil
 	}
 	before, err := s.Get(c.Store, c.Key)
-	if err == nil {
+	if err == nil && c.Merged == Chords {
+		c.To = withOwn(before, c.To, c.Default)
+	} else if err == nil {
 		c.To = c.Merged.with(before, c.To)
 	}
 	switch {
@@ -257,6 +259,23 @@ func carrySetting(c Setting, s Store) (Change, error) {
 		Expects: c.To,
 		Held:    true,
 	}, s.Set(c.Store, c.Key, c.To)
+}
+
+// withOwn is a list of chords with those of a user's own: what the list has beside ours, and does not have by itself.
+func withOwn(had, to, stock Value) Value {
+	list, ok := to.(Texts)
+	was, listed := had.(Texts)
+	if !ok || !listed {
+		return to
+	}
+	by, _ := stock.(Texts)
+	list = slices.Clone(list)
+	for _, chord := range was {
+		if !slices.Contains(by, chord) && !slices.Contains(list, chord) {
+			list = append(list, chord)
+		}
+	}
+	return list
 }
 
 func carryMember(c Member, s Store) (Change, error) {

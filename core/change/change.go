@@ -86,11 +86,12 @@ type Setting struct {
 // Merging is how a value is put beside the one that is there.
 type Merging string
 
-// The ways: letters of a text, and the pairs of Windows's scancode map, of which ours go before those of the
-// same key.
+// The ways: letters of a text; the pairs of Windows's scancode map, of which ours go before those of the same key; and
+// the chords of an action, beside which those stay that a user has added to the action's own, which Default has.
 const (
 	Letters   Merging = "letters"
 	Scancodes Merging = "scancodes"
+	Chords    Merging = "chords"
 )
 
 // Member is an item of a list in a store that others own.

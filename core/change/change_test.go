@@ -204,7 +204,9 @@ func FuzzParseGVariant(f *testing.F) {
 // What was done last is undone first, also by a person who has to be before what it needs is gone; only what tells a
 // program, and what ends a session, comes last.
 func TestUndoneInReverse(t *testing.T) {
-	about := func(does string) change.About { return change.About{Says: "do " + does, Unsays: "undo " + does, In: does} }
+	about := func(does string) change.About {
+		return change.About{Says: "do " + does, Unsays: "undo " + does, In: does}
+	}
 	forth, back := change.Steps([]change.Change{
 		change.File{About: about("file"), Path: "~/tide"},
 		change.Setting{About: about("setting"), Store: change.Registry, Key: `HKEY_CURRENT_USER\Tide:Gauge`, To: change.Text("3")},
@@ -226,4 +228,40 @@ func TestUndoneInReverse(t *testing.T) {
 	assert.Equal(t, []string{
 		"undo choose", "undo call in turn", "undo setting", "undo file", "undo call", "undo look", "Restart the machine.",
 	}, texts(back))
+}
+
+// A list of an action's chords keeps those that a user has added, whatever ours takes away or adds; what the action has by
+// itself is ours to take.
+func TestChordsOfUsersOwnStay(t *testing.T) {
+	const key = "/org/gnome/settings-daemon/plugins/media-keys/screensaver"
+	stock := change.Texts{"<Super>l", "<Super>Escape"}
+	for _, c := range []struct{ had, to, want change.Texts }{
+		{nil, change.Texts{}, change.Texts{}},
+		{change.Texts{"<Super>l", "<Control><Alt>l"}, change.Texts{}, change.Texts{"<Control><Alt>l"}},
+		{change.Texts{"<Control><Alt>l"}, change.Texts{"<Super>F7", "<Super>Escape"},
+			change.Texts{"<Super>F7", "<Super>Escape", "<Control><Alt>l"}},
+		{change.Texts{"<Super>F7"}, change.Texts{"<Super>F7"}, change.Texts{"<Super>F7"}},
+	} {
+		store := change.NewSimulated()
+		if c.had != nil {
+			require.NoError(t, store.Set(change.Dconf, key, c.had))
+		}
+		list := []change.Change{change.Setting{
+			Store: change.Dconf, Key: key, To: c.to, Default: stock, Merged: change.Chords,
+		}}
+		back, err := change.Carry(list, store)
+		require.NoError(t, err)
+		got, err := store.Get(change.Dconf, key)
+		require.NoError(t, err)
+		assert.Equal(t, c.want, got)
+		_, err = change.Carry(back, store)
+		require.NoError(t, err)
+		got, err = store.Get(change.Dconf, key)
+		require.NoError(t, err)
+		if c.had == nil {
+			assert.Nil(t, got)
+		} else {
+			assert.Equal(t, c.had, got)
+		}
+	}
 }

@@ -17,6 +17,7 @@ import (
 // The lines of a registry's steps, run by Wine's command interpreter, set values beside those that others
 // have, and bring back what was there.
 func TestRegistrySteps(t *testing.T) {
+	t.Parallel()
 	wine := realtest.NewWine(t)
 	const key = `HKEY_CURRENT_USER\Software\Tide office`
 	list := []change.Change{
@@ -99,6 +100,7 @@ func TestRegistrySteps(t *testing.T) {
 
 // A value is saved before it is set, or nothing is set; and what was saved is deleted only when the value is as it was.
 func TestRegistryValuesAreNotLost(t *testing.T) {
+	t.Parallel()
 	wine := realtest.NewWine(t)
 	const key = `HKEY_CURRENT_USER\Software\Tide office`
 	require.NoError(t, os.MkdirAll(wine.Path("lab"), 0o700))

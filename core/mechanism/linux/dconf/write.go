@@ -23,6 +23,7 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 		serves:  map[string][]string{},
 		chords:  map[string][]string{},
 		cleared: map[string][]string{},
+		stock:   map[string]change.Texts{},
 	}
 	for _, b := range list {
 		w.carry(b, b.Plan.(plan))
@@ -41,7 +42,12 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 func (w *writer) changes() []change.Change {
 	var list []change.Change
 	for _, key := range slices.SortedFunc(maps.Keys(w.values), byFolder) {
-		list = append(list, change.Setting{About: change.About{
+		var merged change.Merging
+		var stock change.Value
+		if own, ok := w.stock[key]; ok { // beside which a user may have chords of their own
+			merged, stock = change.Chords, own
+		}
+		list = append(list, change.Setting{Merged: merged, Default: stock, About: change.About{
 			Serves: w.serves[key], In: w.path(),
 			Says: "Merge the settings into those of the running desktop; they take effect at once. All that the " +
 				"file does not name stays as it is, and what its keys had is saved for the way back.",
@@ -121,10 +127,11 @@ type writer struct {
 	family
 	m       *mechanism.Machine
 	values  map[string]change.Value
-	serves  map[string][]string // the presses that need a key, by key
-	chords  map[string][]string // what an action's key gets, by key
-	cleared map[string][]string // what is taken from a key
-	count   int                 // shortcuts of the user's own
+	serves  map[string][]string     // the presses that need a key, by key
+	chords  map[string][]string     // what an action's key gets, by key
+	cleared map[string][]string     // what is taken from a key
+	stock   map[string]change.Texts // what an action's key has by itself, of those that are lists
+	count   int                     // shortcuts of the user's own
 }
 
 // carry notes the values of the keys by which a press is carried.
@@ -193,6 +200,7 @@ func (w *writer) actions() {
 			}
 		}
 		w.values[key] = append(change.Texts{}, list...)
+		w.stock[key] = append(change.Texts{}, stock[key]...)
 	}
 }
 

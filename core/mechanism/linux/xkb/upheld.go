@@ -237,9 +237,10 @@ func upheldByScript(m *mechanism.Machine, fsys fs.FS, every bool, own []*machine
 	for _, b := range own {
 		for _, id := range b.IDs {
 			line := fmt.Sprintf("'%d, %d'", id.Vendor, id.Product)
+			load := "xkbcomp -w0 -i \"$id\" " + called(m, b.Name) + ".xkb \"$DISPLAY\""
 			if !slices.ContainsFunc(strings.Split(string(script), "\n"), func(l string) bool {
 				return strings.Contains(l, line) &&
-					strings.Contains(l, ") xkbcomp -w0 -i \"$id\" "+called(m, b.Name)+".xkb \"$DISPLAY\" 2>/dev/null || ")
+					strings.HasSuffix(l, ") "+load+" 2>/dev/null || { setxkbmap -device \"$id\" && "+load+"; } 2>/dev/null ;;")
 			}) {
 				return fmt.Errorf("xkb/load-keymaps: the keymap of board %s is not loaded for %s", b.Name, line)
 			}

@@ -194,9 +194,6 @@ type Status struct {
 	Waiting []PlacedChange `json:"waiting"`
 }
 
-// at reports whether two are of one place.
-func (d Drifted) at(o Drifted) bool { return d.Path == o.Path && d.Store == o.Store && d.Key == o.Key }
-
 // StatusOf is what is in place, with the plan that would bring back what is not, and what presses do then, or why that
 // cannot be told; edited says that the mapping says something else by now.
 func StatusOf(
@@ -228,8 +225,10 @@ func StatusOf(
 		}
 	}
 	for _, h := range j.Held {
-		stuck := slices.ContainsFunc(s.Drift, func(d Drifted) bool { return (Drifted{Path: h.Path, Store: h.Store, Key: h.Key}).at(d) })
-		if j.At.IsZero() && h.Leaving && !h.IsRecord() && !stuck {
+		planned := slices.ContainsFunc(plan.Steps, func(step install.Step) bool {
+			return slices.ContainsFunc(step.Writes, func(w install.Write) bool { return w.Place == h.Place })
+		})
+		if j.At.IsZero() && h.Leaving && !h.IsRecord() && !planned {
 			s.Kept = append(s.Kept, Drifted{Path: h.Path, Store: h.Store, Key: h.Key, Ours: content(h.After), Now: content(h.After)})
 		}
 	}

@@ -126,10 +126,9 @@ type Call struct {
 type Hand struct {
 	About
 	Lines []string // what is to be entered, as it stands
-	// InTurn: it is taken back in its turn, before the changes that came before it, which it needs.
+	// InTurn: it is undone in reverse order, before the changes that precede it. Otherwise it is undone last.
 	InTurn bool
-	// Ends is what must end before it can be done; where it says nothing, ending that is all that is to be done. Many such
-	// are one.
+	// Ends is what must end before this can be done. Without Says, ending it is the whole step; several such steps are one.
 	Ends Ending
 }
 
@@ -140,7 +139,7 @@ type Ending int
 const (
 	EndsNothing Ending = iota
 	EndsSession        // the user signs out and in
-	EndsMachine        // the machine is started anew
+	EndsMachine        // the machine is restarted
 )
 
 // String says what a person does.

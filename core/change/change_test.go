@@ -201,8 +201,7 @@ func FuzzParseGVariant(f *testing.F) {
 	})
 }
 
-// What was done last is undone first, also by a person who has to be before what it needs is gone; only what tells a
-// program, and what ends a session, comes last.
+// Steps are undone in reverse order. Notifying a program and ending a session come last.
 func TestUndoneInReverse(t *testing.T) {
 	about := func(does string) change.About {
 		return change.About{Says: "do " + does, Unsays: "undo " + does, In: does}

@@ -23,12 +23,12 @@ type command struct {
 	// arguments are patterns that the arguments match whole, one for each.
 	arguments []*regexp.Regexp
 	inTurn    bool
-	// keeps: a running program keeps what it was told, so its way back must succeed.
+	// keeps: the running program stays changed if the undo command fails, so a failure is reported and retried.
 	keeps bool
 	words func(arguments []string) words
 }
 
-// Keeps says whether what the command was for stays in effect where its way back fails.
+// Keeps reports whether the command's effect lasts if its undo command fails.
 func (c Command) Keeps() bool { return commands[c.Name].keeps }
 
 // fixed is a command without arguments.
@@ -106,16 +106,18 @@ const (
 	swayBoards  = "~/.config/sway/leitstand-boards"
 )
 
-// The keymap that an X server has is kept before ours is loaded first, and loaded again when ours is reverted. The server
-// refuses a keymap with fewer key types than the keys of the last one use (XkbSetMap, BadValue); setxkbmap without arguments
-// has it make the keymap of its own rules again, which it takes. Where that is the former one by now, nothing more is loaded.
-// What the former one had is deleted only when the server has its symbols again, or is gone with the session.
+// The X server's keymap is saved before ours is loaded for the first time, and loaded again when ours is reverted. The
+// server refuses a keymap with fewer key types than the keys of the current one use (XkbSetMap, BadValue). setxkbmap without
+// arguments makes it compile the keymap of its own rules, which always works; if that is the saved one, nothing more is
+// loaded. The saved keymap is deleted only when the server has its symbols again, or when a local server is gone.
 const (
 	inSaved      = `saved=${XDG_STATE_HOME:-$HOME/.local/state}/leitstand/keymap.xkb; `
 	keepKeymap   = inSaved + `mkdir -p "${saved%/*}"; [ -e "$saved" ] || xkbcomp -w0 -xkb "$DISPLAY" "$saved"`
 	formerKeymap = inSaved + `symbols() { sed -n '/^xkb_symbols/,/^};/p' | tail -n +2; }; ` +
 		`has() { [ "$(xkbcomp -w0 -xkb "$DISPLAY" - | symbols)" = "$(symbols < "$saved")" ]; }; ` +
-		`if ! [ -e "$saved" ]; then :; elif [ -z "$DISPLAY" ]; then echo there is no X server to be told >&2; exit 1; elif ! xkbcomp -w0 -xkb "$DISPLAY" - > /dev/null 2>&1; then rm "$saved"; else has || { setxkbmap; has; } || xkbcomp -w0 "$saved" "$DISPLAY"; has && rm "$saved"; fi`
+		`n=${DISPLAY##*:}; gone() { [ "${DISPLAY%%:*}" = "" ] && [ -n "$n" ] && ! [ -S "/tmp/.X11-unix/X${n%%.*}" ]; }; ` +
+		`if ! [ -e "$saved" ]; then :; elif gone; then rm "$saved"; ` +
+		`elif ! xkbcomp -w0 -xkb "$DISPLAY" - > /dev/null; then exit 1; else has || { setxkbmap; has; } || xkbcomp -w0 "$saved" "$DISPLAY"; has && rm "$saved"; fi`
 )
 
 // loadKeymap is a line of shell that loads a keymap.

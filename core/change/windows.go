@@ -92,9 +92,9 @@ var registryEscape = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
 // in the command prompt, which have little in common. A full stop ends what its loops take apart: what
 // begins behind a text's end is nothing on Windows, and the text's last character under Wine 10.
 //
-// Each value is saved by itself, by its type and what it has, or as absent, and what was saved is deleted only
-// after the value was read back. The editor of the registry prints in the console's character set, so that is UTF-8
-// meanwhile; where a question mark may stand for what it cannot show, an export of the key is kept.
+// Each value is saved separately: its type and its data, or that it is absent. A saved value is deleted only after it was
+// restored and read back. reg.exe prints in the console's character set, so the script sets that to UTF-8; it keeps an
+// export of the key where a question mark may stand for a character that the console cannot show.
 const (
 	WindowsFile   = "settings.cmd"
 	WindowsScript = `@echo off
@@ -117,11 +117,13 @@ goto %~1
 
 :save
 rem save NAME KEY VALUE...: what values have, once
+del "%dir%\%name%.done" 2>nul
+:next
 if "%~4"=="" goto saved
 call :keep "%~4"
 if errorlevel 1 set "bad=1"
 shift
-goto save
+goto next
 :saved
 if %bad%==0 echo saved>"%dir%\%name%.done"
 exit /b %bad%
@@ -303,7 +305,7 @@ exit /b 1
 `
 )
 
-// registry imports the file of values. What each had is saved first, once; taken back it has that again.
+// registry saves what each value has, imports the file of values, and restores what was saved.
 func registry(group []Change) (do, undo []string) {
 	in := group[0].Note().In
 	label := strings.ReplaceAll(strings.TrimSuffix(in, "/leitstand.reg"), "/", "-")

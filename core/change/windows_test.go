@@ -165,7 +165,8 @@ func TestRegistryValuesAreNotLost(t *testing.T) {
 	}})
 	require.NoError(t, os.WriteFile(wine.Path("lab/tide.reg"), folder[0].Data, 0o600))
 	require.NoError(t, os.Mkdir(wine.Saved("full Gauge.part"), 0o700))
-	wine.Batch("lab", `.\settings.cmd save full `+quoted+` Gauge`+errors, `.\settings.cmd import tide.reg full`+errors,
+	// Another value of the key was saved before, which vouches for nothing.
+	wine.Batch("lab", `.\settings.cmd save full `+quoted+` Slack`, `.\settings.cmd save full `+quoted+` Gauge`+errors, `.\settings.cmd import tide.reg full`+errors,
 		export("unset"))
 	assert.Contains(t, read("errors.txt"), "What Gauge has could not be saved, so nothing is set: "+key)
 	assert.Contains(t, read("errors.txt"), "Nothing is set, since what was there before is not saved: full")

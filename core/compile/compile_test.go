@@ -448,8 +448,7 @@ func BenchmarkCompile(b *testing.B) {
 	}
 }
 
-// All is taken back in the reverse of the order in which it was done: mechanism by mechanism, and in each of them; but what
-// only tells a program, or ends a session, comes last.
+// The page undoes mechanisms in reverse order.
 func TestTakenBackInReverse(t *testing.T) {
 	_, builds, _ := build(t, string(examples.TideOffice))
 	seen := 0

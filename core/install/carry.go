@@ -321,8 +321,8 @@ func (i Installer) back(j *Journal) (stuck []Write, left error) {
 	return stuck, left
 }
 
-// tellBack makes the call that reverts another one. A program that does not run need not be notified; what one keeps waits
-// to be told again.
+// tellBack runs the command that undoes another. A failure counts only if the program stays changed; the command then waits
+// to be run again.
 func (i Installer) tellBack(j *Journal, s Step) error {
 	err := i.Machine.Call(s.Undo)
 	if err == nil || !s.Command.Keeps() || s.Inverse {
@@ -332,14 +332,13 @@ func (i Installer) tellBack(j *Journal, s Step) error {
 	return j.wait(s, err)
 }
 
-// wait notes a call that failed, so that the next run tries it again. The error says so.
+// wait notes an undo command that failed, for the next run to repeat. The returned error says so.
 func (j *Journal) wait(s Step, err error) error {
 	j.Untold = append(j.Untold, s)
-	return fmt.Errorf("%s: a program still has what it was told (%w). What it had before is kept, and the next command "+
-		"tries again", s.By, err)
+	return fmt.Errorf("%s: a running program could not be changed back (%w); the next command tries again", s.By, err)
 }
 
-// tell makes the calls that failed before.
+// tell runs the undo commands that failed before.
 func (i Installer) tell(j *Journal) (told bool, left error) {
 	waiting := j.Untold
 	j.Untold = nil

@@ -514,8 +514,7 @@ func TestLeftToAnAdministrator(t *testing.T) {
 	assert.Nil(t, m.book)
 }
 
-// What a program keeps, since it cannot be told to have again what it had, waits and is told by a later command: after a
-// trial, and after a restore. Nothing else waits for it.
+// An undo command that fails is repeated by the next command, after a trial and after a restore. It holds up nothing else.
 func TestProgramThatCannotBeToldWaits(t *testing.T) {
 	keymap := items("xkb",
 		change.File{About: about("F6"), Path: "~/.config/leitstand/keymap.xkb", Data: []byte("keymap\n")},
@@ -536,12 +535,12 @@ func TestProgramThatCannotBeToldWaits(t *testing.T) {
 		if trial {
 			left, err := s.Revert(s.Journal)
 			require.NoError(t, err)
-			assert.ErrorContains(t, left, "xkb: a program still has what it was told (refused)")
+			assert.ErrorContains(t, left, "xkb: a running program could not be changed back (refused)")
 		} else {
 			plan, err := s.Plan(install.Wanted{})
 			require.NoError(t, err)
 			require.NoError(t, s.Carry(s.Journal, plan, install.Terms{}))
-			assert.ErrorContains(t, plan.Left, "xkb: a program still has what it was told (refused)")
+			assert.ErrorContains(t, plan.Left, "xkb: a running program could not be changed back (refused)")
 		}
 		s = begin(t, m)
 		assert.ErrorContains(t, s.Left, "the next command tries again")

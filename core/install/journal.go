@@ -52,7 +52,7 @@ type Journal struct {
 	Installed
 	Begun *Begun `json:"begun,omitempty"`
 	Trial *Trial `json:"trial,omitempty"`
-	// Untold are calls by which a running program is to have what it had before, and that failed.
+	// Untold are undo commands that failed.
 	Untold []Step `json:"untold,omitempty"`
 }
 

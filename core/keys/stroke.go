@@ -105,12 +105,14 @@ func (l *Layout) pressOnWindows(s TypeState, k Key, held Mods) (Stroke, TypeStat
 		sign, _ := l.Decimal()
 		text = string(sign)
 	case k.Section() == Numpad:
-		text = string(l.WindowsKeypad(k, digit))
+		if sign := l.WindowsKeypad(k, digit); sign != 0 {
+			text = string(sign)
+		}
 	default:
 		stroke.Text, s = l.Type(s, k, held)
 		return stroke, s
 	}
-	if text == "" || text == "\x00" {
+	if text == "" {
 		return stroke, s
 	}
 	stroke.Text, s = l.Finish(s, text)
@@ -177,16 +179,12 @@ func (l *Layout) WindowsKeypad(k Key, numLock bool) rune {
 	return numpad[vk-0x60]
 }
 
-// MacKeypad is what a key of the numeric keypad types on a Mac: plain, with Shift, with Option and with both; "" for a key
-// that is none of the keypad's.
-func (l *Layout) MacKeypad(k Key) string { return l.keypad[k] }
-
-// Flags of the virtual keys in a layout's table of scan codes. (kbd.h: KBDEXT, KBDMULTIVK, KBDSPECIAL, KBDNUMPAD)
+// Flags of the virtual keys in a layout's table of scan codes. (kbd.h: KBDEXT, KBDSPECIAL, KBDNUMPAD, KBDMULTIVK)
 const (
-	ExtendedVK = 0x100
-	multiVK    = 0x800
+	extendedVK = 0x100
 	specialVK  = 0x200
 	NumpadVK   = 0x400
+	multiVK    = 0x800
 )
 
 // withoutNumLock are the virtual keys of the numeric keypad's keys while NumLock is off, by those while it is on: Insert,
@@ -217,7 +215,7 @@ func SystemVK(k Key) (vk uint16, ok bool) {
 		vk = other | NumpadVK | specialVK
 	}
 	if code&0xFF00 == 0xE000 || k.String() == "ShiftRight" || k.String() == "NumLock" {
-		vk |= ExtendedVK
+		vk |= extendedVK
 	}
 	switch k.String() { // which are other virtual keys with Ctrl
 	case "NumLock", "NumpadMultiply", "ScrollLock":

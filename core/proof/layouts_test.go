@@ -30,7 +30,17 @@ layer "signs" {
 }
 `
 
-// lost is a layout with a file changed, and whether the proof notices.
+// laidOut is a machine's build and its files, which the proof finds right, with a file at a path.
+func laidOut(t *testing.T, path, system, more, holds string) (*compile.Build, fstest.MapFS) {
+	t.Helper()
+	b := build(t, fmt.Sprintf(withSigns, system, more, holds))[0]
+	files := filesOf(b)
+	require.Contains(t, files, path)
+	require.Empty(t, prove(t, b, files).Defects)
+	return b, files
+}
+
+// lost reports whether the proof notices that files are changed.
 func lost(t *testing.T, b *compile.Build, files fstest.MapFS, changed map[string][]byte) bool {
 	t.Helper()
 	mutant := fstest.MapFS{}
@@ -46,11 +56,8 @@ func lost(t *testing.T, b *compile.Build, files fstest.MapFS, changed map[string
 // Every row of a layout file of macOS is dropped, and has another output.
 func TestRowsOfKeyLayoutsAreNoticed(t *testing.T) {
 	t.Parallel()
-	b := build(t, fmt.Sprintf(withSigns, "macos", "", "AltRight"))[0]
-	files := filesOf(b)
 	const path = "keylayout/leitstand-de.keylayout"
-	require.Contains(t, files, path)
-	require.Empty(t, prove(t, b, files).Defects)
+	b, files := laidOut(t, path, "macos", "", "AltRight")
 	lines := strings.SplitAfter(string(files[path].Data), "\n")
 	value := regexp.MustCompile(`(output|next)="[^"]*"`)
 	rows, at := 0, ""
@@ -79,11 +86,8 @@ func TestRowsOfKeyLayoutsAreNoticed(t *testing.T) {
 // does to them, and what comes of dead keys.
 func TestRowsOfLibrariesAreNoticed(t *testing.T) {
 	t.Parallel()
-	b := build(t, fmt.Sprintf(withSigns, "windows", "layout_library = true", "ControlRight"))[0]
-	files := filesOf(b)
 	const path = "layout/de/AMD64.dll"
-	require.Contains(t, files, path)
-	require.Empty(t, prove(t, b, files).Defects)
+	b, files := laidOut(t, path, "windows", "layout_library = true", "ControlRight")
 	whole := func() *library.Library {
 		of, _, err := library.Open(files[path].Data)
 		require.NoError(t, err)

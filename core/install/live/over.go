@@ -40,21 +40,26 @@ func (m *Machine) abandoned(store string) bool {
 	return m.Root == "" && errors.Is(m.connect(), errOver) && !m.bus.kept[store]
 }
 
-// ending is how long the programs of a session may take to end behind it.
-const ending = 2 * time.Second
+// ending is how long the programs of a session may take to end after it, on a busy machine.
+const ending = 15 * time.Second
 
-// keptElsewhere are the stores that a process of this user keeps, whatever bus it is on, and goes on to keep.
+// often is how often they are looked for meanwhile.
+const often = 100 * time.Millisecond
+
+// keptElsewhere are the stores that a process of this user keeps, whatever bus it is on, and goes on to keep. It waits for
+// those of the session that is over to end.
 func (m *Machine) keptElsewhere() map[string]bool {
-	for patience := time.Now().Add(ending); ; time.Sleep(ending / 20) {
-		if kept := m.kept(); len(kept) == 0 || time.Now().After(patience) {
+	for patience := time.Now().Add(ending); ; time.Sleep(often) {
+		if kept, ends := m.kept(); !ends || time.Now().After(patience) {
 			return kept
 		}
 	}
 }
 
-// kept are the stores that a process of this user keeps now.
-func (m *Machine) kept() map[string]bool {
-	kept := map[string]bool{}
+// kept are the stores that a process of this user keeps now. Ends says whether one of them is not known to be of another
+// session.
+func (m *Machine) kept() (kept map[string]bool, ends bool) {
+	kept = map[string]bool{}
 	found, _ := filepath.Glob("/proc/[0-9]*/comm")
 	for _, at := range found {
 		name, err := os.ReadFile(at)
@@ -64,10 +69,29 @@ func (m *Machine) kept() map[string]bool {
 		for store, programs := range keepers {
 			if slices.Contains(programs, strings.TrimSpace(string(name))) && m.isOurs(filepath.Dir(at)) {
 				kept[store] = true
+				ends = ends || !m.isElsewhere(filepath.Dir(at))
 			}
 		}
 	}
-	return kept
+	return kept, ends
+}
+
+// isElsewhere says whether a process is known to be on another bus than the session that is over.
+func (m *Machine) isElsewhere(process string) bool {
+	env, _ := os.ReadFile(filepath.Join(process, "environ"))
+	over, _, _ := strings.Cut(m.env("DBUS_SESSION_BUS_ADDRESS"), ",")
+	elsewhere := false
+	for variable := range strings.SplitSeq(string(env), "\x00") {
+		name, address, _ := strings.Cut(variable, "=")
+		if name == "DBUS_SESSION_BUS_ADDRESS" || name == "DBUS_STARTER_ADDRESS" {
+			on, _, _ := strings.Cut(address, ",")
+			if on == over {
+				return false
+			}
+			elsewhere = true
+		}
+	}
+	return elsewhere
 }
 
 // isOurs says whether a process is one of this user's, with this home. One that does not tell is taken for one.

@@ -432,6 +432,18 @@ layer "tide1" {
 }
 remap "AltGr+Digit5" { to = "x" }
 `,
+		"a Mac's key that two names have, on one of the external boards": board + `board "wheelhouse" { ids = ["any external"] }
+machine "pier" {
+  system  = "macos"
+  boards  = ["wheelhouse", "chart-table"]
+}
+remap "Help" {
+  tap      = "Compose"
+  hold     = "Enter"
+  fallback = "Insert"
+  except   = ["wheelhouse"]
+}
+`,
 		"repeat on a board": board + `machine "mess" {
   system  = "linux"
   desktop = "gnome"

@@ -109,12 +109,14 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if c.Place.Board != "" && c.Before != nil && c.After == nil && p.onEveryBoard(c.Place, *c.Before) {
 			continue // which the keymap of a board of its own says once more
 		}
-		if c.Before == nil && c.Place.Board != "" && c.Place.Layer == "" && !p.widely(c.Place) {
+		if c.Before == nil && c.Place.Board != "" && c.Place.Layer == "" {
 			every := c.Place
 			every.Board = ""
-			if base := p.outside(every); base.Equal(*c.After) ||
-				likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After}) {
-				continue // the board does what every board does
+			bases := append(p.widely(c.Place), p.outside(every))
+			if !slices.ContainsFunc(bases, func(base behaviour.Effect) bool {
+				return !base.Equal(*c.After) && !likeKeys(p.build.Machine, behaviour.Change{Before: &base, After: c.After})
+			}) {
+				continue // the board does what every board does, and every external one
 			}
 		}
 		if own := (behaviour.Effect{Kind: behaviour.Becomes, Key: c.Place.Chord.Key}); c.Before == nil &&
@@ -202,17 +204,19 @@ func (p *prover) onEveryBoard(at behaviour.Place, e behaviour.Effect) bool {
 	})
 }
 
-// widely says whether something landed for a press on any external board.
-func (p *prover) widely(at behaviour.Place) bool {
-	return slices.ContainsFunc(p.build.Landings, func(l land.Landing) bool {
+// widely lists the effects that landed for a press on any external board.
+func (p *prover) widely(at behaviour.Place) (list []behaviour.Effect) {
+	for _, l := range p.build.Landings {
 		there := l.Binding.Place()
 		there.Board = at.Board
-		return l.Mechanism != nil && there == at &&
-			slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
-				return b.Name == l.Binding.Board && b.Name != at.Board &&
-					slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
-			})
-	})
+		if l.Mechanism != nil && there == at && slices.ContainsFunc(p.build.Machine.Boards, func(b *machine.Board) bool {
+			return b.Name == l.Binding.Board && b.Name != at.Board &&
+				slices.Contains(b.IDs, machine.BoardID{Bus: machine.AnyExternal})
+		}) {
+			list = append(list, l.Written().Effect)
+		}
+	}
+	return list
 }
 
 // outside is what the key of a press does out of all layers.

@@ -230,8 +230,8 @@ func (c Block) find(data []byte) (head, block, tail string) {
 	return text[:begins], text[begins:ends], text[ends:]
 }
 
-// same says whether two values are equal; none is nil.
-func same(a, b Value) bool { return reflect.DeepEqual(a, b) }
+// Same reports whether two values are equal; none is nil.
+func Same(a, b Value) bool { return reflect.DeepEqual(a, b) }
 
 func carrySetting(c Setting, s Store) (Change, error) {
 	if c.Assumed {
@@ -246,9 +246,9 @@ func carrySetting(c Setting, s Store) (Change, error) {
 	switch {
 	case err != nil:
 		return nil, err
-	case same(before, c.To):
+	case Same(before, c.To):
 		return nil, nil
-	case c.Held && !same(before, c.Expects):
+	case c.Held && !Same(before, c.Expects):
 		return nil, ErrChanged
 	}
 	return Setting{
@@ -284,7 +284,7 @@ func carryMember(c Member, s Store) (Change, error) {
 		return nil, err
 	}
 	after := c.Before
-	if c.After == nil && c.Before == nil || !same(before, c.After) {
+	if c.After == nil && c.Before == nil || !Same(before, c.After) {
 		list, err := c.items(before)
 		switch {
 		case err != nil:

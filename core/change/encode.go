@@ -27,6 +27,7 @@ type encoded struct {
 	Default  *DescribedItem `json:"default,omitempty"`
 	Label    string         `json:"label,omitempty"`
 	Merging  Merging        `json:"merging,omitempty"`
+	Sole     bool           `json:"sole,omitempty"`
 	Assumed  bool           `json:"assumed,omitempty"`
 	Item     string         `json:"item,omitempty"`
 	Between  string         `json:"between,omitempty"`
@@ -57,7 +58,7 @@ func Encode(c Change) ([]byte, error) {
 		e.Kind, e.Path, e.Text, e.Begins, e.Ends, e.First = "block", c.Path, c.Text, c.Begins, c.Ends, c.First
 	case Setting:
 		e.Kind, e.Store, e.Key, e.To, e.Default = "setting", c.Store, c.Key, EncodeValue(c.To), EncodeValue(c.Default)
-		e.Label, e.Merging, e.Assumed = c.Label, c.Merged, c.Assumed
+		e.Label, e.Merging, e.Sole, e.Assumed = c.Label, c.Merged, c.Sole, c.Assumed
 	case Member:
 		e.Kind, e.Store, e.Key, e.Item, e.Between, e.Gone = "member", c.Store, c.Key, c.Item, c.Between, c.Gone
 	case Call:
@@ -97,7 +98,7 @@ func Decode(data []byte) (Change, error) {
 	case "setting":
 		return Setting{
 			About: about, Store: e.Store, Key: e.Key, To: values[1], Default: values[2], Label: e.Label,
-			Merged: e.Merging, Assumed: e.Assumed,
+			Merged: e.Merging, Sole: e.Sole, Assumed: e.Assumed,
 		}, nil
 	case "member":
 		return Member{

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/xml"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -229,6 +230,14 @@ func properties(group []Change) (do, undo []string) {
   if [ -n "$value" ]; then xfconf-query -c "$1" -p "$2" -n -t "$3" -s "$(echo "$value" | base64 -d)"; else xfconf-query -c "$1" -p "$2" -r; fi; }`,
 	}
 	none := len(undo)
+	alone := slices.ContainsFunc(group, func(c Change) bool { return c.(Setting).Sole })
+	if alone {
+		do = append(do, `others() { xfconf-query -c "$1" -p "${2%/*}" -l -v | awk -v own="$2" -v value="$3" '$1 != own && $2 == value { print $1 }' |
+  while read -r property; do keep "$1" "$property" string; xfconf-query -c "$1" -p "$property" -r; done; }`)
+		undo = append(undo, `others() { grep "^$1 ${2%/*}/[^ ]* string $(echo "$3" | base64 -w 0)$" "$saved" 2> /dev/null |
+  while read -r channel property type value; do back "$channel" "$property" "$type"; done; }`)
+		none++
+	}
 	for _, c := range group {
 		c := c.(Setting)
 		if c.Assumed {
@@ -245,8 +254,13 @@ func properties(group []Change) (do, undo []string) {
 		} else {
 			set = append(set, "-n", "-t", typ, "-s", text)
 		}
-		do = append(do, ShellLine("keep", name, path, typ), ShellLine(set...))
+		do = append(do, ShellLine("keep", name, path, typ))
 		undo = append(undo, ShellLine("back", name, path, typ))
+		if c.Sole {
+			do = append(do, ShellLine("others", name, path, text))
+			undo = append(undo, ShellLine("others", name, path, text))
+		}
+		do = append(do, ShellLine(set...))
 	}
 	if len(undo) == none {
 		return nil, nil

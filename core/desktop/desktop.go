@@ -32,7 +32,7 @@ type Use struct {
 	Programs bool
 	But      string // how it differs from the action that it is named by, "" for not at all
 	// Key is where GNOME, MATE, Cinnamon and macOS keep the shortcut in their settings,
-	// and the group of Plasma's file; "" elsewhere. Accel is how it is
+	// and the group of Plasma's file; of Xfce, the name of the window manager's action; "" elsewhere. Accel is how it is
 	// spelled in our data.
 	Key, Accel string
 	// Starts is the command, or the address, that it starts; none where it starts no program.
@@ -133,7 +133,7 @@ func stock(m *intent.Machine) []Use {
 			}
 			if ok && !(m.Desktop == "xfce" && whileMoving[l.name]) {
 				use := Use{Chord: c, Name: l.name, Words: l.words, Key: l.key, Accel: l.accel}
-				if m.Desktop == "xfce" && l.name == l.words { // a command
+				if m.Desktop == "xfce" && l.key == "" { // a command
 					use.Starts = strings.Fields(l.words)
 				}
 				list = append(list, use)

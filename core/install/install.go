@@ -43,6 +43,9 @@ type Machine interface {
 	RemoveFolder(path string) error
 	// Get is the user's own value of a key, nil for none.
 	Get(store, key string) (change.Value, error)
+	// Keys lists the user's own values in a folder of a store, of Xfce's only, in the order of their keys. The folder
+	// is a key that ends with a slash.
+	Keys(store, folder string) ([]Entry, error)
 	// Set gives keys of one store their values, all of them in one go.
 	Set(store string, list []Entry) error
 	// KeptIn is the file that has a key, "" where a program keeps it.

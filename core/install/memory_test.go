@@ -149,6 +149,15 @@ func (m *memory) RemoveFolder(path string) error {
 
 func (m *memory) Get(store, key string) (change.Value, error) { return m.values[store+" "+key], nil }
 
+func (m *memory) Keys(store, folder string) (list []install.Entry, err error) {
+	for _, k := range slices.Sorted(maps.Keys(m.values)) {
+		if of, key, _ := strings.Cut(k, " "); of == store && strings.HasPrefix(key, folder) {
+			list = append(list, install.Entry{Key: key, Value: m.values[k]})
+		}
+	}
+	return list, nil
+}
+
 func (m *memory) Set(store string, list []install.Entry) error {
 	for _, e := range list {
 		err := m.doing(func() {

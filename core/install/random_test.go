@@ -2,6 +2,8 @@ package install_test
 
 import (
 	"encoding/json"
+	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -42,11 +44,26 @@ func TestRandomMappings(t *testing.T) {
 			}
 			carryOut(t, m, install.Items(b))
 			require.Equal(t, fresh.snapshot(), m.snapshot(), name)
+			for _, c := range b.Changes() {
+				if s, ok := c.(change.Setting); ok && s.Sole {
+					require.Equal(t, 1, m.having(s.To), s.Key)
+				}
+			}
 			require.True(t, carryOut(t, m, install.Items(b)).Empty())
 			carryOut(t, m, nil)
 			require.Equal(t, had, m.snapshot(), name)
 		}
 	})
+}
+
+// having counts the keys that have a value.
+func (m *memory) having(v change.Value) (n int) {
+	for _, is := range m.values {
+		if change.Same(is, v) {
+			n++
+		}
+	}
+	return n
 }
 
 // used is a machine in use: where changes of builds are made, its user has something already.
@@ -70,6 +87,9 @@ func used(builds ...*compile.Build) *memory {
 			case change.Setting:
 				if i%2 == 0 {
 					m.values[c.Store+" "+c.Key] = change.Text("theirs")
+				}
+				if c.Sole {
+					m.values[c.Store+" "+c.Key[:strings.LastIndexByte(c.Key, '/')]+"/<Mod5>F"+strconv.Itoa(i)] = c.To
 				}
 			case change.File, change.Call, change.Hand: // what is ours alone is not there
 			}

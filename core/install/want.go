@@ -35,9 +35,13 @@ func Changes(lists ...[]Item) (all []change.Change) {
 	return all
 }
 
-// Mapped are the items that come of a mapping: without what Leitstand has for itself.
+// Mapped are the items that come of a mapping: without what Leitstand has for itself, and without the keys of the
+// machine that have to go for them.
 func Mapped(items []Item) []Item {
-	return slices.DeleteFunc(slices.Clone(items), func(i Item) bool { return i.By == own })
+	return slices.DeleteFunc(slices.Clone(items), func(i Item) bool {
+		s, ok := i.Change.(change.Setting)
+		return i.By == own || ok && s.Sole && s.To == nil
+	})
 }
 
 // Pick finds the machine of a mapping that is the one at hand: the one that is named; else the one that the host's name

@@ -15,6 +15,11 @@ var (
 	XfceModifierStays = system(
 		"xfce-modifier-stays", "in Xfce, a key that holds a modifier is that modifier alone", pressed,
 	)
+	XfceChordOfUser = system(
+		"xfce-chord-of-user",
+		"Xfce's window manager takes one chord for an action, and those that users have for it stay beside one for everyone",
+		pressed,
+	)
 	CinnamonMenuKeeps = system(
 		"cinnamon-menu-keeps",
 		"what Cinnamon does by a modifier alone, its menu keeps among settings of its own",

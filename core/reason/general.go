@@ -66,7 +66,7 @@ var (
 		"the stock chords of that desktop",
 	)
 	OneChord = system(
-		"one-chord", "{desktop} has one chord for it: {chord} does it no longer", "the schema of its settings",
+		"one-chord", "{desktop} has one chord for it: {chord} does it no longer", "the schema of its settings; of Xfce: "+pressed,
 	)
 	CommandNotHeld = system(
 		"command-not-held",

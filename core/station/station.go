@@ -213,6 +213,9 @@ func (s *Station) withStock() *index {
 		switch c := c.(type) {
 		case change.Setting:
 			changed[c.Key] = true
+			if name, ok := c.To.(change.Text); ok && c.Sole {
+				changed[string(name)] = true
+			}
 		case change.Member:
 			changed[c.Key] = true
 		default: // no setting of a desktop's

@@ -165,7 +165,10 @@ func collect(root string) ([]string, error) {
 		}
 	}
 	at = ""
-	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), add); err != nil {
+	if err := xfce(filepath.Join(root, "etc/xdg/xfce4/xfconf/xfce-perchannel-xml/xfce4-keyboard-shortcuts.xml"), func(key, accel, name, words string) {
+		at = key
+		add("xfce", accel, name, words)
+	}); err != nil {
 		return nil, err
 	}
 	ofPlasma := func(group, accel, name, words string) {
@@ -194,7 +197,8 @@ type node struct {
 	Nodes []node `xml:"property"`
 }
 
-func xfce(file string, add func(desktop, accel, name, words string)) error {
+// xfce reads what chords start, and what the window manager does by them, whose names end with _key.
+func xfce(file string, add func(key, accel, name, words string)) error {
 	text, err := os.ReadFile(file)
 	if err != nil {
 		return err
@@ -209,8 +213,12 @@ func xfce(file string, add func(desktop, accel, name, words string)) error {
 				continue
 			}
 			for _, p := range set.Nodes {
-				words := strings.TrimSuffix(p.Value, "_key")
-				add("xfce", p.Name, words, strings.ReplaceAll(words, "_", " "))
+				words, managed := strings.CutSuffix(p.Value, "_key")
+				key := ""
+				if managed {
+					key = p.Value
+				}
+				add(key, p.Name, words, strings.ReplaceAll(words, "_", " "))
 			}
 		}
 	}

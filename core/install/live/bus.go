@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -95,6 +97,27 @@ func (m *Machine) xfconf(key string) (change.Value, error) {
 		}
 	}
 	return value, nil
+}
+
+// xfconfKeys are the properties in a folder.
+func (m *Machine) xfconfKeys(folder string) (list []string, err error) {
+	o, err := m.object(xfconf, "/org/xfce/Xfconf")
+	if err != nil {
+		return nil, err
+	}
+	channel, path, _ := strings.Cut(strings.TrimSuffix(folder, "/"), ":")
+	var all map[string]dbus.Variant
+	var fault dbus.Error
+	err = o.Call(xfconf+".GetAllProperties", 0, channel, path).Store(&all)
+	if errors.As(err, &fault) && strings.HasSuffix(fault.Name, "NotFound") {
+		return nil, nil // there is no such folder yet
+	}
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		if strings.HasPrefix(name, path+"/") {
+			list = append(list, channel+":"+name)
+		}
+	}
+	return list, err
 }
 
 // configDirs are the folders of settings that stand behind the user's. (The XDG Base Directory specification.)

@@ -112,6 +112,21 @@ func (channelForm) get(data []byte, key string) (change.Value, error) {
 	return e.valueOf(), nil
 }
 
+// names are those of the properties in a folder.
+func (channelForm) names(data []byte, folder string) (list []string, err error) {
+	root, err := parseChannel(data)
+	if err != nil {
+		return nil, err
+	}
+	_, path := channelKey(strings.TrimSuffix(folder, "/"))
+	if e, lacks := root.find(path); lacks == nil {
+		for _, c := range e.list {
+			list = append(list, c.name)
+		}
+	}
+	return list, nil
+}
+
 func (e *element) valueOf() change.Value {
 	switch n, err := strconv.Atoi(e.value); {
 	case e.kind == "empty" || e.kind == "":

@@ -134,6 +134,44 @@ func (m *Machine) Get(store, key string) (change.Value, error) {
 	return m.filed(store, key)
 }
 
+// Keys lists the user's own values in a folder of Xfce's store.
+func (m *Machine) Keys(store, folder string) (list []install.Entry, err error) {
+	if store != change.Xfconf {
+		return nil, nil
+	}
+	names, err := m.properties(folder)
+	if err != nil {
+		return nil, err
+	}
+	for _, key := range names {
+		v, err := m.Get(store, key)
+		if err != nil {
+			return nil, err
+		}
+		if v != nil {
+			list = append(list, install.Entry{Key: key, Value: v})
+		}
+	}
+	return list, nil
+}
+
+// properties are the keys in a folder of Xfce's store, whoever has set them.
+func (m *Machine) properties(folder string) (list []string, err error) {
+	if m.program(change.Xfconf) {
+		return m.xfconfKeys(folder)
+	}
+	file, err := m.File(fileOf(change.Xfconf, folder))
+	if err != nil || file.Data == nil {
+		return nil, err
+	}
+	names, err := (channelForm{}).names(file.Data, folder)
+	for _, name := range names {
+		list = append(list, folder+name)
+	}
+	slices.Sort(list)
+	return list, err
+}
+
 // Set gives keys of one store their values.
 func (m *Machine) Set(store string, list []install.Entry) error {
 	if m.program(store) {

@@ -6,6 +6,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -277,6 +278,87 @@ func TestInstalledUnderXfce(t *testing.T) {
 	d := &desk{t, &live.Machine{Home: home, Env: all}, recording, server.Tap, server.TapUntil, machine("xfce", "x11")}
 	d.installedAndBack()
 	assert.Equal(t, before, had())
+}
+
+// Xfce's window manager has one chord for an action: ours works whatever a user has, and those of the user are back
+// afterwards, by restore, by its script, and by the steps of the compiled folder.
+func TestOneChordUnderXfwm4(t *testing.T) {
+	t.Parallel()
+	realtest.Need(t, "xfwm4", "xfwm4")
+	realtest.Need(t, "xterm", "xterm")
+	server := realtest.XServer(t)
+	home, env := realtest.Home(t)
+	const set = "xfconf-query -c xfce4-keyboard-shortcuts -n -t string -p '/xfwm4/custom/"
+	server.Session(env, tellBus+
+		"xfconf-query -c xfce4-keyboard-shortcuts -p /xfwm4/custom/override -n -t bool -s true\n"+
+		set+"<Alt>F4' -s close_window_key\n"+set+"<Super>w' -s close_window_key\n"+set+"<Alt>F10' -s maximize_window_key\n"+
+		"touch \"$XDG_RUNTIME_DIR/set\"\nexec xfwm4 --compositor=off")
+	realtest.WaitFor(t, "the user's chords", func() bool {
+		_, err := os.Stat(filepath.Join(home, "run/set"))
+		return err == nil && server.Output("xdotool", "get_num_desktops") != ""
+	})
+	all := server.Env(append(env, "DBUS_SESSION_BUS_ADDRESS="+busOf(t, home))...)
+	run := func(words ...string) string {
+		cmd := exec.Command(words[0], words[1:]...)
+		cmd.Env, cmd.Dir = all, home
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, "%s", out)
+		return string(out)
+	}
+	chords := func() string {
+		lines := slices.DeleteFunc(
+			strings.Split(run("xfconf-query", "-c", "xfce4-keyboard-shortcuts", "-l", "-v"), "\n"),
+			func(line string) bool { return !strings.Contains(line, "/custom/") },
+		)
+		slices.Sort(lines)
+		return strings.Join(lines, "\n")
+	}
+	closes := func(chord ...string) bool {
+		server.Background(exec.Command("xterm", "-display", server.Display))
+		realtest.WaitFor(t, "the window", func() bool { return server.Window("xterm").Width > 0 })
+		realtest.WaitFor(t, "the window to be active", func() bool {
+			server.Output("xdotool", "search", "--onlyvisible", "--class", "xterm", "windowactivate")
+			return strings.TrimSpace(server.Output("xdotool", "getactivewindow")) ==
+				strings.TrimSpace(server.Output("xdotool", "search", "--onlyvisible", "--class", "xterm"))
+		})
+		server.Tap(codes(chord...)...)
+		for until := time.Now().Add(3 * time.Second); time.Now().Before(until); time.Sleep(50 * time.Millisecond) {
+			if server.Window("xterm").Width == 0 {
+				return true
+			}
+		}
+		server.Output("xdotool", "search", "--onlyvisible", "--class", "xterm", "windowkill")
+		realtest.WaitFor(t, "the window to go", func() bool { return server.Window("xterm").Width == 0 })
+		return false
+	}
+	before := chords()
+	d := &desk{t, &live.Machine{Home: home, Env: all}, &realtest.Recording{}, server.Tap, server.TapUntil, machine("xfce", "x11")}
+	const rule = "action \"Meta+F7\" { does = \"close\" }\n"
+	require.False(t, d.install(rule).Empty())
+	assert.Equal(t, 1, strings.Count(chords(), "close_window_key"))
+	assert.True(t, closes("MetaLeft", "F7"))
+	assert.False(t, closes("AltLeft", "F4"))
+	assert.True(t, d.install(rule).Empty(), "installed twice")
+	d.install("action \"Meta+F6\" { does = \"close\" }\n")
+	assert.Equal(t, 1, strings.Count(chords(), "close_window_key"))
+	d.carry(install.Wanted{})
+	assert.Equal(t, before, chords())
+	assert.False(t, closes("MetaLeft", "F7"))
+	d.install(rule)
+	d.restoreByScript()
+	assert.Equal(t, before, chords())
+
+	do, undo := change.Steps(install.Changes(d.items(rule)))
+	for _, steps := range []struct {
+		list  []change.Step
+		close int
+	}{{do, 1}, {do, 1}, {undo, 2}} {
+		for _, s := range steps.list {
+			run("sh", "-euc", strings.Join(s.Lines, "\n"))
+		}
+		assert.Equal(t, steps.close, strings.Count(chords(), "close_window_key"))
+	}
+	assert.Equal(t, before, chords())
 }
 
 // Plasma's keeper takes chords of actions at once and gives them back; those of programs stand in its file, and are

@@ -40,11 +40,11 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			)
 			continue
 		}
-		other := map[string]string{"commands": "xfwm4", "xfwm4": "commands"}[to.group]
+		other := map[string]string{"commands": manager, manager: "commands"}[to.group]
 		for _, name := range to.names {
-			w.groups[to.group] = append(
-				w.groups[to.group], w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays),
-			)
+			set := w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays)
+			set.Sole = to.group == manager
+			w.groups[to.group] = append(w.groups[to.group], set)
 			if b.Takes { // from the group that may have it now
 				w.groups[other] = append(
 					w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays),

@@ -14,6 +14,8 @@
 // For everyone, the same file lies in a folder of the system's, where each property is
 // locked: it counts for all users, whatever their own files say.
 //
+// xfwm4 has one chord for each action: where the settings have several, it takes any one of them.
+//
 // It cannot tell the left modifier from the right one, and knows no Fn. A
 // command is split into words by GLib's shell rules, without expansion.
 //
@@ -31,6 +33,7 @@ import (
 	"leitstand/core/action"
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -96,6 +99,10 @@ var modTags = []accelerator.Tag{
 	{Mod: keys.Meta, Text: "<Super>"}, {Mod: keys.Hyper, Text: "<Hyper>"},
 }
 
+// Single reports whether Xfce has one chord only for an action: its window manager takes one of those that the settings
+// have, and ignores the others.
+func (Mechanism) Single(action string) bool { return actions()[action] != "" }
+
 // Calls is the desktop's own name of an action, "" if it has none.
 func (Mechanism) Calls(action string) string { return strings.TrimSuffix(actions()[action], "_key") }
 
@@ -140,7 +147,14 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if held != nil {
 		return mechanism.Offer{Why: held}
 	}
-	names, missing := keysyms(m, b.Chord)
+	layouts := m.Layouts
+	if to.group == manager {
+		if t.everyone {
+			return mechanism.Offer{Why: reason.XfceChordOfUser.Of()}
+		}
+		layouts = layouts[:1] // xfwm4 looks for the key once
+	}
+	names, missing := keysyms(layouts, b.Chord)
 	if b.Chord.Mods == 0 && slices.ContainsFunc(names, accelerator.IsModifier) {
 		return mechanism.Offer{Why: reason.XfceModifierStays.Of()}
 	}
@@ -151,7 +165,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	for _, n := range names {
 		to.names = append(to.names, mods+n)
 	}
-	elsewhere := accelerator.Elsewhere(m.Layouts, b.Chord, names[0], accelerator.Translated)
+	elsewhere := accelerator.Elsewhere(layouts, b.Chord, names[0], accelerator.Translated)
 	switch {
 	case len(missing) == 0 && elsewhere != keys.None:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.XfceTypesTheSame.Of(elsewhere), Plan: to}
@@ -162,6 +176,11 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			Plan:    to,
 		}
 	}
+	for _, u := range desktop.Stock(m) {
+		if to.group == manager && u.Key == actions()[b.Effect.Action] && !u.Chord.Overlaps(b.Chord) {
+			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.OneChord.Of("Xfce", u.Chord), Plan: to}
+		}
+	}
 	switch {
 	case b.Effect.Launch().Confirm:
 		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
@@ -170,6 +189,9 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }
+
+// manager is the group of the window manager's shortcuts.
+const manager = "xfwm4"
 
 // plan is the names of a chord, the group of shortcuts and what they do there; or how keys repeat.
 type plan struct {
@@ -182,7 +204,7 @@ type plan struct {
 // planOf is the group of a shortcut and what it says, or why a command cannot stand there.
 func planOf(b mechanism.Binding) (plan, reason.List) {
 	if own := actions()[b.Effect.Action]; own != "" {
-		return plan{group: "xfwm4", value: change.Text(own)}, nil
+		return plan{group: manager, value: change.Text(own)}, nil
 	}
 	l := b.Effect.Launch()
 	switch b.Effect.Kind {
@@ -242,6 +264,6 @@ var commands = map[string][]string{
 // key gives with the chord's Shift, lower case for a letter. xfsettingsd holds it
 // against the keysym that a press gives under the layout in use, so a key needs a
 // name for each layout.
-func keysyms(m *mechanism.Machine, c keys.Chord) (names, missing []string) {
-	return accelerator.Names(m.Layouts, c, accelerator.Translated)
+func keysyms(layouts []*keys.Layout, c keys.Chord) (names, missing []string) {
+	return accelerator.Names(layouts, c, accelerator.Translated)
 }

@@ -22,6 +22,7 @@ type About struct {
 	Says     string   // what a person who does it is told, as a sentence
 	Unsays   string   // what is told who takes it back
 	Everyone bool     // it is for all users, and an administrator's to do
+	Takes    string   // when it takes effect, where that is later than what else the mechanism does
 	Shown    bool     // the file is none of the compiled ones: only a machine's view has it
 }
 

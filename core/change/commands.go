@@ -56,6 +56,7 @@ var commands = map[string]command{
 	"i3-reload":       fixed("i3-msg reload", "i3-msg reload"),
 	"sway-reload":     fixed("swaymsg reload", "swaymsg reload"),
 	"kwin-look":       fixed(kwinLook, kwinLook),
+	"kde-programs":    {words: func([]string) words { return words{shell(kdePrograms), shell(kdePrograms)} }},
 	"dconf-compile":   fixed("dconf update", "dconf update"),
 	"hwdb-compile":    fixed("systemd-hwdb update", "systemd-hwdb update"),
 	"udev-reload":     fixed("udevadm control --reload", ""),
@@ -101,6 +102,7 @@ var number = regexp.MustCompile(`[0-9]{1,5}`)
 
 const (
 	kwinLook    = "dbus-send --session --type=method_call --dest=org.kde.KWin /KWin org.kde.KWin.reconfigure"
+	kdePrograms = "{ kbuildsycoca6 || kbuildsycoca5 || true; } > /dev/null 2>&1"
 	udevTrigger = "udevadm trigger --settle --subsystem-match=input --action=change"
 	consoleUnit = "leitstand-console.service"
 	swayBoards  = "~/.config/sway/leitstand-boards"

@@ -137,6 +137,12 @@ var keeperTools = []string{
 	`keepKeys() { [ "$(kept "$1" "$2")" != unsaved ] || "$kde" --file "$saved" --group kglobalaccel --group "$1" --key "$2" -- "$(keys "$1" "$2")"; }`,
 }
 
+// keeperRegister has the keeper know the shortcut of a desktop file, which it may see a moment after the file is there.
+// Without a session it does so when one begins.
+const keeperRegister = `register() { id="['$1', '$2', '$1', '$3']"; for wait in 1 1 1 0; do
+  [ -n "$(keeper doRegister "$id")" ] || return 0; keeper setShortcutKeys "$id" "[$4]" 6 > /dev/null
+  case $(keeper allActionsForComponent "$id") in *"'$2'"*) return;; esac; sleep $wait; done; }`
+
 // keeperBack has the keeper take what it had; with nothing kept but the steps taken, the chords
 // that the desktop came with. First all give theirs back: no two can have one.
 const keeperBack = `release() { [ "$(kept "$1" "$2")" = unsaved ] || shortcut "$1" "$2"; }
@@ -206,6 +212,8 @@ func shortcuts(group []Change) (do, undo []string) {
 		moved := at("[services][" + groups[0] + "]" + name) // by Plasma 6
 		if isOurs(groups[0]) {
 			put = append(put, `"$kde" --file `+at(c.Key)+" -- "+value)
+			chords, _ := c.To.(Texts)
+			tell = append(tell, "register "+words+" "+ShellWord(c.Label)+" "+ShellWord(numbers(chords)))
 			cleared = append(cleared, forgets(words))
 			back = append(back, `"$kde" --file `+at(c.Key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
 			continue
@@ -225,10 +233,17 @@ func shortcuts(group []Change) (do, undo []string) {
 		again = append(again, "again "+words+" "+ShellWord(numbers(stock)))
 	}
 	tools, lift := slices.Clone(kdeTools), slices.Concat(kdeTools[:3], []string{kdeBack})
+	registers := slices.ContainsFunc(tell, func(l string) bool { return strings.HasPrefix(l, "register ") })
+	if registers && len(keep) == 0 {
+		tools = append(tools, keeperTools[0])
+	}
 	if len(keep) == 0 {
 		lift = append(lift, keeperTools[0])
 	} else {
 		tools, lift = slices.Concat(tools, keeperTools), slices.Concat(lift, keeperTools[:4], []string{keeperBack})
+	}
+	if registers {
+		tools = append(tools, keeperRegister)
 	}
 	return slices.Concat(tools, keep, clear, tell, put), slices.Concat(lift, cleared, again, back)
 }

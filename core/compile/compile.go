@@ -64,7 +64,7 @@ func (b *Build) Write() error {
 			var facts mechanism.Facts
 			for _, l := range b.sorted() {
 				if l.Mechanism == t && l.Offer.ForAll == forAll {
-					taken, facts = append(taken, mechanism.Taken{Binding: &l.Binding, Offer: &l.Offer}), l.Facts()
+					taken, facts = append(taken, mechanism.Taken{Binding: &l.Binding, Offer: &l.Offer}), l.Place()
 				}
 			}
 			if len(taken) == first {

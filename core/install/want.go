@@ -17,6 +17,9 @@ func Items(b *compile.Build) []Item {
 	var list []Item
 	for _, c := range b.Planned(nil) {
 		i := Item{Change: c.Change, By: c.By.Name, Takes: c.By.Takes}
+		if later := c.Change.Note().Takes; later != "" {
+			i.Takes = later
+		}
 		for _, r := range c.Rules {
 			i.Rules = append(i.Rules, mapping.Title(r))
 		}

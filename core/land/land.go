@@ -41,8 +41,17 @@ type search struct {
 }
 
 // Facts is what the mechanism says of itself where the press landed in it: in the user's own
-// place, or in that for all users.
+// place, or in that for all users. It says when the press takes effect.
 func (l *Landing) Facts() mechanism.Facts {
+	f := l.Place()
+	if l.Offer.When != 0 {
+		f.When, f.Takes = l.Offer.When, l.Offer.When.Takes()
+	}
+	return f
+}
+
+// Place is what the mechanism says of itself, whatever the press is.
+func (l *Landing) Place() mechanism.Facts {
 	if g, ok := l.Mechanism.(general); ok && l.Offer.ForAll {
 		return g.FactsForAll()
 	}

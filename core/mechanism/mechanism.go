@@ -76,6 +76,11 @@ func (w When) String() string {
 	return [...]string{"", "already", "at once", "by steps", "reload", "program start", "log-in", "restart"}[w]
 }
 
+// Takes says in a phrase when something takes effect that the mechanism's own words do not cover.
+func (w When) Takes() string {
+	return map[When]string{ProgramStart: "in programs that start from then on", LogIn: "at the next log-in"}[w]
+}
+
 // Facts is what a mechanism says of itself.
 type Facts struct {
 	Name     string

@@ -14,6 +14,8 @@ type Offer struct {
 	Verdict Verdict
 	ForAll  bool        // it is for all users of the machine
 	Why     reason.List // the differences, or the reasons; none for a plain exact
+	// When it takes effect, where that is later than the rest of the mechanism; 0 otherwise.
+	When When
 	// Does is what the press does instead, where the difference is one of effect
 	// and can be named: a value that was rounded. Nil otherwise.
 	Does *behaviour.Effect

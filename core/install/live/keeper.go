@@ -2,6 +2,7 @@ package live
 
 import (
 	"strings"
+	"time"
 
 	"github.com/godbus/dbus/v5"
 
@@ -11,8 +12,12 @@ import (
 
 const keeper = "org.kde.KGlobalAccel"
 
-// ours says whether a shortcut is that of a desktop file of ours, which stands in the keeper's file only.
-func ours(key string) bool { return strings.HasPrefix(key, "[leitstand-") }
+// starts reports whether a shortcut is that of a desktop file. The keeper knows it once it is registered, which it does
+// by itself when a session begins.
+func starts(key string) bool {
+	_, group, _ := change.SplitKDE(key)
+	return strings.HasSuffix(group, ".desktop")
+}
 
 // sequence is a chord with what is pressed after it, by Qt's numbers.
 type sequence struct{ Keys []int32 }
@@ -25,9 +30,6 @@ func action(key string) []string {
 
 // shortcut is the chords that the keeper has for an action; those of its file where it knows none.
 func (m *Machine) shortcut(key string) (change.Value, error) {
-	if ours(key) {
-		return m.filed(change.Keeper, key)
-	}
 	found, known, err := m.keys(key)
 	if err != nil {
 		return nil, err
@@ -76,7 +78,48 @@ func (m *Machine) knows(o dbus.BusObject, key string) (bool, error) {
 	return false, nil
 }
 
-// unregister has the keeper forget a shortcut of ours, which it has since a log-in: nobody else gets its chord before.
+// The keeper's flags for a chord: it is set whether or not a file of the keeper has another. (KGlobalAccel's source.)
+const setPresent, noAutoloading = uint32(2), uint32(4)
+
+// indexed is how long the keeper may take to see that the index of desktop files has changed: it looks no more often than
+// every 1.5 seconds. (KSycoca's source.)
+const indexed = 4 * time.Second
+
+// register has the keeper know the shortcut of a desktop file, and gives it its chords. It returns false where the keeper
+// does not find the desktop file, as without the index of a session.
+func (m *Machine) register(e install.Entry, patience time.Time) (known bool, err error) {
+	o, err := m.object("org.kde.kglobalaccel", "/kglobalaccel")
+	if err != nil {
+		return false, err
+	}
+	_, group, name := change.SplitKDE(e.Key)
+	id := []string{group, name, group, e.Label}
+	for {
+		if err := o.Call(keeper+".doRegister", 0, id).Err; err != nil {
+			return false, err
+		}
+		if err := o.Call(keeper+".setShortcutKeys", 0, id, sequences(e.Value), setPresent|noAutoloading).Err; err != nil {
+			return false, err
+		}
+		if known, err = m.knows(o, e.Key); err != nil || known || time.Now().After(patience) {
+			return known, err
+		}
+		time.Sleep(indexed / 20)
+	}
+}
+
+// sequences are chords as the keeper takes them.
+func sequences(v change.Value) []sequence {
+	list := []sequence{}
+	if chords, ok := v.(change.Texts); ok {
+		for _, c := range chords {
+			list = append(list, sequence{change.QtNumbers(c)})
+		}
+	}
+	return list
+}
+
+// unregister has the keeper forget a shortcut: nobody else gets its chord before.
 func (m *Machine) unregister(key string) error {
 	o, err := m.object("org.kde.kglobalaccel", "/kglobalaccel")
 	if err != nil {
@@ -92,19 +135,20 @@ func (m *Machine) unregister(key string) error {
 // setShortcuts gives actions their chords. All give theirs up first, since no two can have one. What the keeper does
 // not know stands in its file.
 func (m *Machine) setShortcuts(list []install.Entry) error {
-	var told, filed []install.Entry
+	var told, filed, new []install.Entry
 	for _, e := range list {
-		known := false
-		if ours(e.Key) && e.Value == nil {
+		if starts(e.Key) && e.Value == nil {
 			if err := m.unregister(e.Key); err != nil {
 				return err
 			}
 		}
-		if !ours(e.Key) {
-			var err error
-			if _, known, err = m.keys(e.Key); err != nil {
-				return err
-			}
+		_, known, err := m.keys(e.Key)
+		if err != nil {
+			return err
+		}
+		if starts(e.Key) && e.Value != nil && !known {
+			new = append(new, e)
+			continue
 		}
 		if known {
 			told = append(told, e)
@@ -125,15 +169,23 @@ func (m *Machine) setShortcuts(list []install.Entry) error {
 		for _, only := range []bool{true, false} { // to give up, and to take
 			for _, e := range told {
 				keys := []sequence{}
-				if chords, ok := e.Value.(change.Texts); ok && !only {
-					for _, c := range chords {
-						keys = append(keys, sequence{change.QtNumbers(c)})
-					}
+				if !only {
+					keys = sequences(e.Value)
 				}
 				if err := o.Call(keeper+".setForeignShortcutKeys", 0, action(e.Key), keys).Err; err != nil {
 					return err
 				}
 			}
+		}
+	}
+	patience := time.Now().Add(indexed)
+	for _, e := range new {
+		known, err := m.register(e, patience)
+		if err != nil {
+			return err
+		}
+		if !known { // until the next session
+			filed = append(filed, e)
 		}
 	}
 	return m.setFiled(change.Keeper, filed)

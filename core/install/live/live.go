@@ -99,7 +99,7 @@ func (m *Machine) lend(cmd *exec.Cmd) {
 
 // KeptIn is the file that has a key, "" where a program keeps it.
 func (m *Machine) KeptIn(store, key string) string {
-	if m.program(store) && (store != change.Keeper || !ours(key)) {
+	if m.program(store) {
 		return ""
 	}
 	return fileOf(store, key)

@@ -4,8 +4,8 @@
 // ~/.config/kcminputrc.
 //
 // kglobalaccel reads the shortcuts when it starts and holds them in memory from then
-// on, so the files are not put beneath it: STEPS.md has commands that set each key
-// while it is stopped. A shortcut is spelled as Qt spells key sequences, by what a
+// on, so the files are not put beneath it: it is told of each shortcut on the session's
+// bus, and takes those of a desktop file once the session's index has that. A shortcut is spelled as Qt spells key sequences, by what a
 // key types under the layout; KDE has no word for a Hyper of its own. It cannot tell
 // the left modifier from the right one. An action can have several shortcuts. How
 // the Exec line of a desktop file is split into words depends on what is installed,
@@ -71,7 +71,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 		Name: "plasma", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
 		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed " +
 			"windows; what other parts of the desktop do, by documentation only",
-		When: mechanism.LogIn, Takes: "when the steps are done and you log in again",
+		When: mechanism.AtOnce, Takes: "at once",
 	}
 }
 
@@ -355,7 +355,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	switch {
 	case b.Level == behaviour.Setting:
-		return repeat(b)
+		return when(mechanism.LogIn, repeat(b))
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0:
 		a := alone(m, b)
 		if a.Verdict == mechanism.None {
@@ -366,11 +366,23 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			return a
 		}
 	case b.Level == behaviour.Position && b.Chord.Key.Section() == keys.Mouse:
-		return ofButton(m, b)
+		return when(mechanism.LogIn, ofButton(m, b))
 	case !mechanism.Plain(b) || b.Level != behaviour.Hotkey:
 		return mechanism.Offer{}
 	}
-	return t.shortcut(m, b)
+	o := t.shortcut(m, b)
+	if to, ok := o.Plan.(plan); ok && to.standard != nil {
+		o = when(mechanism.ProgramStart, o)
+	}
+	return o
+}
+
+// when is an offer that takes effect later than shortcuts do.
+func when(w mechanism.When, o mechanism.Offer) mechanism.Offer {
+	if o.Verdict > mechanism.None {
+		o.When = w
+	}
+	return o
 }
 
 // repeat says whether a setting can be had.

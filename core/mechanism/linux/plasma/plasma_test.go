@@ -244,7 +244,7 @@ func TestMovedByPlasma6(t *testing.T) {
 		files[f.Path] = &fstest.MapFile{Data: f.Data}
 	}
 	moved := regexp.MustCompile(
-		`(?m)^\[(leitstand-\d+\.desktop)\]\n_launch=([^,\n]*),.*$`,
+		`(?m)^\[(leitstand-[0-9a-f]+\.desktop)\]\n_launch=([^,\n]*),.*$`,
 	).ReplaceAllString(string(files[shortcuts].Data), "[services][$1]\n_launch=$2")
 	require.Equal(t, 3, strings.Count(moved, "[services]["), moved)
 	files[shortcuts] = &fstest.MapFile{Data: []byte(moved)}

@@ -83,8 +83,10 @@ func (w *writer) standards() (list []change.Change) {
 		if value == "" {
 			value = "none"
 		}
-		list = append(list, w.setting("kdeglobals", "[Shortcuts]"+name, change.Text(value),
-			"Set the chords that KDE's programs share; each has them when it starts again.", once(e.serves)...))
+		s := w.setting("kdeglobals", "[Shortcuts]"+name, change.Text(value),
+			"Set the chords that KDE's programs share; each has them when it starts again.", once(e.serves)...)
+		s.Takes = mechanism.ProgramStart.Takes()
+		list = append(list, s)
 	}
 	return list
 }

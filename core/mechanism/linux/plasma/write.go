@@ -1,9 +1,11 @@
 package plasma
 
 import (
+	"crypto/sha256"
 	"encoding/base64"
 	"fmt"
 	"maps"
+	"path"
 	"slices"
 	"strings"
 
@@ -39,7 +41,12 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 		w.carry(b, b.Plan.(plan))
 	}
 	w.keepStock(list)
-	changes := slices.Concat(w.files, w.shortcuts(), w.standards(), w.alone)
+	changes := w.files
+	if len(w.files) > 0 {
+		const says = "Have Plasma find the desktop files."
+		changes = append(changes, change.NewCall(change.About{Says: says, Unsays: says}, "kde-programs"))
+	}
+	changes = slices.Concat(changes, w.shortcuts(), w.standards(), w.alone)
 	if len(w.alone) > 0 {
 		const says = "Have the window manager look at what modifiers do alone."
 		changes = append(changes, change.NewCall(change.About{Says: says, Unsays: says}, "kwin-look"))
@@ -99,18 +106,23 @@ func (w *writer) shortcuts() (list []change.Change) {
 			}
 			list = append(list, change.Setting{
 				About: change.About{Serves: once(e.serves), In: "plasma/kglobalshortcutsrc",
-					Says: "While you are logged in, have Plasma set the shortcuts of its own, which it would write " +
-						"over in the file, and set all in the file; then log out and in again. " +
-						"What they had is saved for the way back. (The file `plasma/kglobalshortcutsrc` says the " +
-						"same; do not copy it into place, it would replace all your other shortcuts.)",
-					Unsays: "While you are logged in, have the shortcuts as they were before, and then log out and " +
-						"in again."},
+					Says: "While you are logged in, set the shortcuts. They take effect at once. " +
+						"What they had is saved, so that it can be restored. (`plasma/kglobalshortcutsrc` is for " +
+						"reading only; copied into place, it would replace all your other shortcuts.)",
+					Unsays: "While you are logged in, restore the former shortcuts."},
 				Store: change.Keeper, Key: "[" + group + "]" + key, To: append(change.Texts{}, once(e.chords)...),
 				Default: had, Label: e.words,
 			})
 		}
 	}
 	return list
+}
+
+// later is a key of a settings file that counts from the next login.
+func (w *writer) later(b mechanism.Taken, to plan, says string) change.Setting {
+	s := w.setting(to.file, to.key, to.value, says, b.Press())
+	s.Takes = mechanism.LogIn.Takes()
+	return s
 }
 
 // setting is a key of a settings file, which is called by its groups and its name.
@@ -149,16 +161,10 @@ const repeatSays = "Set how fast keys repeat; it counts from the next log-in."
 func (w *writer) carry(b mechanism.Taken, to plan) {
 	switch {
 	case b.Level == behaviour.Setting:
-		w.repeat = append(w.repeat, w.setting(to.file, to.key, to.value, repeatSays, b.Press()))
+		w.repeat = append(w.repeat, w.later(b, to, repeatSays))
 		return
 	case b.Level == behaviour.Position:
-		w.mouse = append(
-			w.mouse,
-			w.setting(
-				to.file, to.key, to.value, "Say what buttons of a mouse give; it counts from the next log-in.",
-				b.Press(),
-			),
-		)
+		w.mouse = append(w.mouse, w.later(b, to, "Say what buttons of a mouse give; it counts from the next log-in."))
 		return
 	case to.standard != nil && !to.alone:
 		w.standard(*to.standard, b, to.names)
@@ -174,8 +180,8 @@ func (w *writer) carry(b mechanism.Taken, to plan) {
 	}
 	name, file := "Leitstand "+b.Chord.String(), to.app
 	if file == "" {
-		file = fmt.Sprintf("leitstand-%d.desktop", len(w.files))
-		w.files = append(w.files, desktopFile(b, file, name, to.exec))
+		program := desktopFile(b, name, to.exec)
+		w.files, file = append(w.files, program), path.Base(program.Path)
 	}
 	e := w.entry(file, "_launch", name)
 	e.chords, e.serves = append(e.chords, to.names...), append(e.serves, b.Press())
@@ -192,12 +198,16 @@ func (w *writer) modifier(to plan, b mechanism.Taken) {
 	)
 }
 
-// desktopFile is one that a shortcut starts.
-func desktopFile(b mechanism.Taken, file, name, line string) change.File {
+// desktopFile is one that a shortcut starts. It is named by what it says, because the keeper reads a file once.
+func desktopFile(b mechanism.Taken, name, line string) change.File {
 	comment := ""
 	if strings.Contains(line, "base64") {
 		comment = "# " + command.Clear(b.Effect.Launch()) + "\n"
 	}
+	data := []byte("[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line +
+		"\nNoDisplay=true\nStartupNotify=false\n")
+	sum := sha256.Sum256(data)
+	file := fmt.Sprintf("leitstand-%x.desktop", sum[:4])
 	return change.File{
 		About: change.About{
 			Serves: []string{b.Press()},
@@ -206,9 +216,7 @@ func desktopFile(b mechanism.Taken, file, name, line string) change.File {
 			Unsays: "Delete the desktop files that the shortcuts started.",
 		},
 		Path: "~/.local/share/applications/" + file,
-		Data: []byte(
-			"[Desktop Entry]\nType=Application\nName=" + name + "\n" + comment + "Exec=" + line + "\nNoDisplay=true\nStartupNotify=false\n",
-		),
+		Data: data,
 	}
 }
 

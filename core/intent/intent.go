@@ -284,6 +284,16 @@ func (m *Machine) Latin() *keys.Layout {
 	return us
 }
 
+// xkbGroups is how many groups a key has in a layout of Linux. (The X Keyboard Extension.)
+const xkbGroups = 4
+
+// GroupLayers are the layers that fit into the groups of a layout of Linux, the first ones: each takes as many groups as
+// there are layouts.
+func (m *Machine) GroupLayers() []string {
+	fit := xkbGroups/max(1, len(m.Layouts)) - 1
+	return m.Layers[:max(0, min(fit, len(m.Layers)))]
+}
+
 // Resolve works out what the mapping means on one of its machines. The
 // diagnostics are errors that only show with the machine known.
 func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent, diag.List) {

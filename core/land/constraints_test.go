@@ -173,6 +173,25 @@ group "layers" {
 	}, places(builds))
 }
 
+// Layers get the groups that the layouts leave, the first ones; one that finds none takes nothing from the others.
+func TestFirstLayersFit(t *testing.T) {
+	for layouts, fit := range map[string]int{`"us"`: 3, `"us", "de"`: 1, `"us", "de", "fr"`: 0} {
+		text := "machine \"office\" {\n  system = \"linux\"\n  desktop = \"gnome\"\n  layouts = [" + layouts + "]\n}\n"
+		for i, hold := range []string{"CapsLock", "Insert", "F9", "F10", "F11"} {
+			text += fmt.Sprintf(
+				"layer \"%c\" {\n  while = %q\n  keys { Key%c = \"ArrowUp\" }\n}\n", 'a'+i, hold, 'A'+i)
+		}
+		builds, _ := build(t, text)
+		for _, l := range builds[0].Landings {
+			layer := l.Binding.Layer
+			if layer == "" {
+				layer = l.Binding.Effect.Layer
+			}
+			assert.Equal(t, int(layer[0]-'a') < fit, l.Offer.Verdict >= mechanism.Near, "%s %s", layouts, l.Binding.Press())
+		}
+	}
+}
+
 // Where a desktop has one chord for an action, a second one is told, not lost.
 func TestOneChordEach(t *testing.T) {
 	builds, _ := build(t, `

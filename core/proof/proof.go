@@ -93,7 +93,7 @@ type prover struct {
 // groups is how many layout groups there are: one for each layout, and as many more
 // for each layer.
 func (p *prover) groups() int {
-	return max(1, len(p.build.Machine.Layouts)) * (1 + len(p.build.Machine.Layers))
+	return max(1, len(p.build.Machine.Layouts)) * (1 + len(p.build.Machine.GroupLayers()))
 }
 
 // bindings compares what the files bind, mechanism by mechanism.

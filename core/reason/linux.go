@@ -84,7 +84,7 @@ var (
 	)
 	TooManyGroups = system(
 		"too-many-groups",
-		"XKB has 4 groups for layouts and layers together, and {layouts} layouts with {layers} layers need {groups}",
+		"XKB has 4 groups for layouts and layers together; they are taken by the layouts ({layouts}) and the layers ({fit})",
 		"X Keyboard Extension: four groups",
 	)
 	LayerOnX11 = system(

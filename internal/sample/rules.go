@@ -241,7 +241,7 @@ func (d *draws) narrower() {
 
 // layers draws layers of every kind.
 func (d *draws) layers() {
-	for i := range max(0, rapid.IntRange(-1, 2).Draw(d.t, "layers")) {
+	for i := range max(0, rapid.IntRange(-1, 4).Draw(d.t, "layers")) {
 		k, ok := d.key("layer's key")
 		if !ok {
 			return

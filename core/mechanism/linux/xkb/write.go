@@ -225,7 +225,7 @@ func layers(m *intent.Machine, list []plan, all []stanza) []stanza {
 		}
 		// The groups of other layers keep the key's own; it would not wrap to that from
 		// all of them.
-		for len(s.groups) < n*(1+len(m.Layers)) {
+		for len(s.groups) < n*(1+len(m.GroupLayers())) {
 			g := len(s.groups) % n
 			s.groups = append(s.groups, s.groups[g])
 			if s.actions != nil {

@@ -81,7 +81,7 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		mechanism.Plain(b) {
 		return otherChord(m, b)
 	}
-	inLayer := b.Layer != ""
+	layer := b.Layer
 	b.Layer = ""
 	if !mechanism.Plain(b) || b.Level != behaviour.Position {
 		return mechanism.Offer{}
@@ -100,9 +100,9 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if code > 247 {
 		return mechanism.Offer{Why: reason.BeyondX11.Of(from, code)}
 	}
-	if kind := b.Effect.Kind; inLayer || kind == behaviour.Layers ||
+	if kind := b.Effect.Kind; layer != "" || kind == behaviour.Layers ||
 		kind == behaviour.TapHold && b.Effect.Hold.Kind == behaviour.Layers {
-		return layered(m, b, inLayer)
+		return layered(m, b, layer)
 	}
 	switch b.Effect.Kind {
 	case behaviour.Sends:
@@ -233,14 +233,11 @@ func deeper(m *mechanism.Machine, k keys.Key) string {
 	return ""
 }
 
-// mostGroups is how many groups a key can have.
-const mostGroups = 4
-
 // layered says how well a key that switches a layer on lands, or one that has a
 // meaning in it. A layer is one more group for each of the machine's layouts: that
 // takes no modifier from anybody, so Shift, AltGr and Hyper stay what they are.
-func layered(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechanism.Offer {
-	e := b.Effect
+func layered(m *mechanism.Machine, b mechanism.Binding, layer string) mechanism.Offer {
+	e, inLayer := b.Effect, layer != ""
 	var passes reason.List
 	if len(m.Layouts) > 1 && e.Kind == behaviour.Layers {
 		passes = reason.LayoutSwitchPasses.Of()
@@ -248,10 +245,13 @@ func layered(m *mechanism.Machine, b mechanism.Binding, inLayer bool) mechanism.
 	switch {
 	case inLayer && m.IsModifier(b.Chord.Key) && e.Kind != behaviour.Leaves:
 		return mechanism.Offer{Why: reason.ModifierInLayers.Of()}
-	case len(m.Layouts)*(1+len(m.Layers)) > mostGroups:
-		return mechanism.Offer{
-			Why: reason.TooManyGroups.Of(len(m.Layouts), len(m.Layers), len(m.Layouts)*(1+len(m.Layers))),
+	case inLayer && !slices.Contains(m.GroupLayers(), layer),
+		e.Kind == behaviour.Layers && !slices.Contains(m.GroupLayers(), e.Layer):
+		fit := strings.Join(m.GroupLayers(), ", ")
+		if fit == "" {
+			fit = "none"
 		}
+		return mechanism.Offer{Why: reason.TooManyGroups.Of(len(m.Layouts), fit)}
 	case e.Kind == behaviour.TapHold:
 		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case e.Kind == behaviour.Layers && e.How == behaviour.Once && m.Session != "x11":

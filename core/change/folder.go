@@ -84,7 +84,7 @@ func View(changes []Change, s Store) ([]Filed, error) {
 			return nil, err
 		}
 	}
-	return list, nil
+	return slices.DeleteFunc(list, func(f Filed) bool { return f.Data == nil && keys[f.Path] != nil }), nil
 }
 
 type key struct{ store, name string }

@@ -65,7 +65,7 @@ func open(b *bytes.Buffer, line, element string, attributes ...string) {
 	b.WriteByte('>')
 }
 
-// channel spells the properties of a channel that a store has, in the order of the keys.
+// channel spells the properties of a channel that a store has, in the order of the keys; nil where it has none of them.
 func channel(keys []string, s Store) ([]byte, error) {
 	m := NewSimulated()
 	for _, key := range keys {
@@ -74,6 +74,9 @@ func channel(keys []string, s Store) ([]byte, error) {
 			return nil, err
 		}
 		_ = m.Set(Xfconf, key, v) // memory takes everything
+	}
+	if len(m.Values) == 0 {
+		return nil, nil
 	}
 	name, _, _ := strings.Cut(keys[0], ":")
 	return Channel(name, tree(keys, m).Children), nil

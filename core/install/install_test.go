@@ -181,6 +181,26 @@ func TestDrift(t *testing.T) {
 	assert.Equal(t, change.Texts{"more"}, m.values["dconf /a/list"])
 	assert.Equal(t, change.Unsigned(111), m.values["dconf /a/delay"])
 
+	// Where one rule goes, what somebody has changed of the others stays, and stays known.
+	m = drifted()
+	rest := slices.DeleteFunc(first(), func(i install.Item) bool {
+		s, ok := i.Change.(change.Setting)
+		return ok && s.Key == "/a/rate"
+	})
+	require.Len(t, rest, len(first())-1)
+	narrow := installed(rest)
+	narrow.Narrow = true
+	run(t, m, narrow)
+	assert.Equal(t, change.Raw("1.5"), m.values["dconf /a/rate"])
+	assert.Equal(t, change.Unsigned(111), m.values["dconf /a/delay"])
+	s = begin(t, m)
+	plan, err = s.Drifted()
+	require.NoError(t, err)
+	assert.Equal(t, "/a/delay", plan.Steps[0].Writes[0].Key)
+	s.End()
+	run(t, m, install.Wanted{Force: true})
+	assert.NotContains(t, m.values, "dconf /a/delay")
+
 	m = drifted()
 	run(t, m, install.Wanted{Force: true})
 	assert.NotContains(t, m.values, "dconf /a/delay")

@@ -83,6 +83,8 @@ type Plan struct {
 type Wanted struct {
 	Installed      // with nothing held yet
 	Force     bool // also what somebody has changed since becomes what it was before
+	// Narrow: what somebody has changed since stays, where the same is wanted as before.
+	Narrow bool
 	// Later: it is done at another time, when a program may have written its own file anew.
 	Later bool
 }
@@ -99,6 +101,7 @@ type planner struct {
 	written map[Place]bool
 	merged  map[Place]bool  // others have changed more than ours there
 	changed map[string]bool // mechanisms with a place that is written
+	stays   map[Place]Held  // what somebody has changed, and nobody wants otherwise than before
 }
 
 // Make plans what makes a machine have what is wanted, and no longer what it was given before. It reads the machine
@@ -107,7 +110,7 @@ func Make(m Machine, was Installed, want Wanted) (*Plan, error) {
 	p := &planner{
 		m: m, was: was, want: want, over: newOverlay(m), plan: &Plan{Next: want.Installed},
 		by: map[Place][]string{}, rules: map[Place][]string{}, written: map[Place]bool{},
-		merged: map[Place]bool{}, changed: map[string]bool{},
+		merged: map[Place]bool{}, changed: map[string]bool{}, stays: map[Place]Held{},
 	}
 	p.plan.After = p.over
 	var err error
@@ -192,6 +195,13 @@ func (p *planner) takeBack() error {
 			p.over.to[h.Place] = h.Before
 			continue
 		}
+		if p.want.Narrow && !p.want.Force && p.unchanged(h.Place) {
+			p.stays[h.Place] = h
+			p.plan.Drift = append(p.plan.Drift, Drift{
+				Place: h.Place, Before: h.Before, After: h.After, Now: now, Rules: p.rules[h.Place], Left: true,
+			})
+			continue
+		}
 		merged, err := p.takeOut(h.Place)
 		if err != nil {
 			return err
@@ -236,6 +246,19 @@ func (p *planner) takeOut(at Place) (done bool, err error) {
 	}
 	_, err = change.Carry(out, p.over)
 	return len(out) > 0, err
+}
+
+// unchanged reports whether the same is wanted of a place as is installed there.
+func (p *planner) unchanged(at Place) bool {
+	on := func(items []Item) (list []Item) {
+		for _, i := range items {
+			if of, ok := placeOf(i.Change); ok && of == at {
+				list = append(list, i)
+			}
+		}
+		return list
+	}
+	return slices.EqualFunc(on(p.was.Items), on(p.want.Items), Item.same)
 }
 
 // wants says whether a place is to be changed.
@@ -308,6 +331,13 @@ func (p *planner) carry() error {
 			p.plan.Hands = append(p.plan.Hands, i)
 		}
 		at, ok := placeOf(i.Change)
+		if h, stays := p.stays[at]; ok && stays {
+			if !held[at] {
+				held[at] = true
+				p.plan.Next.Held = append(p.plan.Next.Held, h)
+			}
+			continue
+		}
 		if ok && !held[at] {
 			held[at] = true
 			before, err := p.over.then(at)
@@ -328,6 +358,9 @@ func (p *planner) carry() error {
 	}
 	for n := range p.plan.Next.Held {
 		h := &p.plan.Next.Held[n]
+		if _, stays := p.stays[h.Place]; stays {
+			continue
+		}
 		var err error
 		if h.After, err = p.over.then(h.Place); err != nil {
 			return err

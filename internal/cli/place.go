@@ -189,6 +189,7 @@ func (a *app) runWithout(f placing, rules []string, pause bool) error {
 		return err
 	}
 	want := installed(b, j.Mapping, without)
+	want.Narrow, want.Force = true, f.force
 	if want.Items, err = withOwn(here, f, want, b); err != nil {
 		return err
 	}

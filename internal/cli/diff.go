@@ -101,11 +101,11 @@ func (a *app) diffSides(x, y string, f placing, files bool) error {
 		}
 		f.machine = m.Name
 	}
-	was, now, err := a.side(x, f)
+	was, now, err := a.side(x, f, y == liveSide)
 	if err != nil {
 		return err
 	}
-	is, nowToo, err := a.side(y, f)
+	is, nowToo, err := a.side(y, f, x == liveSide)
 	if err != nil {
 		return err
 	}
@@ -125,8 +125,8 @@ type liveNow struct {
 	installed *compare.Side
 }
 
-// side is one machine as an operand says it; now is what this machine has, if that is asked for.
-func (a *app) side(operand string, f placing) (s compare.Side, now *liveNow, err error) {
+// side is one machine as an operand says it, beside what is live or another; now is what this machine has, if that is asked for.
+func (a *app) side(operand string, f placing, withLive bool) (s compare.Side, now *liveNow, err error) {
 	if name, ok := strings.CutPrefix(operand, machineSide); ok {
 		f.machine, operand = name, a.file()
 	}
@@ -141,7 +141,7 @@ func (a *app) side(operand string, f placing) (s compare.Side, now *liveNow, err
 	if operand == liveSide {
 		path = a.file()
 	}
-	b, err := a.sideOf(path, f, operand == liveSide)
+	b, err := a.sideOf(path, f, operand == liveSide || withLive)
 	if err != nil || operand != liveSide {
 		if err == nil {
 			s, err = compare.SideOf(b)
@@ -166,7 +166,8 @@ func (a *app) side(operand string, f placing) (s compare.Side, now *liveNow, err
 func (a *app) sideOf(path string, f placing, must bool) (*compile.Build, error) {
 	if f.machine == "" || must {
 		f.root = cmp.Or(f.root, "/") // whatever this machine is, it is only read
-		return a.checkedHere(path, f, nil)
+		f.quiet = true
+		return a.wantedHere(path, f, nil)
 	}
 	_, builds, diags, err := a.build(path, []string{f.machine})
 	if err != nil {

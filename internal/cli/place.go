@@ -24,6 +24,7 @@ import (
 	"leitstand/core/install"
 	"leitstand/core/install/live"
 	"leitstand/core/machine"
+	"leitstand/core/mapping"
 	"leitstand/core/report"
 	"leitstand/core/report/text"
 )
@@ -81,8 +82,50 @@ func machineAt(f placing) (*live.Machine, error) {
 	return m, m.CheckHome()
 }
 
-// checkedHere checks the mapping for the machine at hand. With rules, without them.
-func (a *app) checkedHere(path string, f placing, without []string) (*compile.Build, error) {
+// wantedHere checks the mapping for the machine at hand, to be installed: without some rules, and without those that the
+// user's own configuration has already.
+func (a *app) wantedHere(path string, f placing, without []string) (*compile.Build, error) {
+	b, err := a.checkedHere(path, f, without, nil)
+	if err != nil {
+		return nil, err
+	}
+	m, err := machineAt(f)
+	if err != nil {
+		return nil, err
+	}
+	in, present := presentIn(m, b)
+	if len(present) == 0 {
+		return b, nil
+	}
+	if !f.quiet {
+		fmt.Fprintf(a.stderr, "%s: already in %s, and left there.\n", text.Plural(len(present), "rule", "rules"), in)
+	}
+	f.quiet = true // what is to be said of the mapping is said
+	return a.checkedHere(path, f, without, present)
+}
+
+// presentIn are the titles of the rules that the user's own configuration has already.
+func presentIn(m *live.Machine, b *compile.Build) (in string, titles map[string]bool) {
+	in, data := including(m, b)
+	titles = map[string]bool{}
+	for _, r := range imports.Present(b, in, data) {
+		titles[mapping.Title(r)] = true
+	}
+	return in, titles
+}
+
+// switchOff leaves rules of some titles out of a mapping.
+func switchOff(mp *mapping.Mapping, titles map[string]bool) {
+	for _, r := range mp.Rules {
+		if titles[mapping.Title(r)] {
+			r.Head().Enabled = false
+		}
+	}
+}
+
+// checkedHere checks the mapping for the machine at hand, without rules that are named as the user names them, or by
+// their titles.
+func (a *app) checkedHere(path string, f placing, without []string, titles map[string]bool) (*compile.Build, error) {
 	mp, diags, err := a.load(path)
 	if err != nil {
 		return nil, err
@@ -96,6 +139,7 @@ func (a *app) checkedHere(path string, f placing, without []string) (*compile.Bu
 			r.Head().Enabled = false
 		}
 	}
+	switchOff(mp, titles)
 	this := here()
 	m, err := install.Pick(mp, this, hostname(), f.machine, f.root != "")
 	if err != nil {
@@ -150,7 +194,7 @@ func installed(b *compile.Build, path string, without []string) install.Wanted {
 
 func (a *app) runInstall(f placing) error {
 	path := a.file()
-	b, err := a.checkedHere(path, f, nil)
+	b, err := a.wantedHere(path, f, nil)
 	if err != nil {
 		return err
 	}
@@ -184,7 +228,7 @@ func (a *app) runWithout(f placing, rules []string, pause bool) error {
 	}
 	f.machine = j.Machine
 	without := append(append([]string{}, j.Without...), rules...)
-	b, err := a.checkedHere(j.Mapping, f, without)
+	b, err := a.wantedHere(j.Mapping, f, without)
 	if err != nil {
 		return err
 	}
@@ -266,11 +310,17 @@ func (a *app) buildOf(on *at) *compile.Build {
 	if err != nil {
 		return nil
 	}
-	builds, _, err := compile.All(mp, here(), []string{on.Journal.Machine})
-	if err != nil || len(builds) == 0 {
-		return nil
+	for {
+		builds, _, err := compile.All(mp, here(), []string{on.Journal.Machine})
+		if err != nil || len(builds) == 0 {
+			return nil
+		}
+		_, present := presentIn(on.machine, builds[0])
+		if len(present) == 0 {
+			return builds[0]
+		}
+		switchOff(mp, present)
 	}
-	return builds[0]
 }
 
 // place plans, shows, asks and does.
@@ -380,19 +430,27 @@ func presses(
 	return compare.Stores(b, install.Changes(was, is), install.Store(here.Machine), plan.After)
 }
 
-// clashes are the presses that the configuration of the machine's user binds as well, into which ours is included.
-func clashes(here *at, b *compile.Build) (in string, presses []string) {
-	if b == nil {
-		return "", nil
-	}
+// including is the user's own configuration into which ours is included; none where there is no such line.
+func including(m *live.Machine, b *compile.Build) (path string, data []byte) {
 	for _, c := range b.Changes() {
 		line, ok := c.(change.Line)
 		if !ok || line.Everyone {
 			continue
 		}
-		if f, err := here.machine.File(line.Path); err == nil && f.Data != nil {
-			return line.Path, imports.Clashes(b, line.Path, f.Data)
+		if f, err := m.File(line.Path); err == nil && f.Data != nil {
+			return line.Path, f.Data
 		}
+	}
+	return "", nil
+}
+
+// clashes are the presses that the configuration of the machine's user binds as well, into which ours is included.
+func clashes(here *at, b *compile.Build) (in string, presses []string) {
+	if b == nil {
+		return "", nil
+	}
+	if path, data := including(here.machine, b); data != nil {
+		return path, imports.Clashes(b, path, data)
 	}
 	return "", nil
 }

@@ -114,9 +114,12 @@ func Read(mp *mapping.Mapping, found diag.List, here Here, names []string) (Repo
 	if mp.Unread.Definitions {
 		return r, nil
 	}
-	rest, err := Mapping(mp, here, names)
-	if err != nil {
+	if _, err := compile.Pick(mp, here.Machine, names); err != nil {
 		return r, err
+	}
+	rest, err := Mapping(mp, here, names)
+	if err != nil { // what an invalid mapping writes may not be readable, and the errors say why
+		return r, nil
 	}
 	told := map[[2]any]bool{}
 	for _, d := range found {

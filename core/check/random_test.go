@@ -45,9 +45,9 @@ func TestRandomMappings(t *testing.T) {
 }
 
 func checked(t *rapid.T, d sample.Drawn) diag.List {
-	r, err := check.Mapping(d.Mapping, check.Here{}, nil)
+	r, err := check.Read(d.Mapping, d.Found, check.Here{}, nil)
 	require.NoError(t, err, "%s", d.Text)
-	return slices.Concat(d.Found, r.Findings)
+	return r.Findings
 }
 
 // cell is a kind of rule and a mechanism that it landed in, "" for none.

@@ -205,8 +205,14 @@ func (d *draws) scope() string {
 
 // mistake adds one, or none, and gives the code of the error that it must cause.
 func (d *draws) mistake() string {
-	if !d.rarely("mistake", 5) {
+	if !d.rarely("mistake", 4) {
 		return ""
+	}
+	free := "Lang5" // a key of which no chord is taken, and that desktops have
+	for _, name := range []string{"F7", "F8", "F9", "Insert", "KeyX", "KeyV", "KeyJ", "Digit8"} {
+		if k, _ := keys.ByCode(name); !d.chorded[k] && !d.claimed[k] {
+			free = name
+		}
 	}
 	all := []struct{ code, text string }{ // "" for what is a finding only
 		{"unknown-key", `remap "CapsLok" { to = "Escape" }`},
@@ -218,6 +224,12 @@ func (d *draws) mistake() string {
 		{"unknown-action", `action "Ctrl+Lang5" { does = "tile-lefft" }`},
 		{"missing-attribute", `launch "Ctrl+Lang5" {}`},
 		{"unknown-scope", "on \"m7\" {\n  disable \"Lang5\" {}\n}"},
+		{"unknown-scope", "remap \"Lang5\" {\n  to = \"F1\"\n  except = \"chart-tabel\"\n}"},
+		{"unknown-scope", "group \"wrong\" {\n  on = \"m7\"\n  launch \"Ctrl+Lang5\" { run = \"xterm\" }\n}"},
+		{"unknown-app", `launch "Ctrl+Alt+Shift+` + free + `" { app = "chrat" }`},
+		{"unknown-app", "layer \"wrong\" {\n  while = \"Lang5\"\n  keys { KeyH = { app = \"chrat\" } }\n}"},
+		{"bad-chord", `launch "Desc+Lang5" { run = "xterm" }`},
+		{"unknown-layout", "machine \"wrong\" {\n  system = \"linux\"\n  layouts = [\"dee\"]\n}"},
 		{
 			"out-of-range",
 			"layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = " +

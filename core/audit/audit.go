@@ -155,9 +155,11 @@ func (a *auditor) lost() {
 		if board.Name != "" {
 			where = " on " + board.Name
 		}
+		written := a.written(board.Name)
+		types := func(r rune) bool { return written[unicode.ToLower(r)] || typed(layout, &given, r) }
 		for _, k := range slices.Sorted(maps.Keys(moved)) {
 			l := moved[k]
-			a.lostKey(l, k, &given, layout, where)
+			a.lostKey(l, k, &given, types, where)
 			if mod := a.modifierOf(k); mod != 0 && mods&mod == 0 {
 				a.add(
 					"lost-modifier", l.Rule, l.Range,
@@ -167,6 +169,20 @@ func (a *auditor) lost() {
 			}
 		}
 	}
+}
+
+// written are the characters that rules have keys of a board type, in lower case.
+func (a *auditor) written(board string) map[rune]bool {
+	found := map[rune]bool{}
+	for i := range a.b.Landings {
+		l := &a.b.Landings[i]
+		e := l.Written().Effect
+		if text := []rune(e.Text); l.Mechanism != nil && e.Kind == behaviour.Types && len(text) == 1 && len(l.Binding.Then) == 0 &&
+			len(l.Binding.Apps) == 0 && (l.Binding.Board == "" || l.Binding.Board == board) {
+			found[unicode.ToLower(text[0])] = true
+		}
+	}
+	return found
 }
 
 // modifiers are the keys of modifierOf.
@@ -217,7 +233,10 @@ func typed(layout *keys.Layout, given *[1 << 8]bool, r rune) bool {
 }
 
 // lostKey tells what a moved key gave that no key gives now.
-func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layout *keys.Layout, where string) {
+func (a *auditor) lostKey(
+	l *land.Landing, k keys.Key, given *[1 << 8]bool, types func(rune) bool, where string,
+) {
+	layout := a.b.Machine.Layouts[0]
 	if slices.Contains(needed, k.String()) && !given[k] {
 		a.add("lost-key", l.Rule, l.Range, fmt.Sprintf("no key gives %s any more%s", k, where), "put it on another key")
 		return
@@ -227,8 +246,9 @@ func (a *auditor) lostKey(l *land.Landing, k keys.Key, given *[1 << 8]bool, layo
 	}
 	var gone []string
 	for i, r := range layout.Characters(k) {
-		if r == 0 || i > 1 && r > 0x7F || typed(layout, given, r) {
-			continue // of the third level, only what programs need
+		apart := i > 1 && l.Written().Effect.Kind == behaviour.Types && a.b.Machine.System != machine.Linux
+		if r == 0 || i > 1 && r > 0x7F || apart || types(r) {
+			continue // of the third level, only what programs need; a layout of ours leaves that to the key
 		}
 		if r >= '0' && r <= '9' || unicode.IsLetter(r) && i < 2 && r < 0x80 {
 			a.add(

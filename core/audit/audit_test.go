@@ -109,6 +109,10 @@ func TestFindings(t *testing.T) {
 			"layer \"nav\" {\n  once = \"IntlBackslash\"\n  on   = [\"vessel\"]\n  keys { KeyA = \"ß\" }\n}\n" +
 			"disable \"Alt+IntlBackslash\" { on = [\"vessel\"] }",
 			"lost-character: no key types < > any more under layout de [vessel]"},
+		// Nor is a character lost that another rule has a key type, or that the key has left with AltGr.
+		{"machine \"tide\" {\n  system  = \"windows\"\n  layouts = [\"de\"]\n  layout_library = true\n}\n" +
+			"on \"tide\" {\n  snippet \"IntlBackslash\" { text = \"é\" }\n  snippet \"Shift+F9\" { text = \"<\" }\n}",
+			"lost-character: no key types > any more under layout de [tide]"},
 		{`launch "F5" { run = "x" }`, "convention: F5 is reload in many programs [gauge lab]"},
 		{`board "chart-table" { ids = ["usb:1209:0001"] }`, `unused-board: no machine has the board "chart-table" []`},
 		{"on \"macos\" {\n  disable \"Insert\" {}\n}", "no-machine: disable Insert holds on no machine of the " +

@@ -58,6 +58,10 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	// no file for it.
 	need, elsewhere := "", ""
 	switch {
+	case b.Board != "" && (m.System == machine.Windows || m.System == machine.MacOS):
+		return mechanism.Offer{Why: reason.BoardsNotTold.Of(m.System.Title())}
+	case b.Board != "" && b.Level == behaviour.Position:
+		need = "do this for one board"
 	case b.Effect.Kind == behaviour.TapHold:
 		need = "tell a tap from a hold"
 	case b.Level == behaviour.Typing && b.Board != "":

@@ -21,8 +21,12 @@ var (
 	StockBut        = system("stock-but", "{difference}", "the list of chords that systems use")
 	NoSettingThere  = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
 	NoProgramsThere = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")
-	OnlyProcess     = system("only-process", "only a running process can {what}", "no file of these systems says it")
-	NoStore         = system(
+	BoardsNotTold   = system(
+		"boards-not-told", "{system} lets no program change a key by the board that it comes from",
+		"Microsoft: SetWindowsHookEx, raw input cannot hold keys back; Apple: CGEventTap, virtual HID needs an entitlement",
+	)
+	OnlyProcess = system("only-process", "only a running process can {what}", "no file of these systems says it")
+	NoStore     = system(
 		"no-store",
 		"{desktop} has no store of settings: what its files say is said in its own configuration",
 		"its manual",

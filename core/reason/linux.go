@@ -19,10 +19,8 @@ var (
 	BoardByNumbers = system(
 		"board-by-numbers", "a session knows a board by its numbers only", "udev: what it tells sessions",
 	)
-	BoardChangesKeys = system(
-		"board-changes-keys",
-		"the layout of one board changes keys to keys and modifiers only",
-		"X Keyboard Extension: setxkbmap -i",
+	BoardChangesKeys = unwritten(
+		"board-changes-keys", "layers, characters and chords by the keymap of one board",
 	)
 	BoardPluggedLater = system(
 		"board-plugged-later", "a board that is plugged in later has it when its keymap is loaded again", pressed,

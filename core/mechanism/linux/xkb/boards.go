@@ -23,6 +23,10 @@ func ofBoard(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.LayoutForAllBoards.Of()}
 	case i < 0 || !m.Boards[i].External():
 		return mechanism.Offer{Why: reason.BoardByNumbers.Of()}
+	case b.Effect.Kind == behaviour.TapHold:
+		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
+	case b.Effect.Kind == behaviour.Plays:
+		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("play a macro")}
 	case b.Layer != "" ||
 		!slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
 		return mechanism.Offer{Why: reason.BoardChangesKeys.Of()}

@@ -58,7 +58,7 @@ func TestTakeOfBoards(t *testing.T) {
 		{withBoards(machine("wayland", "gnome", "de"), usb), hyper, mechanism.None, "all boards alike"},
 		{withBoards(machine("", "gnome", "de"), usb), hyper, mechanism.None, "all boards alike"},
 		{withBoards(machine("x11", "xfce", "de"), mapping.BoardID{Bus: mapping.BuiltIn}), hyper, mechanism.None, "by its numbers only"},
-		{withBoards(machine("x11", "xfce", "de"), usb), layer, mechanism.None, "keys to keys and modifiers only"},
+		{withBoards(machine("x11", "xfce", "de"), usb), layer, mechanism.None, "by the keymap of one board"},
 	} {
 		got := xkb.Mechanism{}.Take(c.m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, "%s: %s", c.binding, got.Why.String())

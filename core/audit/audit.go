@@ -306,6 +306,11 @@ func (a *auditor) hotkey(l land.Landing) {
 
 // sameAction says whether a press is for what the desktop does with it anyhow.
 func sameAction(l land.Landing, u desktop.Use) bool {
+	if d, ok := l.Mechanism.(interface {
+		Does(desktop.Use) behaviour.Effect
+	}); ok && d.Does(u).Equal(l.Binding.Effect) {
+		return true
+	}
 	if n, ok := l.Mechanism.(interface{ Calls(action string) string }); ok && l.Binding.Effect.Kind == behaviour.Acts {
 		return n.Calls(l.Binding.Effect.Action) == u.Name
 	}

@@ -89,6 +89,11 @@ func TestFindings(t *testing.T) {
 		{`launch "Alt+F10" { run = "x" }`, "taken: Alt+F10 is taken on Linux with Xfce: maximize window [gauge]"},
 		{"launch \"Alt+F10\" {\n run = \"x\"\n takes = true\n}", ""},
 		{`launch "Meta+e" { run = "thunar" }`, ""},
+		{"action \"Ctrl+Alt+l\" {\n does = \"lock\"\n on = \"gauge\"\n}", ""},
+		{"machine \"mess\" {\n system = \"linux\"\n desktop = \"sway\"\n}\non \"mess\" {\n" +
+			"  action \"Meta+1\" { does = \"workspace-1\" }\n  action \"Meta+Shift+q\" { does = \"close\" }\n" +
+			"  action \"Meta+2\" { does = \"workspace-3\" }\n}",
+			"taken: Meta+Digit2 is taken on Linux with sway: workspace number 2 [mess]"},
 		{`launch "Meta+e" { run = "mousepad" }`, "taken: Meta+KeyE is taken on Linux with Xfce: thunar [gauge]"},
 		{`launch "Ctrl+Alt+q" { run = "C:\\x.exe" }`, `types-character: Ctrl+Alt+KeyQ types '@' under layout de, which the rule takes [lab]`},
 		{`launch "Shift+KeyQ" { run = "x" }`, `types-character: Shift+KeyQ types 'Q' under layout de, which the rule takes [gauge lab]`},

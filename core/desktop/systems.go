@@ -121,7 +121,8 @@ func kept(m *intent.Machine, under string) []Use {
 	var list []Use
 	for _, r := range rowsOf(m.System) {
 		if strings.HasPrefix(r.use.Key, under) &&
-			(r.since == "" || m.Version == "" || CompareVersions(m.Version, r.since) >= 0) {
+			(r.since == "" || m.Version == "" || CompareVersions(m.Version, r.since) >= 0) &&
+			(r.before == "" || m.Version != "" && CompareVersions(m.Version, r.before) < 0) {
 			u := r.use
 			u.Chord, _ = chordOn(m, r.chord)
 			list = append(list, u)

@@ -2,6 +2,7 @@ package land
 
 import (
 	"slices"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/intent"
@@ -20,7 +21,7 @@ var spare = []string{"F14", "F15", "F16", "F17", "F18"}
 // make the text, and the desktop the action. (An action goes this way in an X11 session
 // only, whose server presses the spare key in place of a letter or a sign: window
 // managers find the keys of a keysym in the first group, and see no other of a layer.)
-// What is left when the spare keys are used up stays as it is.
+// What is left when the spare keys are used up cannot be had.
 func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 	m := in.Machine
 	if m.System != machine.Linux || m.Session == machine.Console {
@@ -39,7 +40,7 @@ func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 	})
 	for _, e := range in.Entries {
 		b := &e.Binding
-		if b.Layer == "" || b.Board != "" || len(free) == 0 {
+		if b.Layer == "" || b.Board != "" {
 			continue
 		}
 		pressed := m.Session == machine.X11 && b.Chord.Key.Section() == keys.Writing
@@ -47,6 +48,10 @@ func useSpareKeys(in *intent.Intent, mechanisms []registry.Mechanism) {
 		case kind == behaviour.Types && len([]rune(b.Effect.Text)) > 1:
 		case pressed && (kind == behaviour.Acts || kind == behaviour.Launches):
 		default:
+			continue
+		}
+		if len(free) == 0 {
+			e.Change(func(l *intent.Lack) { l.Missing = reason.NoSpareKey.Of(strings.Join(spare, ", ")) })
 			continue
 		}
 		k, _ := keys.ByCode(free[0])

@@ -17,11 +17,14 @@ var (
 		"{system} does it from version {version} on",
 		"the list of chords that systems use",
 	)
-	NoAccents       = system("no-accents", "{system} offers no accents for a held letter", "its settings")
-	StockBut        = system("stock-but", "{difference}", "the list of chords that systems use")
-	NoSettingThere  = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
-	NoProgramsThere = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")
-	BoardsNotTold   = system(
+	NoAccents          = system("no-accents", "{system} offers no accents for a held letter", "its settings")
+	StockBut           = system("stock-but", "{difference}", "the list of chords that systems use")
+	NoSettingThere     = system("no-setting-there", "{system} has no setting for it", "the panels of that system")
+	NoProgramsThere    = system("no-programs-there", "{system} lets no program see the keyboard", "its rules for programs")
+	ReplacementOneLine = system(
+		"replacement-one-line", "a text replacement of iPadOS is one line, without tabs", "the panel of iPadOS",
+	)
+	BoardsNotTold = system(
 		"boards-not-told", "{system} lets no program change a key by the board that it comes from",
 		"Microsoft: SetWindowsHookEx, raw input cannot hold keys back; Apple: CGEventTap, virtual HID needs an entitlement",
 	)

@@ -14,8 +14,11 @@ var (
 	BySpareKey      = fromMapping("by-spare-key", "by way of the key {key}, which {press} becomes in the layer")
 	FallbackToo     = fromMapping("fallback-too", "its fallback {press}: {reasons}")
 	OnlyThisUser    = fromMapping("only-this-user", "for this user only")
-	OneChordTaken   = fromMapping("one-chord-taken", "the desktop has one chord for {action}, which is {press}")
-	ChangedAgain    = fromMapping(
+	NoSpareKey      = fromMapping(
+		"no-spare-key", "a program, an action or a text in a layer needs a spare key of its own, and {keys} are in use",
+	)
+	OneChordTaken = fromMapping("one-chord-taken", "the desktop has one chord for {action}, which is {press}")
+	ChangedAgain  = fromMapping(
 		"changed-again", "{key} is changed again by the layout (it {does}), and a layout holds for all boards",
 	)
 	ChangedBefore = fromMapping("changed-before", "{key} is changed before any layout sees it (it {does})")

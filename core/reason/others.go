@@ -230,6 +230,10 @@ var (
 		"mac-shifted-sign", "menus go by characters, and which one {chord} is with Shift is not certain",
 		"AppKit: key equivalents",
 	)
+	WindowsTick = system(
+		"windows-tick", "its timers count the ticks of the clock, 64 a second: {ms} ms become about {ticks}",
+		"Microsoft: timer resolution; public reports",
+	)
 	MacMenuItem = system(
 		"mac-menu-item",
 		"in programs that have {item} in their menus, under its usual title, once they are started anew",

@@ -216,8 +216,10 @@ func inSettings(m *mechanism.Machine, b mechanism.Binding) (o mechanism.Offer, o
 	switch {
 	case b.Option.Kind == behaviour.RepeatDelay || b.Option.Kind == behaviour.RepeatRate:
 		return byHand(m, b, reason.BySlider.Of()), true
-	case b.Level == behaviour.Typing && b.Effect.Kind == behaviour.Types && m.System == machine.IPadOS &&
-		!strings.ContainsFunc(b.Word+b.Effect.Text, unicode.IsControl):
+	case b.Level != behaviour.Typing || b.Effect.Kind != behaviour.Types || m.System != machine.IPadOS:
+	case strings.ContainsFunc(b.Word+b.Effect.Text, unicode.IsControl):
+		return mechanism.Offer{Why: reason.ReplacementOneLine.Of()}, true
+	default:
 		return byHand(m, b, reason.ByTextReplacement.Of()), true
 	}
 	return o, false

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/desktop"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -308,6 +309,12 @@ var (
 	entersMode  = mechanism.Pattern(`^mode "?([^"]*)"?$`)
 	execs       = mechanism.Pattern(`^exec\s+(?:--no-startup-id\s+)?(.+)$`)
 )
+
+// Does is what a chord does that the window manager has in its own configuration.
+func (t Mechanism) Does(u desktop.Use) behaviour.Effect {
+	r := &reader{sway: t.Sway, shell: true}
+	return r.effect(canonical(u.Words))
+}
 
 // canonical spells a command as we do, where it does the same.
 func canonical(does string) string {

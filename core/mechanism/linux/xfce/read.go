@@ -317,6 +317,14 @@ func managed(name string) behaviour.Effect {
 	return behaviour.Effect{Kind: behaviour.Other, Words: fmt.Sprintf("does %q, which xfwm4 does not know", name)}
 }
 
+// Does is what a chord does that Xfce has by itself.
+func (Mechanism) Does(u desktop.Use) behaviour.Effect {
+	if u.Key != "" {
+		return managed(u.Key)
+	}
+	return effect(strings.Join(u.Starts, " "))
+}
+
 // effect reads a command line back.
 func effect(line string) behaviour.Effect {
 	words, err := command.Split(line)

@@ -131,6 +131,9 @@ func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	p.equivalent = text
 	why = reason.MacMenuItem.Of(title)
+	if u.But != "" {
+		why = why.And(reason.StockBut.Of(u.But)...)
+	}
 	if u.Chord.Key != keys.None {
 		why = why.And(reason.MacMenuMoved.Of(u.Chord)...)
 	}

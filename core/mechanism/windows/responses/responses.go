@@ -78,10 +78,20 @@ func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.WindowsRepeatRange.Of(mostMilliseconds)}
 	}
 	o := mechanism.Repeat(b, p)
-	if p.name == pause && p.ms*b.Effect.Rate() != 1000 {
-		o.Verdict, o.Why, o.Does = mechanism.Near, reason.WholeMilliseconds.Of(p.ms), &does
+	if o.Verdict != mechanism.Exact {
+		return o
 	}
+	if p.name == pause && p.ms*b.Effect.Rate() != 1000 {
+		o.Why, o.Does = reason.WholeMilliseconds.Of(p.ms), &does
+	}
+	o.Verdict, o.Why = mechanism.Near, o.Why.And(reason.WindowsTick.Of(p.ms, inTicks(p.ms))...)
 	return o
+}
+
+// inTicks is a time in milliseconds as Windows' timers have it: in whole ticks of 1/64 second, at least as long.
+func inTicks(ms int) int {
+	ticks := (ms*64 + 999) / 1000
+	return (ticks*1000 + 32) / 64
 }
 
 // Write makes the settings, all of them: with one alone, the other would be as FilterKeys has it at first.

@@ -1,0 +1,113 @@
+package check_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"leitstand/core/check"
+	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/intent"
+	"leitstand/core/land"
+	"leitstand/core/mapping"
+	"leitstand/internal/sample"
+)
+
+// Nothing that a mapping asks for is dropped silently: every block and row of the text is a rule, every rule lands on every
+// machine that it is for, and what lands in no mechanism has a finding.
+func TestNothingIsDropped(t *testing.T) {
+	sample.Anew(t, 150)
+	counted := map[string]int{}
+	rapid.Check(t, func(t *rapid.T) {
+		d := sample.Valid(t)
+		r, err := check.Mapping(d.Mapping, check.Here{}, nil)
+		require.NoError(t, err)
+		for _, line := range statements(t, d.Text) {
+			counted["statements"]++
+			require.True(t, slices.ContainsFunc(d.Mapping.Rules, func(r mapping.Rule) bool {
+				return int(r.Head().Range.Start.Line) == line
+			}), "line %d is no rule\n%s", line, d.Text)
+		}
+		for _, b := range r.Builds {
+			for _, rule := range d.Mapping.Rules {
+				reaches := mapping.Reaches(d.Mapping, rule, b.Machine.Machine).Why == ""
+				if !rule.Head().Enabled || !reaches {
+					continue
+				}
+				counted["rules"]++
+				require.True(t, arrives(b, rule), "%s does not arrive on %s\n%s", mapping.Title(rule), b.Machine.Name, d.Text)
+			}
+			for i := range b.Landings {
+				l := &b.Landings[i]
+				if l.Mechanism == nil {
+					counted["not done"]++
+					require.True(t, told(l, b, r.Findings), "%s on %s: %s\n%s", l.Binding.Press(), b.Machine.Name, l.Why(), d.Text)
+				}
+			}
+		}
+	})
+	for _, what := range []string{"statements", "rules", "not done"} {
+		require.Greater(t, counted[what], 200, what)
+	}
+}
+
+// arrives reports whether a rule has a landing, or is told to be beaten by another. Of keys in the order of hands, those
+// that are where they are wanted need nothing.
+func arrives(b *compile.Build, rule mapping.Rule) bool {
+	return rule.Head().Kind == mapping.KindHands || slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Rule == rule }) ||
+		slices.ContainsFunc(b.Beaten, func(o intent.Beaten) bool { return o.Loser == rule })
+}
+
+// told reports whether a landing without a mechanism has a finding in its rule, or the rule allows that it is not done.
+func told(l *land.Landing, b *compile.Build, list diag.List) bool {
+	m := b.Machine.Machine
+	for _, code := range []string{"not-done", "system-keeps"} {
+		if mapping.Allows(l.Rule, m, code) {
+			return true
+		}
+	}
+	head := l.Rule.Head().Range
+	return slices.ContainsFunc(list, func(d diag.Diagnostic) bool {
+		return slices.Contains(d.Machines, m.Name) && d.Range.File == head.File &&
+			(d.Range.Start.Line == l.Range.Start.Line || d.Range.Start.Line == head.Start.Line || d.Rule == head)
+	})
+}
+
+// tables are the blocks whose rows are rules where they have no label.
+var tables = []string{"remap", "launch", "action", "disable", "menu", "macro"}
+
+// common are attributes that such a block has for all of its rows.
+var common = []string{"on", "except", "why", "enabled", "need", "takes", "everyone", "in_front", "allow", "fallback"}
+
+// statements are the lines where rules begin, by a reading of the text that knows nothing of what they mean.
+func statements(t *rapid.T, text string) (lines []int) {
+	f, diags := hclsyntax.ParseConfig([]byte(text), "drawn.hcl", hcl.InitialPos)
+	require.False(t, diags.HasErrors())
+	var walk func(*hclsyntax.Body)
+	walk = func(body *hclsyntax.Body) {
+		for _, b := range body.Blocks {
+			switch {
+			case b.Type == "on" || b.Type == "group":
+				walk(b.Body)
+			case slices.Contains(tables, b.Type) && len(b.Labels) == 0:
+				for name, a := range b.Body.Attributes {
+					if !slices.Contains(common, name) {
+						lines = append(lines, a.NameRange.Start.Line)
+					}
+				}
+				for _, row := range b.Body.Blocks {
+					lines = append(lines, row.TypeRange.Start.Line)
+				}
+			case slices.Contains(append([]string{"swap", "hyper", "layer", "snippet", "repeat", "hands", "native"}, tables...), b.Type):
+				lines = append(lines, b.TypeRange.Start.Line)
+			}
+		}
+	}
+	walk(f.Body.(*hclsyntax.Body))
+	return lines
+}

@@ -42,6 +42,12 @@ func TestNothingIsDropped(t *testing.T) {
 				counted["rules"]++
 				require.True(t, arrives(b, rule), "%s does not arrive on %s\n%s", mapping.Title(rule), b.Machine.Name, d.Text)
 			}
+			for _, row := range rowsOfLayers(t, d.Text) {
+				if arrivesAt(b, row.layer) {
+					counted["keys of layers"]++
+					require.True(t, arrivesAt(b, row.line), "line %d does not arrive on %s\n%s", row.line, b.Machine.Name, d.Text)
+				}
+			}
 			for i := range b.Landings {
 				l := &b.Landings[i]
 				if l.Mechanism == nil {
@@ -51,7 +57,7 @@ func TestNothingIsDropped(t *testing.T) {
 			}
 		}
 	})
-	for _, what := range []string{"statements", "rules", "not done"} {
+	for _, what := range []string{"statements", "rules", "keys of layers", "not done"} {
 		require.Greater(t, counted[what], 200, what)
 	}
 }
@@ -61,6 +67,11 @@ func TestNothingIsDropped(t *testing.T) {
 func arrives(b *compile.Build, rule mapping.Rule) bool {
 	return rule.Head().Kind == mapping.KindHands || slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Rule == rule }) ||
 		slices.ContainsFunc(b.Beaten, func(o intent.Beaten) bool { return o.Loser == rule })
+}
+
+// arrivesAt reports whether a line of the text has a landing.
+func arrivesAt(b *compile.Build, line int) bool {
+	return slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return int(l.Range.Start.Line) == line })
 }
 
 // told reports whether a landing without a mechanism has a finding in its rule, or the rule allows that it is not done.
@@ -83,6 +94,39 @@ var tables = []string{"remap", "launch", "action", "disable", "menu", "macro"}
 
 // common are attributes that such a block has for all of its rows.
 var common = []string{"on", "except", "why", "enabled", "need", "takes", "everyone", "in_front", "allow", "fallback"}
+
+// row is a line of a layer's keys, with that of the layer's key.
+type row struct{ layer, line int }
+
+// rowsOfLayers are the lines of keys in layers.
+func rowsOfLayers(t *rapid.T, text string) (rows []row) {
+	f, diags := hclsyntax.ParseConfig([]byte(text), "drawn.hcl", hcl.InitialPos)
+	require.False(t, diags.HasErrors())
+	var walk func(*hclsyntax.Body)
+	walk = func(body *hclsyntax.Body) {
+		for _, b := range body.Blocks {
+			if b.Type != "layer" {
+				walk(b.Body)
+				continue
+			}
+			at := 0
+			for _, how := range []string{"while", "toggle", "once"} {
+				if a := b.Body.Attributes[how]; a != nil {
+					at = a.SrcRange.Start.Line
+				}
+			}
+			for _, inner := range b.Body.Blocks {
+				if inner.Type == "keys" {
+					for _, a := range inner.Body.Attributes {
+						rows = append(rows, row{at, a.SrcRange.Start.Line})
+					}
+				}
+			}
+		}
+	}
+	walk(f.Body.(*hclsyntax.Body))
+	return rows
+}
 
 // statements are the lines where rules begin, by a reading of the text that knows nothing of what they mean.
 func statements(t *rapid.T, text string) (lines []int) {

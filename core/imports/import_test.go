@@ -279,7 +279,10 @@ func TestCutOffFiles(t *testing.T) {
 			step := max(1, len(data)/400)
 			for n := 0; n <= len(data); n += step {
 				for _, end := range []string{"", "\\", "\"", "'"} {
-					_, _ = by.Import(m, append(data[:n:n], end...), fstest.MapFS{})
+					got, err := by.Import(m, append(data[:n:n], end...), fstest.MapFS{})
+					for _, l := range got.Left {
+						require.False(t, err == nil && (l.Text == "" || l.Why == ""), "%s cut at %d: %+v", name, n, l)
+					}
 				}
 			}
 		}

@@ -215,7 +215,8 @@ func shortcuts(group []Change) (do, undo []string) {
 			chords, _ := c.To.(Texts)
 			tell = append(tell, "register "+words+" "+ShellWord(c.Label)+" "+ShellWord(numbers(chords)))
 			cleared = append(cleared, forgets(words))
-			back = append(back, `"$kde" --file `+at(c.Key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
+			back = append(back, `"$kde" --file `+at(c.Key)+" --delete ''", `"$kde" --file `+moved+" --delete ''",
+				`"$kde" --file `+at("["+groups[0]+"]"+FriendlyName)+" --delete ''")
 			continue
 		}
 		put, back = append(put, "put "+value+" "+at(c.Key)), append(back, "back "+at(c.Key))
@@ -356,6 +357,9 @@ func KeeperRelease(key string) []string {
 	return []string{keeperTools[0], keeperTools[1], "shortcut " + words + " ''"}
 }
 
+// FriendlyName is the key that the keeper adds to a group, with what a person calls it.
+const FriendlyName = "_k_friendly_name"
+
 // isOurs says whether a group of the keeper's is that of a desktop file of ours.
 func isOurs(group string) bool { return strings.HasPrefix(group, "leitstand-") }
 
@@ -377,7 +381,11 @@ func KDELines(store, key string, v Value, label string) []string {
 			return append(lines, `"$kde" --file `+at(key)+` -- "$(printf %b `+ShellWord(text)+`)"`)
 		}
 		moved := at("[services][" + groups[0] + "]" + name)
-		return append(lines, `"$kde" --file `+at(key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
+		lines = append(lines, `"$kde" --file `+at(key)+" --delete ''", `"$kde" --file `+moved+" --delete ''")
+		if isOurs(groups[0]) {
+			lines = append(lines, `"$kde" --file `+at("["+groups[0]+"]"+FriendlyName)+" --delete ''")
+		}
+		return lines
 	}
 	if v == nil {
 		return append(lines, `"$kde" --file `+at(key)+" --delete ''")

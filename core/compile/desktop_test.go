@@ -93,7 +93,7 @@ launch "Meta+F9" {
 	assert.Equal(t, "bad-name", read(t, "machine \"tidedesk\" { system = \"linux\" }\n")[0].Code)
 	reached := false
 	rapid.Check(t, func(t *rapid.T) {
-		for _, m := range sample.Mapping(t).Mapping.Machines {
+		for _, m := range sample.Valid(t).Mapping.Machines {
 			reached = reached || m.Desktop == "tidedesk"
 		}
 	})

@@ -23,7 +23,7 @@ func TestRandomMappings(t *testing.T) {
 	sample.Anew(t, 300)
 	rapid.Check(t, func(t *rapid.T) {
 		builds := func() map[string]*compile.Build {
-			list, _, err := compile.All(sample.Mapping(t).Mapping, nil, nil)
+			list, _, err := compile.All(sample.Valid(t).Mapping, nil, nil)
 			require.NoError(t, err)
 			found := map[string]*compile.Build{}
 			for _, b := range list {

@@ -92,7 +92,7 @@ func randomly(t *testing.T, times int, look func(t *rapid.T, machines []*station
 	t.Helper()
 	sample.Anew(t, times)
 	rapid.Check(t, func(t *rapid.T) {
-		mp := sample.Mapping(t).Mapping
+		mp := sample.Valid(t).Mapping
 		builds, diags, err := compile.All(mp, nil, nil)
 		require.NoError(t, err)
 		if diags.HasErrors() {

@@ -172,7 +172,11 @@ func (keeperForm) set(data []byte, e install.Entry) ([]byte, error) {
 	_, group, name := change.SplitKDE(e.Key)
 	moved := "services][" + group
 	if e.Value == nil {
-		return groups(groups(data).without(group, name)).without(moved, name), nil
+		rest := groups(groups(data).without(group, name)).without(moved, name)
+		if strings.HasPrefix(group, "leitstand-") { // which the keeper has only for us
+			rest = groups(rest).without(group, change.FriendlyName)
+		}
+		return rest, nil
 	}
 	list, ok := e.Value.(change.Texts)
 	if !ok {

@@ -133,7 +133,7 @@ func TestBoardsAreLegible(t *testing.T) {
 func TestPicturesOfMappingsAreLegible(t *testing.T) {
 	sample.Anew(t, 25)
 	rapid.Check(t, func(t *rapid.T) {
-		mp := sample.Mapping(t).Mapping
+		mp := sample.Valid(t).Mapping
 		builds, diags, err := compile.All(mp, nil, nil)
 		require.NoError(t, err)
 		if diags.HasErrors() {

@@ -41,6 +41,24 @@ func (b *Build) writeStock(w *strings.Builder, p part) {
 	}
 }
 
+// shows reports whether a file of the folder only shows what steps set in a store, and none of them reads it.
+func shows(path string, out mechanism.Output, steps []mechanism.Step) bool {
+	for _, c := range out.Changes {
+		switch c.(type) {
+		case change.Setting, change.Member:
+		default:
+			if c.Note().In == path {
+				return false
+			}
+		}
+	}
+	return !slices.ContainsFunc(steps, func(s mechanism.Step) bool {
+		return slices.ContainsFunc(s.Lines, func(line string) bool {
+			return strings.Contains(line, path) || strings.Contains(line, strings.ReplaceAll(path, "/", `\`))
+		})
+	})
+}
+
 // stepsPage is STEPS.md: what a person without leitstand does with a machine's
 // folder, and what to know about it.
 func stepsPage(b *Build) []byte {
@@ -59,7 +77,11 @@ func stepsPage(b *Build) []byte {
 		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
 		fmt.Fprintf(&w, "Takes effect %s. Evidence: %s (%s).\n", p.facts.Takes, p.facts.Evidence, p.facts.Basis)
 		for _, f := range files {
-			fmt.Fprintf(&w, "\n- `%s` belongs at `%s`", f.Path, f.Goes)
+			what := "belongs at"
+			if shows(f.Path, p.out, steps) {
+				what = "is for reading only: it shows what the steps set in"
+			}
+			fmt.Fprintf(&w, "\n- `%s` %s `%s`", f.Path, what, f.Goes)
 		}
 		if len(files) > 0 {
 			w.WriteByte('\n')

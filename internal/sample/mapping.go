@@ -129,7 +129,8 @@ func (d *draws) machine(i int) {
 		can := slices.DeleteFunc(
 			slices.Clone(machine.Sessions), func(s string) bool { return !machine.HasSession(m.Desktop, s) },
 		)
-		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
+		// Few kinds of rules land on a console, so there are more of them.
+		if m.Session = d.one("session", append(can, "", machine.Console, machine.Console)...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)
 		}
 	}
@@ -205,7 +206,7 @@ func (d *draws) scope() string {
 
 // mistake adds one, or none, and gives the code of the error that it must cause.
 func (d *draws) mistake() string {
-	if !d.rarely("mistake", 4) {
+	if !d.rarely("mistake", 5) {
 		return ""
 	}
 	free := "Lang5" // a key of which no chord is taken, and that desktops have

@@ -107,8 +107,7 @@ func (w *writer) shortcuts() (list []change.Change) {
 			list = append(list, change.Setting{
 				About: change.About{Serves: once(e.serves), In: "plasma/kglobalshortcutsrc",
 					Says: "While you are logged in, set the shortcuts. They take effect at once. " +
-						"What they had is saved, so that it can be restored. (`plasma/kglobalshortcutsrc` is for " +
-						"reading only; copied into place, it would replace all your other shortcuts.)",
+						"What they had is saved, so that it can be restored.",
 					Unsays: "While you are logged in, restore the former shortcuts."},
 				Store: change.Keeper, Key: "[" + group + "]" + key, To: append(change.Texts{}, once(e.chords)...),
 				Default: had, Label: e.words,

@@ -65,10 +65,8 @@ type writer struct {
 }
 
 const (
-	shortcutsSays = "Set the shortcuts on the running desktop; they take effect at once. What they had is saved " +
-		"for the way back. " +
-		"(The file `xfce/" + channel + ".xml` says the same in the store's own form. Do not copy it into place: it " +
-		"would replace your other shortcuts, Xfce's own among them.)"
+	shortcutsSays = "Set the shortcuts on the running desktop; they take effect at once. What they had is saved, so " +
+		"that it can be restored."
 	repeatSays = "Set how fast keys repeat; it takes effect at once."
 	unsays     = "Have the store as it was."
 )

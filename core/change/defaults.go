@@ -107,9 +107,16 @@ func preferences(keys []key, s Store) ([]byte, error) {
 			}
 			return fmt.Appendf(nil, `\U%04x`, n)
 		})
+		text = bare().ReplaceAll(text, []byte(`$1"$2"$3`))
 	}
 	return append(text, '\n'), err
 }
+
+// bare is a word without quotes that has a sign which needs them: macOS takes letters, digits and _$/:.- only.
+var bare = sync.OnceValue(func() *regexp.Regexp {
+	const word = `[^\s"{}()<>;=,]`
+	return regexp.MustCompile(`(?m)(^\s*|= )(` + word + `*[^\w$/:.\-\s"{}()<>;=,]` + word + `*)( =|;$|,$|$)`)
+})
 
 // octal is a control character, a backslash that is escaped, or a character by its number, which is of
 // another set of characters to macOS from 200 on.

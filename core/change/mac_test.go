@@ -1,8 +1,11 @@
 package change_test
 
 import (
+	"maps"
 	"os"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -116,6 +119,32 @@ func assertWithin(t *testing.T, want, has any, at string) {
 		of, ok := has.(map[string]any)
 		if assert.True(t, ok, at) {
 			assertWithin(t, w, of[name], at+" "+name)
+		}
+	}
+}
+
+// A property list in the old form quotes what macOS' own parser takes for a word only in quotes.
+func TestOldPropertyListsAreQuoted(t *testing.T) {
+	values := map[string]string{
+		"\x1bWindow\x1bLeft": "~^\uf702", "Print": "~^p", "Copy": "@c", "Zoom…": "^z", "Save As": "plain", "a-b": "$x.y/z:1-2", "Undo": "é",
+	}
+	var list []change.Change
+	for _, title := range slices.Sorted(maps.Keys(values)) {
+		list = append(list, change.Setting{
+			About: change.About{In: "x.plist"}, Store: change.Defaults, To: change.Text(values[title]),
+			Key: "NSGlobalDomain:NSUserKeyEquivalents:" + title,
+		})
+	}
+	text := change.Folder(list)[0].Data
+	var read map[string]map[string]string
+	_, err := plist.Unmarshal(text, &read)
+	require.NoError(t, err)
+	assert.Equal(t, values, read["NSUserKeyEquivalents"], "%s", text)
+	for line := range strings.Lines(string(text)) {
+		for _, word := range strings.FieldsFunc(regexp.MustCompile(`"[^"]*"`).ReplaceAllString(line, ""), func(r rune) bool {
+			return strings.ContainsRune(" \t\n{}=;,()", r)
+		}) {
+			assert.Regexp(t, `^[A-Za-z0-9_$/:.-]+$`, word, line)
 		}
 	}
 }

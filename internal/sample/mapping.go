@@ -129,8 +129,7 @@ func (d *draws) machine(i int) {
 		can := slices.DeleteFunc(
 			slices.Clone(machine.Sessions), func(s string) bool { return !machine.HasSession(m.Desktop, s) },
 		)
-		// Few kinds of rules land on a console, so there are more of them.
-		if m.Session = d.one("session", append(can, "", machine.Console, machine.Console)...); m.Session != "" {
+		if m.Session = d.one("session", append(can, "")...); m.Session != "" {
 			d.write("  session = %q\n", m.Session)
 		}
 	}

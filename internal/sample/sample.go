@@ -189,6 +189,9 @@ func OnlyUnit(t testing.TB) {
 func Anew(t testing.TB, n int) {
 	t.Helper()
 	OnlyUnit(t)
+	times := flag.Lookup("rapid.checks")
+	tried := times.Value.String()
+	t.Cleanup(func() { _ = flag.Set("rapid.checks", tried) }) // the next test has a number of its own
 	Checks(n)
 	seed := uint64(time.Now().UnixNano())
 	given := os.Getenv("LEITSTAND_SEED")

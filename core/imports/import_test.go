@@ -171,9 +171,12 @@ func TestWhatIsLeft(t *testing.T) {
 		{"keys.reg", "Windows Registry Editor Version " +
 			"5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Keyboard Layout]\r\n\"Scancode " +
 			"Map\"=hex:00,00,00,00,00,00,00,00,02,00,00,00,1d,00,3a,00,00,00,00,00\r\n\r\n" +
-			"[HKEY_CURRENT_USER\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\Advanced]\r\n\"DisabledHotkeys\"=\"HG\"\r\n",
-			"remap \"CapsLock\" { to = \"ControlLeft\" }",
-			"\"DisabledHotkeys\" of the registry, only the scancode map is read"},
+			"[HKEY_CURRENT_USER\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\Advanced]\r\n\"DisabledHotkeys\"=\"HG\"\r\n" +
+			"[HKEY_CURRENT_USER\\Control Panel\\Accessibility\\Keyboard Response]\r\n\"AutoRepeatDelay\"=\"220\"\r\n" +
+			"\"Flags\"=\"3\"\r\n\"BounceTime\"=\"0\"\r\n\"DelayBeforeAcceptance\"=\"0\"\r\n" +
+			"[HKEY_CURRENT_USER\\Control Panel\\Keyboard]\r\n\"KeyboardDelay\"=\"0\"\r\n",
+			"remap \"CapsLock\" { to = \"ControlLeft\" }\ndisable \"Meta+g\" \"Meta+h\" {}\ndelay = \"220ms\"",
+			"\"KeyboardDelay\" this value of the registry is not read"},
 	} {
 		got, err := imports.Files(
 			[]imports.Path{{FS: fstest.MapFS{c.name: {Data: []byte(c.text)}}, Name: c.name, Shown: c.name}}, here, nil,
@@ -186,7 +189,7 @@ func TestWhatIsLeft(t *testing.T) {
 				t, strings.Join(strings.Fields(string(text)), " "), strings.Join(strings.Fields(want), " "), c.name,
 			)
 		}
-		assert.NotContains(t, string(text), "disable \"", c.name)
+		assert.Equal(t, strings.Contains(c.mapping, "disable"), strings.Contains(string(text), "disable \""), c.name)
 		for _, want := range strings.Split(c.left, "\n") {
 			assert.Contains(t, fmt.Sprint(left), want, c.name)
 		}

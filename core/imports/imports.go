@@ -218,13 +218,20 @@ func (g *gatherer) file(p Path) error {
 	if nested(text) {
 		return fmt.Errorf("it is nested more than %d deep", deepest)
 	}
+	known := false
 	for _, by := range registry.Importers() {
-		if by.Knows(p.Shown, text) {
-			g.strange = append(g.strange, strange{by, p.Shown, text})
+		if !by.Knows(p.Shown, text) {
+			continue
+		}
+		g.strange, known = append(g.strange, strange{by, p.Shown, text}), true
+		if !strings.EqualFold(path.Ext(p.Shown), ".reg") {
 			return nil
 		}
 	}
-	return errForeign
+	if !known { // a file of the registry may hold what several read
+		return errForeign
+	}
+	return nil
 }
 
 // deepest is how many levels of nesting a file may have. The readers are recursive.

@@ -230,6 +230,10 @@ var (
 		"mac-shifted-sign", "menus go by characters, and which one {chord} is with Shift is not certain",
 		"AppKit: key equivalents",
 	)
+	MacTextsUncertain = system(
+		"mac-texts-uncertain", "it is uncertain whether the system's own list of text replacements takes its place",
+		"public reports, of both",
+	)
 	WindowsTick = system(
 		"windows-tick", "its timers count the ticks of the clock, 64 a second: {ms} ms become about {ticks}",
 		"Microsoft: timer resolution; public reports",

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"io/fs"
+	"strings"
 
 	"leitstand/core/behaviour"
 	"leitstand/core/desktop"
@@ -35,6 +36,15 @@ func (Mechanism) Import(m *mechanism.Machine, text []byte, _ fs.FS) (mechanism.I
 	}
 	for _, s := range all {
 		u, known := names[desktop.NumberedKeys+s.number]
+		if s.alone != 0 {
+			words := u.Words
+			if !known {
+				words = "what the system does by this number is not known"
+			}
+			got.Leave(0, fmt.Sprintf("shortcut %s on %s alone, or twice", s.number, strings.Join(s.alone.Names(), "+")),
+				words+"; a modifier alone is not written yet for macOS")
+			continue
+		}
 		if !known && s.on && len(s.keys) > 0 {
 			b := mechanism.Binding{Level: behaviour.Hotkey}
 			b.Chord.Mods, b.Chord.Key = s.mods, s.keys[0]

@@ -38,6 +38,7 @@ type shortcut struct {
 	on     bool
 	mods   keys.Mods
 	keys   []keys.Key // those with its code, none for a code that no key of ours has
+	alone  keys.Mods  // the modifier that it is by itself, 0 for a chord
 }
 
 // has says whether a shortcut is on and has a chord.
@@ -54,6 +55,9 @@ func read(m *mechanism.Machine, text []byte) ([]mechanism.Binding, error) {
 	}
 	var list []mechanism.Binding
 	for _, s := range all {
+		if s.alone != 0 {
+			continue // which nothing of ours writes
+		}
 		i := slices.IndexFunc(
 			desktop.Numbered(m),
 			func(u desktop.Use) bool { return u.Key == desktop.NumberedKeys+s.number },
@@ -139,8 +143,13 @@ func shortcuts(m *mechanism.Machine, text []byte) ([]shortcut, error) {
 			return nil, fmt.Errorf("%q is no number of a shortcut", number)
 		}
 		s := shortcut{number: number, on: isTrue(k.Enabled)}
+		if of := k.Value.Parameters; s.on && k.Value.Type == "modifier" && len(of) > 0 {
+			s.alone = modsOf(of[0])
+			list = append(list, s)
+			continue
+		}
 		if s.on && len(k.Value.Parameters) != 3 {
-			continue // a modifier pressed twice, or the chord that it has at first
+			continue // the chord that it has at first
 		}
 		if s.on {
 			s.keys, s.mods = chordOf(m, k.Value.Parameters[1], k.Value.Parameters[2])
@@ -162,13 +171,19 @@ func chordOf(m *mechanism.Machine, code, mask uint64) (those []keys.Key, mods ke
 			those = append(those, k)
 		}
 	}
+	mods = modsOf(mask)
+	if len(those) > 0 && those[0].MacFn() {
+		mods &^= keys.Fn
+	}
+	return those, mods
+}
+
+// modsOf are the modifiers of a mask, by either side.
+func modsOf(mask uint64) (mods keys.Mods) {
 	for bit, mod := range map[int]keys.Mods{17: keys.Shift, 18: keys.Ctrl, 19: keys.Alt, 20: keys.Meta, 23: keys.Fn} {
 		if mask&(1<<bit) != 0 {
 			mods |= mod
 		}
 	}
-	if len(those) > 0 && those[0].MacFn() {
-		mods &^= keys.Fn
-	}
-	return those, mods
+	return mods
 }

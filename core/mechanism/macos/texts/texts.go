@@ -60,7 +60,11 @@ func (Mechanism) OnePlace() {}
 
 // Take says whether an abbreviation can be had.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	return own.Take(m, b)
+	o := own.Take(m, b)
+	if o.ForAll {
+		o.Why = o.Why.And(reason.MacTextsUncertain.Of()...)
+	}
+	return o
 }
 
 // Write makes the file, or the profile.

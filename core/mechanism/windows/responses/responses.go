@@ -176,5 +176,10 @@ func (Mechanism) Knows(_ string, text []byte) bool { return regfile.Has(text, de
 // Import reads a registry file, as the editor exports it or as people write it.
 func (Mechanism) Import(_ *mechanism.Machine, text []byte, _ fs.FS) (mechanism.Imported, error) {
 	list, err := read(text)
-	return mechanism.Imported{Bindings: list}, err
+	got := mechanism.Imported{Bindings: list}
+	if err == nil && len(list) == 0 {
+		got.Leave(0, `"`+delay+`"`, "it counts only while FilterKeys is on and leaves no press out: with \"Flags\", "+
+			"\"BounceTime\" and \"DelayBeforeAcceptance\"")
+	}
+	return got, err
 }

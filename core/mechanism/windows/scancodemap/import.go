@@ -3,6 +3,7 @@ package scancodemap
 import (
 	"bytes"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"golang.org/x/text/encoding/unicode"
@@ -69,15 +70,34 @@ func others(text string) []mechanism.Left {
 		case (strings.HasPrefix(line, `"`) || strings.HasPrefix(line, "@")) &&
 			!strings.HasPrefix(strings.ToLower(line), `"scancode map"`):
 			name, _, _ := strings.Cut(line, "=")
+			if readElsewhere(key, strings.Trim(name, `"`)) {
+				continue
+			}
 			list = append(
 				list,
 				mechanism.Left{
 					Line: n + 1,
 					Text: key + " " + name,
-					Why:  "of the registry, only the scancode map is read",
+					Why:  "this value of the registry is not read",
 				},
 			)
 		}
 	}
 	return list
+}
+
+// readElsewhere reports whether another reader of registry files has a value.
+func readElsewhere(key, name string) bool {
+	key, name = strings.ToLower(key), strings.ToLower(name)
+	switch {
+	case strings.HasSuffix(key, `\accessibility\keyboard response`):
+		return slices.Contains([]string{
+			"autorepeatdelay", "autorepeatrate", "bouncetime", "delaybeforeacceptance", "flags",
+		}, name)
+	case strings.HasSuffix(key, `\explorer\advanced`):
+		return name == "disabledhotkeys"
+	case strings.HasSuffix(key, `\policies\microsoft\windows\gamedvr`):
+		return name == "allowgamedvr"
+	}
+	return strings.Contains(key, `\explorer\appkey\`)
 }

@@ -2,6 +2,7 @@ package land_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"leitstand/core/behaviour"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
 	"leitstand/core/land"
@@ -59,6 +61,40 @@ on "chart-table" {
 		"gauge: Ctrl+Alt+F1 → Meta+F1 run tidegauge: exact",
 		"pier: Hyper → CapsLock on chart-table acts as Escape: exact",
 	}, got)
+}
+
+// An action that a system has once has one chord at most, with those that it has by itself.
+func TestOneChordForWhatIsThereOnce(t *testing.T) {
+	sample.Anew(t, 200)
+	once := 0
+	rapid.Check(t, func(t *rapid.T) {
+		d := sample.Valid(t)
+		for _, m := range d.Mapping.Machines {
+			landed, _ := land.Resolve(d.Mapping, m)
+			type of struct{ does, apps string }
+			chords, single := map[of][]string{}, map[of]bool{}
+			for i := range landed.Landings {
+				l := &landed.Landings[i]
+				e := l.Written().Effect
+				if l.Mechanism == nil || e.Kind != behaviour.Acts {
+					continue
+				}
+				one, ok := l.Mechanism.(interface{ Single(action string) bool })
+				id := of{e.Action, strings.Join(l.Binding.Apps, " ")}
+				if has := ok && one.Single(e.Action); has || l.ByItself() {
+					chords[id] = append(chords[id], l.Binding.Press())
+					single[id] = single[id] || has
+				}
+			}
+			for id, list := range chords {
+				if single[id] {
+					once++
+					require.Len(t, list, 1, "%s on %s: %v\n%s", id.does, m.Name, list, d.Text)
+				}
+			}
+		}
+	})
+	require.Greater(t, once, 20)
 }
 
 // What is struck is struck for a reason that still holds: put back where it was, something would be

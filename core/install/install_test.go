@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -262,7 +263,7 @@ func TestTrial(t *testing.T) {
 func TestEveryStepMayFail(t *testing.T) {
 	tried := 0
 	for _, how := range []string{"fails", "fails behind", "killed", "killed within", "killed behind"} {
-		for _, doing := range []string{"install", "edit", "restore", "trial", "revert", "keep"} {
+		for _, doing := range []string{"install", "edit", "restore", "trial", "revert", "keep", "retry"} {
 			for at := 1; ; at++ {
 				m := inUse()
 				never := m.snapshot()
@@ -300,6 +301,9 @@ func TestEveryStepMayFail(t *testing.T) {
 				}
 				run(t, m, install.Wanted{})
 				require.Equal(t, never, m.snapshot(), "%s, %s at step %d", doing, how, at)
+				if strings.HasPrefix(how, "killed") { // a kill leaves nothing that the next command does not know
+					require.Empty(t, m.unmarked, "%s, %s at step %d", doing, how, at)
+				}
 			}
 		}
 	}
@@ -331,6 +335,17 @@ func begun(t *testing.T, m *memory, doing string) func() {
 		return func() { carry(install.Wanted{}, install.Terms{}) }
 	case "trial":
 		return func() { carry(installed(first()), terms) }
+	case "retry": // of what could not be written
+		carry(installed(first()), install.Terms{})
+		m.refused = "~/.config/i3/config"
+		carry(install.Wanted{}, install.Terms{})
+		m.refused = ""
+		return func() {
+			_, err := install.Begin(install.Installer{Machine: m, Book: m}, now, func() (func(), error) { return func() {}, nil })
+			if err != nil && !errors.Is(err, errFails) {
+				panic(fmt.Sprint(doing, ": ", err))
+			}
+		}
 	}
 	carry(installed(first()), terms)
 	return func() {

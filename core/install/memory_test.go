@@ -1,6 +1,7 @@
 package install_test
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -24,6 +25,10 @@ type memory struct {
 	book    []byte
 	copies  map[string][]byte
 	user    string
+	refused string // a file that cannot be written
+	mark    string // of what is written beside files
+	// unmarked are the files that were written with a mark that the journal did not have.
+	unmarked []string
 
 	step, failAt int
 	how          string // before, after, short; killed or not
@@ -85,6 +90,12 @@ func (m *memory) Put(path string, was, f install.File) error {
 	if is := m.files[path]; string(is.Data) != string(was.Data) || (is.Data == nil) != (was.Data == nil) {
 		return change.ErrChanged
 	}
+	if path == m.refused {
+		return errFails
+	}
+	if m.mark != "" && !bytes.Contains(m.book, []byte(m.mark)) {
+		m.unmarked = append(m.unmarked, path)
+	}
 	return m.doing(func() {
 		if f.Data == nil {
 			delete(m.files, path)
@@ -107,7 +118,7 @@ func (m *memory) Put(path string, was, f install.File) error {
 
 func (m *memory) Sweep(string) error { return nil }
 
-func (m *memory) Mark(string) {}
+func (m *memory) Mark(mark string) { m.mark = mark }
 
 func (m *memory) User() string { return m.user }
 

@@ -66,24 +66,27 @@ func Begin(i Installer, now time.Time, lock func() (unlock func(), err error)) (
 
 // prune forgets what waited to be reverted and is: an administrator has done it, or it can be written by now.
 func (i Installer) prune(j *Journal) (pruned bool, err error) {
-	gone := map[Place]bool{}
-	j.Held = slices.DeleteFunc(j.Held, func(h Held) bool {
+	gone, tried := map[Place]bool{}, false
+	for _, h := range slices.Clone(j.Held) {
 		if !h.Leaving {
-			return false
+			continue
 		}
 		now, err := i.state(h.Place)
 		if err == nil && now.Same(h.After) && !now.Same(h.Before) && !j.everyone(h.Place) {
-			i.Machine.Mark(newMark())
-			if failed, _ := i.write([]writing{{Write{Place: h.Place, Label: h.Label}, now, h.Before}}); failed == nil {
+			tried = true
+			if i.retry(j, h, now) {
 				now = h.Before
 			}
 		}
 		gone[h.Place] = err == nil && i.restored(h, now)
-		return gone[h.Place]
-	})
-	if !slices.Contains(slices.Collect(maps.Values(gone)), true) {
-		return false, nil
 	}
+	if !slices.Contains(slices.Collect(maps.Values(gone)), true) {
+		if tried {
+			err = j.save(i.Book)
+		}
+		return false, err
+	}
+	j.Held = slices.DeleteFunc(j.Held, func(h Held) bool { return h.Leaving && gone[h.Place] })
 	j.Items = slices.DeleteFunc(j.Items, func(i Item) bool {
 		at, ok := placeOf(i.Change)
 		return ok && gone[at]
@@ -93,6 +96,19 @@ func (i Installer) prune(j *Journal) (pruned bool, err error) {
 	}
 	i.tidy(j)
 	return true, j.save(i.Book)
+}
+
+// retry writes what a place had before, and reports whether it could. It is in the journal as begun: if it is killed, the
+// next command knows what may be left beside the file. A journal that cannot be written, as on a full disk, keeps nothing
+// from being reverted.
+func (i Installer) retry(j *Journal, h Held, now State) bool {
+	w := Write{Place: h.Place, Label: h.Label, From: now, To: h.Before}
+	j.Begun = &Begun{Steps: []Step{{Writes: []Write{w}}}, Next: j.Installed, Mark: newMark()}
+	i.Machine.Mark(j.Begun.Mark)
+	_ = j.save(i.Book) // see above
+	failed, _ := i.write([]writing{{w, now, h.Before}})
+	j.Begun = nil
+	return failed == nil
 }
 
 // everyone reports whether a place is an administrator's to write.

@@ -174,7 +174,7 @@ func plainRemap(b behaviour.Binding) bool {
 }
 
 // withoutSpareKeys has a key of a layer do by itself what it does by way of a key that hardly
-// a board has: F13 to F24.
+// a board has: F13 to F24. An action goes this way for letters and signs only.
 func withoutSpareKeys(list []behaviour.Binding) []behaviour.Binding {
 	list = slices.Clone(list)
 	for i := range list {
@@ -184,7 +184,8 @@ func withoutSpareKeys(list []behaviour.Binding) []behaviour.Binding {
 		}
 		for _, o := range list {
 			if o.Level == behaviour.Hotkey && o.Chord == (keys.Chord{Key: b.Effect.Key}) &&
-				(o.Effect.Kind == behaviour.Acts || o.Effect.Kind == behaviour.Types) {
+				(o.Effect.Kind == behaviour.Acts && b.Chord.Key.Section() == keys.Writing ||
+					o.Effect.Kind == behaviour.Types) {
 				b.Effect = o.Effect
 				list = slices.DeleteFunc(list, func(d behaviour.Binding) bool { return d.Place() == o.Place() })
 				return withoutSpareKeys(list)

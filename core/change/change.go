@@ -75,8 +75,8 @@ type Setting struct {
 	// Merged is how the value is put beside what is there: "" for in its place. Values that are merged have a
 	// file of their own.
 	Merged Merging
-	// Sole: no other key beside it, in the same folder, may have the value. Those that have it lose it, and get it
-	// back when this is taken back. One without a value is such another key.
+	// Sole: no other key of the same folder may have the value. An install removes it from the others and restores it
+	// to them later. A Sole setting without a value is such a removal.
 	Sole bool
 	// Assumed: every machine that runs has it, so nobody sets it; a file of the store's own
 	// form would mean something else without it.

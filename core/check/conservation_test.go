@@ -27,7 +27,8 @@ func TestNothingIsDropped(t *testing.T) {
 		d := sample.Valid(t)
 		r, err := check.Mapping(d.Mapping, check.Here{}, nil)
 		require.NoError(t, err)
-		for _, line := range statements(t, d.Text) {
+		lines, rows := statements(t, d.Text)
+		for _, line := range lines {
 			counted["statements"]++
 			require.True(t, slices.ContainsFunc(d.Mapping.Rules, func(r mapping.Rule) bool {
 				return int(r.Head().Range.Start.Line) == line
@@ -42,7 +43,7 @@ func TestNothingIsDropped(t *testing.T) {
 				counted["rules"]++
 				require.True(t, arrives(b, rule), "%s does not arrive on %s\n%s", mapping.Title(rule), b.Machine.Name, d.Text)
 			}
-			for _, row := range rowsOfLayers(t, d.Text) {
+			for _, row := range rows {
 				if arrivesAt(b, row.layer) {
 					counted["keys of layers"]++
 					require.True(t, arrivesAt(b, row.line), "line %d does not arrive on %s\n%s", row.line, b.Machine.Name, d.Text)
@@ -62,10 +63,11 @@ func TestNothingIsDropped(t *testing.T) {
 	}
 }
 
-// arrives reports whether a rule has a landing, or is told to be beaten by another. Of keys in the order of hands, those
-// that are where they are wanted need nothing.
+// arrives reports whether a rule has a landing, or is reported as overruled by another. An order of hands that the
+// keyboard already has needs no landing.
 func arrives(b *compile.Build, rule mapping.Rule) bool {
-	return rule.Head().Kind == mapping.KindHands || slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Rule == rule }) ||
+	return rule.Head().Kind == mapping.KindHands ||
+		slices.ContainsFunc(b.Landings, func(l land.Landing) bool { return l.Rule == rule }) ||
 		slices.ContainsFunc(b.Beaten, func(o intent.Beaten) bool { return o.Loser == rule })
 }
 
@@ -92,44 +94,18 @@ func told(l *land.Landing, b *compile.Build, list diag.List) bool {
 // tables are the blocks whose rows are rules where they have no label.
 var tables = []string{"remap", "launch", "action", "disable", "menu", "macro"}
 
+// single are the other blocks that are rules.
+var single = []string{"swap", "hyper", "layer", "snippet", "repeat", "hands", "native"}
+
 // common are attributes that such a block has for all of its rows.
 var common = []string{"on", "except", "why", "enabled", "need", "takes", "everyone", "in_front", "allow", "fallback"}
 
 // row is a line of a layer's keys, with that of the layer's key.
 type row struct{ layer, line int }
 
-// rowsOfLayers are the lines of keys in layers.
-func rowsOfLayers(t *rapid.T, text string) (rows []row) {
-	f, diags := hclsyntax.ParseConfig([]byte(text), "drawn.hcl", hcl.InitialPos)
-	require.False(t, diags.HasErrors())
-	var walk func(*hclsyntax.Body)
-	walk = func(body *hclsyntax.Body) {
-		for _, b := range body.Blocks {
-			if b.Type != "layer" {
-				walk(b.Body)
-				continue
-			}
-			at := 0
-			for _, how := range []string{"while", "toggle", "once"} {
-				if a := b.Body.Attributes[how]; a != nil {
-					at = a.SrcRange.Start.Line
-				}
-			}
-			for _, inner := range b.Body.Blocks {
-				if inner.Type == "keys" {
-					for _, a := range inner.Body.Attributes {
-						rows = append(rows, row{at, a.SrcRange.Start.Line})
-					}
-				}
-			}
-		}
-	}
-	walk(f.Body.(*hclsyntax.Body))
-	return rows
-}
-
-// statements are the lines where rules begin, by a reading of the text that knows nothing of what they mean.
-func statements(t *rapid.T, text string) (lines []int) {
+// statements are the lines where rules begin, and the keys of layers, by a reading of the text that does not know what
+// they mean.
+func statements(t *rapid.T, text string) (lines []int, rows []row) {
 	f, diags := hclsyntax.ParseConfig([]byte(text), "drawn.hcl", hcl.InitialPos)
 	require.False(t, diags.HasErrors())
 	var walk func(*hclsyntax.Body)
@@ -147,11 +123,30 @@ func statements(t *rapid.T, text string) (lines []int) {
 				for _, row := range b.Body.Blocks {
 					lines = append(lines, row.TypeRange.Start.Line)
 				}
-			case slices.Contains(append([]string{"swap", "hyper", "layer", "snippet", "repeat", "hands", "native"}, tables...), b.Type):
+			case slices.Contains(tables, b.Type) || slices.Contains(single, b.Type):
 				lines = append(lines, b.TypeRange.Start.Line)
+			}
+			if b.Type == "layer" {
+				rows = append(rows, keysOf(b.Body)...)
 			}
 		}
 	}
 	walk(f.Body.(*hclsyntax.Body))
-	return lines
+	return lines, rows
+}
+
+// keysOf are the keys of a layer.
+func keysOf(layer *hclsyntax.Body) (rows []row) {
+	at := 0
+	for _, how := range []string{"while", "toggle", "once"} {
+		if a := layer.Attributes[how]; a != nil {
+			at = a.SrcRange.Start.Line
+		}
+	}
+	for _, inner := range layer.Blocks {
+		for _, a := range inner.Body.Attributes {
+			rows = append(rows, row{at, a.SrcRange.Start.Line})
+		}
+	}
+	return rows
 }

@@ -155,6 +155,60 @@ func TestTextsByKeysComeBack(t *testing.T) {
 	assert.Contains(t, string(over), `remap "KeyQ" { to = "æ" }`)
 }
 
+// An action by way of F20 comes back as an action of the layer only for a key that the compiler gives a spare key there.
+func TestActionsOfLayersComeBack(t *testing.T) {
+	for key, want := range map[string]string{"Lang4": `Lang4 = "F20"`, "Insert": `Insert = "F20"`, "KeyJ": `KeyJ = { does = "minimize" }`} {
+		builds, diags, err := compile.All(loaded(t, fmt.Appendf(nil,
+			"machine \"mess\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n  session = \"x11\"\n  layouts = [\"us\"]\n}\n"+
+				"layer \"tide\" {\n  while = \"CapsLock\"\n  keys { %s = \"F20\" }\n}\naction \"F20\" { does = \"minimize\" }\n",
+			key,
+		)), here, nil)
+		require.NoError(t, err)
+		require.False(t, diags.HasErrors())
+		fsys := folder(builds)
+		over, _ := taken(t, fsys)
+		assert.Contains(t, string(over), want)
+		again, _, err := compile.All(loaded(t, over), here, nil)
+		require.NoError(t, err)
+		assert.Empty(t, changes(t, fsys, again[0]), "%s\n%s", key, over)
+	}
+}
+
+// A rule is present where the user's configuration has all of its presses with the same effect; another rule for the same
+// press, which the configuration does not carry, stays in the mapping.
+func TestPresentRules(t *testing.T) {
+	const text = `machine "mess" {
+  system  = "linux"
+  desktop = "i3"
+  layouts = ["us"]
+}
+app "gauge" { linux = "gauge" }
+launch "Alt+Enter" { run = "xterm" }
+launch "Alt+c" { run = "xcalc" }
+launch "Alt+d" { run = "xterm" }
+launch "Alt+d" {
+  run      = "xterm"
+  in_front = ["gauge"]
+}
+action "Alt+Shift+q" { does = "close" }
+`
+	const config = "bindsym Mod1+Return exec xterm\nbindsym Mod1+c exec xterm\nbindsym Mod1+d exec xterm\n" +
+		"bindsym Mod1+Shift+q kill\n"
+	mp := loaded(t, []byte(text))
+	builds, _, err := compile.All(mp, here, nil)
+	require.NoError(t, err)
+	anew := loaded(t, []byte(text))
+	anew.SwitchOff(imports.Present(builds[0], "~/.config/i3/config", []byte(config)))
+	var rest []string
+	for _, r := range anew.Rules {
+		if r.Head().Enabled {
+			rest = append(rest, fmt.Sprint(mapping.Title(r), " ", r.Head().Range.Start.Line))
+		}
+	}
+	assert.Equal(t, []string{"launch Alt+c xcalc 8", "launch Alt+d xterm 10"}, rest)
+	assert.Empty(t, imports.Present(builds[0], "", nil))
+}
+
 // A text of one character by a key comes back as that, and not as the key that types the character.
 func TestCharactersByKeysComeBack(t *testing.T) {
 	for _, system := range []string{"system = \"macos\"", "system = \"windows\"\n  layout_library = true"} {

@@ -28,6 +28,20 @@ func Items(b *compile.Build) []Item {
 	return list
 }
 
+// Including finds the user's own configuration that includes ours. It returns no data if the desktop has no such file.
+func Including(m Machine, b *compile.Build) (path string, data []byte) {
+	for _, c := range b.Changes() {
+		line, ok := c.(change.Line)
+		if !ok || line.Everyone {
+			continue
+		}
+		if f, err := m.File(line.Path); err == nil && f.Data != nil {
+			return line.Path, f.Data
+		}
+	}
+	return "", nil
+}
+
 // Changes are those of items, and of what is installed, each place once or more.
 func Changes(lists ...[]Item) (all []change.Change) {
 	for _, items := range lists {

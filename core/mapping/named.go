@@ -56,3 +56,21 @@ func (mp *Mapping) Named(name string) ([]Rule, error) {
 	}
 	return list, nil
 }
+
+// SwitchOff leaves rules out of a mapping. They may be those of another reading of the same text: a rule is known by its
+// place in the text and its title.
+func (mp *Mapping) SwitchOff(rules []Rule) {
+	type place struct {
+		at    diag.Range
+		title string
+	}
+	off := map[place]bool{}
+	for _, r := range rules {
+		off[place{r.Head().Range, Title(r)}] = true
+	}
+	for _, r := range mp.Rules {
+		if off[place{r.Head().Range, Title(r)}] {
+			r.Head().Enabled = false
+		}
+	}
+}

@@ -25,7 +25,7 @@ var (
 		"replacement-one-line", "a text replacement of iPadOS is one line, without tabs", "the panel of iPadOS",
 	)
 	BoardsNotTold = system(
-		"boards-not-told", "{system} lets no program change a key by the board that it comes from",
+		"boards-not-told", "on {system} only a driver, or a program with an entitlement of its maker, could change a key by the board that it comes from",
 		"Microsoft: SetWindowsHookEx, raw input cannot hold keys back; Apple: CGEventTap, virtual HID needs an entitlement",
 	)
 	OnlyProcess = system("only-process", "only a running process can {what}", "no file of these systems says it")

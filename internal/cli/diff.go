@@ -125,7 +125,8 @@ type liveNow struct {
 	installed *compare.Side
 }
 
-// side is one machine as an operand says it, beside what is live or another; now is what this machine has, if that is asked for.
+// side is one machine as an operand says it. now is what this machine has, if the operand is live; withLive says that the
+// other operand is.
 func (a *app) side(operand string, f placing, withLive bool) (s compare.Side, now *liveNow, err error) {
 	if name, ok := strings.CutPrefix(operand, machineSide); ok {
 		f.machine, operand = name, a.file()

@@ -14,7 +14,6 @@ import (
 	"github.com/charmbracelet/x/term"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/change"
 	"leitstand/core/check"
 	"leitstand/core/compare"
 	"leitstand/core/compile"
@@ -82,8 +81,8 @@ func machineAt(f placing) (*live.Machine, error) {
 	return m, m.CheckHome()
 }
 
-// wantedHere checks the mapping for the machine at hand, to be installed: without some rules, and without those that the
-// user's own configuration has already.
+// wantedHere checks the mapping for the machine at hand, to be installed. It leaves out some rules by name, and those that
+// the user's own configuration already has.
 func (a *app) wantedHere(path string, f placing, without []string) (*compile.Build, error) {
 	b, err := a.checkedHere(path, f, without, nil)
 	if err != nil {
@@ -93,39 +92,23 @@ func (a *app) wantedHere(path string, f placing, without []string) (*compile.Bui
 	if err != nil {
 		return nil, err
 	}
-	in, present := presentIn(m, b)
+	own, data := install.Including(m, b)
+	present := imports.Present(b, own, data)
 	if len(present) == 0 {
 		return b, nil
 	}
 	if !f.quiet {
-		fmt.Fprintf(a.stderr, "%s: already in %s, and left there.\n", text.Plural(len(present), "rule", "rules"), in)
+		fmt.Fprintf(a.stderr, "Already in %s, and left there: %s.\n", own, text.Plural(len(present), "rule", "rules"))
 	}
-	f.quiet = true // what is to be said of the mapping is said
+	f.quiet = true // the warnings of the mapping have been mentioned
 	return a.checkedHere(path, f, without, present)
 }
 
-// presentIn are the titles of the rules that the user's own configuration has already.
-func presentIn(m *live.Machine, b *compile.Build) (in string, titles map[string]bool) {
-	in, data := including(m, b)
-	titles = map[string]bool{}
-	for _, r := range imports.Present(b, in, data) {
-		titles[mapping.Title(r)] = true
-	}
-	return in, titles
-}
-
-// switchOff leaves rules of some titles out of a mapping.
-func switchOff(mp *mapping.Mapping, titles map[string]bool) {
-	for _, r := range mp.Rules {
-		if titles[mapping.Title(r)] {
-			r.Head().Enabled = false
-		}
-	}
-}
-
-// checkedHere checks the mapping for the machine at hand, without rules that are named as the user names them, or by
-// their titles.
-func (a *app) checkedHere(path string, f placing, without []string, titles map[string]bool) (*compile.Build, error) {
+// checkedHere checks the mapping for the machine at hand, without the rules that the user names, and without those that
+// are present already.
+func (a *app) checkedHere(
+	path string, f placing, without []string, present []mapping.Rule,
+) (*compile.Build, error) {
 	mp, diags, err := a.load(path)
 	if err != nil {
 		return nil, err
@@ -139,7 +122,7 @@ func (a *app) checkedHere(path string, f placing, without []string, titles map[s
 			r.Head().Enabled = false
 		}
 	}
-	switchOff(mp, titles)
+	mp.SwitchOff(present)
 	this := here()
 	m, err := install.Pick(mp, this, hostname(), f.machine, f.root != "")
 	if err != nil {
@@ -310,17 +293,20 @@ func (a *app) buildOf(on *at) *compile.Build {
 	if err != nil {
 		return nil
 	}
-	for {
-		builds, _, err := compile.All(mp, here(), []string{on.Journal.Machine})
-		if err != nil || len(builds) == 0 {
-			return nil
-		}
-		_, present := presentIn(on.machine, builds[0])
-		if len(present) == 0 {
-			return builds[0]
-		}
-		switchOff(mp, present)
+	builds, _, err := compile.All(mp, here(), []string{on.Journal.Machine})
+	if err != nil || len(builds) == 0 {
+		return nil
 	}
+	own, data := install.Including(on.machine, builds[0])
+	present := imports.Present(builds[0], own, data)
+	if len(present) == 0 {
+		return builds[0]
+	}
+	mp.SwitchOff(present)
+	if builds, _, err = compile.All(mp, here(), []string{on.Journal.Machine}); err != nil {
+		return nil
+	}
+	return builds[0]
 }
 
 // place plans, shows, asks and does.
@@ -430,26 +416,12 @@ func presses(
 	return compare.Stores(b, install.Changes(was, is), install.Store(here.Machine), plan.After)
 }
 
-// including is the user's own configuration into which ours is included; none where there is no such line.
-func including(m *live.Machine, b *compile.Build) (path string, data []byte) {
-	for _, c := range b.Changes() {
-		line, ok := c.(change.Line)
-		if !ok || line.Everyone {
-			continue
-		}
-		if f, err := m.File(line.Path); err == nil && f.Data != nil {
-			return line.Path, f.Data
-		}
-	}
-	return "", nil
-}
-
 // clashes are the presses that the configuration of the machine's user binds as well, into which ours is included.
 func clashes(here *at, b *compile.Build) (in string, presses []string) {
 	if b == nil {
 		return "", nil
 	}
-	if path, data := including(here.machine, b); data != nil {
+	if path, data := install.Including(here.machine, b); data != nil {
 		return path, imports.Clashes(b, path, data)
 	}
 	return "", nil

@@ -135,7 +135,7 @@ func (m *Machine) unregister(key string) error {
 // setShortcuts gives actions their chords. All give theirs up first, since no two can have one. What the keeper does
 // not know stands in its file.
 func (m *Machine) setShortcuts(list []install.Entry) error {
-	var told, filed, new []install.Entry
+	var told, filed, unknown []install.Entry
 	for _, e := range list {
 		if starts(e.Key) && e.Value == nil {
 			if err := m.unregister(e.Key); err != nil {
@@ -147,7 +147,7 @@ func (m *Machine) setShortcuts(list []install.Entry) error {
 			return err
 		}
 		if starts(e.Key) && e.Value != nil && !known {
-			new = append(new, e)
+			unknown = append(unknown, e)
 			continue
 		}
 		if known {
@@ -179,7 +179,7 @@ func (m *Machine) setShortcuts(list []install.Entry) error {
 		}
 	}
 	patience := time.Now().Add(indexed)
-	for _, e := range new {
+	for _, e := range unknown {
 		known, err := m.register(e, patience)
 		if err != nil {
 			return err

@@ -155,7 +155,7 @@ func (m *Machine) Keys(store, folder string) (list []install.Entry, err error) {
 	return list, nil
 }
 
-// properties are the keys in a folder of Xfce's store, whoever has set them.
+// properties lists the keys in a folder of Xfce's store, including those that only the system sets.
 func (m *Machine) properties(folder string) (list []string, err error) {
 	if m.program(change.Xfconf) {
 		return m.xfconfKeys(folder)

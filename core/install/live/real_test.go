@@ -73,7 +73,7 @@ func (d *desk) carry(want install.Wanted) *install.Plan {
 }
 
 // installedAndBack goes the way of a user: a mapping is put in place and pressed, one rule leaves it and another comes,
-// which is pressed, and all is taken back. The user's own chord works afterwards.
+// which is pressed, and everything is restored. Then the user's own chord works again.
 func (d *desk) installedAndBack() {
 	d.pressedAndBack()
 	d.tapUntil("the user's own chord", d.recording.Expect("own\x00", []string{"one\x00", "two\x00"}), codes("F8")...)

@@ -3,14 +3,13 @@
 // file for each program that has a shortcut; and the repeat of keys in
 // ~/.config/kcminputrc.
 //
-// kglobalaccel reads the shortcuts when it starts and holds them in memory from then
-// on, so the files are not put beneath it: it is told of each shortcut on the session's
-// bus, and takes those of a desktop file once the session's index has that. A shortcut
-// is spelled as Qt spells key sequences, by what a key types under the layout; KDE has
+// kglobalaccel reads the shortcuts when it starts, holds them in memory, and overwrites
+// its file later. So each shortcut is set on the session's bus. A desktop file can have
+// one once the session's index lists the file. A shortcut is spelled as Qt spells key sequences, by what a key types under the layout; KDE has
 // no word for a Hyper of its own. It cannot tell the left modifier from the right one.
 // An action can have several shortcuts. How the Exec line of a desktop file is split
 // into words depends on what is installed, so a command with any special character
-// stands in it encoded.
+// is encoded in it.
 //
 // Chords for what all programs do, such as copy, are KDE's programs' own: they read them
 // from ~/.config/kdeglobals when they start.

@@ -43,7 +43,7 @@ func (t half) Write(m *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	w.keepStock(list)
 	changes := w.files
 	if len(w.files) > 0 {
-		const says = "Have Plasma find the desktop files."
+		const says = "Update Plasma's index of desktop files."
 		changes = append(changes, change.NewCall(change.About{Says: says, Unsays: says}, "kde-programs"))
 	}
 	changes = slices.Concat(changes, w.shortcuts(), w.standards(), w.alone)
@@ -197,7 +197,7 @@ func (w *writer) modifier(to plan, b mechanism.Taken) {
 	)
 }
 
-// desktopFile is one that a shortcut starts. It is named by what it says, because the keeper reads a file once.
+// desktopFile is one that a shortcut starts. Its name depends on its content, because the keeper reads a file only once.
 func desktopFile(b mechanism.Taken, name, line string) change.File {
 	comment := ""
 	if strings.Contains(line, "base64") {

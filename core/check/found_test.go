@@ -270,6 +270,16 @@ layer "tide1" {
 }
 remap "KeyB" { to = "Compose" }
 `,
+		"a chord with Option beside a layer that Option holds": `machine "vessel" {
+  system  = "macos"
+  layouts = ["us"]
+}
+remap "Alt+KeyG" { to = "ArrowLeft" }
+layer "tide0" {
+  while = "Lang5"
+  keys { KeyH = "ArrowUp" }
+}
+`,
 		"keys that type nothing, given by a layer of characters": `machine "vessel" {
   system  = "macos"
   layouts = ["us"]

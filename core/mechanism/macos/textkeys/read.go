@@ -11,7 +11,6 @@ import (
 	"howett.net/plist"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/intent"
 	"leitstand/core/keys"
 	"leitstand/core/machine"
 	"leitstand/core/mechanism"
@@ -88,13 +87,14 @@ func (r *reader) level(before []keys.Chord, all map[string]any) {
 			r.got.Leave(0, fmt.Sprintf("%q = %v", name, all[name]), "the language has no word for this editing command")
 			continue
 		}
-		if _, layer := r.m.LayerOf(intent.OptionState); layer && c.Mods == keys.Alt && len(before) == 0 &&
-			e.Kind != behaviour.Types {
-			e = r.alsoSelects(all, c, e)
-		}
-		r.got.Bindings = append(r.got.Bindings, r.m.InOptionLayer(mechanism.Binding{
+		for _, b := range r.m.InOptionLayer(mechanism.Binding{
 			Level: behaviour.Hotkey, Chord: strokes[0], Then: strokes[1:], Effect: e,
-		})...)
+		}) {
+			if b.Layer != "" && len(before) == 0 && e.Kind != behaviour.Types {
+				b.Effect = r.alsoSelects(all, c, e)
+			}
+			r.got.Bindings = append(r.got.Bindings, b)
+		}
 	}
 }
 

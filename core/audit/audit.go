@@ -294,7 +294,7 @@ func (a *auditor) hotkey(l land.Landing) {
 	a.started(l)
 	if what, ok := ends(b.Effect, b.Confirm); ok && easy(c) {
 		a.add(
-			"ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone does this: %s", c, what),
+			"ends-session", l.Rule, l.Range, fmt.Sprintf("%s alone %s", c, what),
 			"add modifiers, or confirm = true",
 		)
 	}

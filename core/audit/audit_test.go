@@ -74,11 +74,11 @@ func TestFindings(t *testing.T) {
 		{"disable \"ShiftLeft\" {}\ndisable \"ShiftRight\" {}", "lost-modifier: no key acts as Shift any more " +
 			"[gauge lab]\nlost-modifier: no key acts as Shift any more [gauge lab]"},
 		{`disable "ControlRight" {}`, ""},
-		{"launch \"F9\" { run = [\"sudo\", \"reboot\"] }", "ends-session: F9 alone does this: run sudo reboot " +
+		{"launch \"F9\" { run = [\"sudo\", \"reboot\"] }", "ends-session: F9 alone runs sudo reboot " +
 			"[gauge lab]"},
-		{"launch \"F9\" { run = [\"sh\", \"-c\", \"sync; /sbin/poweroff\"] }", "ends-session: F9 alone does this: " +
-			"run sh -c \"sync; /sbin/poweroff\" [gauge lab]"},
-		{"launch \"F9\" { run = [\"osascript\", \"-e\", \"tell app \\\"System Events\\\" to shut down\"] }", "ends-session: F9 alone does this: run osascript -e \"tell app \\\"System Events\\\" to shut down\" [gauge lab]"},
+		{"launch \"F9\" { run = [\"sh\", \"-c\", \"sync; /sbin/poweroff\"] }", "ends-session: F9 alone " +
+			"runs sh -c \"sync; /sbin/poweroff\" [gauge lab]"},
+		{"launch \"F9\" { run = [\"osascript\", \"-e\", \"tell app \\\"System Events\\\" to shut down\"] }", "ends-session: F9 alone runs osascript -e \"tell app \\\"System Events\\\" to shut down\" [gauge lab]"},
 		{"launch \"F9\" { run = [\"echo\", \"reboot\"] }", ""},
 		{"launch \"F9\" { run = [\"cat\", \"~/x\", \"|\", \"sort\"] }", `no-shell: no shell looks at "|", so | stands for itself [gauge lab]`},
 		{"launch \"F9\" { run = [\"sh\", \"-c\", \"cat $HOME/x | sort\"] }", ""},
@@ -97,14 +97,14 @@ func TestFindings(t *testing.T) {
 		{`launch "Meta+e" { run = "mousepad" }`, "taken: Meta+KeyE is taken on Linux with Xfce: thunar [gauge]"},
 		{`launch "Ctrl+Alt+q" { run = "C:\\x.exe" }`, `types-character: Ctrl+Alt+KeyQ types '@' under layout de, which the rule takes [lab]`},
 		{`launch "Shift+KeyQ" { run = "x" }`, `types-character: Shift+KeyQ types 'Q' under layout de, which the rule takes [gauge lab]`},
-		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone does this: run systemctl " +
+		{`launch "F9" { run = ["systemctl", "poweroff"] }`, "ends-session: F9 alone runs systemctl " +
 			"poweroff [gauge lab]"},
 		{`launch "Ctrl+Alt+F24" { run = ["systemctl", "poweroff"] }`, ""},
 		{"launch \"F9\" {\n run = [\"systemctl\", \"poweroff\"]\n confirm = true\n}", ""},
 		{`launch "F9" { run = ["systemctl", "status"] }`, ""},
-		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does this: has the desktop do suspend " +
+		{`action "Sleep" { does = "suspend" }`, "ends-session: Sleep alone does suspend " +
 			"[gauge lab]"},
-		{`action "F9" { does = "power-off" }`, "ends-session: F9 alone does this: has the desktop do power-off " +
+		{`action "F9" { does = "power-off" }`, "ends-session: F9 alone does power-off " +
 			"[gauge lab]"},
 		{"action \"F9\" {\n does = \"restart\"\n confirm = true\n}", ""},
 		{"disable \"F15\" {}\nlaunch \"Ctrl+F15\" { run = \"x\" }", "unreachable: no key gives F15 any more, so " +

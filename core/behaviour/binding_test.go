@@ -33,7 +33,7 @@ func TestCompare(t *testing.T) {
 	assert.Equal(t, []string{
 		"Insert: does nothing, <nil>",
 		"Pause on wheelhouse: <nil>, acts as F13",
-		`Ctrl+KeyT: run tidegauge "a b", run tidegauge a b`,
+		`Ctrl+KeyT: runs tidegauge "a b", runs tidegauge a b`,
 	}, got)
 	assert.Empty(t, behaviour.Compare(before, before))
 }
@@ -42,7 +42,7 @@ func TestWords(t *testing.T) {
 	b := sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Open: "https://tides.example", Dir: "/log", Confirm: true})
 	b.Then = []keys.Chord{{Key: sample.Key("KeyW")}}
 	b.Apps = []string{"terminal"}
-	assert.Equal(t, "Hyper+KeyT, KeyW in terminal open https://tides.example in /log, after a question", b.String())
+	assert.Equal(t, "Hyper+KeyT, KeyW in terminal opens https://tides.example in /log, after asking", b.String())
 }
 
 // Two effects that differ in any field are not equal.

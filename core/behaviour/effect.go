@@ -138,20 +138,20 @@ func (s Step) String() string {
 
 // String is the launch in words.
 func (l Launch) String() string {
-	what := "start nothing"
+	what := "starts nothing"
 	switch {
 	case l.Open != "":
-		what = "open " + l.Open
+		what = "opens " + l.Open
 	case l.App != "":
-		what = "start " + l.App
+		what = "starts " + l.App
 	case len(l.Command) > 0:
-		what = "run " + strings.Join(quoteWords(l.Command), " ")
+		what = "runs " + strings.Join(quoteWords(l.Command), " ")
 	}
 	if l.Dir != "" {
 		what += " in " + l.Dir
 	}
 	if l.Confirm {
-		what += ", after a question"
+		what += ", after asking"
 	}
 	return what
 }
@@ -194,7 +194,7 @@ func (e Effect) String() string {
 	case Launches:
 		return e.Launch().String()
 	case Acts:
-		return "has the desktop do " + e.Action
+		return "does " + e.Action
 	case Chooses:
 		return "chooses " + strings.Join(quoteWords(e.Item()), " › ") + " in the menus"
 	case Plays:

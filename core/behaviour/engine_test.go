@@ -123,15 +123,15 @@ func TestEngine(t *testing.T) {
 		{"tapped twice", []behaviour.Binding{tapHold}, "Space Space", "+Space -Space +Space -Space"},
 		{"held and let go", []behaviour.Binding{tapHold}, "+Space 300ms -Space", "+ShiftLeft -ShiftLeft"},
 
-		{"a hotkey", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlRight KeyT -ControlRight", "+ControlRight run tidegauge -ControlRight"},
+		{"a hotkey", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlRight KeyT -ControlRight", "+ControlRight runs tidegauge -ControlRight"},
 		{"one modifier more", []behaviour.Binding{sample.Launch(keys.Ctrl, "KeyT", start)}, "+ControlLeft " +
 			"+ShiftLeft KeyT -ShiftLeft -ControlLeft",
 			"+ControlLeft +ShiftLeft +KeyT -KeyT -ShiftLeft -ControlLeft"},
 		{"the other side", []behaviour.Binding{sample.Launch(keys.CtrlLeft, "KeyT", start)}, "+ControlRight KeyT " +
 			"-ControlRight", "+ControlRight +KeyT -KeyT -ControlRight"},
-		{"Hyper", []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Launch(keys.Hyper, "KeyT", start)}, "+CapsLock KeyT -CapsLock", "run tidegauge"},
+		{"Hyper", []behaviour.Binding{sample.Modifier("CapsLock", keys.Hyper), sample.Launch(keys.Hyper, "KeyT", start)}, "+CapsLock KeyT -CapsLock", "runs tidegauge"},
 		{"after the positions", []behaviour.Binding{sample.Becomes("AltLeft", "ControlLeft"), sample.Launch(keys.Ctrl, "KeyT", start)}, "+AltLeft KeyT -AltLeft",
-			"+ControlLeft run tidegauge -ControlLeft"},
+			"+ControlLeft runs tidegauge -ControlLeft"},
 		{"another chord", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Alt, Key: sample.Key("KeyC")},
 			Effect: behaviour.Effect{Kind: behaviour.Sends, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyC")}}}}, "+AltLeft KeyC -AltLeft",
 			"+AltLeft -AltLeft +ControlLeft +KeyC -KeyC -ControlLeft +AltLeft -AltLeft"},
@@ -140,7 +140,7 @@ func TestEngine(t *testing.T) {
 		{"a sequence", []behaviour.Binding{{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Ctrl, Key: sample.Key("KeyK")}, Then: []keys.Chord{{Key: sample.Key("KeyT")}},
 			Effect: behaviour.Launching(start)}}, "+ControlLeft KeyK -ControlLeft " +
 			"KeyT KeyT +ControlLeft KeyK -ControlLeft KeyX KeyT",
-			"+ControlLeft -ControlLeft run tidegauge +KeyT -KeyT +ControlLeft -ControlLeft +KeyT -KeyT"},
+			"+ControlLeft -ControlLeft runs tidegauge +KeyT -KeyT +ControlLeft -ControlLeft +KeyT -KeyT"},
 
 		{"a held layer", []behaviour.Binding{position("", "AltRight", layer("while", "nav", false)), position("nav", "KeyH", *as("ArrowLeft"))},
 			"+AltRight KeyH KeyX -AltRight KeyH", "+ArrowLeft -ArrowLeft +KeyX -KeyX +KeyH -KeyH"},

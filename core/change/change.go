@@ -122,7 +122,7 @@ type Call struct {
 	// InTurn: it is taken back in its turn, before the changes that came before it. Else the
 	// program is told at last, when all is as it was.
 	InTurn bool
-	// Holds is a line of shell that succeeds where it holds, "" for none.
+	// Holds is a line of shell, or of a batch file, that succeeds where it holds, "" for none.
 	Holds string
 }
 

@@ -264,3 +264,12 @@ func TestChordsOfUsersOwnStay(t *testing.T) {
 		}
 	}
 }
+
+// A name with a comma keeps it within the line of a shortcut, which has commas between its parts.
+func TestNamesOfShortcutsKeepCommas(t *testing.T) {
+	folder := change.Folder([]change.Change{change.Setting{
+		About: change.About{In: "kglobalshortcutsrc"}, Store: change.Keeper, Key: "kwin:Ebb", To: change.Texts{"Meta+E"}, Label: "Ebb, then flood",
+	}})
+	require.Len(t, folder, 1)
+	assert.Contains(t, string(folder[0].Data), `=Meta+E,none,Ebb\, then flood`)
+}

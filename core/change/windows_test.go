@@ -173,6 +173,81 @@ func TestRegistryValuesAreNotLost(t *testing.T) {
 	assert.NotContains(t, read("unset"), `"Gauge"="5"`)
 }
 
+// The script that asks Windows says of each change whether it holds: of values with the characters that its command
+// interpreter treats specially (but for ! and a lone %, which Wine expands within a value, and ^ between quotes, which it keeps), of what is merged, of what is to be absent, and of files.
+func TestWindowsIsAsked(t *testing.T) {
+	t.Parallel()
+	wine := realtest.NewWine(t)
+	wine.CompareFiles("lab")
+	const key = `HKEY_CURRENT_USER\Software\Tide office`
+	setting := func(name string, to change.Value, merged change.Merging) change.Change {
+		return change.Setting{
+			About: change.About{In: "tide/" + name + ".reg"}, Store: change.Registry, Key: key + ":" + name, To: to, Merged: merged,
+		}
+	}
+	const map2 = "\x00\x00\x00\x00\x00\x00\x00\x00\x03\x00\x00\x00\x01\x00\x3a\x00\x00\x00\x52\xe0\x00\x00\x00\x00"
+	list := []change.Change{
+		setting("Water", change.Text(`"%SystemRoot%" & ebb ^ <flood> | 3 > 2`), ""),
+		setting("Ebb", change.Text(`5 of "x&y" (3)`), ""),
+		setting("Depth", change.Unsigned(500), ""),
+		setting("Flags", change.Bytes("\x01\xab\x00"), ""),
+		setting("Gone", nil, ""),
+		setting("Letters", change.Text("HX"), change.Letters),
+		setting("Scancode Map", change.Bytes(map2), change.Scancodes),
+		change.File{About: change.About{In: "tide/gauge 100% (1).txt"}, Path: `%APPDATA%\Tide office\gauge 100% (1).txt`, Data: []byte("3\r\n")},
+		change.Call{About: change.About{In: "copy"}, Holds: `fc /b tide\Ebb.reg "%APPDATA%\Tide office\copy" >nul 2>nul`},
+		change.Hand{About: change.About{Says: "Choose the layout."}},
+	}
+	script := strings.ReplaceAll(change.AskingWindows(list), "\n", "\r\n")
+	require.NoError(t, os.MkdirAll(wine.Path("lab/tide"), 0o700))
+	require.NoError(t, os.WriteFile(wine.Path("lab/check.cmd"), []byte(script), 0o600))
+	for _, f := range change.Folder(list) {
+		require.NoError(t, os.WriteFile(wine.Path("lab", f.Path), f.Data, 0o600))
+	}
+	ask := func() []string {
+		said := wine.Says("", "cmd", "/c", `C:\lab\check.cmd`, "&", "call", "echo", "%^errorlevel%")
+		return strings.Split(strings.TrimSpace(strings.ReplaceAll(said, "\r", "")), "\n")
+	}
+	names := []string{"Water", "Ebb", "Depth", "Flags", "Gone", "Letters", "Scancode Map", "gauge 100% (1).txt", "copy"}
+	says := func(missing ...string) (want []string) {
+		for _, name := range names {
+			word := "holds    "
+			if slices.Contains(missing, name) {
+				word = "not there"
+			}
+			want = append(want, word+"  "+name)
+		}
+		return append(want, fmt.Sprint(min(1, len(missing))))
+	}
+	none := slices.DeleteFunc(slices.Clone(names), func(name string) bool { return name == "Gone" })
+	assert.Equal(t, says(none...), ask())
+
+	quoted := `"` + key + `"`
+	merged := []string{ // letters and pairs of others around ours
+		"reg add " + quoted + " /v Letters /d AXBH /f", "reg add " + quoted +
+			` /v "Scancode Map" /t REG_BINARY /d 000000000000000004000000000052E05BE0380001003A0000000000 /f`,
+	}
+	set := slices.Concat([]string{
+		`reg import tide\Water.reg`, `reg import tide\Ebb.reg`, `reg import tide\Depth.reg`, `reg import tide\Flags.reg`,
+		`mkdir "%APPDATA%\Tide office"`, `copy tide "%APPDATA%\Tide office" >nul`, `copy tide\Ebb.reg "%APPDATA%\Tide office\copy" >nul`,
+	}, merged)
+	wine.Batch("lab", set...)
+	assert.Equal(t, says(), ask())
+
+	for name, line := range map[string]string{
+		"Water": ` /v Water /d "ebb" /f`, "Ebb": ` /v Ebb /d "one" /f`, "Depth": " /v Depth /d 500 /f", "Gone": " /v Gone /d 1 /f",
+		"Flags": " /v Flags /t REG_BINARY /d 01AB /f", "Letters": " /v Letters /d AXB /f",
+		// Its second pair is one of ours only where pairs are not told apart.
+		"Scancode Map": ` /v "Scancode Map" /t REG_BINARY /d 00000000000000000400000001003A0099990000 /f`,
+	} {
+		wine.Batch("lab", "reg add "+quoted+line)
+		assert.Equal(t, says(name), ask(), name)
+		wine.Batch("lab", append(set, "reg delete "+quoted+" /v Gone /f", "exit /b 0")...)
+	}
+	wine.Batch("lab", `echo 4>"%APPDATA%\Tide office\gauge 100%% (1).txt"`)
+	assert.Equal(t, says("gauge 100% (1).txt"), ask())
+}
+
 // listed names the files of a folder.
 func listed(t *testing.T, dir string) string {
 	t.Helper()

@@ -52,11 +52,14 @@ type Report struct {
 type Here struct {
 	Machine *machine.Machine          // for a mapping without machines
 	Name    string                    // the host's, by which a mapping may name it
+	System  machine.System            // what runs: a computer may start another system by the same name
 	Has     func(program string) bool // whether it has a program
 }
 
 // is says whether a machine of the mapping is this one.
-func (h Here) is(m *machine.Machine) bool { return m == h.Machine || m.Is(h.Name) }
+func (h Here) is(m *machine.Machine) bool {
+	return m == h.Machine || m.Is(h.Name) && m.System == h.System
+}
 
 // Mapping checks a mapping for the named machines, or for all of its machines if
 // none is named; one without machines is for here. The error says that a name is

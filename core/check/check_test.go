@@ -31,8 +31,9 @@ func here(has func(string) bool) check.Here {
 			Desktop: "xfce",
 			Layouts: []string{"us"},
 		},
-		Name: "Gauge",
-		Has:  has,
+		Name:   "Gauge",
+		System: mapping.Linux,
+		Has:    has,
 	}
 }
 
@@ -98,6 +99,7 @@ launch "Ctrl+Meta+F12" { run = ["~/bin/mine"] }
 		{"", "this-machine"},
 		{"machine \"gauge\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\nmachine \"lab\" { system = " +
 			"\"windows\" }\n", "gauge"},
+		{"machine \"gauge\" { system = \"windows\" }\n", ""}, // the same computer, started with another system
 		{"machine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n}\n", ""},
 	} {
 		r, err := check.Mapping(load(t, c.machines+launches), here(has), nil)

@@ -75,7 +75,7 @@ func count(landed map[cell]*[mechanism.Exact + 1]int, mp *mapping.Mapping) {
 func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	var w strings.Builder
 	fmt.Fprintf(
-		&w, "%-8s  %-14s %8s %8s %8s %8s %8s\n", "rule", "mechanism", "exact", "near", "by hand", "resident", "none",
+		&w, "%-8s  %-14s %8s %8s %8s %12s %12s\n", "rule", "mechanism", "exact", "limited", "manual", "needs-agent", "unavailable",
 	)
 	var list []cell
 	for c := range landed {
@@ -87,8 +87,8 @@ func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 	for _, c := range list {
 		n := landed[c]
 		fmt.Fprintf(
-			&w, "%-8s  %-14s %8d %8d %8d %8d %8d\n", c.kind, c.mechanism, n[mechanism.Exact], n[mechanism.Near],
-			n[mechanism.ByHand], n[mechanism.Resident], n[mechanism.None],
+			&w, "%-8s  %-14s %8d %8d %8d %12d %12d\n", c.kind, c.mechanism, n[mechanism.Exact], n[mechanism.Limited],
+			n[mechanism.Manual], n[mechanism.NeedsAgent], n[mechanism.Unavailable],
 		)
 	}
 	return w.String()
@@ -117,7 +117,7 @@ func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {
 		sum := 0
 		for c, n := range landed {
 			if c.kind == kind {
-				sum += n[mechanism.None] + n[mechanism.Resident]
+				sum += n[mechanism.Unavailable] + n[mechanism.NeedsAgent]
 			}
 		}
 		require.NotZero(t, sum, "no %s is refused anywhere", kind)
@@ -125,7 +125,7 @@ func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {
 			n := landed[cell{kind, name}]
 			require.NotNil(t, n, "no %s lands in %s", kind, name)
 			require.NotZero(
-				t, n[mechanism.Exact]+n[mechanism.Near]+n[mechanism.ByHand], "no %s lands in %s", kind, name,
+				t, n[mechanism.Exact]+n[mechanism.Limited]+n[mechanism.Manual], "no %s lands in %s", kind, name,
 			)
 		}
 	}

@@ -43,7 +43,7 @@ disable "Ctrl+Alt+KeyP" { allow = ["not-done"] }
 	b := r.Builds[0]
 	x, _ := b.Machine.Layouts[0].Type(keys.TypeState{}, sample.Key("KeyX"), 0)
 	assert.Equal(t, "y", x)
-	assert.Equal(t, "near: under a layout that is added beside yours",
+	assert.Equal(t, "limited: under a layout that is added beside yours",
 		b.Landings[0].Verdict().String()+": "+b.Landings[0].Why().String())
 	m, got, err := compile.ReadFolder(mechanism.Folder(b.Folder()))
 	require.NoError(t, err)

@@ -12,7 +12,6 @@ import (
 	"golang.org/x/text/encoding/unicode"
 
 	"leitstand/core/behaviour"
-	"leitstand/core/change"
 	"leitstand/core/compile"
 	"leitstand/core/mechanism"
 )
@@ -151,7 +150,7 @@ func differences(was, is map[string][]byte) []FileDifference {
 	for p, data := range is {
 		before, there := was[p]
 		switch {
-		case (p == compile.StepsFile || p == compile.AskFile || p == change.PreferencesFile) && there:
+		case compile.ServesSteps(p) && there:
 		case p == compile.DescriptionFile && compile.SameMachine(before, data):
 		case !there:
 			list = append(list, FileDifference{p, Added, unified(p, nil, data)})

@@ -3,6 +3,7 @@ package compare
 import (
 	"errors"
 	"io/fs"
+	"maps"
 	"slices"
 
 	"leitstand/core/behaviour"
@@ -105,9 +106,7 @@ func SideOfFolder(folder fs.FS, name string) (Side, error) {
 	if s.Bindings, s.Files, err = read(folder, name); err != nil && s.Files != nil {
 		s.Broken, err = err.Error(), nil
 	}
-	for _, page := range []string{compile.StepsFile, compile.DescriptionFile, compile.AskFile} {
-		delete(s.Files, page)
-	}
+	maps.DeleteFunc(s.Files, func(path string, _ []byte) bool { return path == compile.DescriptionFile || compile.ServesSteps(path) })
 	return s, err
 }
 

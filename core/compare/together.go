@@ -18,11 +18,7 @@ func Together(list []MachineDifference) []Change {
 	var changes []Change
 	for _, d := range list {
 		for _, c := range d.Presses {
-			is := state(c.Place, c.After)
-			if c.After == nil {
-				is += " again"
-			}
-			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: is, Since: d.Since[c.Place]}
+			n := Change{Press: c.Press, Was: state(c.Place, c.Before), Is: state(c.Place, c.After), Since: d.Since[c.Place]}
 			at := slices.IndexFunc(
 				changes,
 				func(o Change) bool { return o.Press == n.Press && o.Was == n.Was && o.Is == n.Is && o.Since == n.Since },
@@ -37,25 +33,22 @@ func Together(list []MachineDifference) []Change {
 	return changes
 }
 
-// state is what a press is in words that follow "was" or "is".
+// state is what a press does, in words that stand alone.
 func state(at behaviour.Place, e *behaviour.Effect) string {
 	switch {
 	case e == nil && at.Level == behaviour.Position:
 		return "itself"
 	case e == nil && at.Level == behaviour.Setting:
-		return "as the system has it"
+		return "the system's"
 	case e == nil:
-		return "free"
+		return "unassigned"
 	case e.Kind == behaviour.Nothing:
-		return "switched off"
+		return "off"
 	case e.Kind == behaviour.Becomes:
 		return e.Key.String()
 	case e.Kind == behaviour.Sets:
 		return e.Value.String()
-	case e.Kind == behaviour.Launches:
-		return "there to " + e.String()
-	case e.Kind == behaviour.TapHold:
-		return "a key that, " + e.String()
+	default:
+		return e.String()
 	}
-	return "such that it " + e.String()
 }

@@ -21,16 +21,15 @@ func TestState(t *testing.T) {
 		want  string
 	}{
 		{behaviour.Position, nil, "itself"},
-		{behaviour.Setting, nil, "as the system has it"},
-		{behaviour.Hotkey, nil, "free"},
-		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Nothing}, "switched off"},
+		{behaviour.Setting, nil, "the system's"},
+		{behaviour.Hotkey, nil, "unassigned"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Nothing}, "off"},
 		{behaviour.Position, &becomes, "Escape"},
 		{behaviour.Setting, &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.Milliseconds(220)}, "220ms"},
-		{behaviour.Hotkey, &started, "there to open https://tides.example"},
+		{behaviour.Hotkey, &started, "opens https://tides.example"},
 		{behaviour.Position, &behaviour.Effect{Kind: behaviour.TapHold, Tap: &becomes, Hold: &behaviour.Effect{Kind: behaviour.Modifier, Mods: keys.Ctrl}, Within: 200 * time.Millisecond},
-			"a key that, tapped within 200ms acts as Escape, held acts as Ctrl"},
-		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "such that it has the desktop " +
-			"do lock"},
+			"tapped within 200ms acts as Escape, held acts as Ctrl"},
+		{behaviour.Hotkey, &behaviour.Effect{Kind: behaviour.Acts, Action: "lock"}, "does lock"},
 	} {
 		assert.Equal(t, c.want, state(behaviour.Place{Level: c.level}, c.e))
 	}

@@ -62,13 +62,13 @@ are there by a single key. Windows, iPadOS and ChromeOS do some of these on chor
 			require.NoError(t, err)
 			answer := b.Landings[0].Offer
 			cell := "–"
-			if answer.Verdict >= mechanism.Near {
+			if answer.Verdict >= mechanism.Limited {
 				cell = answer.Verdict.String()
 				if slices.Contains(pressed[d], name) {
 					cell = "**" + cell + "**"
 				}
 			}
-			if answer.Verdict == mechanism.Near {
+			if answer.Verdict == mechanism.Limited {
 				if answer.Why.Has(reason.OneChord) {
 					answer.Why = reason.OneChord.Of("MATE", "its own")
 				}

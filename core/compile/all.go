@@ -158,18 +158,18 @@ func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 	if l.Mechanism != nil {
 		c.When = max(c.When, l.Facts().When)
 	}
-	if verdict <= mechanism.Resident {
+	if verdict <= mechanism.NeedsAgent {
 		c.Short++
 	}
 	c.Verdict = min(c.Verdict, verdict)
-	c.Allowed = c.Verdict <= mechanism.Resident && (mapping.Allows(l.Rule, m, "not-done") ||
+	c.Allowed = c.Verdict <= mechanism.NeedsAgent && (mapping.Allows(l.Rule, m, "not-done") ||
 		len(l.Lack().Unspelled) > 0 &&
 			(mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
-	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
+	if l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent {
 		c.StandIn = append(c.StandIn, StandIn{l.Instead(), l.StandIn(), l.Offer.Verdict})
 	}
 	c.differs(mechanism.Offer{Verdict: verdict, Why: l.Why()}, l.Binding.Press())
-	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident && l.Offer.Verdict < mechanism.Exact {
+	if l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent && l.Offer.Verdict < mechanism.Exact {
 		c.differs(l.Offer, l.Binding.Press())
 	}
 }
@@ -230,18 +230,29 @@ func Count(rows []Row, machine int) Tally {
 	return t
 }
 
-// NotDone counts the cells of a table that nothing does, or only a running
-// process could.
-func NotDone(rows []Row) int {
-	n := 0
+// Shortfall counts the rules that nothing does on a machine, or only a background process could: each rule on each machine.
+type Shortfall struct {
+	NotDone  int `json:"notDone"`
+	Fallback int `json:"withFallback"` // of those, rules whose fallback is used
+	Allowed  int `json:"allowed"`      // of the others, those that the mapping allows
+}
+
+// Shortage counts what is not done in a table.
+func Shortage(rows []Row) (s Shortfall) {
 	for _, r := range rows {
 		for _, c := range r.Cells {
-			if c.InScope && c.Verdict <= mechanism.Resident {
-				n++
+			switch {
+			case !c.InScope || c.Verdict > mechanism.NeedsAgent:
+				continue
+			case len(c.StandIn) > 0:
+				s.Fallback++
+			case c.Allowed:
+				s.Allowed++
 			}
+			s.NotDone++
 		}
 	}
-	return n
+	return s
 }
 
 // Rules is how many rules speak of the machine.
@@ -287,7 +298,7 @@ func Gaps(rows []Row, builds []*Build) []Gap {
 	for _, r := range rows {
 		for i, c := range r.Cells {
 			for _, d := range c.each {
-				allowed := c.Allowed && d.answer.Verdict <= mechanism.Resident
+				allowed := c.Allowed && d.answer.Verdict <= mechanism.NeedsAgent
 				var presses []string
 				if len(d.presses) < c.Presses {
 					presses = d.presses

@@ -101,8 +101,9 @@ func (b *Build) Folder() []mechanism.File {
 			mechanism.File{Path: change.PreferencesFile, Data: []byte(change.PreferencesScript)})
 	}
 	if b.Machine.System == machine.Windows && len(b.Changes())+len(b.undo) > 0 {
-		script := strings.ReplaceAll(change.WindowsScript, "\n", "\r\n") // as batch files have it
-		all = append(all, mechanism.File{Path: change.WindowsFile, Data: []byte(script)})
+		batch := strings.NewReplacer("\n", "\r\n") // as batch files have it
+		all = append(all, mechanism.File{Path: AskWindowsFile, Data: []byte(batch.Replace(change.AskingWindows(b.Changes())))},
+			mechanism.File{Path: change.WindowsFile, Data: []byte(batch.Replace(change.WindowsScript))})
 	}
 	all = append(all, mechanism.File{Path: DescriptionFile, Data: describe(b.Machine, all, b.Landings)})
 	slices.SortFunc(all, func(x, y mechanism.File) int { return cmp.Compare(x.Path, y.Path) })

@@ -73,11 +73,11 @@ func TestQuestions(t *testing.T) {
 	for on, want := range map[string]string{
 		"gnome": "exact / exact", "cinnamon": "exact / exact", "i3": "exact / exact", "sway": "exact / exact",
 		"plasma": "exact / exact",
-		"plasma\"\n  desktop_version = \"5.27": "near without a question / none plasma does it without the " +
+		"plasma\"\n  desktop_version = \"5.27": "limited without a question / unavailable plasma does it without the " +
 			"question that the rule asks for",
-		"xfce": "near without a question / none xfce does it without the question " +
+		"xfce": "limited without a question / unavailable xfce does it without the question " +
 			"that the rule asks for",
-		"mate": "near without a question / none mate does it without the question " +
+		"mate": "limited without a question / unavailable mate does it without the question " +
 			"that the rule asks for",
 	} {
 		_, builds, diags := build(t, fmt.Sprintf(`machine "m" {
@@ -100,7 +100,7 @@ action {
 			got = append(got, strings.TrimSpace(l.Offer.Verdict.String()+" "+l.Offer.Why.String()))
 		}
 		assert.Equal(t, want, strings.Join(got, " / "), on)
-		assert.GreaterOrEqual(t, builds[0].Landings[2].Offer.Verdict, mechanism.Near, on)
+		assert.GreaterOrEqual(t, builds[0].Landings[2].Offer.Verdict, mechanism.Limited, on)
 	}
 }
 
@@ -135,7 +135,7 @@ macro "F8" {
 }
 disable "Pause" { on = "lab" }
 `)
-	assert.Equal(t, 3, compile.NotDone(compile.Table(mp, builds)), "the macro on both, and Pause")
+	assert.Equal(t, 3, compile.Shortage(compile.Table(mp, builds)).NotDone, "the macro on both, and Pause")
 }
 
 // The same mapping gives the same bytes.
@@ -169,7 +169,7 @@ func TestOneLine(t *testing.T) {
 	require.Empty(t, diags)
 	require.Len(t, builds, 1)
 	assert.Equal(t, "this-machine", builds[0].Machine.Name)
-	assert.GreaterOrEqual(t, builds[0].Landings[0].Offer.Verdict, mechanism.Near)
+	assert.GreaterOrEqual(t, builds[0].Landings[0].Offer.Verdict, mechanism.Limited)
 }
 
 // A key is changed by a driver only if the layout leaves what it becomes alone.
@@ -231,9 +231,9 @@ layer "arrows" {
 }
 `)
 	want := map[string]mechanism.Verdict{
-		"Ctrl+KeyH": mechanism.Exact, "Ctrl+BracketLeft": mechanism.None, "KeyD in layer arrows": mechanism.Exact,
+		"Ctrl+KeyH": mechanism.Exact, "Ctrl+BracketLeft": mechanism.Unavailable, "KeyD in layer arrows": mechanism.Exact,
 		"KeyE in layer arrows": mechanism.Exact,
-		"KeyF in layer arrows": mechanism.None, "KeyX in layer arrows": mechanism.None,
+		"KeyF in layer arrows": mechanism.Unavailable, "KeyX in layer arrows": mechanism.Unavailable,
 		"KeyJ in layer arrows": mechanism.Exact,
 	}
 	for _, l := range builds[0].Landings {
@@ -296,12 +296,12 @@ layer "once" {
 	}
 	const keycodes = "programs that look at keycodes (games, virtual machines) still see the old key"
 	assert.Equal(t, []string{
-		"AltRight holds layer nav: near, " + keycodes,
-		"KeyN in layer nav acts as ArrowDown: near, " + keycodes + "; under X11, Ctrl with it reaches programs " +
+		"AltRight holds layer nav: limited, " + keycodes,
+		"KeyN in layer nav acts as ArrowDown: limited, " + keycodes + "; under X11, Ctrl with it reaches programs " +
 			"such as xterm as Ctrl with the plain key",
-		"ControlRight takes the next key from layer once: resident, only X11 has a layer for one key only: say " +
+		"ControlRight takes the next key from layer once: needs-agent, only X11 has a layer for one key only: say " +
 			"session = \"x11\" if the machine has no Wayland session",
-		"KeyM in layer once acts as ArrowUp: none, nothing switches layer once on here",
+		"KeyM in layer once acts as ArrowUp: unavailable, nothing switches layer once on here",
 	}, got)
 }
 
@@ -453,7 +453,7 @@ func TestTakenBackInReverse(t *testing.T) {
 	_, builds, _ := build(t, string(examples.TideOffice))
 	seen := 0
 	for _, b := range builds {
-		forth, back, _ := strings.Cut(stepsOf(b), "\n## To take it back\n")
+		forth, back, _ := strings.Cut(stepsOf(b), "\n## To undo it\n")
 		named := func(page, pattern string) (names []string) {
 			for _, m := range regexp.MustCompile(pattern).FindAllStringSubmatch(page, -1) {
 				if len(names) == 0 || names[len(names)-1] != m[1] {

@@ -11,6 +11,7 @@ import (
 	"slices"
 
 	"leitstand/core/behaviour"
+	"leitstand/core/change"
 	"leitstand/core/desktop"
 	"leitstand/core/folder"
 	"leitstand/core/intent"
@@ -103,7 +104,7 @@ func describe(m *intent.Machine, files []mechanism.File, landings []land.Landing
 		d.Files = append(d.Files, describedFile{f.Path, f.Goes, folder.Digest(f.Data)})
 	}
 	for _, l := range landings {
-		if l.Offer.Verdict == mechanism.ByHand && !l.ReadBack() { // which no file holds
+		if l.Offer.Verdict == mechanism.Manual && !l.ReadBack() { // which no file holds
 			d.ByHand = append(d.ByHand, l.Binding.String())
 		}
 	}
@@ -121,8 +122,16 @@ const DescriptionFile = "machine.json"
 // StepsFile is the name of the file that says what a person does with a folder.
 const StepsFile = "STEPS.md"
 
-// AskFile is the name of the script that asks a Mac whether what was compiled holds there.
-const AskFile = "check.sh"
+// AskFile and AskWindowsFile are the names of the scripts that ask a Mac or Windows whether what was compiled holds there.
+const (
+	AskFile        = "check.sh"
+	AskWindowsFile = "check.cmd"
+)
+
+// ServesSteps reports whether a file of a folder serves the person who follows the steps, and no system reads it.
+func ServesSteps(path string) bool {
+	return slices.Contains([]string{StepsFile, AskFile, AskWindowsFile, change.PreferencesFile, change.WindowsFile}, path)
+}
 
 // SameMachine says whether two descriptions are of the same machine with the same files,
 // whatever is in them.

@@ -20,7 +20,7 @@ func TestRecordIsOfMechanisms(t *testing.T) {
 			pressed := slices.ContainsFunc(
 				mechanism.Record(), func(p mechanism.Press) bool { return p.Mechanism == f.Name },
 			)
-			assert.Equal(t, f.Evidence == mechanism.Pressed, pressed, f.Name)
+			assert.Equal(t, f.Evidence == mechanism.Tested, pressed, f.Name)
 		}
 	}
 	for _, p := range mechanism.Record() {
@@ -30,7 +30,7 @@ func TestRecordIsOfMechanisms(t *testing.T) {
 
 // The evidence is that of the version that the machine says.
 func TestEvidenceByVersion(t *testing.T) {
-	for version, want := range map[string]string{"6.3": "pressed", "5.27": "pressed", "5": "pressed", "6.9": "modelled"} {
+	for version, want := range map[string]string{"6.3": "tested", "5.27": "tested", "5": "tested", "6.9": "documented"} {
 		_, builds, diags := build(t, `machine "m" {
   system          = "linux"
   desktop         = "plasma"
@@ -41,7 +41,7 @@ launch "Meta+F9" { run = "tidegauge" }
 		assert.Empty(t, diags)
 		assert.Equal(t, want, builds[0].Used[0].Evidence.String(), version)
 		assert.Equal(
-			t, want == "modelled", strings.Contains(builds[0].Used[0].Basis, "not on "+version),
+			t, want == "documented", strings.Contains(builds[0].Used[0].Basis, "not on "+version),
 			builds[0].Used[0].Basis,
 		)
 	}

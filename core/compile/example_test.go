@@ -40,6 +40,6 @@ launch "Ctrl+Alt+F1" {
 		fmt.Println(f.Path, "goes to", f.Goes)
 	}
 	// Output:
-	// Ctrl+Alt+F1: none, since Linux keeps Ctrl+Alt+F1 for itself: it switches to console 1; instead, Meta+F1 by i3
+	// Ctrl+Alt+F1: unavailable, since Linux keeps Ctrl+Alt+F1 for itself: it switches to console 1; instead, Meta+F1 by i3
 	// i3/leitstand.conf goes to ~/.config/i3/leitstand.conf
 }

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/behaviour"
 	"leitstand/core/change"
 	"leitstand/core/diag"
+	"leitstand/core/keys"
 	"leitstand/core/land"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
@@ -23,7 +24,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			continue
 		}
 		h := l.Rule.Head()
-		if l.Verdict() > mechanism.Resident && !h.Exact {
+		if l.Verdict() > mechanism.NeedsAgent && !h.Exact {
 			continue
 		}
 		d := diag.Diagnostic{
@@ -39,16 +40,16 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		switch {
 		case h.Exact:
 			d.Severity, d.Code = diag.Error, "not-exact"
-			d.Summary = fmt.Sprintf("%s is %s only: %s", press, l.Verdict(), l.Why())
+			d.Summary = fmt.Sprintf("%s is not exact (%s): %s", press, l.Verdict(), l.Why())
 			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
 		case len(l.Lack().Unspelled) > 0 && l.Wish == nil:
 			continue
-		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident && !l.Lost: // the rule itself says what is to be instead
+		case l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent && !l.Lost: // the rule itself says what is to be instead
 			d.Severity, d.Code, d.Range, d.Line = diag.Note, "fallback", h.Range, mp.SourceLine(h.Range)
 			d.Summary = fmt.Sprintf(
 				"%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict,
 			)
-		case l.Wish != nil && l.Offer.Verdict > mechanism.Resident:
+		case l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent:
 			d.Code = "not-done"
 			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
 		default:
@@ -56,6 +57,9 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Why())
 			if l.Offer.Why.Has(reason.NoHyperKey) {
 				d.Advice = hyperAdvice(mp)
+			}
+			if d.Advice == "" {
+				d.Advice = withoutHyper(mp, l)
 			}
 			if l.Kept {
 				d.Code, d.Advice = "system-keeps", "use another chord"
@@ -69,6 +73,21 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 		}
 	}
 	return list
+}
+
+// withoutHyper is what to write where a machine has no Hyper, and the mapping does not say what its chords take there; "" elsewhere.
+func withoutHyper(mp *mapping.Mapping, l *land.Landing) string {
+	of := slices.IndexFunc(mp.Rules, func(r mapping.Rule) bool { return r.Head().Kind == mapping.KindHyper && r.Head().Enabled })
+	if of < 0 || mp.Rules[of].(*mapping.Hyper).Instead != 0 {
+		return ""
+	}
+	switch {
+	case l.Rule == mp.Rules[of]:
+		return `add instead = "Ctrl+Alt": what chords with Hyper take where there is none`
+	case l.Binding.Chord.Mods.Has(keys.Hyper):
+		return `give the rule a fallback, or the hyper rule instead = "Ctrl+Alt"`
+	}
+	return ""
 }
 
 // OneEach tells what is not done once for each rule.

@@ -16,9 +16,9 @@ func TestFindings(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
 		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one " +
 			"key and has no Hyper [lab]"},
-		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: " +
+		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is not exact (needs-agent): " +
 			"Windows maps one key to one key and has no Hyper [lab]"},
-		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is near only: " +
+		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is not exact (limited): " +
 			"programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = " +
 			"\"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: the machine has no desktop, which would have shortcuts [pier mole]"},
@@ -33,8 +33,8 @@ func TestFindings(t *testing.T) {
 			"warning not-done Ctrl+KeyT is not done: only a running process can tell which board a chord comes " +
 				"from [mess]"},
 		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n fallback = \"F1\"\n on = \"gauge\"\n keys { KeyH " +
-			"= \"ArrowLeft\" }\n}", "note fallback Space is resident: only a running process can tell a tap from a " +
-			"hold. Instead, Space acts as F1 (near) [gauge]\nwarning not-done KeyH in layer nav is not done: " +
+			"= \"ArrowLeft\" }\n}", "note fallback Space is needs-agent: only a running process can tell a tap from a " +
+			"hold. Instead, Space acts as F1 (limited) [gauge]\nwarning not-done KeyH in layer nav is not done: " +
 			"nothing switches layer nav on here [gauge]"},
 		{"group \"go\" {\n enabled = false\n hyper \"CapsLock\" {}\n}\nlaunch \"Hyper+F3\" {\n run = \"x\"\n " +
 			"fallback = \"Meta+k, t\"\n on = \"lab\"\n}",
@@ -46,10 +46,10 @@ func TestFindings(t *testing.T) {
 		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep " +
 			"before the scancode map is looked at [lab]"},
 		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact " +
-			"MediaPlayPause is near only: a service of Windows takes the media keys of USB boards past the " +
+			"MediaPlayPause is not exact (limited): a service of Windows takes the media keys of USB boards past the " +
 			"scancode map [lab]"},
 		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = " +
-			"\"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is resident only: only a running process " +
+			"\"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is not exact (needs-agent): only a running process " +
 			"can tell a tap from a hold [gauge]"},
 		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without " +
 			"its tap: only a running process can tell a tap from a hold [gauge]"},
@@ -70,11 +70,33 @@ func TestFindings(t *testing.T) {
 	}
 }
 
+// Where a machine has no Hyper, the finding says what to write; where the mapping says what its chords take, nothing.
+func TestWayOutWithoutHyper(t *testing.T) {
+	const machine = "machine \"vessel\" { system = \"macos\" }\nlaunch \"Hyper+t\" { run = \"x\" }\n"
+	for rule, want := range map[string][]string{
+		`hyper "CapsLock" {}`: {
+			`give the rule a fallback, or the hyper rule instead = "Ctrl+Alt"`,
+			`add instead = "Ctrl+Alt": what chords with Hyper take where there is none`,
+		},
+		`hyper "CapsLock" { instead = "Ctrl+Alt" }`: {"", ""},
+	} {
+		_, _, diags := build(t, machine+rule)
+		var got []string
+		for _, d := range diags {
+			if d.Code == "not-done" {
+				got = append(got, d.Advice)
+			}
+		}
+		assert.Subset(t, want, got, rule)
+		assert.NotEmpty(t, got, rule)
+	}
+}
+
 // A key that is to do what a key of the board does on a system acts as that key.
 func TestKeyActsForAction(t *testing.T) {
 	for system, want := range map[string]string{
-		"macos": "hidutil near F9 acts as AudioVolumeUp", "windows": "scancodemap near F9 acts as AudioVolumeUp",
-		"linux\"\n  desktop = \"gnome": "gnome exact F9 has the desktop do volume-up", "ipados": "",
+		"macos": "hidutil limited F9 acts as AudioVolumeUp", "windows": "scancodemap limited F9 acts as AudioVolumeUp",
+		"linux\"\n  desktop = \"gnome": "gnome exact F9 does volume-up", "ipados": "",
 		"windows\"\n}\nlaunch \"Ctrl+Alt+F9\" {\n  run = \"C:\\\\Tide\\\\chart.exe": "", // whose key must stay what it is
 	} {
 		mp, diags, err := mapping.Load(mapFile("machine \"m\" {\n  system = \""+system+"\"\n}\naction \"F9\" { "+
@@ -93,7 +115,7 @@ func TestKeyActsForAction(t *testing.T) {
 
 // Where it is not known what keys type, a chord may be another key.
 func TestAssumedLayout(t *testing.T) {
-	for layout, want := range map[string]string{"de": "exact", "de(nodeadkeys)": "near which key it is under " +
+	for layout, want := range map[string]string{"de": "exact", "de(nodeadkeys)": "limited which key it is under " +
 		"layout de(nodeadkeys) is known of Linux only"} {
 		mp, diags, err := mapping.Load(
 			mapFile(

@@ -71,7 +71,6 @@ func stepsPage(b *Build) []byte {
 	for _, p := range b.parts {
 		steps, files := p.out.Steps(), p.out.Files()
 		if len(steps) == 0 {
-			b.writeStock(&w, p)
 			continue
 		}
 		fmt.Fprintf(&w, "\n## %s\n\n", partTitle(p.facts))
@@ -108,13 +107,29 @@ func stepsPage(b *Build) []byte {
 			writeLines(&w, s.Lines)
 		}
 	}
-	if n > 0 && b.Machine.System == machine.MacOS {
-		fmt.Fprintf(&w, "\n## What holds now\n\n`sh %s` asks this Mac for each change, and says whether it holds. It "+
-			"changes nothing.\n", AskFile)
+	if ask := b.asking(); n > 0 && ask != "" {
+		fmt.Fprintf(&w, "\n## What holds now\n\n%s for each change, and says whether it holds. It changes nothing. Run it "+
+			"after any step.\n", ask)
 	}
 	b.writeDifferences(&w)
 	b.writeBack(&w)
+	for _, p := range b.parts {
+		if len(p.out.Steps()) == 0 {
+			b.writeStock(&w, p)
+		}
+	}
 	return []byte(w.String())
+}
+
+// asking is the command that asks the machine what holds there, as the beginning of a sentence; "" for none.
+func (b *Build) asking() string {
+	switch b.Machine.System {
+	case machine.MacOS:
+		return "`sh " + AskFile + "` asks this Mac"
+	case machine.Windows:
+		return "**As yourself**, `.\\" + AskWindowsFile + "` asks this Windows"
+	}
+	return ""
 }
 
 // stepText is what is to be done. On Windows, what is entered is entered with an administrator's rights or without: what is
@@ -154,6 +169,10 @@ func (b *Build) writeHead(w *strings.Builder) {
 			"reports an error has set nothing: do not go on.\n")
 	} else {
 		w.WriteString("Follow the steps from this folder, in their order.\n")
+		if m.System == machine.MacOS {
+			w.WriteString("\nIf a browser or AirDrop brought the folder here, first run `xattr -dr com.apple.quarantine .` in it: macOS " +
+				"may refuse quick actions that carry this mark.\n")
+		}
 	}
 }
 
@@ -181,31 +200,39 @@ func (b *Build) writeGone(w *strings.Builder) {
 	}
 }
 
-// writeDifferences says what differs from the mapping, each once.
+// writeDifferences says what differs from the mapping: each reason once, with the rules that it is true of.
 func (b *Build) writeDifferences(w *strings.Builder) {
-	known := map[string]bool{}
+	var reasons []string
+	titles, places := map[string][]string{}, map[[2]string][]string{}
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if l.Verdict() == mechanism.Exact || len(l.Why()) == 0 {
 			continue
 		}
-		line := fmt.Sprintf(
-			"- %s (%s): **%s**, %s.",
-			inText(mapping.Title(l.Rule)),
-			b.Place(l.Range),
-			l.Verdict(),
-			inText(l.Why().String()),
-		)
-		if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
-			line += fmt.Sprintf(" Instead, %s (%s).", inText(l.StandIn()), l.Offer.Verdict)
+		why := fmt.Sprintf("**%s**: %s", l.Verdict(), inText(l.Why().String()))
+		if l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent {
+			why += fmt.Sprintf(". Instead, %s (%s)", inText(l.StandIn()), l.Offer.Verdict)
 		}
-		if len(known) == 0 {
-			w.WriteString("\n## What differs from the mapping\n\n")
+		title := inText(mapping.Title(l.Rule))
+		if titles[why] == nil {
+			reasons = append(reasons, why)
 		}
-		if !known[line] {
-			known[line] = true
-			w.WriteString(line + "\n")
+		if !slices.Contains(titles[why], title) {
+			titles[why] = append(titles[why], title)
 		}
+		at := [2]string{why, title}
+		if place := b.Place(l.Range); !slices.Contains(places[at], place) {
+			places[at] = append(places[at], place)
+		}
+	}
+	if len(reasons) > 0 {
+		w.WriteString("\n## What differs from the mapping\n\n")
+	}
+	for _, why := range reasons {
+		for i, title := range titles[why] {
+			titles[why][i] = fmt.Sprintf("%s (%s)", title, strings.ReplaceAll(strings.Join(places[[2]string{why, title}], ", "), ", line ", ", "))
+		}
+		fmt.Fprintf(w, "- %s.\n  In %s.\n", why, strings.Join(titles[why], ", "))
 	}
 }
 
@@ -219,8 +246,8 @@ func (b *Build) writeBack(w *strings.Builder) {
 				continue
 			}
 			if n++; n == 1 {
-				w.WriteString("\n## To take it back\n\nThis brings back what you had before, but where a step says " +
-					"otherwise. Follow it in this order: the last that was done is undone first.\n\n")
+				w.WriteString("\n## To undo it\n\nThis restores what you had before, unless a step says otherwise. Keep the order: it " +
+					"undoes the last step first.\n\n")
 			}
 			fmt.Fprintf(w, "%d. **%s**: %s\n", n, p.facts.Name, b.stepText(s))
 			writeLines(w, s.Lines)

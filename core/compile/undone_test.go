@@ -45,7 +45,7 @@ func TestRemovedRulesAreUndone(t *testing.T) {
 
 	text, err := os.ReadFile(filepath.Join(dir, "office/STEPS.md"))
 	require.NoError(t, err)
-	_, back, found := strings.Cut(string(text), "\n## To take it back\n")
+	_, back, found := strings.Cut(string(text), "\n## To undo it\n")
 	require.True(t, found)
 	assert.Equal(t, had, dump(dir, env, codeOf(back)))
 }

@@ -141,3 +141,24 @@ func FuzzBoards(f *testing.F) {
 		_, _ = host.Boards(fstest.MapFS{"proc/bus/input/devices": {Data: []byte(text)}})
 	})
 }
+
+// A mapping gets a board for each keyboard that has an identity of its own and can be detached, once.
+func TestOwnBoards(t *testing.T) {
+	id := func(text string) machine.BoardID {
+		id, ok := machine.ParseBoardID(text)
+		require.True(t, ok, text)
+		return id
+	}
+	board := func(text string) host.Attached {
+		return host.Attached{Name: "Tide Chart Table", ID: id(text), Identified: true, Keyboard: true}
+	}
+	mouse, nameless, own := board("usb:1209:0002"), board("usb:1209:0003"), board("usb:1209:0004")
+	mouse.Keyboard, nameless.Identified, own.ID.Bus = false, false, machine.BuiltIn
+	var got []string
+	for _, b := range host.OwnBoards([]host.Attached{
+		board("usb:1209:0001"), mouse, nameless, own, board("usb:1209:0001"), board("usb:1209:0005"),
+	}) {
+		got = append(got, b.Name+" "+b.IDs[0].String())
+	}
+	assert.Equal(t, []string{"tide-chart-table usb:1209:0001", "tide-chart-table-2 usb:1209:0005"}, got)
+}

@@ -18,13 +18,8 @@ const Name = "this-machine"
 // looks up an environment variable, and root is its file system from the root
 // folder. What cannot be seen is left at the mapping's defaults.
 func Machine(root fs.FS, env func(string) string, goos string) *machine.Machine {
-	m := &machine.Machine{Name: Name, System: machine.Linux, Desktop: machine.None, Admin: true}
-	switch goos {
-	case "darwin":
-		m.System = machine.MacOS
-	case "windows":
-		m.System = machine.Windows
-	default:
+	m := &machine.Machine{Name: Name, System: System(goos), Desktop: machine.None, Admin: true}
+	if m.System == machine.Linux {
 		m.Desktop = desktop(env)
 		m.DesktopVersion = version(root, env, m.Desktop)
 		switch s := env("XDG_SESSION_TYPE"); s {
@@ -39,6 +34,18 @@ func Machine(root fs.FS, env func(string) string, goos string) *machine.Machine 
 		m.Layouts = []string{"us"}
 	}
 	return m
+}
+
+// System is the operating system that Go calls goos; every one that it does not know is Linux.
+func System(goos string) machine.System {
+	switch goos {
+	case "darwin":
+		return machine.MacOS
+	case "windows":
+		return machine.Windows
+	default:
+		return machine.Linux
+	}
 }
 
 // desktop reads XDG_CURRENT_DESKTOP, a list joined by colons.

@@ -68,7 +68,7 @@ func (g *Gathered) dropUndone() error {
 		return err
 	}
 	for _, l := range builds[0].Landings {
-		if l.Verdict() > mechanism.Resident {
+		if l.Verdict() > mechanism.NeedsAgent {
 			continue
 		}
 		s := &g.Sources[0]

@@ -112,43 +112,43 @@ func TestResolve(t *testing.T) {
 			"\"Hyper+s\" { run = \"x\" }\nlaunch \"Hyper+Shift+g, Hyper+x\" {\n run = \"y\"\n fallback = " +
 			"\"Meta+F1\"\n}\nlaunch \"Hyper+h\" {\n run = \"z\"\n fallback = \"F1\"\n}\nremap \"Hyper+v\" { to = " +
 			"\"Ctrl+v\" }",
-			"CapsLock acts as ControlLeft instead of Hyper\nCtrl+Alt+KeyS run x instead of " +
-				"Hyper+KeyS\nCtrl+Alt+Shift+KeyG, Ctrl+Alt+KeyX run y instead of Shift+Hyper+KeyG, Hyper+KeyX\nF1 " +
-				"run z instead of Hyper+KeyH\nCtrl+Alt+KeyV gives Ctrl+KeyV instead of Hyper+KeyV"},
+			"CapsLock acts as ControlLeft instead of Hyper\nCtrl+Alt+KeyS runs x instead of " +
+				"Hyper+KeyS\nCtrl+Alt+Shift+KeyG, Ctrl+Alt+KeyX runs y instead of Shift+Hyper+KeyG, Hyper+KeyX\nF1 " +
+				"runs z instead of Hyper+KeyH\nCtrl+Alt+KeyV gives Ctrl+KeyV instead of Hyper+KeyV"},
 		{"office", "hyper \"CapsLock\" {\n instead = \"Ctrl+Alt\"\n as = { macos = \"Ctrl\", other = " +
 			"\"Ctrl+Shift\" }\n}\nlaunch \"Hyper+s\" { run = \"x\" }", "CapsLock acts as " +
-			"Ctrl+Shift\nCtrl+Shift+KeyS run x"},
+			"Ctrl+Shift\nCtrl+Shift+KeyS runs x"},
 		{"office", "hyper \"CapsLock\" { instead = \"Ctrl+Alt\" }\nhyper \"Insert\" { on = \"linux\" }", "CapsLock acts as Ctrl+Alt+Shift+Meta\nInsert acts as Ctrl+Alt+Shift+Meta\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
 
 		// Chords.
-		{"office", `launch "Primary+z" { run = "x" }`, "Ctrl+KeyY run x"},
-		{"vessel", `launch "Primary+z" { run = "x" }`, "Meta+KeyZ run x"},
-		{"mess", `launch "Ctrl+a" { run = "x" }`, "Ctrl+KeyQ run x"},
-		{"mess", `launch "Ctrl+1" { run = "x" }`, "Ctrl+Digit1 run x"},
-		{"office", `launch "Ctrl++" { run = "x" }`, "Ctrl+BracketRight run x"},
-		{"office", `launch "Ctrl+?" { run = "x" }`, "Ctrl+? run x ('?' needs Shift under layout de)\n" + `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
-		{"office", `launch "Ctrl+@" { run = "x" }`, "Ctrl+@ run x ('@' needs AltGr under layout de)\n" + `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
-		{"office", `launch "Ctrl+é" { run = "x" }`, "Ctrl+é run x (no key types 'é' under layout de)\nno key types " +
+		{"office", `launch "Primary+z" { run = "x" }`, "Ctrl+KeyY runs x"},
+		{"vessel", `launch "Primary+z" { run = "x" }`, "Meta+KeyZ runs x"},
+		{"mess", `launch "Ctrl+a" { run = "x" }`, "Ctrl+KeyQ runs x"},
+		{"mess", `launch "Ctrl+1" { run = "x" }`, "Ctrl+Digit1 runs x"},
+		{"office", `launch "Ctrl++" { run = "x" }`, "Ctrl+BracketRight runs x"},
+		{"office", `launch "Ctrl+?" { run = "x" }`, "Ctrl+? runs x ('?' needs Shift under layout de)\n" + `'?' needs Shift under layout de → if that is meant, write "Ctrl+Shift+ß"`},
+		{"office", `launch "Ctrl+@" { run = "x" }`, "Ctrl+@ runs x ('@' needs AltGr under layout de)\n" + `'@' needs AltGr under layout de → if that is meant, write "Ctrl+AltGr+q"`},
+		{"office", `launch "Ctrl+é" { run = "x" }`, "Ctrl+é runs x (no key types 'é' under layout de)\nno key types " +
 			"'é' under layout de → name the key by its code, which `leitstand keys` lists"},
-		{"office", `launch "Ctrl+Space" { run = "x" }`, "Ctrl+Space run x"},
+		{"office", `launch "Ctrl+Space" { run = "x" }`, "Ctrl+Space runs x"},
 
 		// Fallbacks.
-		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = [\"Meta+F1\", \"Ctrl+F1\"]\n}", "Ctrl+F1 run x " +
+		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = [\"Meta+F1\", \"Ctrl+F1\"]\n}", "Ctrl+F1 runs x " +
 			"instead of Meta+KeyT"},
-		{"office", "launch \"Ctrl+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+KeyT run x"},
-		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = \"Meta+F1\"\n}", "Meta+KeyT run x"},
+		{"office", "launch \"Ctrl+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+KeyT runs x"},
+		{"office", "launch \"Meta+t\" {\n run = \"x\"\n fallback = \"Meta+F1\"\n}", "Meta+KeyT runs x"},
 
-		{"office", "hyper \"CapsLock\" {}\nlaunch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "CapsLock acts as Ctrl+Alt+Shift+Meta\nCtrl+F1 run x instead of Ctrl+Alt+Shift+Meta+KeyT"},
-		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 run x instead of " +
+		{"office", "hyper \"CapsLock\" {}\nlaunch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "CapsLock acts as Ctrl+Alt+Shift+Meta\nCtrl+F1 runs x instead of Ctrl+Alt+Shift+Meta+KeyT"},
+		{"mess", "launch \"Hyper+t\" {\n run = \"x\"\n fallback = \"Ctrl+F1\"\n}", "Ctrl+F1 runs x instead of " +
 			"Hyper+KeyT"},
-		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT run x"},
+		{"mess", `launch "Hyper+t" { run = "x" }`, "Hyper+KeyT runs x"},
 
 		// Hyper with a tap, and for other modifiers.
 		{"mess", "hyper \"CapsLock\" { tap = \"Escape\" }", "CapsLock acts as Hyper instead of tap and hold (lost)"},
 		{"vessel", "hyper \"CapsLock\" {\n tap = \"Escape\"\n fallback = \"Tab\"\n}", "CapsLock acts as Tab " +
 			"instead of tap and hold"},
 		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nlaunch \"Hyper+t\" { run = \"x\" }", "CapsLock acts as " +
-			"Ctrl+Alt\nCtrl+Alt+KeyT run x"},
+			"Ctrl+Alt\nCtrl+Alt+KeyT runs x"},
 		{"mess", "hyper \"CapsLock\" { as = \"Ctrl+Alt\" }\nhyper \"Tab\" {}", "CapsLock acts as Ctrl+Alt\nTab " +
 			"acts as Ctrl+Alt\ntwo keys are Hyper, and each stands for other modifiers → let both stand for the same"},
 
@@ -162,7 +162,7 @@ func TestResolve(t *testing.T) {
 		{"office", `remap "MouseBack" { to = "Ctrl+w" }`, "MouseBack gives Ctrl+KeyW"},
 		{"office", `remap "Ctrl+k, c" { to = "Ctrl+Slash" }`, "Ctrl+KeyK, KeyC gives Ctrl+Slash"},
 		{"office", `disable "Meta+h" "Insert" {}`, "Meta+KeyH does nothing\nInsert does nothing"},
-		{"office", `launch "Meta" { run = "x" }`, "Meta alone (held, it stays Meta) run x"},
+		{"office", `launch "Meta" { run = "x" }`, "Meta alone (held, it stays Meta) runs x"},
 
 		// Hands.
 		{"office", `hands { order = ["Ctrl", "Alt", "Meta"] }`, "AltLeft acts as MetaLeft\nMetaLeft acts as AltLeft"},
@@ -180,7 +180,7 @@ func TestResolve(t *testing.T) {
 			"KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
 			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in " +
 				"layer nav types \"€\"\n" +
-				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav has the desktop do tile-left"},
+				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav does tile-left"},
 		{"office", "layer \"nav\" {\n toggle = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
 			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav " +
 				"leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
@@ -198,14 +198,14 @@ func TestResolve(t *testing.T) {
 		{"office", "native \"plasma\" { settings = { \"kwinrc Windows Placement\" = \"Smart\" } }\nnative " +
 			"\"macos\" { settings = { \"a b\" = 3 } }", "kwinrc Windows Placement is Smart"},
 		{"office", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
-			"does = \"tile-left\" }", "Meta+ArrowLeft has the desktop do tile-left"},
+			"does = \"tile-left\" }", "Meta+ArrowLeft does tile-left"},
 		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
-			"does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft has the desktop do tile-left"},
+			"does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft does tile-left"},
 		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
 		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = " +
-			"let.words }\n}", `Ctrl+Alt+KeyG run a "b c"`},
+			"let.words }\n}", `Ctrl+Alt+KeyG runs a "b c"`},
 		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch " +
-			"\"F9\" { run = \"y\" }", "F9 in terminal run xterm, after a question\nF9 run y"},
+			"\"F9\" { run = \"y\" }", "F9 in terminal runs xterm, after asking\nF9 runs y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
 			"Ctrl+KeyK begins Ctrl+KeyK, KeyT → what waits for the next stroke cannot act on the first: begin one " +
 				"of them by another chord"},
@@ -213,9 +213,9 @@ func TestResolve(t *testing.T) {
 			"disable \"Pause\" {}\n }\n}", "Pause does nothing"},
 
 		// Programs.
-		{"office", `launch "Ctrl+t" { app = "terminal" }`, "Ctrl+KeyT run xterm"},
-		{"vessel", `launch "Ctrl+t" { app = "terminal" }`, `Ctrl+KeyT start nothing (app "terminal" names no program for macos)`},
-		{"office", "launch \"Ctrl+t\" {\n open = \"https://tides.example\"\n dir = \"/log\"\n}", "Ctrl+KeyT open " +
+		{"office", `launch "Ctrl+t" { app = "terminal" }`, "Ctrl+KeyT runs xterm"},
+		{"vessel", `launch "Ctrl+t" { app = "terminal" }`, `Ctrl+KeyT starts nothing (app "terminal" names no program for macos)`},
+		{"office", "launch \"Ctrl+t\" {\n open = \"https://tides.example\"\n dir = \"/log\"\n}", "Ctrl+KeyT opens " +
 			"https://tides.example in /log"},
 
 		// Rules that meet.
@@ -252,10 +252,10 @@ func TestResolve(t *testing.T) {
 			"CapsLock acts as Ctrl+Alt+Shift+Meta\ntwo rules claim Ctrl+Alt+Shift+Meta+KeyT: Hyper holds " +
 				"Ctrl+Alt+Shift+Meta on office → modifiers that Hyper holds make no difference there: use another " +
 				"key for one of them, or let Hyper stand for fewer with as"},
-		{"office", "launch \"CtrlRight+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }", "CtrlRight+KeyT run x\nCtrlLeft+KeyT run y"},
+		{"office", "launch \"CtrlRight+t\" { run = \"x\" }\nlaunch \"CtrlLeft+t\" { run = \"y\" }", "CtrlRight+KeyT runs x\nCtrlLeft+KeyT runs y"},
 		{"office", "launch \"Ctrl+y\" { run = \"x\" }\nlaunch \"Ctrl+KeyZ\" { run = \"y\" }",
 			"two rules claim Ctrl+KeyZ → take one of them out, or scope one more narrowly, inside the other's scope"},
-		{"office", "disable \"F7\" {}\nlaunch \"F7\" { run = \"x\" }", "F7 does nothing\nF7 run x"},
+		{"office", "disable \"F7\" {}\nlaunch \"F7\" { run = \"x\" }", "F7 does nothing\nF7 runs x"},
 	} {
 		assert.Equal(t, c.want, said(resolve(t, c.machine, c.rules)), "%s on %s", c.rules, c.machine)
 	}
@@ -294,9 +294,9 @@ func TestLettersAndDigitsAreEverywhere(t *testing.T) {
 // the rest of the rule is done.
 func TestWhatALayoutLacks(t *testing.T) {
 	for rules, want := range map[string]string{
-		"launch \"Ctrl+é\" {\n run = \"x\"\n allow = \"no-such-character\"\n}": "Ctrl+é run x (no key types 'é' " +
+		"launch \"Ctrl+é\" {\n run = \"x\"\n allow = \"no-such-character\"\n}": "Ctrl+é runs x (no key types 'é' " +
 			"under layout de)",
-		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 run x instead of Ctrl+é\nno " +
+		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 runs x instead of Ctrl+é\nno " +
 			"key types 'é' under layout de → name the key by its code, which `leitstand keys` lists\n" +
 			"'~' needs AltGr under layout de → if that is meant, write \"Ctrl+AltGr++\"",
 		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":              "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
@@ -351,7 +351,7 @@ remap "CapsLock" {
 		{"vessel", `launch "Ctrl+F1" {
   run    = "x"
   except = "wheelhouse"
-}`, "Ctrl+F1 run x"},
+}`, "Ctrl+F1 runs x"},
 	} {
 		in, diags := resolve(t, c.machine, c.rules)
 		require.Empty(t, diags, c.rules)

@@ -77,9 +77,12 @@ func TestVirtualKeys(t *testing.T) {
 	for first, codes := range cocoa {
 		check(first, codes, keys.Key.Mac)
 	}
-	for i, k := range keys.Buttons() { // the page of buttons counts them from the left one
+	// The page of buttons counts them from the left one.
+	for i, code := range []string{"MouseMiddle", "MouseBack", "MouseForward", "Mouse6", "Mouse7", "Mouse8"} {
+		k := keys.Buttons()[i]
 		usage, ok := k.HID()
-		assert.True(t, ok && usage == 0x090003+i, k)
+		assert.True(t, ok && usage == 0x090003+i, code)
+		assert.Equal(t, code, k.String())
 	}
 }
 

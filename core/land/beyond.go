@@ -100,7 +100,7 @@ func beyondFiles(m *machine.Machine, b behaviour.Binding) mechanism.Offer {
 	case need != "" && personal(m):
 		return mechanism.Offer{Why: reason.NoProgramsThere.Of(m.System.Title())}
 	case need != "":
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of(need)}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of(need)}
 	case m.System == machine.Linux && m.Desktop == machine.None && m.Session != machine.Console &&
 		b.Level == behaviour.Hotkey:
 		return mechanism.Offer{Why: reason.NoDesktop.Of()}

@@ -245,7 +245,7 @@ func chordsOfSystem(b *Landed) (list []strike) {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if l.Mechanism == nil || l.Binding.Level != behaviour.Hotkey || l.Binding.Chord.Key == keys.None ||
-			l.ByItself() ||
+			l.ByItself() || l.Offer.Frees ||
 			l.at(mechanism.Layout) ||
 			l.at(mechanism.Kernel) {
 			continue

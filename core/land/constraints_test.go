@@ -187,7 +187,7 @@ func TestFirstLayersFit(t *testing.T) {
 			if layer == "" {
 				layer = l.Binding.Effect.Layer
 			}
-			assert.Equal(t, int(layer[0]-'a') < fit, l.Offer.Verdict >= mechanism.Near, "%s %s", layouts, l.Binding.Press())
+			assert.Equal(t, int(layer[0]-'a') < fit, l.Offer.Verdict >= mechanism.Limited, "%s %s", layouts, l.Binding.Press())
 		}
 	}
 }
@@ -202,7 +202,7 @@ machine "mess" {
 action "Meta+Shift+u" { does = "maximize" }
 action "Meta+Shift+v" { does = "maximize" }`)
 	require.Len(t, builds[0].Landings, 2)
-	assert.Equal(t, mechanism.Near, builds[0].Landings[0].Offer.Verdict)
+	assert.Equal(t, mechanism.Limited, builds[0].Landings[0].Offer.Verdict)
 	assert.Equal(
 		t, mechanism.Offer{Why: reason.OneChordTaken.Of("maximize", "Shift+Meta+KeyU")}, builds[0].Landings[1].Offer,
 	)

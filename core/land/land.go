@@ -68,7 +68,7 @@ func (l *Landing) Verdict() mechanism.Verdict {
 
 // Why are the reasons why the verdict is not better, none for a plain exact.
 func (l *Landing) Why() reason.List {
-	if l.Wish != nil && l.Offer.Verdict > mechanism.Resident {
+	if l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent {
 		return l.wished.Why
 	}
 	return l.Offer.Why
@@ -158,11 +158,11 @@ func landed(in *intent.Intent, refused refusals) *Landed {
 	for i := range b.Landings {
 		l := &b.Landings[i]
 		if less := l.Lack().Less; len(less) > 0 {
-			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, mechanism.Near), l.Offer.Why.And(less...)
+			l.Offer.Verdict, l.Offer.Why = min(l.Offer.Verdict, mechanism.Limited), l.Offer.Why.And(less...)
 		}
 		if l.Binding.Everyone && l.Mechanism != nil && !l.Facts().Everyone &&
 			!(l.at(mechanism.Layout) && in.Machine.LayoutForAll) {
-			l.Offer.Verdict = min(l.Offer.Verdict, mechanism.Near)
+			l.Offer.Verdict = min(l.Offer.Verdict, mechanism.Limited)
 			l.Offer.Why = l.Offer.Why.And(reason.OnlyThisUser.Of()...)
 		}
 	}
@@ -237,7 +237,7 @@ func ask(
 			switch why := stockReasons(in.Machine, b); {
 			case in.Machine.Hyper == machine.GlobeHyper && b.Chord.Mods.Has(in.HyperMods):
 				not = mechanism.Offer{
-					Verdict: mechanism.Resident,
+					Verdict: mechanism.NeedsAgent,
 					Why: reason.OnlyProcess.Of("see Globe, which is Hyper here").
 						And(reason.MacGlobeHyper.Of()...),
 				}
@@ -253,7 +253,7 @@ func ask(
 			w := &ways[i]
 			w.entry = e
 			if assumed {
-				w.offer.Verdict = min(w.offer.Verdict, mechanism.Near)
+				w.offer.Verdict = min(w.offer.Verdict, mechanism.Limited)
 				w.offer.Why = w.offer.Why.And(reason.LayoutAssumed.Of(in.Machine.Assumed[0])...)
 			}
 		}
@@ -263,7 +263,7 @@ func ask(
 	case personal(in.Machine.Machine):
 		return nil, mechanism.Offer{Why: reason.NoHyper.Of(in.Machine.System.Title())}
 	}
-	return nil, mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("make a key Hyper here")}
+	return nil, mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of("make a key Hyper here")}
 }
 
 // offers are the ways in which mechanisms can have a press, the best first, and why there are no
@@ -281,18 +281,18 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 			break // what makes a text of an abbreviation does not see boards
 		}
 		o := t.Take(m, b)
-		if asks, ok := t.(asking); b.Confirm && o.Verdict > mechanism.Resident &&
+		if asks, ok := t.(asking); b.Confirm && o.Verdict > mechanism.NeedsAgent &&
 			!(ok && asks.Asks(m, b.Effect.Action)) {
 			o = mechanism.Offer{Why: reason.NoQuestionAsked.Of(t.Facts().Name)}
 		}
 		switch {
-		case o.Verdict > mechanism.Resident:
+		case o.Verdict > mechanism.NeedsAgent:
 			for one := &o; one != nil; one = one.Else {
 				ways = append(ways, way{into: t, offer: *one, worth: worth(t, *one, b)})
 			}
 		case o.Verdict > not.Verdict:
 			not = o
-		case not.Verdict == mechanism.None:
+		case not.Verdict == mechanism.Unavailable:
 			not.Why = not.Why.And(o.Why...) // each has a reason of its own
 		}
 	}
@@ -317,7 +317,7 @@ func offers(list []registry.Mechanism, m *intent.Machine, b behaviour.Binding) (
 // nearly for all.
 func worth(t registry.Mechanism, o mechanism.Offer, b behaviour.Binding) mechanism.Verdict {
 	if b.Everyone && o.Verdict == mechanism.Exact && !o.ForAll && !t.Facts().Everyone {
-		return mechanism.Near
+		return mechanism.Limited
 	}
 	return o.Verdict
 }
@@ -338,8 +338,8 @@ func inItsPlace(in *intent.Intent, mechanisms []registry.Mechanism, e *intent.En
 		w := &ways[i]
 		w.entry = &at
 		if k != keys.None {
-			w.offer.Verdict = min(w.offer.Verdict, mechanism.Near)
-			w.worth = min(w.worth, mechanism.Near)
+			w.offer.Verdict = min(w.offer.Verdict, mechanism.Limited)
+			w.worth = min(w.worth, mechanism.Limited)
 			w.offer.Why = w.offer.Why.And(reason.KeyActsForIt.Of(e.Binding.Chord.Key, k)...)
 		}
 	}

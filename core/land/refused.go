@@ -39,7 +39,7 @@ func (c *carrier) Carries(m *intent.Machine, b behaviour.Binding) bool {
 		return false
 	}
 	ways, _ := offers(c.mechanisms, m, b)
-	if len(ways) > 0 && ways[0].offer.Verdict >= mechanism.ByHand {
+	if len(ways) > 0 && ways[0].offer.Verdict >= mechanism.Manual {
 		c.granted[w] = true
 		return true
 	}

@@ -52,6 +52,15 @@ remap {
 `, string(text))
 }
 
+// A keyword of HCL is quoted where it is a name.
+func TestKeywordsAreQuoted(t *testing.T) {
+	for _, name := range []string{"for", "if", "in", "null", "true", "false"} {
+		text, err := Print([]Item{Block{Type: "remap", Items: []Item{Attr{"to", Table{{name, Str("F1")}}}}}})
+		require.NoError(t, err)
+		assert.Contains(t, string(text), `"`+name+`" = "F1"`)
+	}
+}
+
 // What is printed is what the language reads: every text comes back as it was.
 func TestPrintedTextsAreRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

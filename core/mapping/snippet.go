@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"github.com/hashicorp/hcl/v2/hclsyntax"
 	"github.com/zclconf/go-cty/cty"
@@ -23,6 +24,10 @@ func (b *block) snippet(c Common) (Rule, bool) {
 			c.Range, "contradiction", "the snippet has a chord and an abbreviation",
 			"keep one; a second snippet can have the other",
 		)
+		return nil, false
+	case len(b.labels) == 1 && isTyped(b.labels[0].Value):
+		b.add(b.labels[0].Range, "unknown-key", fmt.Sprintf("%q is no key", b.labels[0].Value),
+			fmt.Sprintf("for an abbreviation, write: snippet { abbreviation = { %q = \"…\" } }", b.labels[0].Value))
 		return nil, false
 	case len(b.labels) == 1:
 		r.Press, ok = b.trigger(b.labels[0])
@@ -258,4 +263,11 @@ func (b *block) step(l line) (Step, bool) {
 		s.Text = l.rest.Value
 		return s, b.typable(l.rest)
 	}
+}
+
+// isTyped reports whether a label can only be meant as what is typed: several characters with a sign among them, and neither a
+// chord nor strokes in sequence.
+func isTyped(label string) bool {
+	return utf8.RuneCountInString(label) > 1 && !strings.Contains(label, "+") && !strings.Contains(label, ", ") &&
+		strings.ContainsFunc(label, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != ' ' && r != '_' })
 }

@@ -19,14 +19,14 @@ type Both struct{ Own, All Place }
 func (p Both) Take(m *Machine, b Binding) Offer {
 	var all Offer
 	if b.Everyone {
-		if all = p.All.Take(m, b); all.Verdict >= Near {
+		if all = p.All.Take(m, b); all.Verdict >= Limited {
 			all.ForAll = true
 			return all
 		}
 	}
 	own := p.Own.Take(m, b)
 	if len(all.Why) > 0 && !slices.Equal(all.Why, own.Why) {
-		own.Verdict, own.Why = min(own.Verdict, Near), all.Why.And(own.Why...)
+		own.Verdict, own.Why = min(own.Verdict, Limited), all.Why.And(own.Why...)
 	}
 	return own
 }

@@ -15,14 +15,14 @@ type Verdict uint8
 
 // The verdicts.
 const (
-	None     Verdict = iota // nothing does it
-	Resident                // only a running process could do it
-	ByHand                  // a setting without a file: steps are written
-	Near                    // done, with a difference that is said
-	Exact                   // done
+	Unavailable Verdict = iota // nothing does it: the system cannot, or we do not yet
+	NeedsAgent                 // only a running process could do it
+	Manual                     // a setting without a file: steps are written
+	Limited                    // done, with a difference that is said
+	Exact                      // done
 )
 
-var verdictNames = [...]string{"none", "resident", "by hand", "near", "exact"}
+var verdictNames = [...]string{"unavailable", "needs-agent", "manual", "limited", "exact"}
 
 // String is the verdict as tables show it.
 func (v Verdict) String() string { return verdictNames[v] }
@@ -35,13 +35,13 @@ type Evidence uint8
 
 // The kinds of evidence.
 const (
-	Modelled Evidence = iota // by public documentation only
-	Parsed                   // a parser of the system's formats read it back
-	Pressed                  // keys were pressed on the component in our tests
+	Documented Evidence = iota // by public documentation only
+	Parsed                     // a parser of the system's formats read it back
+	Tested                     // keys were pressed on the component in our tests
 )
 
 // String is the evidence in a word.
-func (e Evidence) String() string { return [...]string{"modelled", "parsed", "pressed"}[e] }
+func (e Evidence) String() string { return [...]string{"documented", "parsed", "tested"}[e] }
 
 // Stage is where on a key's way a mechanism works, the first stage first.
 type Stage uint8

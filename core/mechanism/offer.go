@@ -14,6 +14,8 @@ type Offer struct {
 	Verdict Verdict
 	ForAll  bool        // it is for all users of the machine
 	Why     reason.List // the differences, or the reasons; none for a plain exact
+	// Frees: the system itself stops acting on the chord, also where it acts before what else is set up.
+	Frees bool
 	// When it takes effect, where that is later than the rest of the mechanism; 0 otherwise.
 	When When
 	// Does is what the press does instead, where the difference is one of effect
@@ -69,7 +71,7 @@ type Mechanism interface {
 func Taking(t Mechanism, m *Machine, list []Binding) (taken, left []Taken) {
 	for i := range list {
 		o := t.Take(m, list[i])
-		if one := (Taken{&list[i], &o}); o.Verdict >= ByHand {
+		if one := (Taken{&list[i], &o}); o.Verdict >= Manual {
 			taken = append(taken, one)
 		} else {
 			left = append(left, one)

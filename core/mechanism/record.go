@@ -45,7 +45,7 @@ func ReadRecord(text string) []Press {
 // pressed in the version of the desktop that the mechanism writes for, if it is for one
 // ("" if not).
 func (f Facts) Weigh(record []Press, version string) Facts {
-	if f.Evidence != Pressed {
+	if f.Evidence != Tested {
 		return f
 	}
 	var on []string
@@ -64,7 +64,7 @@ func (f Facts) Weigh(record []Press, version string) Facts {
 		}
 		on = append(on, p.Component+" "+p.Version)
 	}
-	f.Evidence = Modelled
+	f.Evidence = Documented
 	if len(on) == 0 {
 		f.Basis = "by documentation only"
 		return f

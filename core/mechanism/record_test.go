@@ -28,13 +28,13 @@ func TestWeigh(t *testing.T) {
 		of, want              mechanism.Evidence
 		basis                 string
 	}{
-		{record, "plasma", "6.3", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
-		{record, "plasma", "6", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
-		{record, "plasma", "6.4", mechanism.Pressed, mechanism.Modelled, "pressed on kcalc 22.12, kwin 5.27 and " +
+		{record, "plasma", "6.3", mechanism.Tested, mechanism.Tested, "chords pressed"},
+		{record, "plasma", "6", mechanism.Tested, mechanism.Tested, "chords pressed"},
+		{record, "plasma", "6.4", mechanism.Tested, mechanism.Documented, "pressed on kcalc 22.12, kwin 5.27 and " +
 			"6.3, not on 6.4: chords pressed"},
-		{strings.Replace(record, "kwin\t6.3", "kwin\t6.2", 1), "plasma", "6.3", mechanism.Pressed, mechanism.Modelled, "pressed on kcalc 22.12, kwin 5.27 and 6.2, not on 6.3: chords pressed"},
-		{record, "hwdb", "", mechanism.Pressed, mechanism.Pressed, "chords pressed"},
-		{"", "hwdb", "", mechanism.Pressed, mechanism.Modelled, "by documentation only"},
+		{strings.Replace(record, "kwin\t6.3", "kwin\t6.2", 1), "plasma", "6.3", mechanism.Tested, mechanism.Documented, "pressed on kcalc 22.12, kwin 5.27 and 6.2, not on 6.3: chords pressed"},
+		{record, "hwdb", "", mechanism.Tested, mechanism.Tested, "chords pressed"},
+		{"", "hwdb", "", mechanism.Tested, mechanism.Documented, "by documentation only"},
 		{"", "hwdb", "", mechanism.Parsed, mechanism.Parsed, "chords pressed"},
 	} {
 		got := facts(c.name, c.of).Weigh(mechanism.ReadRecord(c.record), c.version)

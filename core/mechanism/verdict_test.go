@@ -12,7 +12,7 @@ import (
 
 // Programs read the words that tables show.
 func TestVerdictsInJSON(t *testing.T) {
-	for v, want := range map[mechanism.Verdict]string{mechanism.None: "none", mechanism.Resident: "resident", mechanism.ByHand: "by hand", mechanism.Near: "near", mechanism.Exact: "exact"} {
+	for v, want := range map[mechanism.Verdict]string{mechanism.Unavailable: "unavailable", mechanism.NeedsAgent: "needs-agent", mechanism.Manual: "manual", mechanism.Limited: "limited", mechanism.Exact: "exact"} {
 		text, err := json.Marshal(mechanism.Offer{Verdict: v})
 		require.NoError(t, err)
 		assert.Contains(t, string(text), `"`+want+`"`)

@@ -76,7 +76,7 @@ func TestOf(t *testing.T) {
 	assert.Equal(t, "acts as ArrowLeft", noteOn(b, "KeyH"))
 	b, err = picture.Of(all["mess"], picture.Asked{Hold: "Hyper"})
 	require.NoError(t, err)
-	assert.Equal(t, "run xterm", noteOn(b, "KeyT"))
+	assert.Equal(t, "runs xterm", noteOn(b, "KeyT"))
 	assert.Empty(t, noteOn(b, "KeyX"), "it is free")
 	b, err = picture.Of(all["mess"], picture.Asked{Hold: "Alt"})
 	require.NoError(t, err)

@@ -41,7 +41,7 @@ var Kinds = []struct {
 	{
 		Waits,
 		"waits for the next key",
-	}, {Stock, "what the system has there by itself"}, {Lost, "wanted, and not had here"},
+	}, {Stock, "what the system has there by itself"}, {Lost, "wanted, not available here"},
 }
 
 func kindOf(e behaviour.Effect) Kind {

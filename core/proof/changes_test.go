@@ -19,7 +19,7 @@ import (
 func TestChangesAreNoticed(t *testing.T) {
 	unseen := map[string]string{
 		"assumed":      "nobody sets it, and the machine has it already",
-		"by hand":      "what a person has done is seen by nobody but the person",
+		"manual":       "what a person has done is seen by nobody but the person",
 		"call":         "a running program that is not told does it later",
 		"setting name": "what a shortcut is called in the desktop's panel",
 	}
@@ -96,7 +96,7 @@ func kind(c change.Change) string {
 	case change.Call:
 		return "call"
 	case change.Hand:
-		return "by hand"
+		return "manual"
 	case change.File, change.Line, change.Block, change.Member:
 	case change.Setting:
 		switch {

@@ -149,7 +149,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		if !l.ReadBack() {
 			continue
 		}
-		if l.Offer.Verdict == mechanism.Near {
+		if l.Offer.Verdict == mechanism.Limited {
 			p.Announced++
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
@@ -185,7 +185,7 @@ func (p *prover) alike(c behaviour.Change) string {
 		return ""
 	}
 	at := slices.IndexFunc(p.build.Landings, func(l land.Landing) bool {
-		return l.Mechanism != nil && l.Offer.Verdict == mechanism.Near && l.Binding.Place() == c.Place
+		return l.Mechanism != nil && l.Offer.Verdict == mechanism.Limited && l.Binding.Place() == c.Place
 	})
 	for _, l := range p.build.Landings {
 		if at >= 0 && l.Mechanism == p.build.Landings[at].Mechanism && l.Binding.Place() != c.Place &&

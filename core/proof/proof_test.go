@@ -140,7 +140,7 @@ func TestRandomMappingsAreProved(t *testing.T) {
 				Options: sample.Options(t, layouts),
 			},
 		)
-		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
+		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited }
 		list := sample.Layers(t, m, sample.Positions(t, taken), taken)
 		b := landed(t, m, list)
 		r := prove(t, b, filesOf(b))
@@ -170,7 +170,7 @@ func TestRandomBoardsAreProved(t *testing.T) {
 			},
 			{Name: "wheelhöuse", IDs: []mapping.BoardID{{Bus: mapping.USB, Vendor: 0x1209, Product: 3}}},
 		}
-		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
+		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited }
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
 			return b.Effect.Kind != behaviour.Sends && taken(b) // whose other key a board must leave alone
 		})
@@ -226,7 +226,7 @@ func TestRandomChordsAreProved(t *testing.T) {
 			return (has || !(b.Chord.Mods | b.Effect.Chord.Mods).Has(keys.Hyper)) &&
 				xkb.Mechanism{}.Take(
 					m, b,
-				).Verdict >= mechanism.Near && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
+				).Verdict >= mechanism.Limited && b.Chord.Key != other && b.Effect.Key != other && b.Effect.Chord.Key != other
 		})
 		if has {
 			list = append(list, hyper)

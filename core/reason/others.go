@@ -103,10 +103,14 @@ var (
 	)
 	WholeMilliseconds = system("whole-milliseconds", "in whole milliseconds: every {ms} ms", "FILTERKEYS")
 	GameBarOff        = system("game-bar-off", "the game bar is off as a whole, for all users", "AllowGameDVR")
-	TerminalOnly      = system("terminal-only", "in Windows Terminal only", "Windows Terminal: custom actions")
-	LineEditorOnly    = system("line-editor-only", "in the command line of PowerShell only", "Set-PSReadLineKeyHandler")
-	LineEditorFirst   = system("line-editor-first", "{chord} alone does nothing there then", "Set-PSReadLineKeyHandler")
-	AppKeyFront       = system(
+	LockingOff        = system(
+		"locking-off", "the screen can no longer be locked at all, and it takes an administrator's window of your own account",
+		"DisableLockWorkstation",
+	)
+	TerminalOnly    = system("terminal-only", "in Windows Terminal only", "Windows Terminal: custom actions")
+	LineEditorOnly  = system("line-editor-only", "in the command line of PowerShell only", "Set-PSReadLineKeyHandler")
+	LineEditorFirst = system("line-editor-first", "{chord} alone does nothing there then", "Set-PSReadLineKeyHandler")
+	AppKeyFront     = system(
 		"app-key-front", "the program in front is given the key first", "WM_APPCOMMAND",
 	)
 	AppKeyQuestion = system(

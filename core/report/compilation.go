@@ -6,7 +6,10 @@ import (
 	"path/filepath"
 
 	"leitstand/core/change"
+	"leitstand/core/check"
 	"leitstand/core/compile"
+	"leitstand/core/diag"
+	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/mechanism"
 	"leitstand/core/reason"
@@ -20,12 +23,14 @@ type Compilation struct {
 	// What rules do not do as they ask, gathered over rules and machines, the worst first.
 	Gaps      []Gap      `json:"gaps"`
 	Fallbacks []Fallback `json:"fallbacks"`
-	NotDone   int        `json:"notDone"` // rules, counted on each machine
+	compile.Shortfall
 	// What the folder had before and the mapping wants no longer.
 	Gone []Gone `json:"gone,omitempty"`
 
 	Folder   string `json:"-"` // the machines' own are in
 	Narrowed bool   `json:"-"` // to what some rules need
+	Of       int    `json:"-"` // how many rules the mapping has
+	Warnings int    `json:"-"` // that the mapping has
 }
 
 // Gap is a difference between the mapping and what machines can do.
@@ -54,11 +59,13 @@ type Gone struct {
 
 // CompiledMachine is one machine of a compilation.
 type CompiledMachine struct {
-	Machine string           `json:"machine"`
-	Folder  string           `json:"folder,omitempty"` // none in a dry run
-	Files   []CompiledFile   `json:"files"`
-	Targets []UsedMechanism  `json:"targets"`
-	Changes []CompiledChange `json:"changes"`
+	Machine  string           `json:"machine"`
+	System   machine.System   `json:"system"`
+	Folder   string           `json:"folder,omitempty"` // none in a dry run
+	Verdicts map[string]int   `json:"verdicts"`         // how many rules have each, of those that occur
+	Files    []CompiledFile   `json:"files"`
+	Targets  []UsedMechanism  `json:"targets"`
+	Changes  []CompiledChange `json:"changes"`
 }
 
 // CompiledChange is a change of a machine, with who makes it and the rules that it serves.
@@ -117,8 +124,9 @@ func (c CompiledCell) String() string {
 }
 
 // Compiled is what was written of a mapping, and what a former compile had written that is wanted no longer.
-func Compiled(mp *mapping.Mapping, builds []*compile.Build, out string, gone []compile.Gone) Compilation {
-	r := compilation(mp, builds, out, nil)
+func Compiled(mp *mapping.Mapping, found check.Report, out string, gone []compile.Gone) Compilation {
+	r := compilation(mp, found.Builds, out, nil)
+	r.Warnings = found.Findings.Count(diag.Warning)
 	for _, g := range gone {
 		r.Gone = append(r.Gone, Gone(g))
 	}
@@ -141,7 +149,10 @@ func compilation(mp *mapping.Mapping, builds []*compile.Build, out string, of []
 		Narrowed:  of != nil,
 	}
 	for _, b := range builds {
-		m := CompiledMachine{b.Machine.Name, "", []CompiledFile{}, []UsedMechanism{}, []CompiledChange{}}
+		m := CompiledMachine{
+			Machine: b.Machine.Name, System: b.Machine.System, Verdicts: map[string]int{},
+			Files: []CompiledFile{}, Targets: []UsedMechanism{}, Changes: []CompiledChange{},
+		}
 		if out != "" {
 			m.Folder = path.Join(filepath.ToSlash(out), b.Machine.Name)
 		}
@@ -170,7 +181,11 @@ func compilation(mp *mapping.Mapping, builds []*compile.Build, out string, of []
 		return r
 	}
 	rows := compile.Table(mp, builds)
-	r.NotDone = compile.NotDone(rows)
+	r.Of = len(mp.Rules)
+	r.Shortfall = compile.Shortage(rows)
+	for i := range builds {
+		r.Machines[i].Verdicts = compile.Count(rows, i).ByName()
+	}
 	for _, g := range compile.Gaps(rows, builds) {
 		gap := Gap{g.Verdict, g.Why, []string{}, g.Presses, g.Machines, g.Allowed}
 		for _, rule := range g.Rules {

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/compare"
 	"leitstand/core/install"
+	"leitstand/core/keys"
 )
 
 // Installation is what install, restore, pause and resume say before they do it, and when it is done.
@@ -48,6 +49,30 @@ type PlannedPress struct {
 	Press string `json:"press"`
 	Now   string `json:"now,omitempty"` // "" for what it does by itself
 	Then  string `json:"then,omitempty"`
+}
+
+// planned are changes of presses. Where a key of a layer acts as a key that no keyboard has, and that key does something, the
+// first does it: the other only leads there.
+func planned(list []behaviour.Change) []PlannedPress {
+	behind := map[keys.Key]*behaviour.Effect{}
+	for _, c := range list {
+		if k := c.Place.Chord.Key; c.Place.Level == behaviour.Hotkey && c.Place.Chord.Mods == 0 && c.Place.Then == "" &&
+			k.Section() == keys.Function && k.String() > "F12" && len(k.String()) == len("F12") && c.Before == nil {
+			behind[k] = c.After
+		}
+	}
+	presses, led := []PlannedPress{}, map[keys.Key]bool{}
+	for _, c := range list {
+		p := PlannedPress{c.Press, Effect(c.Before), Effect(c.After)}
+		if e := c.After; c.Place.Layer != "" && e != nil && e.Kind == behaviour.Becomes && behind[e.Key] != nil {
+			p.Then, led[e.Key] = Effect(behind[e.Key])+" (through "+e.Key.String()+")", true
+		}
+		presses = append(presses, p)
+	}
+	return slices.DeleteFunc(presses, func(p PlannedPress) bool {
+		k, ok := keys.ByCode(p.Press)
+		return ok && led[k]
+	})
 }
 
 // PlacedChange is a place that is written, or a word to a program.
@@ -97,9 +122,7 @@ func InstallationOf(state string, plan *install.Plan, presses []behaviour.Change
 	if unread != nil {
 		r.Unread = unread.Error()
 	}
-	for _, c := range presses {
-		r.Presses = append(r.Presses, PlannedPress{c.Press, Effect(c.Before), Effect(c.After)})
-	}
+	r.Presses = planned(presses)
 	for _, d := range plan.Drift {
 		r.Drift = append(r.Drift, Drifted{
 			d.Path, d.Store, d.Key, content(d.After), content(d.Now), d.Left, d.Merged, d.Rules,

@@ -8,7 +8,7 @@ import (
 // VerdictMark is the sign of a verdict, the same in tables, pictures and pages.
 func VerdictMark(v mechanism.Verdict) string {
 	return map[mechanism.Verdict]string{
-		mechanism.Exact: "=", mechanism.Near: "≈", mechanism.ByHand: "✎", mechanism.Resident: "…", mechanism.None: "✗",
+		mechanism.Exact: "=", mechanism.Limited: "≈", mechanism.Manual: "✎", mechanism.NeedsAgent: "…", mechanism.Unavailable: "✗",
 	}[v]
 }
 

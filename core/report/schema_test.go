@@ -3,6 +3,7 @@ package report_test
 import (
 	"encoding/json"
 	"flag"
+	"maps"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -79,7 +80,7 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 	t.Helper()
 	switch typ {
 	case reflect.TypeFor[mechanism.Verdict]():
-		return map[string]any{"enum": []string{"none", "resident", "by hand", "near", "exact"}}
+		return map[string]any{"enum": []string{"unavailable", "needs-agent", "manual", "limited", "exact"}}
 	case reflect.TypeFor[compare.Kind]():
 		return map[string]any{"type": "string"}
 	case reflect.TypeFor[time.Time]():
@@ -105,6 +106,12 @@ func schemaOf(t *testing.T, typ reflect.Type) map[string]any {
 			f := typ.Field(i)
 			name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
 			if name == "-" {
+				continue
+			}
+			if f.Anonymous && name == "" { // its fields stand among these
+				of := schemaOf(t, f.Type)
+				maps.Copy(properties, of["properties"].(map[string]any))
+				required = append(required, of["required"].([]string)...)
 				continue
 			}
 			require.NotEmpty(t, name, "%s.%s has no name in JSON", typ, f.Name)

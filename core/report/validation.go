@@ -10,9 +10,9 @@ import (
 
 // Validation is what validate says.
 type Validation struct {
-	Version  int       `json:"version"`
-	Rules    int       `json:"rules"`   // of the mapping
-	NotDone  int       `json:"notDone"` // rules, counted on each machine
+	Version int `json:"version"`
+	Rules   int `json:"rules"` // of the mapping
+	compile.Shortfall
 	Findings []Finding `json:"findings"`
 	Machines []Machine `json:"machines"`
 	Proof    Proof     `json:"proof"`
@@ -91,12 +91,12 @@ func Validated(mp *mapping.Mapping, found check.Report) Validation {
 func Summarized(mp *mapping.Mapping, found check.Report) Validation {
 	rows := compile.Table(mp, found.Builds)
 	r := Validation{
-		Version:  Version,
-		Rules:    len(mp.Rules),
-		NotDone:  compile.NotDone(rows),
-		Findings: Findings(found.Findings),
-		Machines: []Machine{},
-		Proof:    Proof(found.Proof),
+		Version:   Version,
+		Rules:     len(mp.Rules),
+		Shortfall: compile.Shortage(rows),
+		Findings:  Findings(found.Findings),
+		Machines:  []Machine{},
+		Proof:     Proof(found.Proof),
 	}
 	for i, b := range found.Builds {
 		t := compile.Count(rows, i)

@@ -44,7 +44,7 @@ launch "Hyper+g" { run = "tidegauge" }
 		fmt.Printf("%s: %s\n", strokes, answers[0].Does)
 	}
 	// Output:
-	// Hyper+g: run tidegauge
+	// Hyper+g: runs tidegauge
 	// Equal, KeyE: waits for the key that ´ is to be put on; then types é
 	// Meta+Shift+q: goes to the program in front, as Shift+Meta+KeyQ
 }

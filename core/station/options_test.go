@@ -69,7 +69,7 @@ launch "Ctrl+F9" { run = "tidegauge" }
 	}
 	has, err := b.Simulated()
 	require.NoError(t, err)
-	assert.Equal(t, "run tidegauge", ask(has, "Ctrl+F9").Does)
+	assert.Equal(t, "runs tidegauge", ask(has, "Ctrl+F9").Does)
 	assert.Equal(t, "acts as Escape", ask(has, "CapsLock").Does)
 	assert.Equal(t, "goes to the program in front, as Ctrl+F9", ask(nil, "Ctrl+F9").Does)
 	assert.Equal(t, "acts as CapsLock", ask(nil, "CapsLock").Does)
@@ -80,8 +80,8 @@ launch "Ctrl+F9" { run = "tidegauge" }
 func TestAskBesideStock(t *testing.T) {
 	for _, c := range []struct{ desktop, layout, press, want string }{
 		{"mate", "us", "Alt+F4", "goes to the program in front, as Alt+F4"},
-		{"mate", "us", "Ctrl+Meta+F8", "has the desktop do close"},
-		{"plasma", "us", "Alt+F4", "has the desktop do close"}, {"gnome", "us", "Alt+F4", "has the desktop do close"},
+		{"mate", "us", "Ctrl+Meta+F8", "does close"},
+		{"plasma", "us", "Alt+F4", "does close"}, {"gnome", "us", "Alt+F4", "does close"},
 		{"i3", "de", "Equal, Shift+KeyE", "waits for the key that ´ is to be put on; then types É"},
 		{"i3", "de", "AltGr+KeyQ", "types @"},
 		{"i3", "us", "Shift+ArrowUp", "goes to the program in front, as Shift+ArrowUp"},
@@ -110,7 +110,7 @@ action "CtrlRight+Meta+KeyQ" { does = "lock" }
 	b, _, err := compile.Machine(mp, mp.Machines[0])
 	require.NoError(t, err)
 	for press, want := range map[string]string{
-		"CtrlRight+Meta+KeyQ": "has the desktop do lock", "CtrlLeft+Meta+KeyQ": "locks the screen",
+		"CtrlRight+Meta+KeyQ": "does lock", "CtrlLeft+Meta+KeyQ": "locks the screen",
 	} {
 		answers, err := of(t, mp, b).Ask(press, station.Where{})
 		require.NoError(t, err)
@@ -132,7 +132,7 @@ action "ContextMenu" { does = "previous-workspace" }
 	b, _, err := compile.Machine(mp, mp.Machines[0])
 	require.NoError(t, err)
 	for press, want := range map[string]string{
-		"ContextMenu": "has the desktop do previous-workspace", "Meta+Digit2": "Switch to application 2",
+		"ContextMenu": "does previous-workspace", "Meta+Digit2": "Switch to application 2",
 	} {
 		answers, err := of(t, mp, b).Ask(press, station.Where{})
 		require.NoError(t, err)

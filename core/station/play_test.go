@@ -57,7 +57,7 @@ layer "arrows" {
 		// What a press means can depend on its time.
 		{"CapsLock 100ms", "0 CapsLock down: Hyper down; 101 CapsLock up: Hyper up", ""},
 		{"hold CapsLock, wait 1s, t, release CapsLock",
-			"0 CapsLock down: Hyper down; 1051 KeyT down: run tidegauge; 1102 KeyT up: ; 1153 CapsLock up: Hyper up",
+			"0 CapsLock down: Hyper down; 1051 KeyT down: runs tidegauge; 1102 KeyT up: ; 1153 CapsLock up: Hyper up",
 			""},
 		{"Pause 300ms", "0 Pause down: Pause down; 301 Pause up: Pause up", "0 Pause down: ; 200 : ShiftRight " +
 			"down; 301 Pause up: ShiftRight up"},

@@ -63,14 +63,14 @@ func TestAsk(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, diags)
 	for _, c := range []struct{ machine, chord, want string }{
-		{"mess", "Hyper+t", "mess: run xterm | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
-		{"office", "Hyper+t", "office: run xterm | board: press CapsLock and KeyT (T) | desktop plasma: run xterm"},
-		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted run xterm; here " +
+		{"mess", "Hyper+t", "mess: runs xterm | board: press CapsLock and KeyT (T) | desktop xfce: runs xterm"},
+		{"office", "Hyper+t", "office: runs xterm | board: press CapsLock and KeyT (T) | desktop plasma: runs xterm"},
+		{"vessel", "Hyper+t", "vessel: cannot be pressed | board: no key here gives Hyper | wanted runs xterm; here " +
 			"Ctrl+Alt+KeyT does it"},
-		{"vessel", "Ctrl+Alt+t", "vessel: run xterm | board: press CapsLock or ControlLeft and " +
-			"AltLeft or AltRight and KeyT (T) | desktop services: run xterm\n" +
-			"vessel chart-table: run xterm | board: press CapsLock or ControlLeft and AltRight or " +
-			"MetaLeft and KeyT (T) | desktop services: run xterm"},
+		{"vessel", "Ctrl+Alt+t", "vessel: runs xterm | board: press CapsLock or ControlLeft and " +
+			"AltLeft or AltRight and KeyT (T) | desktop services: runs xterm\n" +
+			"vessel chart-table: runs xterm | board: press CapsLock or ControlLeft and AltRight or " +
+			"MetaLeft and KeyT (T) | desktop services: runs xterm"},
 		{"mess", "CapsLock", "mess: acts as Hyper | board: press CapsLock | layout xkb: it acts as Hyper"},
 		{"vessel", "AltLeft", "vessel: acts as AltLeft | board: press AltLeft\nvessel chart-table: acts as " +
 			"MetaLeft | board: press AltLeft | kernel modifierpanel: it acts as MetaLeft"},
@@ -84,11 +84,11 @@ func TestAsk(t *testing.T) {
 			"(Q) or KeyY (Z)"},
 		{"mess", "Ctrl+F8", "mess: workspace 8 | board: press ControlLeft and F8 | desktop Xfce: workspace 8 | " +
 			"wanted plays type \"x\", but: only a running process can play a macro"},
-		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then run xterm | board: press CapsLock | layout xkb: " +
-			"it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: run xterm"},
+		{"mess", "CapsLock, Hyper+t", "mess: acts as Hyper; then runs xterm | board: press CapsLock | layout xkb: " +
+			"it acts as Hyper | board: press CapsLock and KeyT (T) | desktop xfce: runs xterm"},
 		{"mess", "Ctrl+k, t", "mess: goes to the program in front, as Ctrl+KeyK; then types t | board: press " +
 			"ControlLeft and KeyK (K) | board: press KeyT (T) | " +
-			"layout: KeyT types t under de | wanted run x, but: not written yet: a way to follow a sequence of " +
+			"layout: KeyT types t under de | wanted runs x, but: not written yet: a way to follow a sequence of " +
 			"strokes here"},
 		{"mess", "Ctrl+?", `'?' needs Shift under layout de: if that is meant, write "Ctrl+Shift+ß"`},
 		{"mess", "Crtl+t", `"Crtl" is no modifier: did you mean "Ctrl"?`},
@@ -154,14 +154,14 @@ func TestAskOfManyKeys(t *testing.T) {
 // A mapping's only rule is found, and its fallback; so is a sequence.
 func TestAskOfOneRule(t *testing.T) {
 	for _, c := range []struct{ system, rule, chord, want string }{
-		{"linux\"\n  desktop = \"xfce", `launch "Ctrl+Alt+t" { run = "x" }`, "Ctrl+Alt+t", "run x"},
+		{"linux\"\n  desktop = \"xfce", `launch "Ctrl+Alt+t" { run = "x" }`, "Ctrl+Alt+t", "runs x"},
 		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+t", "goes through " +
-			"the taskbar (run x; here Ctrl+Alt+KeyT does it)"},
-		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Ctrl+Alt+t", "run x"},
-		{"windows", "launch \"Hyper+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}\nhyper \"CapsLock\" {}", "Hyper+t", "cannot be pressed (run x; here Ctrl+Alt+KeyT does it)"},
-		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes through the taskbar (run x, but: `},
-		{"windows", `launch "Meta+F2" { run = "x" }`, "Meta+F2", `goes to the program in front, as Meta+F2 (run x, but: `},
-		{"windows", "launch \"Meta+F2\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+F2", "nothing here; Ctrl+Alt+KeyT does it instead: run x"},
+			"the taskbar (runs x; here Ctrl+Alt+KeyT does it)"},
+		{"windows", "launch \"Meta+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Ctrl+Alt+t", "runs x"},
+		{"windows", "launch \"Hyper+t\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}\nhyper \"CapsLock\" {}", "Hyper+t", "cannot be pressed (runs x; here Ctrl+Alt+KeyT does it)"},
+		{"windows", `launch "Meta+t" { run = "x" }`, "Meta+t", `goes through the taskbar (runs x, but: `},
+		{"windows", `launch "Meta+F2" { run = "x" }`, "Meta+F2", `goes to the program in front, as Meta+F2 (runs x, but: `},
+		{"windows", "launch \"Meta+F2\" {\n  run = \"x\"\n  fallback = \"Ctrl+Alt+t\"\n}", "Meta+F2", "nothing here; Ctrl+Alt+KeyT does it instead: runs x"},
 		{"chromeos", `remap "MouseForward" { to = "ContextMenu" }`, "Alt+MouseForward", "cannot be pressed"},
 		{"linux\"\n  desktop = \"i3", `launch "Meta+k, t" { run = "x" }`, "Meta+k", "begins Meta+KeyK, KeyT"},
 	} {

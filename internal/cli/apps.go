@@ -21,10 +21,10 @@ func (a *app) apps() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "apps [WORD]",
 		Args:  cobra.MaximumNArgs(1),
-		Short: "The programs of this machine, as a mapping spells them",
-		Long: `Lists the programs of this machine that a desktop shows, as a mapping spells them; with
-WORD those whose name or command has it, and the commands that begin with it. With
---try the only one that is found is started.`,
+		Short: "List the programs of this machine, spelled as a mapping names them",
+		Long: `Lists the programs of this machine that its desktop shows, spelled as a mapping names them.
+WORD limits the list to programs with it in their name or command, and adds commands that
+begin with it. --try starts the program if only one is found.`,
 		Example: "  leitstand apps term\n  leitstand apps xterm --try",
 		RunE: func(_ *cobra.Command, args []string) error {
 			if runtime.GOOS != "linux" {

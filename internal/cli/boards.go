@@ -26,12 +26,13 @@ func (a *app) boards() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "boards",
 		Args:  cobra.NoArgs,
-		Short: "The keyboards attached to this machine, and what a key is called",
-		Long: `Lists the keyboards that are attached, with the identity by which a mapping names each,
-and the board of the mapping that it is; and what has keys and is no keyboard. With
---learn it waits for keys: press one, and see its code, its board, and what it does by
-the mapping. That needs the right to read the keyboards; without it, a terminal that
-reports keys tells which they are.`,
+		Short: "List attached keyboards; --learn names each key you press",
+		Long: `Lists the attached keyboards with the ids that a mapping uses, and the board of the mapping
+that each is. Devices with keys that are no keyboards are listed, too.
+
+--learn waits for keys. Press one to see its code, its keyboard, and what the mapping makes
+it do. It needs the right to read keyboards (sudo). Without it, a terminal that reports
+keys shows all but the keyboard.`,
 		Example: "  leitstand boards\n  sudo leitstand boards --learn",
 		RunE: func(*cobra.Command, []string) error {
 			list, err := host.Boards(os.DirFS("/"))

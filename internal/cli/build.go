@@ -1,9 +1,12 @@
 package cli
 
 import (
+	"runtime"
+
 	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/diag"
+	"leitstand/core/host"
 	"leitstand/core/machine"
 	"leitstand/core/mapping"
 	"leitstand/core/station"
@@ -26,12 +29,17 @@ func (a *app) checked(machines []string) (*mapping.Mapping, check.Report, error)
 	if err != nil {
 		return mp, check.Report{}, err
 	}
-	at := check.Here{Name: hostname(), Has: has}
+	at := thisHost()
 	if len(mp.Machines) == 0 {
 		at.Machine = here()
 	}
 	report, err := check.Read(mp, diags, at, machines)
 	return mp, report, err
+}
+
+// thisHost is the machine that the program runs on, as a check wants it.
+func thisHost() check.Here {
+	return check.Here{Name: hostname(), System: host.System(runtime.GOOS), Has: has}
 }
 
 // buildSound builds the mapping of -f for a command that needs it without errors: with

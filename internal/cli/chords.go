@@ -15,10 +15,10 @@ func (a *app) chords() *cobra.Command {
 	var free bool
 	c := &cobra.Command{
 		Use:   "chords [MODIFIERS]",
-		Short: "Which chords are taken, by what, and which are free",
-		Long: `Lists the chords that a machine does something with: by the mapping (marked with
-a plus), by the system, or by the desktop as it comes. MODIFIERS, such as Ctrl+Alt,
-narrow the list. With --free: the keys that are free on all machines.`,
+		Short: "List chords that are in use, by whom, or free ones",
+		Long: `Lists the chords that a machine uses: by the mapping (marked with a plus), by the system, or
+by the desktop's defaults. MODIFIERS, such as Ctrl+Alt, limit the list. --free lists the
+keys that are free on all machines instead.`,
 		Example: "  leitstand chords Meta\n  leitstand chords --free Ctrl+Alt",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {

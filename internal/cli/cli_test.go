@@ -3,8 +3,10 @@ package cli_test
 import (
 	"flag"
 	"os"
+	"strconv"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/rogpeppe/go-internal/testscript"
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -42,8 +44,24 @@ func TestScripts(t *testing.T) {
 		Cmds: map[string]func(*testscript.TestScript, bool, []string){
 			"sarif":  holdsSchema(sarifSchema),
 			"schema": holdsOurSchema,
+			"fits":   fits,
 		},
 	})
+}
+
+// fits checks that the last command printed at most so many lines, none wider than what is read at one glance.
+func fits(ts *testscript.TestScript, negated bool, args []string) {
+	most, err := strconv.Atoi(args[0])
+	ts.Check(err)
+	lines := strings.Split(strings.TrimRight(ts.ReadFile("stdout"), "\n"), "\n")
+	if len(lines) > most {
+		ts.Fatalf("%d lines, and %d is the most", len(lines), most)
+	}
+	for _, l := range lines {
+		if n := utf8.RuneCountInString(l); n > 100 {
+			ts.Fatalf("%d columns: %s", n, l)
+		}
+	}
 }
 
 // sarifSchema is the OASIS standard's own schema of SARIF 2.1.0, Errata 01.

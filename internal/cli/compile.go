@@ -6,6 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"leitstand/core/check"
 	"leitstand/core/compile"
 	"leitstand/core/mapping"
 	"leitstand/core/report"
@@ -16,23 +17,27 @@ import (
 type compileFlags struct {
 	out, rule string
 	dry       bool
+	explain   bool
 	machines  []string
 }
 
 func (a *app) compile() *cobra.Command {
 	var f compileFlags
 	c := &cobra.Command{
-		Use:   "compile",
-		Args:  cobra.NoArgs,
-		Short: "Write each machine's native files, and the steps to put them in place",
-		Long: `Writes the native files of every machine (or those of --machine) to OUTPUT/MACHINE, with a
-STEPS.md there that says how to put them in place by hand. Nothing else is
-touched. A table shows how each rule lands on each machine. With --dry-run nothing is
-written, and what would happen to each machine is listed, change by change; --rule takes
-the changes that one rule needs, or the rules of a group.`,
+		Use:   "compile [MAPPING]",
+		Args:  cobra.MaximumNArgs(1),
+		Short: "Write each machine's native files and steps",
+		Long: `Writes the native files of each machine (or of those that --machine names) to
+OUTPUT/MACHINE, with a STEPS.md that explains how to install them by hand. It touches
+nothing else. --explain also shows how each rule lands on each machine, and why it
+differs. --dry-run writes nothing and lists each change; --rule limits the list to what
+one rule needs, or the rules of a group.`,
 		Example: "  leitstand compile -o build\n  leitstand compile --machine office,lab -o build\n  leitstand " +
 			"compile --dry-run --rule \"launch Ctrl+Alt+g\"",
-		RunE: func(*cobra.Command, []string) error {
+		RunE: func(_ *cobra.Command, args []string) error {
+			if err := a.nameMapping(args); err != nil {
+				return err
+			}
 			return a.runCompile(f)
 		},
 	}
@@ -40,6 +45,7 @@ the changes that one rule needs, or the rules of a group.`,
 	a.machineFlag(c, &f.machines)
 	c.Flags().StringVarP(&f.out, "output", "o", "compiled", "the folder to write to")
 	c.Flags().BoolVar(&f.dry, "dry-run", false, "write nothing, and list what would happen to each machine")
+	c.Flags().BoolVar(&f.explain, "explain", false, "also show how each rule lands on each machine, and why it differs")
 	c.Flags().StringVar(&f.rule, "rule", "", "with --dry-run, only what this rule needs, or this group")
 	complete(c, "rule", func() []string { return a.names((*mapping.Mapping).RuleNames) })
 	return c
@@ -62,7 +68,7 @@ func (a *app) runCompile(f compileFlags) error {
 		}
 	}
 	if errs := found.Findings.Errors(); len(errs) > 0 {
-		if err := a.say(report.Compiled(nil, nil, f.out, nil), func() {}); err != nil {
+		if err := a.say(report.Compiled(nil, check.Report{}, f.out, nil), func() {}); err != nil {
 			return err
 		}
 		a.complain(errs)
@@ -77,6 +83,6 @@ func (a *app) runCompile(f compileFlags) error {
 	if err != nil {
 		return err
 	}
-	said := report.Compiled(mp, builds, f.out, gone)
-	return a.say(said, func() { a.text.Compilation(said) })
+	said := report.Compiled(mp, found, f.out, gone)
+	return a.say(said, func() { a.text.Compilation(said, f.explain) })
 }

@@ -18,11 +18,10 @@ import (
 func (a *app) demo() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo [DIR]",
-		Short: "The whole job on a built-in example",
-		Long: `Writes an example mapping to DIR (or a new temporary folder), validates it,
-compiles it for all of its machines, and shows what a changed line would do. Then it puts
-one of the machines in place in a folder below DIR, and takes it back; nothing on this
-machine is changed.`,
+		Short: "Run every stage on a built-in example",
+		Long: `Writes an example mapping to DIR (or a new temporary folder), validates it, compares it
+with a changed one, and compiles it. Then it installs one of its machines in a folder below
+DIR, and undoes that. Nothing on this machine is changed.`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			dir := ""
@@ -49,7 +48,7 @@ func (a *app) runDemo(dir string) error {
 	step := func(n int, what, command string) {
 		fmt.Fprintf(w, "%s  %s\n\n", a.text.Bold(fmt.Sprintf("%d. %s", n, what)), a.text.Faint("leitstand "+command))
 	}
-	step(1, "One mapping, checked for all of its machines", "validate -f "+first)
+	step(1, "Validate one mapping for six machines", "validate -f "+first)
 	a.named = first
 	mp, found, err := a.checked(nil)
 	if err != nil {
@@ -61,7 +60,7 @@ func (a *app) runDemo(dir string) error {
 	}
 
 	fmt.Fprintln(w)
-	step(2, "What would change, had one line been another", "diff "+first+" "+second)
+	step(2, "Compare it with a changed mapping", "diff "+first+" "+second)
 	changed, diags, err := a.load(second)
 	if err != nil {
 		return err
@@ -73,12 +72,12 @@ func (a *app) runDemo(dir string) error {
 	a.text.Differences(report.DifferencesOf(compare.Mappings(mp, changed)), demo.Mapping, demo.Changed)
 
 	fmt.Fprintln(w)
-	step(3, "Compiled into what each system reads", "compile -f "+first+" -o "+out)
+	step(3, "Compile it into what each system reads", "compile -f "+first+" -o "+out)
 	gone, err := compile.WriteFolder(out, found.Builds)
 	if err != nil {
 		return err
 	}
-	a.text.Compilation(report.Compiled(mp, found.Builds, out, gone))
+	a.text.Compilation(report.Compiled(mp, found, out, gone), false)
 	if err := a.demoInstall(dir, step); err != nil {
 		return err
 	}
@@ -93,7 +92,7 @@ func (a *app) demoInstall(dir string, step func(int, string, string)) error {
 	f := placing{root: root, machine: demo.Machine, yes: true, quiet: true}
 	at := " --root " + root
 	fmt.Fprintln(a.stdout)
-	step(4, "Put in place, in a folder that stands for the machine "+demo.Machine, "install --machine "+demo.Machine+at)
+	step(4, "Install it, in a folder that stands for the machine "+demo.Machine, "install --machine "+demo.Machine+at)
 	m, err := machineAt(f)
 	if err == nil {
 		err = demo.Use(m)
@@ -108,12 +107,12 @@ func (a *app) demoInstall(dir string, step func(int, string, string)) error {
 		return err
 	}
 	fmt.Fprintln(a.stdout)
-	step(5, "Somebody has changed something since", "status"+at)
+	step(5, "Find what somebody has changed since", "status"+at)
 	if err := a.runStatus(f); err != nil && !errors.As(err, new(exit)) {
 		return err
 	}
 	fmt.Fprintln(a.stdout)
-	step(6, "And back, to the byte", "restore"+at)
+	step(6, "Undo it, byte for byte", "restore"+at)
 	if err := a.runRestore(f, "restored"); err != nil {
 		return err
 	}

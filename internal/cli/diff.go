@@ -22,14 +22,13 @@ func (a *app) diff() *cobra.Command {
 	var f placing
 	c := &cobra.Command{
 		Use:   "diff A [B]",
-		Short: "What differs between mappings, compiled folders, machines, and what is live here",
+		Short: "Compare mappings, compiled folders, machines, or this computer",
 		Long: `A and B are each a mapping (a file, or a folder of .hcl files), a folder that compile
-wrote, @MACHINE for one machine of the mapping of -f, or live for what this machine has
-now; with A alone, the mapping of -f is held against it. Two mappings are compared rule
-by rule; all others by what a press does on each machine, and with --files also file by
-file. Where something was installed, diff live says of each difference whether somebody
-has changed the machine since, or the mapping.
-Exit code 0: the same; 1: different; 2: could not run.`,
+wrote, @MACHINE for a machine of the mapping, or live for this computer. With A alone, the
+mapping is compared with it. Two mappings are compared rule by rule, everything else by
+what each press does; --files also compares the files. After an install, diff live says of
+each difference whether the computer has changed since, or the mapping.
+Exit code 0: no difference; 1: differences; 2: could not run.`,
 		Example: "  leitstand diff old.hcl new.hcl\n  leitstand diff compiled --files\n  leitstand " +
 			"diff live\n  leitstand diff @gauge @mess",
 		Args: cobra.RangeArgs(1, 2),

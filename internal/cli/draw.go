@@ -28,14 +28,14 @@ func (a *app) draw() *cobra.Command {
 	var f drawn
 	c := &cobra.Command{
 		Use:   "draw [--compare A B]",
-		Short: "The board as it behaves: what is printed on each key, and what it does now",
-		Long: `Draws the boards of each machine: on a key what its cap says under the machine's first
-layout, and below it, what it does now, with the number of the note that says it in full;
-a key without a number does what its cap says. With --hold, what is on the keys while
-modifiers are held, and what is free; with --layer, what is on a layer. With --caps, which
-caps to move so that they say what their keys do. With --compare, two machines (@NAME),
-or two mappings, beside each other. With --output, a picture: the end of the file's name
-says whether SVG, PNG or PDF.`,
+		Short: "Show a keyboard with what each key does",
+		Long: `Draws the keyboards of each machine: each key with its printed legend and, below it, what it
+does now, with the number of a note. A key without a number does what its legend says.
+
+--hold shows what the keys do while modifiers are held, and which are free; --layer shows a
+layer. --caps lists which keycaps to move so that the legends are right. --compare shows
+two machines (@NAME) or two mappings side by side. --output writes a picture: SVG, PNG or
+PDF, by the end of the file's name.`,
 		Example: "  leitstand draw --machine gauge\n  leitstand draw --machine mess --hold Hyper\n  leitstand draw " +
 			"--layer arrows\n  leitstand draw --machine gauge --layers -o gauge.svg\n  leitstand draw --machine vessel --caps\n" +
 			"  leitstand draw --compare @office @lab -o both.pdf",

@@ -17,10 +17,11 @@ func (a *app) formatting() *cobra.Command {
 	var check bool
 	c := &cobra.Command{
 		Use:   "format [FILE…]",
-		Short: "Lay out a mapping evenly, keeping every comment",
-		Long: `Rewrites the files (or the mapping of -f) with even indentation, spaces and
-aligned equals signs. Nothing else changes. With --check nothing is written, and
-the exit code is 1 if a file is not laid out so.`,
+		Short: "Lay out a mapping evenly; comments stay",
+		Long: `Rewrites the files (or the mapping of --file) with even indentation, spacing and aligned
+equals signs. Nothing else changes. --check writes nothing, and exits with 1 if a file is
+not laid out that way.`,
+		Example: "  leitstand format\n  leitstand format --check leitstand.hcl",
 		RunE: func(_ *cobra.Command, files []string) error {
 			if len(files) == 0 {
 				var err error

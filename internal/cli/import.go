@@ -13,7 +13,6 @@ import (
 	"leitstand/core/imports"
 	"leitstand/core/mechanism"
 	"leitstand/core/report"
-	"leitstand/core/report/text"
 )
 
 func (a *app) importing() *cobra.Command {
@@ -21,14 +20,14 @@ func (a *app) importing() *cobra.Command {
 	var layouts []string
 	c := &cobra.Command{
 		Use:   "import PATH…",
-		Short: "Make a mapping of native files that are there already",
-		Long: `Reads native files, or folders of them, and prints the mapping that does the same:
-folders that compile wrote, and what you or a settings panel wrote for a desktop or
-a system. Files that do not say what machine they are for are taken to be of this
-one. What the language has no word for is told, and stands in comments.
+		Short: "Write a mapping from existing native files",
+		Long: `Reads native files, or folders of them, and prints a mapping that does the same. It reads
+folders that compile wrote, and what you or a settings panel wrote. Files that do not say
+which machine they are for are taken to be this one's. What the language has no word for is
+listed as comments.
 
-Of settings that no file holds, make one first: dconf dump / >desktop.ini for GNOME,
-MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for the keyboard of an X server.`,
+Settings that are in no file have to be written to one first: dconf dump / >desktop.ini for
+GNOME, MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for an X server's keyboard.`,
 		Example: "  leitstand import ~/.config/i3/config\n  leitstand import ~/.config/kglobalshortcutsrc /etc/" +
 			"udev/hwdb.d -o leitstand.hcl\n  leitstand import compiled",
 		Args: cobra.MinimumNArgs(1),
@@ -107,19 +106,7 @@ func (a *app) keep(name string, got imports.Gathered) error {
 		return err
 	}
 	a.text.Findings(diags)
-	words := text.Plural(
-		len(mp.Rules),
-		"rule",
-		"rules",
-	) + " for " + text.Plural(
-		len(mp.Machines),
-		"machine",
-		"machines",
-	)
-	if len(left) > 0 {
-		words += "; " + text.Plural(len(left), "thing is", "things are") + " left out and listed at its end"
-	}
-	fmt.Fprintf(a.stdout, "%s holds %s.\nNext:  leitstand validate -f %s\n", a.text.Bold(name), words, name)
+	a.text.Written(name, mp, len(left))
 	if diags.HasErrors() {
 		return exit{exitErrors}
 	}

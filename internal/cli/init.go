@@ -20,13 +20,12 @@ func (a *app) initializing() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "init",
 		Args:  cobra.NoArgs,
-		Short: "Write a first mapping for this machine, of what it has already",
-		Long: `Writes a mapping that says what this machine is (its system, desktop, session, layouts
-and boards), and what its own files and settings already say of the keyboard; on
-Windows, the system's own libraries of your layouts are copied beside it. It asks
-nothing, changes nothing else, and never writes over a file. Without --output it goes
-where leitstand looks for it: leitstand/leitstand.hcl in the folder of your
-configuration.`,
+		Short: "Write a first mapping from what this machine has",
+		Long: `Writes a mapping that describes this machine (system, desktop, session, layouts and
+keyboards) and has the rules that its settings already make. On Windows it copies the
+system's libraries of your layouts beside it. It asks nothing, changes nothing else, and
+never overwrites a file. Without --output, the mapping goes where leitstand looks for it:
+leitstand/leitstand.hcl in the folder of your configuration.`,
 		Example: "  leitstand init\n  leitstand init -o leitstand.hcl",
 		RunE:    func(*cobra.Command, []string) error { return a.runInit(out) },
 	}

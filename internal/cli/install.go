@@ -35,15 +35,14 @@ func (a *app) installing() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "install",
 		Args:  cobra.NoArgs,
-		Short: "Put the mapping in place on this machine",
-		Long: `Makes this machine have what the mapping says, and takes back what an earlier install
-gave it and the mapping says no longer. What is there before is kept, so that restore
-brings back every byte. Shows first what keys do otherwise then, and asks.
+		Short: "Install the mapping on this machine",
+		Long: `Makes this machine do what the mapping says, and removes what an earlier install did that
+the mapping no longer says. It shows first which presses change, and asks. It saves what was
+there, so that restore brings back every byte.
 
-The machine is the one of --machine; else the one whose hosts, or whose name, is this
-computer's; else the only one of its system and desktop. With --trial it is put back
-after a while unless you say that you keep it: also when the terminal, or the session,
-is gone.`,
+The machine is the one that --machine names; else the one whose hosts, or whose name, is
+this computer's; else the only one with this system and desktop. With --trial it reverts
+after a time unless you keep it, also when the terminal or the session has ended.`,
 		Example: "  leitstand install --dry-run\n  leitstand install --trial 60s\n  leitstand install --root staging",
 		RunE: func(c *cobra.Command, _ []string) error {
 			if c.Flags().Changed("trial") && f.trial <= 0 {
@@ -71,11 +70,11 @@ func (a *app) restoring() *cobra.Command {
 	var unlessKept int64
 	c := &cobra.Command{
 		Use:   "restore [RULE...]",
-		Short: "Take back what was installed, all of it or what one rule needs",
-		Long: `Makes this machine what it was before the first install: bytes, owners, modes and times
-of files, values of settings, and what was not there is not there. What somebody has
-changed since is said and left, unless --force. With rules, as validate and compile name
-them, the machine is what the mapping says without them.`,
+		Short: "Undo what was installed, all or one rule",
+		Long: `Brings back what this machine had before the first install: bytes, owners, modes and times
+of files, and values of settings. What was absent is absent again. What others have changed
+since stays and is listed, unless you say --force. With RULES, named as validate and compile
+name them, only these are undone.`,
 		Example: "  leitstand restore\n  leitstand restore \"launch Hyper+t\"",
 		RunE: func(_ *cobra.Command, rules []string) error {
 			switch {
@@ -101,9 +100,9 @@ func (a *app) keeping() *cobra.Command {
 		Use:   "keep",
 		Args:  cobra.NoArgs,
 		Short: "Keep what is on trial",
-		Long: `Keeps what install --trial has put in place, or puts it back at once. What takes effect
-at log-in only is tried then: after the next log-in a notification asks whether it is
-kept, and without an answer all is put back.`,
+		Long: `Keeps what install --trial has installed, or reverts it at once. What takes effect at log-in
+is tried at the next log-in: a notification asks whether to keep it, and without an answer
+it reverts.`,
 		RunE: func(*cobra.Command, []string) error {
 			if atLogin {
 				return a.runAtLogin(f)
@@ -122,10 +121,9 @@ func (a *app) pausing() *cobra.Command {
 	var f placing
 	c := &cobra.Command{
 		Use:   "pause [RULE...]",
-		Short: "Take back what is installed until resume, without asking",
-		Long: `Makes this machine what it was before the first install, or with rules or groups, as
-validate and compile name them, what the mapping says without them; resume brings all
-back. Short enough for a hotkey.`,
+		Short: "Undo what is installed until resume",
+		Long: `Undoes what is installed, all of it or the RULES or groups that you name, until resume. It
+does not ask, so that a hotkey can do it.`,
 		RunE: func(_ *cobra.Command, rules []string) error {
 			f.yes, f.quiet = true, true
 			if len(rules) > 0 {
@@ -143,7 +141,7 @@ func (a *app) resuming() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "resume",
 		Args:  cobra.NoArgs,
-		Short: "Put what was paused in place again, without asking",
+		Short: "Install again what was paused",
 		RunE: func(*cobra.Command, []string) error {
 			f.yes, f.quiet = true, true
 			return a.runResume(f)
@@ -158,9 +156,9 @@ func (a *app) status() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "status",
 		Args:  cobra.NoArgs,
-		Short: "What is installed here, and what is not as it was left",
-		Long: `Says what is installed, from which mapping, and what somebody has changed since, by what
-keys do. Exit code 0: all is as it was installed; 1: something is not; 2: could not run.`,
+		Short: "Report whether what was installed still holds",
+		Long: `Reports what is installed, from which mapping, and what has changed since, by what keys do.
+Exit code 0: all as installed; 1: something has changed; 2: could not run.`,
 		RunE: func(*cobra.Command, []string) error { return a.runStatus(f) },
 	}
 	a.formatFlag(c)

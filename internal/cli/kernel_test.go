@@ -35,10 +35,10 @@ func TestOnAKernel(t *testing.T) {
 	k := realtest.Boot(t, files,
 		run+"boards"+tell, run+"install --yes"+tell, run+"install --yes"+tell, run+"boards --learn=10m"+tell+" &")
 	said := k.Said()
-	assert.Regexp(t, `AT Translated Set 2 keyboard +built-in +no board of the mapping`, said)
+	assert.Regexp(t, `AT Translated Set 2 keyboard +built-in +not in the mapping`, said)
 	assert.Regexp(t, `QEMU USB Keyboard +usb:0627:0001 +board chart-table`, said)
-	assert.Contains(t, said, "gauge is installed: 1 place is written, and read back here")
-	assert.Contains(t, said, "gauge has all of it already; nothing was done")
+	assert.Contains(t, said, "gauge is installed: 1 location written and read back")
+	assert.Contains(t, said, "gauge is up to date. Nothing was changed")
 	assert.Equal(t, []int{sample.Evdev(sample.Key("Escape"))}, k.Chord(capsLock).Pressed)
 	realtest.WaitFor(t, "the key to be told of", func() bool {
 		return strings.Contains(k.Said(), "Escape on chart-table  event code 1, scan code 70039")
@@ -54,8 +54,8 @@ func TestOnAKernel(t *testing.T) {
 		run+"status"+tell, run+"install -f other.hcl --yes"+tell)
 	assert.Regexp(
 		t,
-		`(?s)0 places are written\..*1 place is left for an administrator: sudo sh admin\.sh.*Waiting for an administrator.*`+
-			`1 place is read back here, and all of it is as it was installed.*it is taken back for gauge of /test/other\.hcl`,
+		`(?s)0 locations written\..*1 location waits for an administrator: sudo sh admin\.sh.*3 locations wait for an administrator.*`+
+			`1 location is as installed .*it is taken back for gauge of /test/other\.hcl`,
 		k.Said(),
 	)
 	assert.Equal(t, []int{sample.Evdev(sample.Key("CapsLock"))}, k.Chord(capsLock).Pressed)

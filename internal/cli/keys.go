@@ -14,11 +14,11 @@ import (
 func (a *app) keys() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "keys [WORD…]",
-		Short: "The key table: every key's code on every system",
-		Long: `Lists keys by their W3C codes, the names that a mapping uses, beside the number
-or name each system knows them by. WORDs narrow the list: part of a code, of a
-section's name, what other systems or people call it, a character that it types
-under your layouts, or any of the numbers, in decimal or as 0x….`,
+		Short: "Look up keys and their codes on each system",
+		Long: `Lists keys by their W3C codes, the names that a mapping uses, with the number or name that
+each system has for them. WORD limits the list: part of a code or a section's name, what a
+system or people call the key, a character that it types under your layouts, or a number, in
+decimal or as 0x….`,
 		Example: "  leitstand keys caps\n  leitstand keys windows\n  leitstand keys ü\n  leitstand keys numpad\n  " +
 			"leitstand keys 0x70039",
 		RunE: func(_ *cobra.Command, words []string) error {

@@ -57,7 +57,7 @@ func TestLearnInTerminal(t *testing.T) {
 	for _, line := range []string{"KeyQ", "KeyY", "Semicolon", "F9", "ArrowUp", "ShiftRight", "Insert", "Numpad5"} {
 		assert.True(t, hasLine(learned(), line), "%s in\n%s", line, learned())
 	}
-	assert.Contains(t, learned(), "run tidegauge  ← launch F9")
+	assert.Contains(t, learned(), "runs tidegauge  ← launch F9")
 	server.Tap(sample.Evdev(sample.Key("ControlLeft")), sample.Evdev(sample.Key("KeyC")))
 	said, err := os.ReadFile(filepath.Join(home, "said"))
 	require.NoError(t, err)

@@ -11,7 +11,7 @@ import (
 func (a *app) notices() *cobra.Command {
 	return &cobra.Command{
 		Use:   "notices",
-		Short: "What the program is made with, and the notices that this asks for",
+		Short: "Show the licences of what the program is made with",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			_, err := fmt.Fprint(a.stdout, leitstand.Notice)

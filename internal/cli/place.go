@@ -144,7 +144,9 @@ func (a *app) checkedHere(
 	if len(mp.Machines) > 0 {
 		names = []string{m.Name}
 	}
-	found, err := check.Read(mp, diags, check.Here{Machine: this, Name: hostname(), Has: has}, names)
+	at := thisHost()
+	at.Machine = this
+	found, err := check.Read(mp, diags, at, names)
 	if err != nil {
 		return nil, err
 	}

@@ -19,14 +19,15 @@ func (a *app) press() *cobra.Command {
 	var where station.Where
 	c := &cobra.Command{
 		Use:   "press CHORD…",
-		Short: "What a press does on each machine, and the way it takes",
-		Long: `Says what each CHORD does on every machine: which keys to press on the board and
-what their caps say, what the kernel, the layout and the desktop make of it. A
-single key by its code, such as CapsLock, is followed from its place on the board;
-strokes one after the other are joined by a comma and a space: "CapsLock, Hyper+t".
-Strokes with times are played key by key: "CapsLock 300ms" is held so long, "hold
-KeyA" and "release KeyA" are its halves, "wait 1s" lets time pass.
-With --find the words are looked for instead: which press does this?`,
+		Short: "Report what a press does on each machine, and why",
+		Long: `Reports what each CHORD does on every machine. On one machine, it also shows the way: the
+keys to press with their legends, and what kernel, layout and desktop make of them. A single
+key, such as CapsLock, is meant by its position. Strokes in sequence are separated by a comma:
+"CapsLock, Hyper+t".
+
+Strokes with times are played key by key: "CapsLock 300ms" holds it so long, "hold KeyA" and
+"release KeyA" are its halves, "wait 1s" lets time pass. --find looks for words instead:
+which press does this?`,
 		Example: "  leitstand press Hyper+t\n  leitstand press CapsLock --machine vessel\n  leitstand press \"hold " +
 			"CapsLock, KeyT, release CapsLock\"\n  leitstand press --find terminal",
 		Args: cobra.MinimumNArgs(1),

@@ -18,11 +18,11 @@ func (a *app) report() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "report",
 		Args:  cobra.NoArgs,
-		Short: "One page of all machines: boards, verdicts, hotkeys, steps, findings",
-		Long: `Writes one HTML page with everything in it: the boards of each machine, alone, on each layer
-and with modifiers held; how each rule lands, when it takes effect, and why; the steps;
-what was found. It needs no network, and no script for reading. With --sheet, a page to
-print: each machine on a side of paper.`,
+		Short: "Write one page about all machines",
+		Long: `Writes one HTML page about all machines: their keyboards, plain, on each layer and with
+modifiers held; how each rule lands, when it takes effect, and why it differs; the steps; the
+findings. It needs no network, and no script to be read. --sheet writes a page to print, each
+machine on a side of paper.`,
 		Example: "  leitstand report\n  leitstand report --machine gauge --sheet -o gauge.html",
 		RunE: func(*cobra.Command, []string) error {
 			mp, found, err := a.checked(machines)

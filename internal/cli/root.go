@@ -79,14 +79,13 @@ func (a *app) root(version func() string) *cobra.Command {
 	root := &cobra.Command{
 		Use:   "leitstand",
 		Short: "One keyboard mapping for every system you use",
-		Long: `leitstand turns one file that says what your keyboard should do into the
-configuration that Linux, macOS and Windows already understand.
+		Long: `Describe your keyboard once. Leitstand configures Linux, macOS and Windows to match.
 
-Start with:  leitstand demo
+To see everything it does, without changing this machine:  leitstand demo
 
-The mapping that commands speak of is the one of --file; else the one that
-LEITSTAND_FILE names; else leitstand.hcl, or a folder leitstand, here or in the
-folder of your configuration.`,
+Commands read the mapping from --file. Without it, they read the file that
+LEITSTAND_FILE names, or leitstand.hcl (or a folder leitstand) in the current folder
+or in the folder of your configuration.`,
 		Version:       "known when asked for",
 		SilenceErrors: true,
 		SilenceUsage:  true,
@@ -100,28 +99,40 @@ folder of your configuration.`,
 	root.PersistentFlags().BoolVar(
 		&a.outside, "allow-outside", false, "let a group's file stand outside of the mapping's folder",
 	)
-	root.AddCommand(
-		a.demo(),
-		a.initializing(),
-		a.boards(),
-		a.apps(),
-		a.validate(),
-		a.draw(), a.report(), a.press(),
-		a.chords(),
-		a.compile(),
-		a.diff(),
-		a.installing(),
-		a.restoring(),
-		a.keeping(),
-		a.status(),
-		a.pausing(),
-		a.resuming(),
-		a.importing(),
-		a.formatting(),
-		a.keys(),
-		a.notices(),
-	)
+	// The groups stand in the order of the work.
+	for _, g := range []struct {
+		title    string
+		commands []*cobra.Command
+	}{
+		{"Begin", []*cobra.Command{a.demo(), a.initializing(), a.importing(), a.boards(), a.apps(), a.keys()}},
+		{"Check", []*cobra.Command{a.validate(), a.formatting()}},
+		{"Look and ask", []*cobra.Command{a.press(), a.draw(), a.chords(), a.report(), a.diff()}},
+		{"Compile and install", []*cobra.Command{
+			a.compile(), a.installing(), a.keeping(), a.status(), a.pausing(), a.resuming(), a.restoring(),
+		}},
+		{"More", []*cobra.Command{a.notices(), a.versionOf(version)}},
+	} {
+		root.AddGroup(&cobra.Group{ID: g.title, Title: g.title + ":"})
+		for _, c := range g.commands {
+			c.GroupID = g.title
+			root.AddCommand(c)
+		}
+	}
+	root.SetHelpCommandGroupID("More")
+	root.SetCompletionCommandGroupID("More")
+	cobra.EnableCommandSorting = false
 	return root
+}
+
+// versionOf prints the version, as --version does.
+func (a *app) versionOf(version func() string) *cobra.Command {
+	return &cobra.Command{
+		Use: "version", Args: cobra.NoArgs, Short: "Print the version and the commit that it was built from",
+		RunE: func(*cobra.Command, []string) error {
+			_, err := fmt.Fprintf(a.stdout, "leitstand %s\n", version())
+			return err
+		},
+	}
 }
 
 // complain prints diagnostics where errors go.
@@ -192,6 +203,18 @@ func (a *app) file() string {
 		fmt.Fprintf(a.stderr, "The mapping is %s.\n", path)
 	}
 	return path
+}
+
+// nameMapping takes the mapping from a command's only argument, if there is one; --file says the same.
+func (a *app) nameMapping(args []string) error {
+	if len(args) == 0 {
+		return nil
+	}
+	if a.named != "" {
+		return fmt.Errorf("name one mapping: %s, or --file %s", args[0], a.named)
+	}
+	a.named = args[0]
+	return nil
 }
 
 // found is the mapping without a word.

@@ -388,7 +388,7 @@ func TestDiffLiveAfterInstall(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(out), `"path": ""`)
 	s.run("restore", "--yes")
-	assert.Contains(t, s.says("diff", "live"), "is there to run tidegauge")
+	assert.Contains(t, s.says("diff", "live"), "runs tidegauge")
 }
 
 // A program that a run has started ends with it, however that ends: what it had been told to do does not happen later,

@@ -16,15 +16,19 @@ func (a *app) validate() *cobra.Command {
 	var about string
 	var machines []string
 	c := &cobra.Command{
-		Use:   "validate",
-		Args:  cobra.NoArgs,
-		Short: "Check the mapping and say what each machine can do of it",
-		Long: `Reads the mapping, resolves it for every machine (or those of --machine), and tells all
-that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
-2: could not run. With --strict, warnings count as errors.`,
-		RunE: func(*cobra.Command, []string) error {
+		Use:   "validate [MAPPING]",
+		Args:  cobra.MaximumNArgs(1),
+		Short: "Check the mapping and report what each machine supports",
+		Long: `Checks the mapping for each machine (or those that --machine names), and reports everything
+that is wrong, each with its place and a fix. Exit code 0: no errors; 1: errors; 2: could
+not run. With --strict, warnings count as errors.`,
+		Example: "  leitstand validate\n  leitstand validate --explain --machine office",
+		RunE: func(_ *cobra.Command, args []string) error {
 			if about != "" {
 				return a.about(about)
+			}
+			if err := a.nameMapping(args); err != nil {
+				return err
 			}
 			mp, r, err := a.checked(machines)
 			if err != nil {
@@ -36,14 +40,15 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 			case a.format == "sarif":
 				err = report.Write(a.stdout, report.SARIF(r.Findings))
 			default:
+				said := report.Summarized(mp, r)
 				if explain {
-					a.text.Explanation(report.Validated(mp, r))
+					said = report.Validated(mp, r)
 				}
 				shown := r.Findings
 				if !notes {
 					shown = shown.Without(diag.Note)
 				}
-				a.text.Validation(report.Summarized(mp, r), r.Findings, shown)
+				a.text.Validation(said, r.Findings, shown)
 			}
 			if err != nil {
 				return err
@@ -58,7 +63,7 @@ that is wrong, each with its place. Exit code 0: nothing wrong; 1: errors;
 	a.machineFlag(c, &machines)
 	c.Flags().StringVar(&about, "about", "", "explain the finding of this code")
 	c.Flags().BoolVar(&notes, "notes", false, "show notes, too: when changes take effect, and where they do not hold")
-	c.Flags().BoolVar(&explain, "explain", false, "first list what each machine's keys do, and which rule says so")
+	c.Flags().BoolVar(&explain, "explain", false, "list what each machine's keys do, and which rule says so")
 	c.Flags().BoolVar(&strict, "strict", false, "treat warnings as errors")
 	return c
 }

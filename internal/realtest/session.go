@@ -119,7 +119,7 @@ func Steps(t testing.TB, dir string) string {
 	text, err := os.ReadFile(filepath.Join(dir, "STEPS.md"))
 	require.NoError(t, err)
 	var lines []string
-	forth, _, _ := strings.Cut(string(text), "\n## To take it back\n")
+	forth, _, _ := strings.Cut(string(text), "\n## To undo it\n")
 	code := false
 	for line := range strings.Lines(forth) {
 		switch trimmed := strings.TrimSpace(line); {

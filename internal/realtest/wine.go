@@ -139,6 +139,15 @@ func (w *Wine) Path(elem ...string) string {
 	return filepath.Join(append([]string{w.Prefix, "drive_c"}, elem...)...)
 }
 
+// CompareFiles puts a program fc, which compares files, into a folder of C.
+func (w *Wine) CompareFiles(folder string) {
+	w.t.Helper()
+	cmd := exec.Command("go", "build", "-o", w.Path(folder, "fc.exe"), "leitstand/internal/realtest/fc")
+	cmd.Env = append(os.Environ(), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
+	out, err := cmd.CombinedOutput()
+	require.NoError(w.t, err, "%s", out)
+}
+
 // Saved is where settings.cmd keeps what it has saved.
 func (w *Wine) Saved(elem ...string) string {
 	w.t.Helper()

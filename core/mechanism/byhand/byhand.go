@@ -33,7 +33,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "steps", Stage: mechanism.Person, Evidence: mechanism.Modelled,
+		Name: "steps", Stage: mechanism.Person, Evidence: mechanism.Documented,
 		Basis: "the systems' public manuals",
 		When:  mechanism.Steps, Takes: "when the steps are done",
 	}
@@ -231,7 +231,7 @@ func byHand(m *mechanism.Machine, b mechanism.Binding, why reason.List) mechanis
 	if err != nil {
 		return mechanism.Offer{Why: reason.CommandNotHeld.Of("a line of the shell", err)}
 	}
-	return mechanism.Offer{Verdict: mechanism.ByHand, Why: why, Plan: h}
+	return mechanism.Offer{Verdict: mechanism.Manual, Why: why, Plan: h}
 }
 
 // Write makes steps and no file.

@@ -23,41 +23,41 @@ func TestSteps(t *testing.T) {
 		words   string // of the verdict
 		step    string
 	}{
-		{mapping.IPadOS, sample.Becomes("CapsLock", "Escape"), mechanism.ByHand, "panel", "set **Caps Lock** to " +
+		{mapping.IPadOS, sample.Becomes("CapsLock", "Escape"), mechanism.Manual, "panel", "set **Caps Lock** to " +
 			"**Escape**"},
-		{mapping.IPadOS, sample.Becomes("MetaLeft", "ControlRight"), mechanism.ByHand, "left and right are one", "set **Command** to **Control**"},
-		{mapping.IPadOS, sample.Nothing("Fn"), mechanism.ByHand, "panel", "set **Globe** to **No Action**"},
-		{mapping.IPadOS, sample.Nothing("Insert"), mechanism.None, "modifier keys only", ""},
-		{mapping.IPadOS, sample.Becomes("CapsLock", "F13"), mechanism.None, "cannot make", ""},
-		{mapping.IPadOS, sample.Modifier("CapsLock", keys.Hyper), mechanism.None, "no Hyper", ""},
-		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.ByHand, "panel", "set **Launcher** to " +
+		{mapping.IPadOS, sample.Becomes("MetaLeft", "ControlRight"), mechanism.Manual, "left and right are one", "set **Command** to **Control**"},
+		{mapping.IPadOS, sample.Nothing("Fn"), mechanism.Manual, "panel", "set **Globe** to **No Action**"},
+		{mapping.IPadOS, sample.Nothing("Insert"), mechanism.Unavailable, "modifier keys only", ""},
+		{mapping.IPadOS, sample.Becomes("CapsLock", "F13"), mechanism.Unavailable, "cannot make", ""},
+		{mapping.IPadOS, sample.Modifier("CapsLock", keys.Hyper), mechanism.Unavailable, "no Hyper", ""},
+		{mapping.ChromeOS, sample.Becomes("MetaLeft", "CapsLock"), mechanism.Manual, "panel", "set **Launcher** to " +
 			"**Caps Lock**"},
-		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
-		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit3", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "place 3 of the shelf", "drag it to place 3"},
-		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit9", behaviour.Launch{App: "x"}), mechanism.None, "no hotkeys", ""},
-		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "minimize"), mechanism.ByHand, "further chord", "look for what minimizes the window, and give it **Ctrl+Alt+KeyM**"},
-		{mapping.ChromeOS, sample.Becomes("MouseBack", "F5"), mechanism.ByHand, "panel of the mouse", "press the button MouseBack, choose **Key combination**, and press **F5**"},
-		{mapping.ChromeOS, sample.Off(0, "MouseBack"), mechanism.None, "give a key or a chord only", ""},
-		{mapping.ChromeOS, sample.Act(keys.Alt, "MouseBack", "tile-right"), mechanism.None, "a button of a mouse", ""},
-		{mapping.MacOS, sample.Launch(ctrlAlt, "MouseBack", behaviour.Launch{App: "org.tide.gauge"}), mechanism.None, "a button of a mouse", ""},
-		{mapping.IPadOS, sample.Launch(ctrlAlt, "MouseBack", behaviour.Launch{App: "org.tide.gauge"}), mechanism.None, "a button of a mouse", ""},
-		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "suspend"), mechanism.None, "", ""},
-		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.None, "", ""},
-		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.None, "no Hyper", ""},
-		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.ByHand, "Shortcuts", "in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},
-		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "Full Keyboard Access", "give the shortcut the keys **Control-Option-T**"},
-		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.None, "runs no commands", ""},
-		{mapping.IPadOS, sample.Setting("repeat delay", "220ms"), mechanism.ByHand, "slider", "**Delay Until Repeat** as near to 220 ms"},
-		{mapping.ChromeOS, sample.Setting("repeat rate", "40/s"), mechanism.ByHand, "slider", "40 times a second"},
-		{mapping.IPadOS, typed(";shf", "Süderhaff"), mechanism.ByHand, "text replacement", "**Text Replacement**"},
-		{mapping.ChromeOS, typed(";shf", "Süderhaff"), mechanism.None, "", ""},
-		{mapping.MacOS, sample.Launch(keys.Meta, "F9", behaviour.Launch{Open: "https://tides.example"}), mechanism.ByHand, "Shortcuts", "**Open URLs** with `https://tides.example`"},
+		{mapping.ChromeOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{App: "x"}), mechanism.Unavailable, "no hotkeys", ""},
+		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit3", behaviour.Launch{Open: "https://tides.example"}), mechanism.Manual, "place 3 of the shelf", "drag it to place 3"},
+		{mapping.ChromeOS, sample.Launch(keys.Alt, "Digit9", behaviour.Launch{App: "x"}), mechanism.Unavailable, "no hotkeys", ""},
+		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "minimize"), mechanism.Manual, "further chord", "look for what minimizes the window, and give it **Ctrl+Alt+KeyM**"},
+		{mapping.ChromeOS, sample.Becomes("MouseBack", "F5"), mechanism.Manual, "panel of the mouse", "press the button MouseBack, choose **Key combination**, and press **F5**"},
+		{mapping.ChromeOS, sample.Off(0, "MouseBack"), mechanism.Unavailable, "give a key or a chord only", ""},
+		{mapping.ChromeOS, sample.Act(keys.Alt, "MouseBack", "tile-right"), mechanism.Unavailable, "a button of a mouse", ""},
+		{mapping.MacOS, sample.Launch(ctrlAlt, "MouseBack", behaviour.Launch{App: "org.tide.gauge"}), mechanism.Unavailable, "a button of a mouse", ""},
+		{mapping.IPadOS, sample.Launch(ctrlAlt, "MouseBack", behaviour.Launch{App: "org.tide.gauge"}), mechanism.Unavailable, "a button of a mouse", ""},
+		{mapping.ChromeOS, sample.Act(ctrlAlt, "KeyM", "suspend"), mechanism.Unavailable, "", ""},
+		{mapping.MacOS, sample.Becomes("CapsLock", "Escape"), mechanism.Unavailable, "", ""},
+		{mapping.MacOS, sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{App: "a.b.c"}), mechanism.Unavailable, "no Hyper", ""},
+		{mapping.MacOS, sample.Launch(ctrlAlt, "KeyZ", behaviour.Launch{App: "org.tide.gauge"}), mechanism.Manual, "Shortcuts", "in its details, choose **Add Keyboard Shortcut** and press **Control-Option-Y**"},
+		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Open: "https://tides.example"}), mechanism.Manual, "Full Keyboard Access", "give the shortcut the keys **Control-Option-T**"},
+		{mapping.IPadOS, sample.Launch(ctrlAlt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.Unavailable, "runs no commands", ""},
+		{mapping.IPadOS, sample.Setting("repeat delay", "220ms"), mechanism.Manual, "slider", "**Delay Until Repeat** as near to 220 ms"},
+		{mapping.ChromeOS, sample.Setting("repeat rate", "40/s"), mechanism.Manual, "slider", "40 times a second"},
+		{mapping.IPadOS, typed(";shf", "Süderhaff"), mechanism.Manual, "text replacement", "**Text Replacement**"},
+		{mapping.ChromeOS, typed(";shf", "Süderhaff"), mechanism.Unavailable, "", ""},
+		{mapping.MacOS, sample.Launch(keys.Meta, "F9", behaviour.Launch{Open: "https://tides.example"}), mechanism.Manual, "Shortcuts", "**Open URLs** with `https://tides.example`"},
 	} {
 		m := sample.Machine(mapping.Machine{System: c.system, Layouts: []string{"de"}})
 		got := byhand.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
 		assert.Contains(t, got.Why.String(), c.words, c.binding.String())
-		if c.verdict == mechanism.ByHand {
+		if c.verdict == mechanism.Manual {
 			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{c.binding})
 			require.NoError(t, err)
 			require.Len(t, out.Steps(), 1)
@@ -91,7 +91,7 @@ func TestPanels(t *testing.T) {
 	} {
 		m := sample.Machine(mapping.Machine{System: system, Layouts: []string{"us"}})
 		said := func(b behaviour.Binding) string {
-			if (byhand.Mechanism{}).Take(m, b).Verdict != mechanism.ByHand {
+			if (byhand.Mechanism{}).Take(m, b).Verdict != mechanism.Manual {
 				return ""
 			}
 			out, err := mechanism.Write(byhand.Mechanism{}, m, []behaviour.Binding{b})

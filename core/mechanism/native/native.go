@@ -51,7 +51,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 		change.KDE: {Name: "native kde", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 			Basis: "KDE's own program read the values back", When: mechanism.ProgramStart, Takes: "when the program starts again that reads " +
 				"the file"},
-		change.Defaults: {Name: "native defaults", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		change.Defaults: {Name: "native defaults", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 			Basis: "the manual of `defaults`", When: mechanism.ProgramStart, Takes: "when the program starts again that reads it"},
 		change.Registry: {Name: "native registry", Stage: mechanism.Desktop, Evidence: mechanism.Parsed,
 			Basis: "Wine's registry editor gave the values back", When: mechanism.ProgramStart, Takes: "when the program starts again that reads " +

@@ -92,7 +92,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 					).Draw(rt, "value")
 					b := set(s.of, name, v)
 					answer := s.Take(m, b)
-					if answer.Verdict == mechanism.None {
+					if answer.Verdict == mechanism.Unavailable {
 						require.NotEmpty(rt, answer.Why, name)
 						continue
 					}

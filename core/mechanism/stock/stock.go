@@ -29,7 +29,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "stock", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "stock", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "the systems' public lists of their chords", When: mechanism.Already, Takes: "already, as long as nobody has changed it in " +
 			"the settings",
 		Everyone: true, Itself: true,
@@ -47,7 +47,7 @@ func (Mechanism) Calls(action string) string { return action }
 
 // Take says whether the system does an action on that very chord, starts a program by it, or types a character.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	if o := typed(m, b); o.Verdict > mechanism.None {
+	if o := typed(m, b); o.Verdict > mechanism.Unavailable {
 		return o
 	}
 	launches := b.Effect.Kind == behaviour.Launches
@@ -61,7 +61,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		case launches && !u.IsLaunch(b.Effect.Launch()), !launches && u.Name != b.Effect.Action,
 			!u.Chord.Overlaps(b.Chord):
 		case u.But != "":
-			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.StockBut.Of(u.But)}
+			return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.StockBut.Of(u.But)}
 		default:
 			return mechanism.Offer{Verdict: mechanism.Exact}
 		}
@@ -72,7 +72,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 // typed answers for a layer that is the state of the Option keys and is held by one of them, and for what the
 // layouts type by themselves on a chord, or in that layer.
 func typed(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
-	layered := mechanism.Offer{Verdict: mechanism.Near, Why: reason.MacLayerIsOption.Of()}
+	layered := mechanism.Offer{Verdict: mechanism.Limited, Why: reason.MacLayerIsOption.Of()}
 	if b.Board != "" || len(b.Then)+len(b.Apps)+len(m.Assumed) > 0 {
 		return mechanism.Offer{}
 	}

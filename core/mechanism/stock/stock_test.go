@@ -28,23 +28,23 @@ func TestTake(t *testing.T) {
 		{mapping.Windows, "", sample.Act(keys.Meta, "ArrowLeft", "tile-left"), mechanism.Exact, ""},
 		{mapping.Windows, "", sample.Act(keys.MetaLeft, "ArrowLeft", "tile-left"), mechanism.Exact, ""},
 		{mapping.Windows, "", sample.Act(keys.Meta, "KeyL", "lock"), mechanism.Exact, ""},
-		{mapping.Windows, "", sample.Act(keys.Meta, "ArrowUp", "maximize"), mechanism.Near, "Meta+ArrowDown undoes it"},
-		{mapping.Windows, "10", sample.Act(keys.Meta, "KeyN", "notifications"), mechanism.None, ""},
+		{mapping.Windows, "", sample.Act(keys.Meta, "ArrowUp", "maximize"), mechanism.Limited, "Meta+ArrowDown undoes it"},
+		{mapping.Windows, "10", sample.Act(keys.Meta, "KeyN", "notifications"), mechanism.Unavailable, ""},
 		{mapping.Windows, "11", sample.Act(keys.Meta, "KeyN", "notifications"), mechanism.Exact, ""},
-		{mapping.Windows, "", sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Near, "terminals do something else"},
+		{mapping.Windows, "", sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Limited, "terminals do something else"},
 		{mapping.Windows, "", sample.Act(0, "AudioVolumeUp", "volume-up"), mechanism.Exact, ""},
-		{mapping.Windows, "", sample.Act(keys.Meta, "KeyU", "suspend"), mechanism.None, ""},
+		{mapping.Windows, "", sample.Act(keys.Meta, "KeyU", "suspend"), mechanism.Unavailable, ""},
 		{mapping.Windows, "", runs(keys.Meta, "KeyE", "explorer.exe"), mechanism.Exact, ""},
 		{mapping.Windows, "", runs(keys.Ctrl|keys.Shift, "Escape", "Taskmgr"), mechanism.Exact, ""},
-		{mapping.Windows, "", runs(keys.Meta, "KeyE", "explorer.exe", `C:\Tide`), mechanism.None, ""},
-		{mapping.Windows, "", runs(keys.Meta, "KeyI", "explorer.exe"), mechanism.None, ""},
+		{mapping.Windows, "", runs(keys.Meta, "KeyE", "explorer.exe", `C:\Tide`), mechanism.Unavailable, ""},
+		{mapping.Windows, "", runs(keys.Meta, "KeyI", "explorer.exe"), mechanism.Unavailable, ""},
 		{mapping.Windows, "", sample.Launch(keys.Meta, "KeyI", behaviour.Launch{Open: "ms-settings:"}), mechanism.Exact, ""},
-		{mapping.MacOS, "", runs(keys.Meta, "KeyE", "explorer.exe"), mechanism.None, ""},
+		{mapping.MacOS, "", runs(keys.Meta, "KeyE", "explorer.exe"), mechanism.Unavailable, ""},
 		{mapping.MacOS, "", sample.Act(keys.Meta, "KeyC", "copy"), mechanism.Exact, ""},
-		{mapping.MacOS, "", sample.Act(keys.Hyper, "KeyC", "copy"), mechanism.None, ""},
+		{mapping.MacOS, "", sample.Act(keys.Hyper, "KeyC", "copy"), mechanism.Unavailable, ""},
 		{mapping.ChromeOS, "", sample.Act(keys.Meta|keys.Shift, "Digit3", "workspace-3"), mechanism.Exact, ""},
 		{mapping.IPadOS, "", sample.Act(keys.Meta, "KeyH", "show-desktop"), mechanism.Exact, ""},
-		{mapping.MacOS, "", sample.Off(keys.Meta, "KeyC"), mechanism.None, ""},
+		{mapping.MacOS, "", sample.Off(keys.Meta, "KeyC"), mechanism.Unavailable, ""},
 	} {
 		got := stock.Mechanism{}.Take(
 			sample.Machine(mapping.Machine{System: c.system, Version: c.version, Layouts: []string{"us"}}), c.binding,
@@ -72,7 +72,7 @@ func TestReadsWhatItTakes(t *testing.T) {
 				Chord:  u.Chord,
 				Effect: behaviour.Effect{Kind: behaviour.Acts, Action: u.Name},
 			}
-			require.GreaterOrEqual(t, stock.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
+			require.GreaterOrEqual(t, stock.Mechanism{}.Take(m, b).Verdict, mechanism.Limited, b.String())
 			list = append(list, b)
 		}
 		out, err := mechanism.Write(stock.Mechanism{}, m, list)

@@ -89,7 +89,7 @@ func Title(b *picture.Board) string {
 	}
 	shape := b.Shape.Kind
 	if b.Guessed {
-		shape += " (no shape is said)"
+		shape += " (shape assumed)"
 	}
 	if b.From != "" {
 		of += " by " + b.From

@@ -143,11 +143,11 @@ var verdicts = []struct {
 	verdict mechanism.Verdict
 	means   string
 }{
-	{mechanism.Exact, "just as the mapping says"},
-	{mechanism.Near, "with a difference, which is told"},
-	{mechanism.ByHand, "a person follows steps in a panel"},
-	{mechanism.Resident, "only a running program could do it"},
-	{mechanism.None, "this system cannot do it"},
+	{mechanism.Exact, "works as written"},
+	{mechanism.Limited, "works, with stated limits"},
+	{mechanism.Manual, "follow the numbered steps"},
+	{mechanism.NeedsAgent, "only a background process could do it"},
+	{mechanism.Unavailable, "the system cannot do it, or Leitstand does not yet"},
 }
 
 func verdict(v mechanism.Verdict) Verdict {

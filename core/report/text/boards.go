@@ -19,7 +19,7 @@ func (p *Printer) Boards(said report.Boards) {
 			}
 			row := []string{p.Bold(printable(a.Name)), id}
 			if board {
-				in := "no board of the mapping"
+				in := "not in the mapping"
 				if a.Board != "" {
 					in = "board " + a.Board
 				}
@@ -30,21 +30,21 @@ func (p *Printer) Boards(said report.Boards) {
 		p.table("  ", table)
 	}
 	if len(said.Keyboards) == 0 {
-		p.print("No keyboard is attached.\n")
+		p.print("No keyboards found.\n")
 	} else {
 		p.print("Keyboards\n")
 		rows(said.Keyboards, true)
 	}
 	if len(said.Others) > 0 {
-		p.print("\nNot keyboards, though they have keys\n")
+		p.print("\nOther devices with keys\n")
 		rows(said.Others, false)
 	}
 	if len(said.Absent) > 0 {
-		p.print("\nNot attached: %s\n", strings.Join(said.Absent, ", "))
+		p.print("\nIn the mapping, not attached: %s\n", strings.Join(said.Absent, ", "))
 	}
 	for _, a := range said.Keyboards {
 		if a.Board == "" && a.ID != "" {
-			p.print("\nA mapping names one so: board %q { ids = [%q] }\n", host.BoardName(a.Name), a.ID)
+			p.print("\nTo name one in a mapping: board %q { ids = [%q] }\n", host.BoardName(a.Name), a.ID)
 			break
 		}
 	}

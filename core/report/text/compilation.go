@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"leitstand/core/machine"
 	"leitstand/core/report"
 )
 
@@ -47,38 +48,89 @@ func (p *Printer) Planned(said report.Compilation) {
 		Plural(n, "change", "changes"))
 }
 
-// Compilation prints how rules landed and which files were written.
-func (p *Printer) Compilation(said report.Compilation) {
-	p.verdicts(said)
-	p.gaps(said)
+// Compilation prints what was written, how many rules each machine can do, and what to do next; explained, also how each rule
+// lands, and why it differs.
+func (p *Printer) Compilation(said report.Compilation, explained bool) {
 	files := 0
-	var list [][]string
+	machines := make([]tallied, len(said.Machines))
+	for i, m := range said.Machines {
+		machines[i] = tallied{m.Machine, fmt.Sprintf("%5d", len(m.Files)), m.Verdicts}
+		files += len(m.Files)
+	}
+	p.paragraph("", "%s %s for %s: %s in %s.", p.good.Render("Compiled"), Plural(said.Of, "rule", "rules"),
+		Plural(len(said.Machines), "machine", "machines"), Plural(files, "file", "files"), p.Bold(said.Folder))
+	fmt.Fprintln(p.w)
+	p.tallies("files", machines)
+	fmt.Fprintln(p.w)
+	p.shortfall(said.Shortfall)
+	if said.Warnings > 0 {
+		p.print("%s: leitstand validate shows them.\n", p.warn.Render(Plural(said.Warnings, "warning", "warnings")))
+	}
+	if explained {
+		fmt.Fprintln(p.w)
+		p.verdicts(said)
+		p.gaps(said)
+		p.mechanisms(said)
+	} else if len(said.Gaps) > 0 {
+		p.paragraph("", "%s from the mapping: leitstand compile --explain, or STEPS.md of each machine.",
+			Plural(len(said.Gaps), "difference", "differences"))
+	}
+	if len(said.Gone) > 0 {
+		p.print("\nNo longer in the mapping, but in effect where the old steps were followed. STEPS.md begins with how to remove it:\n")
+	}
+	for _, g := range said.Gone {
+		p.print("  %s\n", printable(g.Machine+": "+g.Press+" "+g.Did))
+	}
+	fmt.Fprintln(p.w)
+	p.next(said.Machines)
+}
+
+// next says how each machine gets what was written.
+func (p *Printer) next(machines []report.CompiledMachine) {
+	var linux, others []string
+	for _, m := range machines {
+		if m.System == machine.Linux {
+			linux = append(linux, m.Machine)
+		} else {
+			others = append(others, m.Machine)
+		}
+	}
+	name := func(list []string) (name, which string) {
+		if len(list) == 1 {
+			return list[0], ""
+		}
+		return "NAME", " (" + strings.Join(list, ", ") + ")"
+	}
+	if len(linux) > 0 {
+		one, which := name(linux)
+		p.paragraph("      ", "Next: on Linux%s, run leitstand install --machine %s.", which, one)
+	}
+	if len(others) > 0 {
+		one, which := name(others)
+		at := filepath.Join(filepath.Dir(filepath.FromSlash(machines[0].Folder)), one, "STEPS.md")
+		begin := "Next: on"
+		if len(linux) > 0 {
+			begin = "      On"
+		}
+		p.paragraph("      ", "%s the others%s, follow %s.", begin, which, at)
+	}
+}
+
+// mechanisms prints who does what was written for each machine, and how we know that.
+func (p *Printer) mechanisms(said report.Compilation) {
+	var rows [][]string
 	for _, m := range said.Machines {
-		var by []string
+		by := []string{}
 		for _, t := range m.Targets {
 			by = append(by, t.Name+" ("+t.Evidence+")")
 		}
 		if len(by) == 0 {
 			by = []string{"nothing"}
 		}
-		list = append(list, []string{
-			filepath.FromSlash(m.Folder), Plural(len(m.Files), "file", "files"), strings.Join(by, ", "),
-		})
-		files += len(m.Files)
+		rows = append(rows, []string{filepath.FromSlash(m.Folder), strings.Join(by, ", ")})
 	}
-	fmt.Fprintln(p.w)
-	p.table("", list)
-	fmt.Fprintln(p.w)
-	p.paragraph("", "Wrote %s for %s to %s. Next: `leitstand install` on a machine with Linux, or the steps in %s.",
-		Plural(files, "file", "files"), Plural(len(said.Machines), "machine", "machines"), p.Bold(said.Folder),
-		p.Bold(filepath.Join(filepath.FromSlash(said.Machines[0].Folder), "STEPS.md")))
-	if len(said.Gone) > 0 {
-		p.print("\nWanted no longer, and alive where the old steps have been followed; STEPS.md begins with " +
-			"how to take it out:\n")
-	}
-	for _, g := range said.Gone {
-		p.print("  %s\n", printable(g.Machine+": "+g.Press+" "+g.Did))
-	}
+	p.print("\n%s\n", p.Bold("Mechanisms"))
+	p.table("  ", rows)
 }
 
 // some names the first of a list, and how many more there are.
@@ -132,7 +184,7 @@ func (p *Printer) verdicts(said report.Compilation) {
 func (p *Printer) gaps(said report.Compilation) {
 	for i, f := range said.Fallbacks {
 		if i == 0 {
-			p.print("\n%s\n", p.Bold("* What stands in for what is asked for"))
+			p.print("\n%s\n", p.Bold("* Fallbacks in use"))
 		}
 		if i == maxRows {
 			p.print("  …\n")
@@ -146,7 +198,7 @@ func (p *Printer) gaps(said report.Compilation) {
 		allowed = len(said.Gaps)
 	}
 	if allowed > 0 {
-		p.print("\n%s\n", p.Bold("What differs from the mapping"))
+		p.print("\n%s\n", p.Bold("Differences from the mapping"))
 	}
 	for i, g := range said.Gaps[:allowed] {
 		if i == maxShown {
@@ -164,12 +216,7 @@ func (p *Printer) gaps(said report.Compilation) {
 		if len(g.Machines) == len(said.Machines) && len(said.Machines) > 1 {
 			where = "all machines"
 		}
-		p.paragraph("            ", "  %s  %s on %s: %s",
-			pad(p.verdict(g.Verdict).Render(g.Verdict.String()), 8), rules, where, g.Why)
-	}
-	if allowed < len(said.Gaps) {
-		fmt.Fprintln(p.w)
-		p.paragraph("", "Not done: %s of the table, as the mapping allows. Each machine's STEPS.md says why.",
-			Plural(said.NotDone, "entry", "entries"))
+		p.paragraph("               ", "  %s  %s on %s: %s",
+			pad(p.verdict(g.Verdict).Render(g.Verdict.String()), 11), rules, where, g.Why)
 	}
 }

@@ -13,10 +13,23 @@ import (
 
 // Differences prints how one mapping differs from another.
 func (p *Printer) Differences(said report.Differences, from, to string) {
+	if len(said.Differences) == 0 {
+		p.print("%s and %s say the same.\n", from, to)
+		return
+	}
 	counts := map[compare.Kind]int{}
-	signs := map[compare.Kind]string{compare.Added: "+", compare.Removed: "-", compare.Changed: "~", compare.Moved: ">"}
 	for _, d := range said.Differences {
 		counts[d.Kind]++
+	}
+	var parts []string
+	for _, k := range []compare.Kind{compare.Added, compare.Removed, compare.Changed, compare.Moved} {
+		if counts[k] > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", counts[k], k))
+		}
+	}
+	p.print("From %s to %s: %s.\n\n", from, to, strings.Join(parts, ", "))
+	signs := map[compare.Kind]string{compare.Added: "+", compare.Removed: "-", compare.Changed: "~", compare.Moved: ">"}
+	for _, d := range said.Differences {
 		scope := ""
 		if d.Where != "" && d.From == "" && d.To == "" {
 			scope = p.Faint("  " + d.Where)
@@ -39,17 +52,6 @@ func (p *Printer) Differences(said report.Differences, from, to string) {
 			p.print("             from %s to %s\n", everywhere(d.From), everywhere(d.To))
 		}
 	}
-	if len(said.Differences) == 0 {
-		p.print("%s and %s say the same.\n", from, to)
-		return
-	}
-	var parts []string
-	for _, k := range []compare.Kind{compare.Added, compare.Removed, compare.Changed, compare.Moved} {
-		if counts[k] > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", counts[k], k))
-		}
-	}
-	p.print("\nFrom %s to %s: %s.\n", from, to, strings.Join(parts, ", "))
 }
 
 func (p *Printer) sign(s string) string {
@@ -78,6 +80,15 @@ func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder 
 		}
 		different++
 		presses += len(d.Presses)
+	}
+	if different == 0 {
+		p.print("%s does what %s says.\n", folder, from)
+		return
+	}
+	p.paragraph("", "%s differs from %s on %s: %s.", folder, from, Plural(different, "machine", "machines"),
+		Plural(presses, "press does something else", "presses do something else"))
+	fmt.Fprintln(p.w)
+	for _, d := range said.Machines {
 		switch name := p.Bold(d.Machine); d.State {
 		case "missing":
 			p.print("%s: not compiled yet\n", name)
@@ -87,14 +98,25 @@ func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder 
 			p.paragraph("    ", "%s: %s: %s", name, p.bad.Render("cannot be read"), d.Reason)
 		}
 	}
-	for i, c := range said.Together {
+	rows := [][]string{{"press", folder, from, "on"}}
+	for _, c := range said.Together {
 		since := map[compare.Origin]string{
 			compare.OfMachine: "; the machine was changed since it was installed",
 			compare.OfMapping: "; the mapping was changed since it was installed",
 		}[c.Since]
-		p.paragraph("    ", "%s: was %s, is %s (%s%s)",
-			p.Bold(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", "), since)
-		if i == len(said.Together)-1 && slices.ContainsFunc(said.Machines, hasFiles) {
+		rows = append(rows, []string{
+			p.Bold(printable(c.Press)), printable(c.Was), printable(c.Is), strings.Join(c.Machines, ", ") + since,
+		})
+	}
+	// On which machines, where that is more than the first line says.
+	if different == 1 && !slices.ContainsFunc(said.Together, func(c compare.Change) bool { return c.Since != "" }) {
+		for i := range rows {
+			rows[i] = rows[i][:3]
+		}
+	}
+	if len(rows) > 1 {
+		p.table("", rows)
+		if slices.ContainsFunc(said.Machines, hasFiles) {
 			fmt.Fprintln(p.w)
 		}
 	}
@@ -106,20 +128,12 @@ func (p *Printer) FolderDifferences(said report.FolderDifferences, from, folder 
 			}
 		}
 	}
-	if different == 0 {
-		p.print("%s does what %s says.\n", folder, from)
-		return
-	}
 	if len(same) > 0 {
-		p.print("the same: %s\n", strings.Join(same, ", "))
+		p.print("no difference: %s\n", strings.Join(same, ", "))
 	}
-	more := ""
-	if !files {
-		more = " See the files' text with --files."
+	if !files && slices.ContainsFunc(said.Machines, hasFiles) {
+		p.print("To see how the files differ: leitstand diff --files.\n")
 	}
-	fmt.Fprintln(p.w)
-	p.paragraph("", "%s differs from %s on %s: %s.%s", folder, from, Plural(different, "machine", "machines"),
-		Plural(presses, "press does something else", "presses do something else"), more)
 }
 
 // hasFiles says whether files of a machine differ.

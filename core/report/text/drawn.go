@@ -27,7 +27,7 @@ func (p *Printer) board(b report.DrawnBoard, plain bool) {
 	}
 	kind := b.Kind
 	if b.Guessed {
-		kind += " (no shape is said)"
+		kind += " (shape assumed)"
 	}
 	title := fmt.Sprintf("%s, %s, %s, layout %s", p.Bold(b.Machine), of, kind, b.Layout)
 	if b.Layer != "" {

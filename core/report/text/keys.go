@@ -31,10 +31,9 @@ func (p *Printer) Keys(said report.Keys) {
 		rows = append(rows, []string{"  " + k.Code, number("%06X", k.HID), number("%d", k.Evdev), x,
 			number("%02X", k.Scancode), number("%02X", k.VK), number("%02X", k.Mac)})
 	}
-	p.table("", rows)
 	p.print(
-		"\n%s. hid (page and usage), scancode (set 1), vk (Windows, US layout) and mac (ANSI board) "+
-			"are\nhexadecimal; evdev is decimal; a dash means that the system has no code for the key.\n",
+		"%s. hid (page and usage), scancode (set 1), vk (Windows, US layout), mac (ANSI): hexadecimal;\nevdev: decimal; -: none.\n\n",
 		Plural(len(said.Keys), "key", "keys"),
 	)
+	p.table("", rows)
 }

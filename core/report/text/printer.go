@@ -67,9 +67,9 @@ func (s style) verdict(v mechanism.Verdict) lipgloss.Style {
 	switch v {
 	case mechanism.Exact:
 		return s.good
-	case mechanism.None, mechanism.Resident:
+	case mechanism.Unavailable, mechanism.NeedsAgent:
 		return s.bad
-	case mechanism.ByHand:
+	case mechanism.Manual:
 		return s.warn
 	default:
 		return s.plain

@@ -102,7 +102,7 @@ func TestClear(t *testing.T) {
 	})
 	assert.Equal(
 		t,
-		`run tidegauge --station "Süderhaff 3"`,
+		`runs tidegauge --station "Süderhaff 3"`,
 		command.Clear(behaviour.Launch{Command: []string{"tidegauge", "--station", "Süderhaff 3"}}),
 	)
 }

@@ -32,7 +32,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "compose", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
+		Name: "compose", Stage: mechanism.Desktop, Evidence: mechanism.Tested,
 		Basis: "texts typed so into programs of Xlib, GTK and Qt",
 		When:  mechanism.ProgramStart, Takes: "when a program starts",
 	}
@@ -85,7 +85,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if len(missing) > 0 {
 		why = why.And(reason.ComposeByCharacter.Of(missing, names[0])...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: to}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: to}
 }
 
 // plan is the sequences of keysyms that give a text, as the file spells both.
@@ -101,7 +101,7 @@ const mostKeys = 10
 func abbreviation(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	switch {
 	case !m.Compose:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.NeedsCompose.Of()}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.NeedsCompose.Of()}
 	case len(b.Effect.Text) > longest:
 		return mechanism.Offer{Why: reason.ComposeTextLong.Of(longest)}
 	case utf8.RuneCountInString(b.Word) >= mostKeys:
@@ -124,7 +124,7 @@ func abbreviation(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		why = why.And(reason.ComposeCaseCounts.Of()...)
 	}
 	return mechanism.Offer{
-		Verdict: mechanism.Near,
+		Verdict: mechanism.Limited,
 		Why:     why,
 		Plan:    plan{[]string{sequence}, octal.Quote(b.Effect.Text)},
 	}

@@ -57,7 +57,7 @@ func TestReadAndComposed(t *testing.T) {
 		var list []mechanism.Binding
 		for _, k := range rapid.SliceOfNDistinct(rapid.SampledFrom(keys.All()), 1, 5, rapid.ID[keys.Key]).Draw(rt, "keys") {
 			b := snippet(0, k.String(), text.Draw(rt, "text"))
-			if (compose.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+			if (compose.Mechanism{}).Take(m, b).Verdict == mechanism.Limited {
 				list = append(list, b)
 			}
 		}
@@ -65,7 +65,7 @@ func TestReadAndComposed(t *testing.T) {
 		m.Compose = true
 		for _, word := range []string{"shf", ";nhn", "Xé"} { // none of which begins another
 			b := abbreviation(word, text.Draw(rt, "text"))
-			if (compose.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+			if (compose.Mechanism{}).Take(m, b).Verdict == mechanism.Limited {
 				list = append(list, b)
 			}
 		}
@@ -108,13 +108,13 @@ func TestTake(t *testing.T) {
 		verdict mechanism.Verdict
 		words   string
 	}{
-		{snippet(0, "F7", "NHN -5.00 m"), mechanism.Near, "not in every terminal on Wayland"},
-		{snippet(keys.Ctrl, "F7", "x"), mechanism.None, "by a key alone"},
-		{snippet(0, "F7", strings.Repeat("ü", 121)), mechanism.None, "at most 240 bytes"},
-		{snippet(0, "Fn", "x"), mechanism.None, "no keysym"},
-		{sample.Nothing("Insert"), mechanism.None, ""},
-		{snippet(0, "Backquote", "x"), mechanism.None, "accents are composed by Backquote"},
-		{abbreviation("shf", "x"), mechanism.Resident, "with a Compose key"},
+		{snippet(0, "F7", "NHN -5.00 m"), mechanism.Limited, "not in every terminal on Wayland"},
+		{snippet(keys.Ctrl, "F7", "x"), mechanism.Unavailable, "by a key alone"},
+		{snippet(0, "F7", strings.Repeat("ü", 121)), mechanism.Unavailable, "at most 240 bytes"},
+		{snippet(0, "Fn", "x"), mechanism.Unavailable, "no keysym"},
+		{sample.Nothing("Insert"), mechanism.Unavailable, ""},
+		{snippet(0, "Backquote", "x"), mechanism.Unavailable, "accents are composed by Backquote"},
+		{abbreviation("shf", "x"), mechanism.NeedsAgent, "with a Compose key"},
 	} {
 		got := compose.Mechanism{}.Take(machine("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -40,7 +40,7 @@ func TestPressedInPrograms(t *testing.T) {
 	const single, abbreviated = `Süderhaff 3 "north" \ %s $HOME`, "tide office"
 	list := []mechanism.Binding{snippet(0, "F7", single), abbreviation("sh3", abbreviated)}
 	for _, b := range list {
-		require.Equal(t, mechanism.Near, compose.Mechanism{}.Take(m, b).Verdict, b.String())
+		require.Equal(t, mechanism.Limited, compose.Mechanism{}.Take(m, b).Verdict, b.String())
 	}
 	out, err := mechanism.Write(compose.Mechanism{}, m, list)
 	require.NoError(t, err)

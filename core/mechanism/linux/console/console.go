@@ -34,7 +34,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "console", Stage: mechanism.Layout, Evidence: mechanism.Pressed,
+		Name: "console", Stage: mechanism.Layout, Evidence: mechanism.Tested,
 		Basis: "chords pressed on a kernel's console, and loadkeys' tables have each chord and text",
 		When:  mechanism.AtOnce, Takes: "at once, and at every start", Everyone: true,
 	}
@@ -104,7 +104,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 	case behaviour.Acts:
 		if to.gives, ok = consoles(b.Effect.Action); ok {
-			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.WorkspaceIsConsole.Of(), Plan: to}
+			return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.WorkspaceIsConsole.Of(), Plan: to}
 		}
 		return mechanism.Offer{Why: reason.NoConsoleAction.Of()}
 	case behaviour.Launches:
@@ -142,7 +142,7 @@ func (to plan) sends(l *keys.Layout, c keys.Chord) mechanism.Offer {
 		return mechanism.Offer{Why: reason.ConsoleCharacterTwice.Of(string(r), keys.Chord{Mods: at.Mods, Key: at.Key})}
 	}
 	if unicode.IsLetter(r) {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.CapsLockLess.Of(), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.CapsLockLess.Of(), Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }

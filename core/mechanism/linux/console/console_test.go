@@ -61,19 +61,19 @@ func TestTake(t *testing.T) {
 	}{
 		{chord(keys.Ctrl, "KeyH", becomes("Backspace")), mechanism.Exact, ""},
 		{chord(keys.Alt, "KeyH", becomes("ArrowLeft")), mechanism.Exact, ""},
-		{chord(keys.Alt, "KeyH", becomes("ShiftLeft")), mechanism.None, "no character for ShiftLeft"},
-		{chord(keys.Alt, "KeyH", becomes("KeyA")), mechanism.Near, "CapsLock"},
+		{chord(keys.Alt, "KeyH", becomes("ShiftLeft")), mechanism.Unavailable, "no character for ShiftLeft"},
+		{chord(keys.Alt, "KeyH", becomes("KeyA")), mechanism.Limited, "CapsLock"},
 		{chord(keys.Alt, "KeyH", sends(keys.Ctrl, "KeyA")), mechanism.Exact, ""},
-		{chord(keys.Alt, "KeyH", sends(keys.Ctrl, "ArrowLeft")), mechanism.None, "no character for Ctrl+ArrowLeft"},
+		{chord(keys.Alt, "KeyH", sends(keys.Ctrl, "ArrowLeft")), mechanism.Unavailable, "no character for Ctrl+ArrowLeft"},
 		{chord(keys.AltGr|keys.Shift, "KeyH", sends(keys.Shift, "Digit7")), mechanism.Exact, ""},
-		{chord(keys.Meta, "KeyH", behaviour.Effect{Kind: behaviour.Nothing}), mechanism.None, "no modifier Meta"},
+		{chord(keys.Meta, "KeyH", behaviour.Effect{Kind: behaviour.Nothing}), mechanism.Unavailable, "no modifier Meta"},
 		{sample.Off(keys.Ctrl|keys.Alt, "Delete"), mechanism.Exact, ""},
-		{chord(0, "F9", types(strings.Repeat("x", 501))), mechanism.None, "at most 500 bytes"},
-		{chord(0, "F9", types("a\x00b")), mechanism.None, "no NUL"},
-		{sample.Act(keys.Alt, "Digit3", "workspace-3"), mechanism.Near, "a console"},
-		{sample.Act(keys.Alt, "KeyQ", "close"), mechanism.None, "no windows"},
-		{sample.Launch(keys.Alt, "KeyQ", behaviour.Launch{App: "x"}), mechanism.None, "no program"},
-		{sample.Becomes("CapsLock", "Escape"), mechanism.None, ""},
+		{chord(0, "F9", types(strings.Repeat("x", 501))), mechanism.Unavailable, "at most 500 bytes"},
+		{chord(0, "F9", types("a\x00b")), mechanism.Unavailable, "no NUL"},
+		{sample.Act(keys.Alt, "Digit3", "workspace-3"), mechanism.Limited, "a console"},
+		{sample.Act(keys.Alt, "KeyQ", "close"), mechanism.Unavailable, "no windows"},
+		{sample.Launch(keys.Alt, "KeyQ", behaviour.Launch{App: "x"}), mechanism.Unavailable, "no program"},
+		{sample.Becomes("CapsLock", "Escape"), mechanism.Unavailable, ""},
 	} {
 		got := console.Mechanism{}.Take(machine("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -125,7 +125,7 @@ func random(t *rapid.T, m *mechanism.Machine) []mechanism.Binding {
 			}
 		}
 		b := mechanism.Binding{Level: behaviour.Hotkey, Chord: c, Effect: e}
-		if (console.Mechanism{}).Take(m, b).Verdict >= mechanism.Near && sample.Evdev(c.Key) < bootCodes {
+		if (console.Mechanism{}).Take(m, b).Verdict >= mechanism.Limited && sample.Evdev(c.Key) < bootCodes {
 			list = append(list, b)
 		}
 	}
@@ -263,7 +263,7 @@ func TestKeysOfTerminals(t *testing.T) {
 		list := []mechanism.Binding{
 			chord(keys.Alt, "KeyX", behaviour.Effect{Kind: behaviour.Becomes, Key: sample.Key(code)}),
 		}
-		require.GreaterOrEqual(t, console.Mechanism{}.Take(m, list[0]).Verdict, mechanism.Near, code)
+		require.GreaterOrEqual(t, console.Mechanism{}.Take(m, list[0]).Verdict, mechanism.Limited, code)
 		got, err := console.Mechanism{}.Read(m, folder(write(t, m, list)))
 		require.NoError(t, err, code)
 		assert.Empty(t, behaviour.Compare(list, got), code)

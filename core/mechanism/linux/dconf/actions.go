@@ -24,7 +24,7 @@ var families = sync.OnceValue(func() map[string]family {
 		"gnome": {
 			basis: "chords pressed in sessions of its own, on Wayland and X11, started commands, tiled and " +
 				"closed windows; the values read back through the schemas",
-			evidence: mechanism.Pressed,
+			evidence: mechanism.Tested,
 			actions: numbered(
 				"/org/gnome/desktop/wm/keybindings/",
 				"/org/gnome/desktop/wm/keybindings/",
@@ -79,7 +79,7 @@ var families = sync.OnceValue(func() map[string]family {
 		"mate": {
 			basis: "the values read back through the schemas; chords pressed under marco and " +
 				"mate-settings-daemon tiled windows and started commands",
-			evidence: mechanism.Pressed, one: true,
+			evidence: mechanism.Tested, one: true,
 			actions: numbered(
 				"/org/mate/marco/global-keybindings/",
 				"/org/mate/marco/window-keybindings/",
@@ -132,7 +132,7 @@ var families = sync.OnceValue(func() map[string]family {
 		"cinnamon": {
 			basis: "the values read back through the schemas; chords pressed under its window manager tiled and " +
 				"closed windows (no command was started by one)",
-			evidence: mechanism.Pressed,
+			evidence: mechanism.Tested,
 			actions: numbered(
 				"/org/cinnamon/desktop/keybindings/wm/",
 				"/org/cinnamon/desktop/keybindings/wm/",

@@ -32,7 +32,7 @@ func (t Mechanism) alone(b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.GnomeOneAlone.Of()}
 	case overview:
 		return mechanism.Offer{
-			Verdict: mechanism.Near,
+			Verdict: mechanism.Limited,
 			Why:     reason.LeftOfTwo.Of(),
 			Plan:    plan{set: map[string]change.Value{overlay: overlaid(b.Effect)}},
 		}

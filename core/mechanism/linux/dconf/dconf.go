@@ -219,7 +219,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	differs = differs.And(near...).And(t.met(m, b)...)
 	if len(differs) > 0 {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: differs, Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: differs, Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }
@@ -348,7 +348,7 @@ func (f family) setting(b mechanism.Binding) mechanism.Offer {
 	ms := f.between(rate)
 	kept := int(math.Round(1000 / float64(ms)))
 	return mechanism.Offer{
-		Verdict: mechanism.Near, Why: reason.RepeatRounded.Of(ms, fmt.Sprintf("%.1f", 1000/float64(ms))),
+		Verdict: mechanism.Limited, Why: reason.RepeatRounded.Of(ms, fmt.Sprintf("%.1f", 1000/float64(ms))),
 		Does: &behaviour.Effect{Kind: behaviour.Sets, Value: behaviour.PerSecond(kept)}, Plan: to,
 	}
 }

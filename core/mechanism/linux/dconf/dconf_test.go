@@ -47,7 +47,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 				m := machine(desktop, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c, answer := b.Effect.Launch().Command, dconf.Mechanism{Desktop: desktop}.Take(m, b)
-					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" &&
+					return answer.Verdict >= mechanism.Limited && c[0] != "" && c[0] != "gtk-launch" &&
 						c[0] != "xdg-open" && c[0] != "sh"
 				})
 				list = sample.Apart(m, list)
@@ -62,7 +62,7 @@ func TestActionsReadBack(t *testing.T) {
 	for _, desktop := range desktops {
 		m := machine(desktop, "de")
 		list := sample.Actions(func(b mechanism.Binding) bool {
-			return dconf.Mechanism{Desktop: desktop}.Take(m, b).Verdict >= mechanism.Near
+			return dconf.Mechanism{Desktop: desktop}.Take(m, b).Verdict >= mechanism.Limited
 		})
 		assert.Greater(t, len(list), 50, desktop)
 		got, _ := back(t, desktop, m, list)
@@ -76,7 +76,7 @@ func TestTakenChords(t *testing.T) {
 	m := machine("gnome", "de")
 	other := sample.Act(keys.Meta, "ArrowLeft", "minimize")
 	answer := dconf.Mechanism{Desktop: "gnome"}.Take(m, other)
-	assert.Equal(t, mechanism.Near, answer.Verdict)
+	assert.Equal(t, mechanism.Limited, answer.Verdict)
 	assert.Contains(t, answer.Why.String(), "GNOME uses it, too, to view split on left")
 	other.Takes = true
 	assert.Equal(t, mechanism.Exact, dconf.Mechanism{Desktop: "gnome"}.Take(m, other).Verdict)
@@ -208,7 +208,7 @@ func TestModifierAlone(t *testing.T) {
 		b := alone(keys.Meta, e)
 		assert.Equal(
 			t,
-			map[behaviour.Kind]mechanism.Verdict{behaviour.Nothing: mechanism.Exact, behaviour.Acts: mechanism.Near}[e.Kind],
+			map[behaviour.Kind]mechanism.Verdict{behaviour.Nothing: mechanism.Exact, behaviour.Acts: mechanism.Limited}[e.Kind],
 			w.Take(m, b).Verdict,
 		)
 		got, text := back(t, "gnome", m, []mechanism.Binding{b})
@@ -227,7 +227,7 @@ func TestModifierAlone(t *testing.T) {
 		answer := dconf.Mechanism{
 			Desktop: desktop,
 		}.Take(machine(desktop, "de"), alone(keys.Meta, behaviour.Effect{Kind: behaviour.Nothing}))
-		assert.Equal(t, mechanism.None, answer.Verdict)
+		assert.Equal(t, mechanism.Unavailable, answer.Verdict)
 		assert.Contains(t, answer.Why.String(), words)
 	}
 	got, err := w.Read(

@@ -168,7 +168,7 @@ func (r *reader) key(folder, name, value string) error {
 	if v.kind != want {
 		return fmt.Errorf("%s is of another type than the desktop's", name)
 	}
-	e := behaviour.Effect{Kind: behaviour.Other, Words: "has the desktop do " + name}
+	e := behaviour.Effect{Kind: behaviour.Other, Words: "does " + name}
 	if does := actionOf(r.desktop, name); does != "" {
 		e = behaviour.Effect{Kind: behaviour.Acts, Action: does}
 	}

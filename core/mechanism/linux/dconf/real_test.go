@@ -63,7 +63,7 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 		t.Run(desktop, func(t *testing.T) {
 			m := machine(desktop, "de")
 			w := dconf.Mechanism{Desktop: desktop}
-			list := sample.Actions(func(b mechanism.Binding) bool { return w.Take(m, b).Verdict >= mechanism.Near })
+			list := sample.Actions(func(b mechanism.Binding) bool { return w.Take(m, b).Verdict >= mechanism.Limited })
 			taken := sample.Act(keys.Ctrl|keys.Alt, "Delete", "show-desktop")
 			taken.Takes = true
 			list = append(list, taken, sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s"),
@@ -177,7 +177,7 @@ func TestEveryoneIsCompiledAndLocked(t *testing.T) {
 			}
 			for i := range list {
 				list[i].Everyone = true
-				require.GreaterOrEqual(t, dconf.Mechanism{Desktop: desktop}.Take(m, list[i]).Verdict, mechanism.Near)
+				require.GreaterOrEqual(t, dconf.Mechanism{Desktop: desktop}.Take(m, list[i]).Verdict, mechanism.Limited)
 			}
 			out, err := mechanism.Write(dconf.Mechanism{Desktop: desktop}, m, list)
 			require.NoError(t, err)

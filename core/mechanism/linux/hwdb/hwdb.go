@@ -32,7 +32,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "hwdb", Stage: mechanism.Kernel, Evidence: mechanism.Pressed,
+		Name: "hwdb", Stage: mechanism.Kernel, Evidence: mechanism.Tested,
 		Basis: "keys pressed on a kernel with udev, on a board of its own and on another",
 		When:  mechanism.AtOnce, Takes: "at once when its steps are done", Everyone: true,
 	}

@@ -103,11 +103,11 @@ func TestTake(t *testing.T) {
 	}{
 		{true, sample.Becomes("CapsLock", "Escape"), mechanism.Exact, ""},
 		{true, sample.On("wheelhouse", sample.Nothing("Insert")), mechanism.Exact, ""},
-		{false, sample.Nothing("Insert"), mechanism.None, "needs an administrator"},
-		{true, sample.Modifier("CapsLock", keys.Hyper), mechanism.None, ""},
-		{true, sample.Becomes("MouseBack", "Enter"), mechanism.None, "takes no keys from it"},
-		{true, sample.Becomes("F13", "MouseBack"), mechanism.None, "takes no buttons of a mouse from it"},
-		{true, sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"x"}}), mechanism.None, ""},
+		{false, sample.Nothing("Insert"), mechanism.Unavailable, "needs an administrator"},
+		{true, sample.Modifier("CapsLock", keys.Hyper), mechanism.Unavailable, ""},
+		{true, sample.Becomes("MouseBack", "Enter"), mechanism.Unavailable, "takes no keys from it"},
+		{true, sample.Becomes("F13", "MouseBack"), mechanism.Unavailable, "takes no buttons of a mouse from it"},
+		{true, sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"x"}}), mechanism.Unavailable, ""},
 	} {
 		got := hwdb.Mechanism{}.Take(machine(c.admin), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -205,7 +205,7 @@ func TestFormerKeysHaveNames(t *testing.T) {
 	n := 0
 	for _, k := range keys.All() {
 		b := mechanism.Binding{Chord: keys.Chord{Key: k}, Effect: behaviour.Effect{Kind: behaviour.Nothing}}
-		if (hwdb.Mechanism{}).Take(m, b).Verdict < mechanism.Near {
+		if (hwdb.Mechanism{}).Take(m, b).Verdict < mechanism.Limited {
 			continue
 		}
 		n++

@@ -94,3 +94,11 @@ func (t Mechanism) action(name string) (does, bool) {
 	d, ok := shared()[name]
 	return d, ok
 }
+
+// arrows are the arrow keys by their keysyms, with what they do in the modes of our own that move and resize a window.
+var arrows = []struct{ keysym, code, moves, resizes string }{
+	{"Left", "ArrowLeft", "move left 10 px", "resize shrink width 10 px"},
+	{"Right", "ArrowRight", "move right 10 px", "resize grow width 10 px"},
+	{"Up", "ArrowUp", "move up 10 px", "resize shrink height 10 px"},
+	{"Down", "ArrowDown", "move down 10 px", "resize grow height 10 px"},
+}

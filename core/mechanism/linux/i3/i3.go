@@ -83,7 +83,7 @@ const everyone = "/etc/sway/config.d"
 // Facts describes the mechanism.
 func (t Mechanism) Facts() mechanism.Facts {
 	f := mechanism.Facts{
-		Name: t.name(), Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
+		Name: t.name(), Stage: mechanism.Desktop, Evidence: mechanism.Tested,
 		Basis: "chords pressed under i3 started commands, moved between workspaces and closed windows",
 		When:  mechanism.Reload, Takes: "when i3 loads its configuration again",
 	}
@@ -166,7 +166,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			return mechanism.Offer{Why: reason.NoStrokeByModifier.Of()}
 		}
 		names, answer := t.chord(m, c)
-		if answer.Verdict == mechanism.None {
+		if answer.Verdict == mechanism.Unavailable {
 			return answer
 		}
 		to.strokes = append(to.strokes, t.spell(c, names))
@@ -181,7 +181,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return mechanism.Offer{Why: reason.CommandLong.Of()}
 	}
 	if near != nil {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: near, Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: near, Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }
@@ -205,8 +205,8 @@ func (t half) takeForAll(m *mechanism.Machine, b mechanism.Binding) mechanism.Of
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("a setting for everyone")}
 	}
 	answer := half{t.Mechanism, false}.Take(m, b)
-	if answer.Verdict >= mechanism.Near {
-		answer.Verdict = mechanism.Near
+	if answer.Verdict >= mechanism.Limited {
+		answer.Verdict = mechanism.Limited
 		answer.Why = answer.Why.And(reason.WhoseConfigIncludes.Of(everyone)...)
 	}
 	return answer
@@ -226,10 +226,10 @@ func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) (names []string, an
 		return nil, mechanism.Offer{Why: reason.NoHyperKey.Of()}
 	}
 	if c.Key == keys.None {
-		return nil, mechanism.Offer{Verdict: mechanism.Near, Why: reason.AlsoWithButton.Of()}
+		return nil, mechanism.Offer{Verdict: mechanism.Limited, Why: reason.AlsoWithButton.Of()}
 	}
 	if c.Key.Section() == keys.Mouse {
-		return nil, mechanism.Offer{Verdict: mechanism.Near, Why: reason.OverWindow.Of()}
+		return nil, mechanism.Offer{Verdict: mechanism.Limited, Why: reason.OverWindow.Of()}
 	}
 	names, missing := accelerator.Names(t.layouts(m), c, accelerator.Plain)
 	if len(names) == 0 {
@@ -237,12 +237,12 @@ func (t Mechanism) chord(m *mechanism.Machine, c keys.Chord) (names []string, an
 	}
 	if len(missing) > 0 {
 		return names, mechanism.Offer{
-			Verdict: mechanism.Near,
+			Verdict: mechanism.Limited,
 			Why:     reason.ByCharacter.Of(t.name(), strings.Join(missing, ", "), names[0]),
 		}
 	}
 	if k := accelerator.Elsewhere(t.layouts(m), c, names[0], accelerator.Plain); k != keys.None {
-		return names, mechanism.Offer{Verdict: mechanism.Near, Why: reason.TypesTheSame.Of(t.name(), k)}
+		return names, mechanism.Offer{Verdict: mechanism.Limited, Why: reason.TypesTheSame.Of(t.name(), k)}
 	}
 	return names, mechanism.Offer{Verdict: mechanism.Exact}
 }

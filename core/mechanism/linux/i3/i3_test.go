@@ -43,7 +43,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 				m := machine(name, layouts...)
 				list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 					c, answer := b.Effect.Launch().Command, w.Take(m, b)
-					return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
+					return answer.Verdict >= mechanism.Limited && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open"
 				})
 				require.Empty(t, behaviour.Compare(back(t, w, m, list), list))
 			})
@@ -54,7 +54,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 func TestActionsReadBack(t *testing.T) {
 	for name, w := range both {
 		m := machine(name, "de")
-		list := sample.Actions(func(b mechanism.Binding) bool { return w.Take(m, b).Verdict >= mechanism.Near })
+		list := sample.Actions(func(b mechanism.Binding) bool { return w.Take(m, b).Verdict >= mechanism.Limited })
 		assert.Greater(t, len(list), 40, name)
 		assert.Empty(t, behaviour.Compare(back(t, w, m, list), list), name)
 	}
@@ -78,7 +78,7 @@ func TestSequencesAndSettings(t *testing.T) {
 			list = append(list, sample.Setting("repeat of KeyA", "never"))
 		}
 		for _, b := range list {
-			assert.GreaterOrEqual(t, w.Take(m, b).Verdict, mechanism.Near, b.String())
+			assert.GreaterOrEqual(t, w.Take(m, b).Verdict, mechanism.Limited, b.String())
 		}
 		behaviour.Sort(list)
 		assert.Empty(t, behaviour.Compare(back(t, w, m, list), list), name)
@@ -97,18 +97,18 @@ func TestTake(t *testing.T) {
 		words   string
 	}{
 		{"i3", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Exact, ""},
-		{"sway", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us " +
+		{"sway", []string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Limited, "under layout us " +
 			"it is the key that types z"},
-		{"i3", []string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, " +
+		{"i3", []string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Limited, "NumpadDecimal, " +
 			"which types the same"},
-		{"i3", []string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.None, "AltGr"},
-		{"sway", []string{"de"}, sample.Launch(keys.MetaLeft, "KeyT", start), mechanism.None, "MetaLeft"},
-		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), mechanism.None, "no keysym"},
-		{"i3", []string{"de"}, sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{strings.Repeat("ä", 2500)}}), mechanism.None, "too long"},
-		{"i3", []string{"de"}, sample.Nothing("Insert"), mechanism.None, ""},
-		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), mechanism.None, "all keys repeat alike"},
+		{"i3", []string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.Unavailable, "AltGr"},
+		{"sway", []string{"de"}, sample.Launch(keys.MetaLeft, "KeyT", start), mechanism.Unavailable, "MetaLeft"},
+		{"i3", []string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), mechanism.Unavailable, "no keysym"},
+		{"i3", []string{"de"}, sample.Launch(keys.Meta, "KeyT", behaviour.Launch{Command: []string{strings.Repeat("ä", 2500)}}), mechanism.Unavailable, "too long"},
+		{"i3", []string{"de"}, sample.Nothing("Insert"), mechanism.Unavailable, ""},
+		{"sway", []string{"de"}, sample.Setting("repeat of KeyA", "never"), mechanism.Unavailable, "all keys repeat alike"},
 		{"i3", []string{"de"}, mechanism.Binding{Level: behaviour.Hotkey, Chord: keys.Chord{Mods: keys.Meta, Key: sample.Key("KeyO")},
-			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, mechanism.None, "no command for " +
+			Effect: behaviour.Effect{Kind: behaviour.Acts, Action: "overview"}}, mechanism.Unavailable, "no command for " +
 			"overview"},
 	} {
 		got := both[c.desktop].Take(machine(c.desktop, c.layouts...), c.binding)
@@ -128,6 +128,9 @@ func TestRead(t *testing.T) {
 		"font pango:monospace":        "is nothing that we know",
 		"bindsym Mod4+t mode \"x\"\nmode \"x\" {\nbindsym a mode \"x\"\n}": "the modes lead deeper than we follow, " +
 			"or in a circle",
+		`bindsym Mod4+r mode "leitstand resize"`: "there is no mode \"leitstand resize\" in which the arrow keys resize",
+		"bindsym Mod4+m mode \"leitstand move\"\nmode \"leitstand move\" {\nbindsym Left move left 10 px\n}": "in which the " +
+			"arrow keys move",
 		"bindsym Mod4+KP_1 kill": "whether NumLock is on or off",
 	} {
 		_, err := i3.Mechanism{}.Read(m, fstest.MapFS{"i3/leitstand.conf": {Data: []byte(text)}})
@@ -163,7 +166,7 @@ func TestModifierAlone(t *testing.T) {
 		for _, mods := range []keys.Mods{keys.Ctrl, keys.MetaLeft, keys.AltRight, keys.Hyper} {
 			b := sample.Launch(mods, "KeyA", behaviour.Launch{Command: []string{"tidegauge", mods.Names()[0]}})
 			b.Chord.Key = keys.None
-			require.Equal(t, mechanism.Near, w.Take(m, b).Verdict, b.String())
+			require.Equal(t, mechanism.Limited, w.Take(m, b).Verdict, b.String())
 			list = append(list, b)
 		}
 		behaviour.Sort(list)
@@ -191,7 +194,7 @@ func TestButtons(t *testing.T) {
 		var list []mechanism.Binding
 		for _, k := range keys.Buttons() {
 			b := sample.Launch(keys.Meta, k.String(), behaviour.Launch{Command: []string{"tidegauge"}})
-			require.Equal(t, mechanism.Near, w.Take(m, b).Verdict)
+			require.Equal(t, mechanism.Limited, w.Take(m, b).Verdict)
 			list = append(list, b)
 		}
 		out, err := mechanism.Write(w, m, list)

@@ -319,6 +319,9 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, of behaviour.Pr
 	}
 	e := r.effect(does)
 	leads := strings.HasPrefix(does, "mode ")
+	if leads && !r.movesByArrows(e.Action) {
+		return fmt.Errorf("there is no mode %q in which the arrow keys %s", "leitstand "+e.Action, e.Action)
+	}
 	if leads && does != b.does {
 		e = behaviour.Effect{Kind: behaviour.Other, Words: "begins to " + e.Action + " and ends it at once"}
 	}
@@ -336,6 +339,21 @@ func (r *reader) follow(b bound, before []keys.Chord, depth int, of behaviour.Pr
 	}
 	r.found.Add(n, "does one thing or another, by layout or NumLock")
 	return nil
+}
+
+// movesByArrows reports whether the mode for an action is there, and moves or resizes by the arrow keys.
+func (r *reader) movesByArrows(action string) bool {
+	list, ok := r.modes["leitstand "+action]
+	if !ok {
+		return false
+	}
+	for _, a := range arrows {
+		does := map[string]string{"move": a.moves, "resize": a.resizes}[action]
+		if !slices.ContainsFunc(*list, func(b bound) bool { return b.chord.String() == a.code && b.does == does }) {
+			return false
+		}
+	}
+	return true
 }
 
 // commands are what the commands of the window managers do.

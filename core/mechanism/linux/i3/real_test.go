@@ -42,7 +42,7 @@ func everyButton(w i3.Mechanism, m *mechanism.Machine) []mechanism.Binding {
 	for _, k := range keys.Buttons() {
 		if b := sample.Launch(keys.Ctrl|keys.Alt, k.String(), behaviour.Launch{Command: []string{"true"}}); w.Take(
 			m, b,
-		).Verdict >= mechanism.Near {
+		).Verdict >= mechanism.Limited {
 			list = append(list, b)
 		}
 	}
@@ -194,7 +194,7 @@ func TestPressedUnderI3(t *testing.T) {
 		},
 		starts...)
 	for _, b := range list {
-		require.GreaterOrEqual(t, i3.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
+		require.GreaterOrEqual(t, i3.Mechanism{}.Take(m, b).Verdict, mechanism.Limited, b.String())
 	}
 	main := config(
 		t, home, i3.Mechanism{}, m, append(append(list, modifierAlone(program)), everyButton(i3.Mechanism{}, m)...),
@@ -299,7 +299,7 @@ func TestPressedUnderSway(t *testing.T) {
 		"four\x00",
 	}
 	list := append(
-		sample.Actions(func(b mechanism.Binding) bool { return both["sway"].Take(m, b).Verdict >= mechanism.Near }),
+		sample.Actions(func(b mechanism.Binding) bool { return both["sway"].Take(m, b).Verdict >= mechanism.Limited }),
 		append(
 			[]mechanism.Binding{sample.Setting("repeat delay", "300ms"), sample.Setting("repeat rate", "50/s")},
 			starts...)...)
@@ -407,7 +407,7 @@ func TestEveryoneUnderSway(t *testing.T) {
 		assert.False(t, w.Take(m, list[i]).ForAll)
 		list[i].Everyone = true
 		answer := w.Take(m, list[i])
-		require.Equal(t, mechanism.Near, answer.Verdict)
+		require.Equal(t, mechanism.Limited, answer.Verdict)
 		require.Contains(t, answer.Why.String(), "as the one does that comes with sway")
 	}
 	moved := sample.Act(keys.Meta, "F11", "move")

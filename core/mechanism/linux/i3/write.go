@@ -43,7 +43,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 	w.mode(root, "")
 	for _, a := range []string{"move", "resize"} {
 		if slices.ContainsFunc(list, func(b mechanism.Taken) bool { return b.Effect.Action == a }) {
-			w.arrows(a)
+			w.arrowMode(a)
 		}
 	}
 	return mechanism.Changed(t.changes(mechanism.Presses(list), bytes.Clone(w.text.Bytes()))), nil
@@ -202,15 +202,11 @@ func join(name string, c keys.Chord) string {
 	return name + " " + c.String()
 }
 
-// arrows writes a mode in which the arrow keys move or resize.
-func (w *writer) arrows(name string) {
+// arrowMode writes a mode in which the arrow keys move or resize.
+func (w *writer) arrowMode(name string) {
 	w.line("mode \"leitstand " + name + "\" {")
-	words := []string{"left", "right", "up", "down"}
-	if name == "resize" {
-		words = []string{"shrink width", "grow width", "shrink height", "grow height"}
-	}
-	for i, k := range []string{"Left", "Right", "Up", "Down"} {
-		w.line("    bindsym " + k + " " + name + " " + words[i] + " 10 px")
+	for _, a := range arrows {
+		w.line("    bindsym " + a.keysym + " " + map[string]string{"move": a.moves, "resize": a.resizes}[name])
 	}
 	for _, k := range []string{"Return", "Escape"} {
 		w.line("    bindsym " + k + " mode \"default\"")

@@ -31,7 +31,7 @@ func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	case len(b.Then) > 0:
 		return mechanism.Offer{Why: reason.NoStrokeByModifier.Of()}
 	case b.Effect.Kind == behaviour.Launches && b.Effect.Launch().Confirm && !desktop.Since(m, six):
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.QuestionByZenity.Of()}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.QuestionByZenity.Of()}
 	case b.Effect.Kind == behaviour.Acts:
 		if _, ok := actions()[b.Effect.Action]; !ok {
 			return mechanism.Offer{Why: reason.NoSuchShortcut.Of("Plasma", b.Effect.Action)}

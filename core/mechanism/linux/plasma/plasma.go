@@ -68,7 +68,7 @@ func (t Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, 
 // Facts describes the mechanism.
 func (t Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "plasma", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
+		Name: "plasma", Stage: mechanism.Desktop, Evidence: mechanism.Tested,
 		Basis: "chords pressed in sessions of its own, on Wayland and X11, started programs, tiled and closed " +
 			"windows; what other parts of the desktop do, by documentation only",
 		When: mechanism.AtOnce, Takes: "at once",
@@ -78,7 +78,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 // FactsForAll describes the mechanism where it is for everyone.
 func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "plasma for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Pressed, Everyone: true,
+		Name: "plasma for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Tested, Everyone: true,
 		Basis: "chords pressed in a program of KDE did what the system's file says, whatever the user's own said; " +
 			"the repeat of keys by documentation only",
 		When: mechanism.LogIn, Takes: "at log-in",
@@ -358,7 +358,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		return when(mechanism.LogIn, repeat(b))
 	case b.Level == behaviour.Hotkey && b.Chord.Key == keys.None && b.Board == "" && b.Layer == "" && len(b.Apps) == 0:
 		a := alone(m, b)
-		if a.Verdict == mechanism.None {
+		if a.Verdict == mechanism.Unavailable {
 			return a
 		}
 		if !desktop.Since(m, six) {
@@ -379,7 +379,7 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 
 // when is an offer that takes effect later than shortcuts do.
 func when(w mechanism.When, o mechanism.Offer) mechanism.Offer {
-	if o.Verdict > mechanism.None {
+	if o.Verdict > mechanism.Unavailable {
 		o.When = w
 	}
 	return o
@@ -465,7 +465,7 @@ func (t half) shortcut(m *mechanism.Machine, b mechanism.Binding) mechanism.Offe
 		}
 	}
 	if len(differs) > 0 {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: differs, Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: differs, Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }

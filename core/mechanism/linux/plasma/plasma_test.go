@@ -57,7 +57,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch().Command, plasma.Mechanism{}.Take(m, b)
-			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
+			return answer.Verdict >= mechanism.Limited && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
 				c[0] != "sh"
 		})
 		got, text := back(t, m, list)
@@ -68,7 +68,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 func TestActionsReadBack(t *testing.T) {
 	m := machine("de")
 	list := sample.Actions(
-		func(b mechanism.Binding) bool { return plasma.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
+		func(b mechanism.Binding) bool { return plasma.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited },
 	)
 	assert.Greater(t, len(list), 55)
 	got, _ := back(t, m, list)
@@ -84,17 +84,17 @@ func TestTake(t *testing.T) {
 		words   string
 	}{
 		{[]string{"de"}, sample.Launch(keys.Ctrl|keys.Alt, "KeyT", start), mechanism.Exact, ""},
-		{[]string{"de"}, sample.Launch(keys.Hyper, "KeyT", start), mechanism.None, "know no Hyper"},
-		{[]string{"de"}, sample.Launch(keys.Meta, "Comma", start), mechanism.None, "no name for Comma"},
-		{[]string{"de"}, sample.Launch(keys.Meta, "Numpad1", start), mechanism.None, "no name for Numpad1"},
-		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), mechanism.Near, "under layout us " +
+		{[]string{"de"}, sample.Launch(keys.Hyper, "KeyT", start), mechanism.Unavailable, "know no Hyper"},
+		{[]string{"de"}, sample.Launch(keys.Meta, "Comma", start), mechanism.Unavailable, "no name for Comma"},
+		{[]string{"de"}, sample.Launch(keys.Meta, "Numpad1", start), mechanism.Unavailable, "no name for Numpad1"},
+		{[]string{"fr", "us"}, sample.Launch(keys.Ctrl|keys.Meta, "KeyW", start), mechanism.Limited, "under layout us " +
 			"it is the key that types Meta+Ctrl+Z there"},
-		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "close"), mechanism.Near, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
+		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "close"), mechanism.Limited, `Plasma uses it, too, for "Quick Tile Window to the Left"`},
 		{[]string{"us"}, sample.Act(keys.Meta, "ArrowLeft", "tile-left"), mechanism.Exact, ""},
-		{[]string{"us"}, sample.Act(keys.Meta, "KeyI", "notifications"), mechanism.None, "no shortcut for " +
+		{[]string{"us"}, sample.Act(keys.Meta, "KeyI", "notifications"), mechanism.Unavailable, "no shortcut for " +
 			"notifications"},
-		{[]string{"us"}, sample.Setting("repeat of KeyA", "never"), mechanism.None, "all keys repeat alike"},
-		{[]string{"us"}, sample.Nothing("Insert"), mechanism.None, ""},
+		{[]string{"us"}, sample.Setting("repeat of KeyA", "never"), mechanism.Unavailable, "all keys repeat alike"},
+		{[]string{"us"}, sample.Nothing("Insert"), mechanism.Unavailable, ""},
 	} {
 		got := plasma.Mechanism{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -311,7 +311,7 @@ func TestButtons(t *testing.T) {
 	assert.Contains(t, plasma.Mechanism{}.Take(m, back1).Why.String(), "from 5.27 on")
 	m.DesktopVersion = ""
 	for _, b := range []mechanism.Binding{sample.Nothing("MouseBack"), sample.Becomes("Mouse6", "Enter"), sample.Becomes("MouseBack", "ControlLeft"), sample.On("chart-table", back1)} {
-		assert.Equal(t, mechanism.None, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
+		assert.Equal(t, mechanism.Unavailable, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
 	}
 	got, text := back(t, m, list)
 	assert.Empty(t, behaviour.Compare(got, list), text)
@@ -336,7 +336,7 @@ func TestEveryone(t *testing.T) {
 	for i := range list {
 		assert.False(t, w.Take(m, list[i]).ForAll)
 		list[i].Everyone = true
-		assert.GreaterOrEqual(t, w.Take(m, list[i]).Verdict, mechanism.Near)
+		assert.GreaterOrEqual(t, w.Take(m, list[i]).Verdict, mechanism.Limited)
 	}
 	launch := sample.Launch(keys.Meta, "F9", behaviour.Launch{Command: []string{"xterm"}})
 	launch.Everyone = true

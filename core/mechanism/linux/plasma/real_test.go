@@ -39,7 +39,7 @@ func TestKeeperNamesKeysAlike(t *testing.T) {
 	for _, k := range keys.All() {
 		if b := sample.Act(keys.Meta|keys.Ctrl|keys.Alt, k.String(), "tile-left"); (plasma.Mechanism{}).Take(
 			m, b,
-		).Verdict >= mechanism.Near {
+		).Verdict >= mechanism.Limited {
 			list = append(list, b)
 		}
 	}
@@ -219,7 +219,7 @@ func TestPressedUnderPlasma(t *testing.T) {
 	metaAlone.Chord.Key, ctrlAlone.Chord.Key = keys.None, keys.None
 	list := append([]mechanism.Binding{left, right, maximize, end, off, metaAlone, ctrlAlone}, starts...)
 	for _, b := range list {
-		require.GreaterOrEqual(t, plasma.Mechanism{}.Take(m, b).Verdict, mechanism.Near, b.String())
+		require.GreaterOrEqual(t, plasma.Mechanism{}.Take(m, b).Verdict, mechanism.Limited, b.String())
 	}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)

@@ -34,9 +34,9 @@ func alone(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	case len(to.names) == 0:
 		return mechanism.Offer{Why: reason.XfceNotAlone.Of(strings.Join(b.Chord.Mods.Names(), "+"))}
 	case b.Effect.Kind == behaviour.Acts && !(Mechanism{}).Asks(m, b.Effect.Action):
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.WithoutQuestion.Of(), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.WithoutQuestion.Of(), Plan: to}
 	case b.Effect.Launch().Confirm:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.QuestionByZenity.Of(), Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }

@@ -73,7 +73,7 @@ func (t Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, 
 // Facts describes the mechanism.
 func (t Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "xfce", Stage: mechanism.Desktop, Evidence: mechanism.Pressed,
+		Name: "xfce", Stage: mechanism.Desktop, Evidence: mechanism.Tested,
 		Basis: "chords pressed under xfsettingsd and xfwm4 started their commands and tiled windows",
 		When:  mechanism.AtOnce, Takes: "at once through `xfconf-query`, otherwise at log-in",
 	}
@@ -82,7 +82,7 @@ func (t Mechanism) Facts() mechanism.Facts {
 // FactsForAll describes the mechanism where it is for everyone.
 func (t Mechanism) FactsForAll() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "xfce for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Pressed, Everyone: true,
+		Name: "xfce for everyone", Stage: mechanism.Desktop, Evidence: mechanism.Tested, Everyone: true,
 		Basis: "chords pressed under xfsettingsd started what the system's file locks, whatever the user's own said",
 		When:  mechanism.LogIn, Takes: "at log-in",
 	}
@@ -168,24 +168,24 @@ func (t half) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	elsewhere := accelerator.Elsewhere(layouts, b.Chord, names[0], accelerator.Translated)
 	switch {
 	case len(missing) == 0 && elsewhere != keys.None:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.XfceTypesTheSame.Of(elsewhere), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.XfceTypesTheSame.Of(elsewhere), Plan: to}
 	case len(missing) > 0:
 		return mechanism.Offer{
-			Verdict: mechanism.Near,
+			Verdict: mechanism.Limited,
 			Why:     reason.ByCharacter.Of("Xfce", strings.Join(missing, ", "), names[0]),
 			Plan:    to,
 		}
 	}
 	for _, u := range desktop.Stock(m) {
 		if to.group == manager && u.Key == actions()[b.Effect.Action] && !u.Chord.Overlaps(b.Chord) {
-			return mechanism.Offer{Verdict: mechanism.Near, Why: reason.OneChord.Of("Xfce", u.Chord), Plan: to}
+			return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.OneChord.Of("Xfce", u.Chord), Plan: to}
 		}
 	}
 	switch {
 	case b.Effect.Launch().Confirm:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.QuestionByZenity.Of(), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.QuestionByZenity.Of(), Plan: to}
 	case b.Effect.Kind == behaviour.Acts && !t.Asks(m, b.Effect.Action):
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.WithoutQuestion.Of(), Plan: to}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.WithoutQuestion.Of(), Plan: to}
 	}
 	return mechanism.Offer{Verdict: mechanism.Exact, Plan: to}
 }

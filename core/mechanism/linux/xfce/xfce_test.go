@@ -27,7 +27,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		m := machine(layouts...)
 		list := sample.Launches(t, word, func(b behaviour.Binding) bool {
 			c, answer := b.Effect.Launch().Command, xfce.Mechanism{}.Take(m, b)
-			return answer.Verdict >= mechanism.Near && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
+			return answer.Verdict >= mechanism.Limited && c[0] != "" && c[0] != "gtk-launch" && c[0] != "xdg-open" &&
 				c[0] != "sh"
 		})
 		out, err := mechanism.Write(xfce.Mechanism{}, m, list)
@@ -52,16 +52,16 @@ func TestTake(t *testing.T) {
 	}{
 		{[]string{"de"}, sample.Launch(keys.Hyper|keys.Shift, "KeyT", start), mechanism.Exact, ""},
 		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyT", start), mechanism.Exact, ""},
-		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Near, "under layout us it is " +
+		{[]string{"fr", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Limited, "under layout us it is " +
 			"the key that types z"},
 		{[]string{"us"}, sample.Launch(keys.Hyper, "AudioVolumeUp", start), mechanism.Exact, ""},
-		{[]string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Near, "NumpadDecimal, which " +
+		{[]string{"us"}, sample.Launch(keys.Hyper, "NumpadComma", start), mechanism.Limited, "NumpadDecimal, which " +
 			"types the same"},
 		{[]string{"ru", "us"}, sample.Launch(keys.Hyper, "KeyW", start), mechanism.Exact, ""},
-		{[]string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.None, "AltGr"},
-		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), mechanism.None, "CtrlLeft"},
-		{[]string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), mechanism.None, "no keysym"},
-		{[]string{"de"}, sample.Nothing("Insert"), mechanism.None, ""},
+		{[]string{"de"}, sample.Launch(keys.AltGr, "KeyT", start), mechanism.Unavailable, "AltGr"},
+		{[]string{"de"}, sample.Launch(keys.CtrlLeft, "KeyT", start), mechanism.Unavailable, "CtrlLeft"},
+		{[]string{"de"}, sample.Launch(keys.Ctrl, "Fn", start), mechanism.Unavailable, "no keysym"},
+		{[]string{"de"}, sample.Nothing("Insert"), mechanism.Unavailable, ""},
 	} {
 		got := xfce.Mechanism{}.Take(machine(c.layouts...), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -82,7 +82,7 @@ func TestActions(t *testing.T) {
 			Chord: keys.Chord{
 				Mods: []keys.Mods{keys.Hyper, keys.Meta, keys.Ctrl | keys.Alt}[i/26], Key: sample.Key("Key" + letters[i%26:i%26+1])},
 		}
-		if (xfce.Mechanism{}).Take(m, b).Verdict >= mechanism.Near {
+		if (xfce.Mechanism{}).Take(m, b).Verdict >= mechanism.Limited {
 			taken++
 			list = append(list, b)
 		}

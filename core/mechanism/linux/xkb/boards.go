@@ -24,17 +24,17 @@ func ofBoard(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	case i < 0 || !m.Boards[i].External():
 		return mechanism.Offer{Why: reason.BoardByNumbers.Of()}
 	case b.Effect.Kind == behaviour.TapHold:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case b.Effect.Kind == behaviour.Plays:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("play a macro")}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of("play a macro")}
 	case b.Layer != "" ||
 		!slices.Contains([]behaviour.Kind{behaviour.Becomes, behaviour.Nothing, behaviour.Modifier, behaviour.Composes}, b.Effect.Kind):
 		return mechanism.Offer{Why: reason.BoardChangesKeys.Of()}
 	}
 	b.Board = ""
 	answer := take(m, b)
-	if answer.Verdict >= mechanism.Near && x11 {
-		answer.Verdict = mechanism.Near
+	if answer.Verdict >= mechanism.Limited && x11 {
+		answer.Verdict = mechanism.Limited
 		answer.Why = answer.Why.And(reason.BoardPluggedLater.Of()...)
 	}
 	return answer

@@ -38,14 +38,14 @@ func TestTakeChords(t *testing.T) {
 	}{
 		{"x11", gives(keys.Meta, "KeyC", keys.Ctrl, "KeyC"), mechanism.Exact, ""},
 		{"x11", gives(keys.Ctrl, "KeyH", 0, "Backspace"), mechanism.Exact, ""},
-		{"", gives(keys.Ctrl, "KeyH", 0, "Backspace"), mechanism.None, `session = "x11"`},
-		{"x11", gives(keys.CtrlLeft, "KeyH", 0, "Backspace"), mechanism.None, "no sides"},
-		{"x11", gives(keys.Ctrl, "F1", 0, "F2"), mechanism.None, "something of its own"},
-		{"x11", gives(keys.Ctrl, "ShiftLeft", 0, "F2"), mechanism.None, "no chord of ShiftLeft"},
+		{"", gives(keys.Ctrl, "KeyH", 0, "Backspace"), mechanism.Unavailable, `session = "x11"`},
+		{"x11", gives(keys.CtrlLeft, "KeyH", 0, "Backspace"), mechanism.Unavailable, "no sides"},
+		{"x11", gives(keys.Ctrl, "F1", 0, "F2"), mechanism.Unavailable, "something of its own"},
+		{"x11", gives(keys.Ctrl, "ShiftLeft", 0, "F2"), mechanism.Unavailable, "no chord of ShiftLeft"},
 		{"x11", gives(keys.Ctrl, "KeyH", 0, "Eject"), mechanism.Exact, ""},
-		{"x11", key("F9", keys.Ctrl, "ShiftLeft"), mechanism.None, "X11 has no chord with ShiftLeft"},
-		{"x11", key("F9", keys.Ctrl, "Fn"), mechanism.None, "X11 has no chord with Fn"},
-		{"x11", gives(keys.Ctrl, "KeyH", 0, "Fn"), mechanism.None, "no key Fn"},
+		{"x11", key("F9", keys.Ctrl, "ShiftLeft"), mechanism.Unavailable, "X11 has no chord with ShiftLeft"},
+		{"x11", key("F9", keys.Ctrl, "Fn"), mechanism.Unavailable, "X11 has no chord with Fn"},
+		{"x11", gives(keys.Ctrl, "KeyH", 0, "Fn"), mechanism.Unavailable, "no key Fn"},
 	} {
 		got := xkb.Mechanism{}.Take(machine(c.session, "i3", "de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -64,11 +64,11 @@ func TestChordsAsXkbcompHasThem(t *testing.T) {
 		).Draw(rt, "layouts")
 		m := withOptions(sample.Options(rt, layouts), "x11", "i3", layouts...)
 		list := sample.Chords(
-			rt, func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near },
+			rt, func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited },
 		)
 		if hyper := sample.Modifier("CapsLock", keys.Hyper); (xkb.Mechanism{}).Take(
 			m, hyper,
-		).Verdict >= mechanism.Near {
+		).Verdict >= mechanism.Limited {
 			list = append(list, hyper)
 		}
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
@@ -194,12 +194,12 @@ func TestEditingPressedInX(t *testing.T) {
 	}
 	for _, b := range list {
 		answer := xkb.Mechanism{}.Take(m, b)
-		assert.Equal(t, mechanism.Near, answer.Verdict, "%s: %s", b, answer.Why.String())
+		assert.Equal(t, mechanism.Limited, answer.Verdict, "%s: %s", b, answer.Why.String())
 		assert.Contains(t, answer.Why.String(), "terminals for something else")
 		assert.Equal(t, behaviour.Sends, answer.Does.Kind)
 	}
-	assert.Equal(t, mechanism.None, xkb.Mechanism{}.Take(machine("wayland", "gnome", "fr"), list[0]).Verdict)
-	assert.Equal(t, mechanism.None, xkb.Mechanism{}.Take(m, sample.Act(keys.Meta, "KeyK", "maximize")).Verdict)
+	assert.Equal(t, mechanism.Unavailable, xkb.Mechanism{}.Take(machine("wayland", "gnome", "fr"), list[0]).Verdict)
+	assert.Equal(t, mechanism.Unavailable, xkb.Mechanism{}.Take(m, sample.Act(keys.Meta, "KeyK", "maximize")).Verdict)
 	dir := write(t, m, list)
 	server := realtest.XServer(t)
 	server.LoadKeymap(filepath.Join(dir, "xkb/keymap.xkb"))

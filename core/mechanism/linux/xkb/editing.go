@@ -35,7 +35,7 @@ func asChord(m *mechanism.Machine, b mechanism.Binding) (mechanism.Binding, bool
 func takeEditing(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	answer := take(m, b)
 	if answer.Verdict == mechanism.Exact {
-		answer = mechanism.Offer{Verdict: mechanism.Near, Does: &b.Effect, Why: reason.EditingChord.Of()}
+		answer = mechanism.Offer{Verdict: mechanism.Limited, Does: &b.Effect, Why: reason.EditingChord.Of()}
 	}
 	return answer
 }

@@ -50,7 +50,7 @@ func TestRandomMappingsAsLibxkbcommonHasThem(t *testing.T) {
 			"wayland",
 			rapid.SampledFrom([]string{"sway", "plasma"}).Draw(rt, "desktop"),
 			layouts...)
-		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
+		taken := func(b behaviour.Binding) bool { return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited }
 		list := sample.Layers(rt, m, sample.Positions(rt, taken), taken)
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 		require.NoError(rt, err)
@@ -107,7 +107,7 @@ func TestRandomMappingsPressedInX(t *testing.T) {
 			return sample.Positions(rt, func(b behaviour.Binding) bool {
 				// Keys that switch consoles, groups or locks would change the state for the
 				// presses that follow.
-				return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near && b.Effect.Key.Section() != keys.Media &&
+				return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited && b.Effect.Key.Section() != keys.Media &&
 					b.Effect.Key.Section() != keys.System &&
 					b.Chord.Key.Section() != keys.Media && b.Chord.Key.Section() != keys.System &&
 					!b.Chord.Key.IsModifier() && !b.Effect.Key.IsModifier()

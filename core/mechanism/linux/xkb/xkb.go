@@ -36,7 +36,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "xkb", Stage: mechanism.Layout, Evidence: mechanism.Pressed,
+		Name: "xkb", Stage: mechanism.Layout, Evidence: mechanism.Tested,
 		Basis: "keys pressed in an X server, under sway and in sessions of GNOME and Plasma on Wayland; the option " +
 			"compiled by libxkbcommon",
 		When: mechanism.LogIn, Takes: "at log-in",
@@ -58,7 +58,7 @@ type plan struct {
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	offer := take(m, b)
 	as, _ := asChord(m, b)
-	if offer.Verdict >= mechanism.Near {
+	if offer.Verdict >= mechanism.Limited {
 		offer.Plan = plan{as, offer.Else != nil || as.Effect.Kind == behaviour.Sends}
 	}
 	if offer.Else != nil {
@@ -115,7 +115,7 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 			return mechanism.Offer{Why: reason.HoldsNot.Of(strings.Join(b.Effect.Mods.Names(), "+"))}
 		}
 		return mechanism.Offer{
-			Verdict: mechanism.Near,
+			Verdict: mechanism.Limited,
 			Why:     reason.HyperIsSeveral.Of(strings.Join(b.Effect.Mods.Names(), "+")),
 		}
 	case behaviour.Becomes:
@@ -131,13 +131,13 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 		if sym, two := alike(m, b.Effect.Key); two {
 			return mechanism.Offer{Why: reason.FirstKeyIsModifier.Of(sym)}
 		}
-		o := mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of()}
+		o := mechanism.Offer{Verdict: mechanism.Limited, Why: reason.KeycodesDiffer.Of()}
 		if b.Chord.Key == b.Effect.Key && isVoid(m, b.Effect.Key) {
 			o.Does = &behaviour.Effect{Kind: behaviour.Nothing} // which the key does by itself
 		}
 		return o
 	case behaviour.Nothing, behaviour.Composes:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of()}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.KeycodesDiffer.Of()}
 	case behaviour.Types:
 		return typesOne(b.Effect)
 	default: // the others are no layout's
@@ -253,25 +253,25 @@ func layered(m *mechanism.Machine, b mechanism.Binding, layer string) mechanism.
 		}
 		return mechanism.Offer{Why: reason.TooManyGroups.Of(len(m.Layouts), fit)}
 	case e.Kind == behaviour.TapHold:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of("tell a tap from a hold")}
 	case e.Kind == behaviour.Layers && e.How == behaviour.Once && m.Session != "x11":
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.LayerOnX11.Of()}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.LayerOnX11.Of()}
 	case e.Kind == behaviour.Layers && e.Dead:
 		return mechanism.Offer{Why: reason.LayerKeepsOthers.Of()}
 	case e.Kind == behaviour.Layers && inLayer:
 		return mechanism.Offer{Why: reason.LayerLeadsNowhere.Of()}
 	case e.Kind == behaviour.Layers && e.How == behaviour.Once:
 		return mechanism.Offer{
-			Verdict: mechanism.Near,
+			Verdict: mechanism.Limited,
 			Why:     reason.KeycodesDiffer.Of().And(reason.HeldHoldsLayer.Of()...).And(passes...),
 		}
 	case e.Kind == behaviour.Leaves && len(m.Layouts) > 1:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.LeavesForFirst.Of().And(passes...)}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.LeavesForFirst.Of().And(passes...)}
 	case e.Kind == behaviour.Layers,
 		e.Kind == behaviour.Leaves,
 		e.Kind == behaviour.Nothing,
 		e.Kind == behaviour.Composes:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.KeycodesDiffer.Of().And(passes...)}
 	case e.Kind == behaviour.Becomes:
 		s, ok := m.Layouts[0].Symbols(e.Key)
 		switch {
@@ -285,7 +285,7 @@ func layered(m *mechanism.Machine, b mechanism.Binding, layer string) mechanism.
 				passes = passes.And(reason.CtrlByPlainKey.Of()...)
 			}
 		}
-		offer := mechanism.Offer{Verdict: mechanism.Near, Why: reason.KeycodesDiffer.Of().And(passes...)}
+		offer := mechanism.Offer{Verdict: mechanism.Limited, Why: reason.KeycodesDiffer.Of().And(passes...)}
 		if chordOfKey(m, b, true).Verdict == mechanism.Exact { // where that key is what the layouts make it
 			return mechanism.Offer{Verdict: mechanism.Exact, Else: &offer}
 		}
@@ -295,7 +295,7 @@ func layered(m *mechanism.Machine, b mechanism.Binding, layer string) mechanism.
 	case e.Kind == behaviour.Sends:
 		return chordOfKey(m, b, true)
 	case e.Kind == behaviour.Plays:
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.OnlyProcess.Of("play a macro")}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.OnlyProcess.Of("play a macro")}
 	}
 	return mechanism.Offer{Why: reason.KeysAndCharactersOnly.Of()}
 }

@@ -31,7 +31,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		desktop := rapid.SampledFrom([]string{"none", "plasma"}).Draw(t, "desktop")
 		m := withOptions(sample.Options(t, layouts), session, desktop, layouts...)
 		list := sample.Positions(t, func(b behaviour.Binding) bool {
-			return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+			return xkb.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited
 		})
 		out, err := mechanism.Write(xkb.Mechanism{}, m, list)
 		require.NoError(t, err)
@@ -83,15 +83,15 @@ func TestTake(t *testing.T) {
 		words   string
 	}{
 		{sample.Modifier("CapsLock", keys.Hyper), mechanism.Exact, ""},
-		{sample.Modifier("CapsLock", intent.Four), mechanism.Near, "Hyper is Ctrl+Alt+Shift+Meta here"},
-		{sample.Becomes("CapsLock", "Escape"), mechanism.Near, "still see the old key"},
-		{sample.Nothing("Insert"), mechanism.Near, "still see the old key"},
-		{sample.On("wheelhouse", sample.Nothing("Insert")), mechanism.None, "a session knows a board by its " +
+		{sample.Modifier("CapsLock", intent.Four), mechanism.Limited, "Hyper is Ctrl+Alt+Shift+Meta here"},
+		{sample.Becomes("CapsLock", "Escape"), mechanism.Limited, "still see the old key"},
+		{sample.Nothing("Insert"), mechanism.Limited, "still see the old key"},
+		{sample.On("wheelhouse", sample.Nothing("Insert")), mechanism.Unavailable, "a session knows a board by its " +
 			"numbers only"},
-		{sample.Nothing("Fn"), mechanism.None, "does not reach the layout"},
-		{sample.Becomes("CapsLock", "NumpadClear"), mechanism.None, "no meaning"},
-		{sample.Modifier("CapsLock", keys.Ctrl|keys.Shift), mechanism.Near, "Hyper is Ctrl+Shift here"},
-		{sample.Modifier("CapsLock", keys.Meta|keys.Fn), mechanism.None, "a key cannot hold Meta+Fn in a layout"},
+		{sample.Nothing("Fn"), mechanism.Unavailable, "does not reach the layout"},
+		{sample.Becomes("CapsLock", "NumpadClear"), mechanism.Unavailable, "no meaning"},
+		{sample.Modifier("CapsLock", keys.Ctrl|keys.Shift), mechanism.Limited, "Hyper is Ctrl+Shift here"},
+		{sample.Modifier("CapsLock", keys.Meta|keys.Fn), mechanism.Unavailable, "a key cannot hold Meta+Fn in a layout"},
 	} {
 		got := xkb.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -25,7 +25,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "globals", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "globals", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "public documentation; the steps run against stand-ins", When: mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
 }

@@ -26,7 +26,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, behaviour.Compare([]behaviour.Binding{accents(v)}, got))
 	}
-	assert.Equal(t, mechanism.None, globals.Mechanism{}.Take(m, sample.Setting("repeat rate", "40/s")).Verdict)
+	assert.Equal(t, mechanism.Unavailable, globals.Mechanism{}.Take(m, sample.Setting("repeat rate", "40/s")).Verdict)
 }
 
 func FuzzRead(f *testing.F) {

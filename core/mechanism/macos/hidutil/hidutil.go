@@ -39,7 +39,7 @@ type Mechanism struct{}
 // Facts describes the mechanism, as the user's own job.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "hidutil", Stage: mechanism.Kernel, Evidence: mechanism.Modelled,
+		Name: "hidutil", Stage: mechanism.Kernel, Evidence: mechanism.Documented,
 		Basis: "public documentation; property list and JSON read by parsers of their own, the steps run against " +
 			"stand-ins",
 		When: mechanism.LogIn, Takes: "at log-in, or at once when the agent is loaded by hand",
@@ -83,12 +83,12 @@ var usages = map[string]uint64{
 // Take says how well a binding lands in the HID mapping.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	o := take(m, b)
-	if o.Verdict < mechanism.Near {
+	if o.Verdict < mechanism.Limited {
 		return o
 	}
 	o.ForAll = m.Admin
 	if o.Plan.(plan).pair != nil && !m.Admin && (m.Version == "" || desktop.CompareVersions(m.Version, "14.2") >= 0) {
-		o.Verdict, o.Why = mechanism.Near, o.Why.And(reason.MacPlainUser.Of()...)
+		o.Verdict, o.Why = mechanism.Limited, o.Why.And(reason.MacPlainUser.Of()...)
 	}
 	return o
 }
@@ -114,7 +114,7 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	switch b.Effect.Kind {
 	case behaviour.Modifier:
 		if b.Effect.Mods != keys.Fn || m.Hyper != machine.GlobeHyper {
-			return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.MacNoHyper.Of()}
+			return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.MacNoHyper.Of()}
 		}
 		globe, _ := keys.ByCode("Fn")
 		dst, _ := globe.HID()
@@ -151,7 +151,7 @@ func take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}
 	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: plan{pair: p}, Does: does}
 	if len(why) > 0 {
-		o.Verdict = mechanism.Near
+		o.Verdict = mechanism.Limited
 	}
 	return o
 }
@@ -224,7 +224,7 @@ func repeat(b mechanism.Binding) mechanism.Offer {
 	p.ticks = max(1, (p.value+tick/2)/tick)
 	o := mechanism.Repeat(b, p)
 	if p.ticks*tick != p.value {
-		o.Verdict, o.Why = mechanism.Near, reason.MacRepeatTicks.Of(p.ticks*tick/1_000_000)
+		o.Verdict, o.Why = mechanism.Limited, reason.MacRepeatTicks.Of(p.ticks*tick/1_000_000)
 	}
 	return o
 }

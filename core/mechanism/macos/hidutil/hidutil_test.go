@@ -25,7 +25,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		// A key that is to be what it is anyhow, such as Insert as Help, is in no file.
 		taken := func(b behaviour.Binding) bool {
 			out, err := mechanism.Write(hidutil.Mechanism{}, m, []behaviour.Binding{b})
-			return err == nil && len(out.Changes) > 0 && hidutil.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+			return err == nil && len(out.Changes) > 0 && hidutil.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited
 		}
 		list := sample.Positions(t, taken)
 		for _, b := range sample.Positions(t, func(b behaviour.Binding) bool { return taken(sample.On("chart-table", b)) }) {
@@ -49,15 +49,15 @@ func TestTake(t *testing.T) {
 	}{
 		{sample.Becomes("CapsLock", "Escape"), mechanism.Exact, ""},
 		{sample.On("vessel-own", sample.Becomes("CapsLock", "Escape")), mechanism.Exact, ""},
-		{sample.On("chart-table", sample.Becomes("CapsLock", "Escape")), mechanism.Near, "another external board"},
+		{sample.On("chart-table", sample.Becomes("CapsLock", "Escape")), mechanism.Limited, "another external board"},
 		{sample.On("chart-table", sample.Becomes("PrintScreen", "F13")), mechanism.Exact, ""},
-		{sample.Setting("repeat rate", "40/s"), mechanism.Near, "30 ms at log-in"},
+		{sample.Setting("repeat rate", "40/s"), mechanism.Limited, "30 ms at log-in"},
 		{sample.Setting("repeat delay", "225ms"), mechanism.Exact, ""},
-		{sample.Modifier("CapsLock", keys.Hyper), mechanism.Resident, "no Hyper"},
-		{sample.Nothing("FnLock"), mechanism.None, "no HID usage"},
-		{sample.Becomes("MouseBack", "Enter"), mechanism.None, "no buttons of a mouse"},
-		{sample.Becomes("F13", "MouseBack"), mechanism.None, "no buttons of a mouse"},
-		{sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{App: "org.tide.gauge"}), mechanism.None, ""},
+		{sample.Modifier("CapsLock", keys.Hyper), mechanism.NeedsAgent, "no Hyper"},
+		{sample.Nothing("FnLock"), mechanism.Unavailable, "no HID usage"},
+		{sample.Becomes("MouseBack", "Enter"), mechanism.Unavailable, "no buttons of a mouse"},
+		{sample.Becomes("F13", "MouseBack"), mechanism.Unavailable, "no buttons of a mouse"},
+		{sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{App: "org.tide.gauge"}), mechanism.Unavailable, ""},
 	} {
 		got := hidutil.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -34,7 +34,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "hotkeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "hotkeys", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "what the system's panel writes, by public reports; the property list read by a parser of its own, " +
 			"the steps run against stand-ins",
 		When: mechanism.AtOnce, Takes: "at once when the system is told, or at the next log-in",
@@ -194,7 +194,7 @@ func switchOff(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 func offer(p plan, why reason.List) mechanism.Offer {
 	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: p}
 	if len(why) > 0 {
-		o.Verdict = mechanism.Near
+		o.Verdict = mechanism.Limited
 	}
 	return o
 }

@@ -23,7 +23,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 	m := sample.Mac("de")
 	rapid.Check(t, func(t *rapid.T) {
 		list := sample.AnyAction(t, func(b behaviour.Binding) bool {
-			return !sameCodeBefore(b.Chord.Key) && hotkeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+			return !sameCodeBefore(b.Chord.Key) && hotkeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited
 		})
 		out, err := mechanism.Write(hotkeys.Mechanism{}, m, list)
 		require.NoError(t, err)
@@ -54,18 +54,18 @@ func TestTake(t *testing.T) {
 		verdict mechanism.Verdict
 		words   string
 	}{
-		{sample.Act(keys.Ctrl|keys.Alt, "ArrowUp", "overview"), mechanism.Near, "Ctrl+ArrowUp, which the system has for it"},
+		{sample.Act(keys.Ctrl|keys.Alt, "ArrowUp", "overview"), mechanism.Limited, "Ctrl+ArrowUp, which the system has for it"},
 		{sample.Act(keys.Ctrl, "ArrowUp", "overview"), mechanism.Exact, ""},
-		{sample.Act(keys.Ctrl, "Digit3", "workspace-3"), mechanism.Near, "as many spaces"},
-		{sample.Act(keys.Ctrl, "Digit0", "workspace-10"), mechanism.None, ""},
+		{sample.Act(keys.Ctrl, "Digit3", "workspace-3"), mechanism.Limited, "as many spaces"},
+		{sample.Act(keys.Ctrl, "Digit0", "workspace-10"), mechanism.Unavailable, ""},
 		{sample.Act(keys.Ctrl|keys.Fn, "KeyN", "notifications"), mechanism.Exact, ""},
-		{sample.Act(keys.Shift, "KeyN", "notifications"), mechanism.None, "takes it as a shortcut only with"},
-		{sample.Act(keys.Fn, "F5", "notifications"), mechanism.None, "another key of F5"},
-		{sample.Act(keys.Hyper, "KeyN", "notifications"), mechanism.None, "not Hyper"},
-		{sample.Act(keys.Ctrl, "MediaStop", "notifications"), mechanism.None, "no virtual keycode"},
-		{sample.Act(keys.Ctrl, "KeyN", "log-out"), mechanism.None, ""},
-		{sample.Off(keys.Ctrl, "ArrowUp"), mechanism.Near, "the program in front"},
-		{sample.Off(keys.Ctrl, "KeyU"), mechanism.None, ""},
+		{sample.Act(keys.Shift, "KeyN", "notifications"), mechanism.Unavailable, "takes it as a shortcut only with"},
+		{sample.Act(keys.Fn, "F5", "notifications"), mechanism.Unavailable, "another key of F5"},
+		{sample.Act(keys.Hyper, "KeyN", "notifications"), mechanism.Unavailable, "not Hyper"},
+		{sample.Act(keys.Ctrl, "MediaStop", "notifications"), mechanism.Unavailable, "no virtual keycode"},
+		{sample.Act(keys.Ctrl, "KeyN", "log-out"), mechanism.Unavailable, ""},
+		{sample.Off(keys.Ctrl, "ArrowUp"), mechanism.Limited, "the program in front"},
+		{sample.Off(keys.Ctrl, "KeyU"), mechanism.Unavailable, ""},
 	} {
 		got := hotkeys.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -91,11 +91,12 @@ func TestReadsWhatIsThere(t *testing.T) {
 		`{AppleSymbolicHotKeys={"64"={enabled=0;};};}`:                                                         "Meta+Space does nothing",
 		`{AppleSymbolicHotKeys={164={enabled=1;value={type=modifier;parameters=(262144,4294705151);};};};}`:    "",
 		`{AppleSymbolicHotKeys={9999={enabled=0;};};}`:                                                         "",
+		`{AppleSymbolicHotKeys={"1000"={enabled=0;};"64"={enabled=0;};"9999"={enabled=0;};};}`:                 "Meta+Space does nothing",
 		`{AppleSymbolicHotKeys={x={enabled=0;};};}`:                                                            "no number",
 		`{AppleSymbolicHotKeys=(1);}`:                                                                          "type mismatch",
 		`{AppleSymbolicHotKeys={34={enabled=1;value={type=standard;parameters=(65535,126,9568256);};};};}`:     "Shift+Meta+ArrowUp shows all windows, slowly",
 		`{AppleSymbolicHotKeys={7={enabled=1;value={type=standard;parameters=(65535,999,262144);};};};}`:       "Ctrl+F2 does nothing",
-		`{AppleSymbolicHotKeys={163={enabled=1;value={type=standard;parameters=(110,45,8650752);};};};}`:       "Ctrl+Fn+KeyN has the desktop do notifications",
+		`{AppleSymbolicHotKeys={163={enabled=1;value={type=standard;parameters=(110,45,8650752);};};};}`:       "Ctrl+Fn+KeyN does notifications",
 		`{AppleSymbolicHotKeys={32={enabled=1;value={type=standard;parameters=(65535,126);};};};Other=(1,2);}`: "",
 	} {
 		got, err := hotkeys.Mechanism{}.Read(m, fstest.MapFS{path: {Data: []byte(text)}})

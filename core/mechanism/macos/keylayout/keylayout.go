@@ -34,7 +34,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "keylayout", Stage: mechanism.Layout, Evidence: mechanism.Modelled,
+		Name: "keylayout", Stage: mechanism.Layout, Evidence: mechanism.Documented,
 		Basis: "public documentation; the file read by a validating parser and by a reader of its own",
 		When:  mechanism.LogIn, Takes: "when the layout is chosen in the input menu, after the next log-in",
 	}
@@ -105,9 +105,9 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
 	}
 	if p.composes || p.word != "" {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: *p}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: *p}
 	}
-	o := mechanism.Offer{Verdict: mechanism.Near, Why: why.And(lost(m, b.Chord.Key, p)...), Plan: *p}
+	o := mechanism.Offer{Verdict: mechanism.Limited, Why: why.And(lost(m, b.Chord.Key, p)...), Plan: *p}
 	switch {
 	case len(p.in) > 0 && !changes(m, b.Chord.Key, p) && (b.Layer == "" || slices.Equal(p.in, withOption)):
 		return mechanism.Offer{} // it types so without a layout of ours

@@ -42,7 +42,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "menukeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "menukeys", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "public documentation; the property lists read by parsers of their own, the steps run against stand-ins",
 		When:  mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
@@ -120,7 +120,7 @@ func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	title := shown(u.Key)
 	p := plan{titles: titles(u.Key), equivalent: nobody}
 	if b.Effect.Kind == behaviour.Nothing {
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.MacMenuFreed.Of(title), Plan: p}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.MacMenuFreed.Of(title), Plan: p}
 	}
 	text, why := equivalent.Spell(m, b.Chord)
 	switch {
@@ -140,7 +140,7 @@ func (own) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	if equivalent.WithFn(b.Chord) {
 		why = why.And(reason.MacFunctionKeys.Of()...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p, Does: does}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: p, Does: does}
 }
 
 // item is the menu's item that a press is for: that of an action, of a chord that is switched off, or of

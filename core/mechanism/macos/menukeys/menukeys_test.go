@@ -25,7 +25,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var list []behaviour.Binding
 		for _, b := range sample.AnyAction(t, func(b behaviour.Binding) bool {
-			return menukeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Near
+			return menukeys.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited
 		}) {
 			if rapid.Bool().Draw(t, "in one program") {
 				b.Apps = []string{"org.example.chart"}
@@ -75,19 +75,19 @@ func TestTake(t *testing.T) {
 		verdict mechanism.Verdict
 		words   string
 	}{
-		{sample.Act(keys.Ctrl|keys.Alt, "ArrowLeft", "tile-left"), mechanism.Near, "Window, Move & Resize, Left in their menus"},
-		{sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Near, "Meta+KeyC does it no longer"},
-		{sample.Act(0, "F8", "minimize"), mechanism.Near, "Minimize"},
-		{sample.Act(0, "KeyM", "minimize"), mechanism.None, "only with"},
-		{sample.Act(keys.Ctrl, "KeyC", "lock"), mechanism.Near, "Lock Screen"},
-		{sample.Act(keys.Ctrl, "KeyC", "play-pause"), mechanism.None, ""},
-		{chooses(keys.Ctrl|keys.Alt, "KeyE", "File", "Export…"), mechanism.Near, "File, Export…"},
-		{chooses(keys.Ctrl|keys.Alt, "KeyE", "Kopieren"), mechanism.Near, "Copy"},
-		{sample.Off(keys.Meta, "KeyM"), mechanism.Near, "Minimize"},
-		{sample.Off(keys.Meta, "KeyK"), mechanism.None, ""},
-		{sends, mechanism.Near, "Copy"},
-		{inTerminal, mechanism.Near, "Copy"},
-		{nameless, mechanism.None, "bundle identifiers"},
+		{sample.Act(keys.Ctrl|keys.Alt, "ArrowLeft", "tile-left"), mechanism.Limited, "Window, Move & Resize, Left in their menus"},
+		{sample.Act(keys.Ctrl, "KeyC", "copy"), mechanism.Limited, "Meta+KeyC does it no longer"},
+		{sample.Act(0, "F8", "minimize"), mechanism.Limited, "Minimize"},
+		{sample.Act(0, "KeyM", "minimize"), mechanism.Unavailable, "only with"},
+		{sample.Act(keys.Ctrl, "KeyC", "lock"), mechanism.Limited, "Lock Screen"},
+		{sample.Act(keys.Ctrl, "KeyC", "play-pause"), mechanism.Unavailable, ""},
+		{chooses(keys.Ctrl|keys.Alt, "KeyE", "File", "Export…"), mechanism.Limited, "File, Export…"},
+		{chooses(keys.Ctrl|keys.Alt, "KeyE", "Kopieren"), mechanism.Limited, "Copy"},
+		{sample.Off(keys.Meta, "KeyM"), mechanism.Limited, "Minimize"},
+		{sample.Off(keys.Meta, "KeyK"), mechanism.Unavailable, ""},
+		{sends, mechanism.Limited, "Copy"},
+		{inTerminal, mechanism.Limited, "Copy"},
+		{nameless, mechanism.Unavailable, "bundle identifiers"},
 	} {
 		got := menukeys.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -98,7 +98,7 @@ func TestTake(t *testing.T) {
 		"tile-left": "Move Window to Left Side of Screen", "maximize": "Zoom", "tile-top": "", "tile-top-left": "",
 	} {
 		o := menukeys.Mechanism{}.Take(m, sample.Act(keys.Ctrl, "ArrowLeft", name))
-		assert.Equal(t, item != "", o.Verdict == mechanism.Near, "%s: the other halves came with version 15", name)
+		assert.Equal(t, item != "", o.Verdict == mechanism.Limited, "%s: the other halves came with version 15", name)
 		assert.Contains(t, o.Why.String(), item)
 	}
 }

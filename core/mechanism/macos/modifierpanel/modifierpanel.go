@@ -38,7 +38,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "modifierpanel", Stage: mechanism.Kernel, Evidence: mechanism.Modelled,
+		Name: "modifierpanel", Stage: mechanism.Kernel, Evidence: mechanism.Documented,
 		Basis: "public documentation; the steps run against stand-ins",
 		When:  mechanism.LogIn, Takes: "at log-in, or when the board is plugged in again",
 	}

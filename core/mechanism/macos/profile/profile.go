@@ -38,16 +38,16 @@ type Preferences struct {
 // preferences.
 func (p Preferences) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	own := p.Own.Take(m, b)
-	if !b.Everyone || !m.Admin || own.Verdict < mechanism.ByHand {
+	if !b.Everyone || !m.Admin || own.Verdict < mechanism.Manual {
 		return own
 	}
 	if p.Fits != nil && !p.Fits(own.Plan) {
 		own.Why = own.Why.And(reason.MacProfileText.Of()...)
-		own.Verdict = min(own.Verdict, mechanism.Near)
+		own.Verdict = min(own.Verdict, mechanism.Limited)
 		return own
 	}
 	all := own
-	all.Verdict, all.ForAll = mechanism.Near, true
+	all.Verdict, all.ForAll = mechanism.Limited, true
 	all.Why, all.Else = all.Why.And(reason.MacProfile.Of()...), &own
 	return all
 }

@@ -43,7 +43,7 @@ func TestEveryone(t *testing.T) {
 		offer := c.to.Take(m, c.b)
 		require.Equal(t, c.fits, offer.ForAll, "%s: %s", c.b, offer.Why)
 		if c.fits {
-			assert.Equal(t, mechanism.Near, offer.Verdict)
+			assert.Equal(t, mechanism.Limited, offer.Verdict)
 			assert.False(t, offer.Else.ForAll)
 		}
 		out, err := mechanism.Write(c.to, m, []mechanism.Binding{c.b})

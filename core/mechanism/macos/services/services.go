@@ -35,7 +35,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "services", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "services", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "what Automator and the system's panel write, by public reports; the bundles read by parsers of " +
 			"their own, the steps run against stand-ins, the lines run by a shell",
 		When: mechanism.ProgramStart, Takes: "in each program when it is started anew",
@@ -90,7 +90,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if l := b.Effect.Launch(); len(l.Command) > 0 && !strings.Contains(l.Command[0], "/") {
 		why = why.And(reason.MacBareName.Of(l.Command[0])...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: p}
 }
 
 // nameOf is what the quick action of a chord is called: a name for files, too.

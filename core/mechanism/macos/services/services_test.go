@@ -30,7 +30,7 @@ func filesOf(out mechanism.Output) fstest.MapFS {
 }
 
 func takes(m *mechanism.Machine) func(behaviour.Binding) bool {
-	return func(b behaviour.Binding) bool { return services.Mechanism{}.Take(m, b).Verdict >= mechanism.Near }
+	return func(b behaviour.Binding) bool { return services.Mechanism{}.Take(m, b).Verdict >= mechanism.Limited }
 }
 
 var word = rapid.OneOf(rapid.Just(sample.Nasty), rapid.StringMatching(`[ -~äß€\n\t]{1,12}`))
@@ -58,18 +58,18 @@ func TestTake(t *testing.T) {
 		verdict mechanism.Verdict
 		words   string
 	}{
-		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", chart), mechanism.Near, "Services menu"},
-		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.Near, "whole path"},
-		{sample.Launch(keys.Meta, "KeyP", chart), mechanism.Near, "it prints"},
-		{sample.Launch(keys.Meta, "Space", chart), mechanism.None, "takes = true"},
-		{taken, mechanism.Near, "Services menu"},
-		{sample.Launch(keys.Ctrl|keys.Shift, "Digit7", chart), mechanism.None, "with Shift"},
-		{sample.Launch(0, "F6", chart), mechanism.Near, "with Fn held"},
-		{sample.Launch(0, "F13", chart), mechanism.Near, "Services menu"},
-		{sample.Launch(0, "Home", chart), mechanism.None, "only with"},
-		{sample.Launch(keys.Hyper, "KeyT", chart), mechanism.None, "not Hyper"},
-		{sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"/bin/a\x01"}}), mechanism.None, "control character"},
-		{sample.Act(keys.Ctrl, "KeyT", "close"), mechanism.None, ""},
+		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", chart), mechanism.Limited, "Services menu"},
+		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.Limited, "whole path"},
+		{sample.Launch(keys.Meta, "KeyP", chart), mechanism.Limited, "it prints"},
+		{sample.Launch(keys.Meta, "Space", chart), mechanism.Unavailable, "takes = true"},
+		{taken, mechanism.Limited, "Services menu"},
+		{sample.Launch(keys.Ctrl|keys.Shift, "Digit7", chart), mechanism.Unavailable, "with Shift"},
+		{sample.Launch(0, "F6", chart), mechanism.Limited, "with Fn held"},
+		{sample.Launch(0, "F13", chart), mechanism.Limited, "Services menu"},
+		{sample.Launch(0, "Home", chart), mechanism.Unavailable, "only with"},
+		{sample.Launch(keys.Hyper, "KeyT", chart), mechanism.Unavailable, "not Hyper"},
+		{sample.Launch(keys.Ctrl, "KeyT", behaviour.Launch{Command: []string{"/bin/a\x01"}}), mechanism.Unavailable, "control character"},
+		{sample.Act(keys.Ctrl, "KeyT", "close"), mechanism.Unavailable, ""},
 	} {
 		got := services.Mechanism{}.Take(m, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())
@@ -124,7 +124,7 @@ func TestReadsWhatIsThere(t *testing.T) {
 	})
 	require.NoError(t, err)
 	for _, c := range []struct{ in, old, new, want string }{
-		{"pbs.plist", "^", "@", "Alt+Meta+KeyG open https://tides.example"},
+		{"pbs.plist", "^", "@", "Alt+Meta+KeyG opens https://tides.example"},
 		{"pbs.plist", "~^g", "", ""},
 		{"pbs.plist", "~^g", "^€", "no key of this machine"},
 		{"pbs.plist", "<true/>", "<false/>", ""},

@@ -36,7 +36,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "textkeys", Stage: mechanism.Desktop, Evidence: mechanism.Modelled,
+		Name: "textkeys", Stage: mechanism.Desktop, Evidence: mechanism.Documented,
 		Basis: "public documentation; the property list read by a parser of its own, the steps run against stand-ins",
 		When:  mechanism.ProgramStart, Takes: "in each program when it is started anew",
 	}
@@ -104,7 +104,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			p.shifted, p.selecting = stroke, with
 		}
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: p}
 }
 
 // selecting is what a key of a layer does with Shift held, "" for nothing.

@@ -59,7 +59,7 @@ func anyBindings(t *rapid.T, m *mechanism.Machine) []behaviour.Binding {
 		if rapid.IntRange(0, 3).Draw(t, "sequence") == 0 {
 			b.Then = []keys.Chord{{Key: sample.Key("KeyS")}, {Mods: keys.Ctrl, Key: sample.Key("ArrowUp")}}
 		}
-		if !taken[b.Chord] && (textkeys.Mechanism{}).Take(m, b).Verdict >= mechanism.Near {
+		if !taken[b.Chord] && (textkeys.Mechanism{}).Take(m, b).Verdict >= mechanism.Limited {
 			taken[b.Chord] = true
 			list = append(list, b)
 		}
@@ -90,18 +90,18 @@ func TestTake(t *testing.T) {
 		verdict mechanism.Verdict
 		words   string
 	}{
-		{types(0, "F7", "NHN -5.00 m"), mechanism.Near, "with Fn held"},
-		{types(keys.Ctrl, "KeyX", "NHN"), mechanism.Near, "Apple's text system"},
-		{sequence, mechanism.Near, "Apple's text system"},
-		{types(0, "KeyX", "NHN"), mechanism.None, "KeyX types"},
-		{types(0, "Enter", "NHN"), mechanism.None, "Enter types"},
-		{types(keys.Meta, "KeyX", "NHN"), mechanism.Near, "a menu has the chord"},
-		{types(keys.Ctrl, "KeyX", "\x01"), mechanism.None, "a control character"},
-		{types(keys.Hyper, "KeyX", "NHN"), mechanism.None, "not Hyper"},
-		{gives(keys.Alt, "KeyH", 0, "ArrowLeft"), mechanism.Near, "Apple's text system"},
-		{gives(keys.Alt, "KeyH", keys.Alt, "Backspace"), mechanism.Near, ""},
-		{gives(keys.Alt, "KeyH", keys.Ctrl, "KeyV"), mechanism.None, ""},
-		{sample.On("chart-table", types(keys.Ctrl, "KeyX", "NHN")), mechanism.None, ""},
+		{types(0, "F7", "NHN -5.00 m"), mechanism.Limited, "with Fn held"},
+		{types(keys.Ctrl, "KeyX", "NHN"), mechanism.Limited, "Apple's text system"},
+		{sequence, mechanism.Limited, "Apple's text system"},
+		{types(0, "KeyX", "NHN"), mechanism.Unavailable, "KeyX types"},
+		{types(0, "Enter", "NHN"), mechanism.Unavailable, "Enter types"},
+		{types(keys.Meta, "KeyX", "NHN"), mechanism.Limited, "a menu has the chord"},
+		{types(keys.Ctrl, "KeyX", "\x01"), mechanism.Unavailable, "a control character"},
+		{types(keys.Hyper, "KeyX", "NHN"), mechanism.Unavailable, "not Hyper"},
+		{gives(keys.Alt, "KeyH", 0, "ArrowLeft"), mechanism.Limited, "Apple's text system"},
+		{gives(keys.Alt, "KeyH", keys.Alt, "Backspace"), mechanism.Limited, ""},
+		{gives(keys.Alt, "KeyH", keys.Ctrl, "KeyV"), mechanism.Unavailable, ""},
+		{sample.On("chart-table", types(keys.Ctrl, "KeyX", "NHN")), mechanism.Unavailable, ""},
 	} {
 		got := textkeys.Mechanism{}.Take(sample.Mac("de"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -34,7 +34,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "texts", Stage: mechanism.Person, Evidence: mechanism.Modelled,
+		Name: "texts", Stage: mechanism.Person, Evidence: mechanism.Documented,
 		Basis: "the public manual; the property list read by a parser of its own",
 		When:  mechanism.Steps, Takes: "when the file has been dragged into the panel",
 	}
@@ -97,7 +97,7 @@ func (list) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
 	}):
 		return mechanism.Offer{Why: reason.CommandNotHeld.Of("a property list", "a control character")}
 	}
-	return mechanism.Offer{Verdict: mechanism.ByHand, Why: reason.ByTextReplacement.Of()}
+	return mechanism.Offer{Verdict: mechanism.Manual, Why: reason.ByTextReplacement.Of()}
 }
 
 // item is a text replacement.

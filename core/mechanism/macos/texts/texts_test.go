@@ -54,11 +54,11 @@ func TestTake(t *testing.T) {
 		binding behaviour.Binding
 		verdict mechanism.Verdict
 	}{
-		{replacement(";shf", "Süderhaff"), mechanism.ByHand},
-		{replacement(";shf", "\x01"), mechanism.None},
-		{in, mechanism.None},
-		{sample.On("chart-table", replacement(";shf", "Süderhaff")), mechanism.None},
-		{sample.Becomes("CapsLock", "Escape"), mechanism.None},
+		{replacement(";shf", "Süderhaff"), mechanism.Manual},
+		{replacement(";shf", "\x01"), mechanism.Unavailable},
+		{in, mechanism.Unavailable},
+		{sample.On("chart-table", replacement(";shf", "Süderhaff")), mechanism.Unavailable},
+		{sample.Becomes("CapsLock", "Escape"), mechanism.Unavailable},
 	} {
 		got := texts.Mechanism{}.Take(sample.Mac("us"), c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -60,7 +60,7 @@ func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	l := b.Effect.Launch()
 	switch {
 	case b.Effect.Kind == behaviour.Nothing:
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.AppKeyFront.Of(), Plan: plan{number, ""}}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.AppKeyFront.Of(), Plan: plan{number, ""}}
 	case b.Effect.Kind != behaviour.Launches:
 		return mechanism.Offer{}
 	case l.Confirm:
@@ -70,7 +70,7 @@ func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case strings.ContainsFunc(l.Command[0], func(r rune) bool { return r < ' ' || strings.ContainsRune(`%"*?<>|`, r) }):
 		return mechanism.Offer{Why: reason.AppKeyPath.Of(l.Command[0])}
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.AppKeyFront.Of(), Plan: plan{number, l.Command[0]}}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.AppKeyFront.Of(), Plan: plan{number, l.Command[0]}}
 }
 
 // plan is what a command starts, "" for nothing.

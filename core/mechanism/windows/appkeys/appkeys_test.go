@@ -30,12 +30,12 @@ func TestTake(t *testing.T) {
 		binding behaviour.Binding
 		want    string
 	}{
-		{start("LaunchMail", `C:\Tide office\mail.exe`), "near: the program in front is given the key first"},
-		{sample.Off(0, "LaunchApp2"), "near: the program in front is given the key first"},
-		{start("LaunchMail", "mail", "-x"), "none: LaunchMail starts a program without arguments only"},
-		{start("LaunchMail", `%TIDE%\mail.exe`), `none: the text of such a key is a path as it stands, which "%TIDE%\\mail.exe" is not`},
-		{start("F9", "mail"), "none: "},
-		{sample.Launch(1, "LaunchMail", behaviour.Launch{Command: []string{"mail"}}), "none: "},
+		{start("LaunchMail", `C:\Tide office\mail.exe`), "limited: the program in front is given the key first"},
+		{sample.Off(0, "LaunchApp2"), "limited: the program in front is given the key first"},
+		{start("LaunchMail", "mail", "-x"), "unavailable: LaunchMail starts a program without arguments only"},
+		{start("LaunchMail", `%TIDE%\mail.exe`), `unavailable: the text of such a key is a path as it stands, which "%TIDE%\\mail.exe" is not`},
+		{start("F9", "mail"), "unavailable: "},
+		{sample.Launch(1, "LaunchMail", behaviour.Launch{Command: []string{"mail"}}), "unavailable: "},
 	} {
 		o := appkeys.Mechanism{}.Take(lab, c.binding)
 		assert.Equal(t, c.want, o.Verdict.String()+": "+o.Why.String(), c.binding.String())

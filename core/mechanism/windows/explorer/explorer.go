@@ -5,10 +5,11 @@
 // in the text DisabledHotkeys, as capital letters and digits one after the other; letters that others have put
 // there stay. A letter is that of the virtual key, which follows the layout. Explorer reads it when it starts.
 // It is Explorer's own chords only: what the kernel or another program has is not among them. The chord of the
-// game bar is switched off with the game bar as a whole, by the policy AllowGameDVR, which is an administrator's.
+// game bar is switched off with the game bar as a whole, by the policy AllowGameDVR, which is an administrator's. Meta with L
+// is switched off with all locking, by the policy DisableLockWorkstation: a user has it, and only an administrator writes it.
 //
 // Source: Microsoft's answers on DisabledHotkeys; public reports for the letters that it works for; Microsoft,
-// "ApplicationManagement policies", AllowGameDVR.
+// "ApplicationManagement policies", AllowGameDVR, and "Remove Lock Computer" of the administrative template CtrlAltDel.
 package explorer
 
 import (
@@ -46,11 +47,40 @@ const (
 	compiled = "explorer/leitstand.reg"
 	key      = `HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Explorer\Advanced`
 	name     = "DisabledHotkeys"
-
-	policies  = "explorer/policies.reg"
-	policyKey = `HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\GameDVR`
-	gameBar   = "AllowGameDVR"
 )
+
+// policy is a setting that switches off a chord with all else that its action has, and that only an administrator writes.
+type policy struct {
+	letter          byte
+	file, key, name string
+	value           uint
+	why             reason.List
+	says, unsays    string
+}
+
+var policies = []policy{
+	{
+		'G', "explorer/policies.reg", `HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\GameDVR`, "AllowGameDVR", 0, reason.GameBarOff.Of(),
+		"As an administrator, import the policy that switches the game bar off.", "As an administrator, take the policy back.",
+	},
+	{
+		'L', "explorer/locking.reg", `HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\Policies\System`,
+		"DisableLockWorkstation", 1, reason.LockingOff.Of(),
+		"As an administrator, import the policy that switches locking off. It is your account's: where Windows asks for another " +
+			"account to open the window, leave this step out, since it would change that account.",
+		"As an administrator, in a window of your own account, have locking as it was.",
+	},
+}
+
+// policyOf is the policy for a letter, nil for none.
+func policyOf(letter byte) *policy {
+	for i := range policies {
+		if policies[i].letter == letter {
+			return &policies[i]
+		}
+	}
+	return nil
+}
 
 // Take says whether a chord that is switched off is one of Explorer's.
 func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer {
@@ -61,15 +91,16 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	letter := letterOf(m.Layouts[0], b.Chord.Key)
 	uses := desktop.Stock(m)
 	at := slices.IndexFunc(uses, func(u desktop.Use) bool { return u.Chord.Overlaps(b.Chord) })
+	p := policyOf(letter)
 	switch {
-	case letter == 0 || at < 0 || uses[at].Fixed:
+	case letter == 0 || at < 0 || uses[at].Fixed && p == nil:
 		return mechanism.Offer{}
-	case letter == 'G' && !m.Admin:
+	case p != nil && !m.Admin:
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("a policy")}
-	case letter == 'G':
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.GameBarOff.Of(), Plan: letter}
+	case p != nil:
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: p.why, Plan: letter, Frees: uses[at].Fixed}
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: reason.ChordFreed.Of(), Plan: letter}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.ChordFreed.Of(), Plan: letter}
 }
 
 // letterOf is the letter or digit of a key's virtual key, 0 for none.
@@ -83,29 +114,22 @@ func letterOf(l *keys.Layout, k keys.Key) byte {
 
 // Write makes the letters.
 func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Output, error) {
-	var own, ofBar []mechanism.Taken
+	var own []mechanism.Taken
 	var letters []byte
+	var changes []change.Change
 	for _, b := range list {
 		letter := b.Plan.(byte)
-		if letter == 'G' {
-			ofBar = append(ofBar, b)
+		if p := policyOf(letter); p != nil {
+			changes = append(changes, change.Setting{
+				About: change.About{Serves: mechanism.Presses([]mechanism.Taken{b}), In: p.file, Everyone: true, Says: p.says, Unsays: p.unsays},
+				Store: change.Registry, Key: p.key + ":" + p.name, To: change.Unsigned(p.value),
+			})
 			continue
 		}
 		own = append(own, b)
 		if !slices.Contains(letters, letter) {
 			letters = append(letters, letter)
 		}
-	}
-	var changes []change.Change
-	if len(ofBar) > 0 {
-		changes = append(changes, change.Setting{
-			About: change.About{
-				Serves: mechanism.Presses(ofBar), In: policies, Everyone: true,
-				Says:   "As an administrator, import the policy that switches the game bar off.",
-				Unsays: "As an administrator, take the policy back.",
-			},
-			Store: change.Registry, Key: policyKey + ":" + gameBar, To: change.Unsigned(0),
-		})
 	}
 	if len(own) == 0 {
 		return mechanism.Changed(changes), nil
@@ -127,7 +151,11 @@ func (Mechanism) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.
 // Read reads the letters of a machine's folder.
 func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, error) {
 	var list []mechanism.Binding
-	for _, name := range []string{compiled, policies} {
+	files := []string{compiled}
+	for _, p := range policies {
+		files = append(files, p.file)
+	}
+	for _, name := range files {
 		values, err := regfile.Open(fsys, name)
 		if err != nil {
 			return nil, err
@@ -145,8 +173,10 @@ func (Mechanism) Read(m *mechanism.Machine, fsys fs.FS) ([]mechanism.Binding, er
 // read is what the letters and the policy among values switch off.
 func read(m *mechanism.Machine, values []regfile.Value) (got mechanism.Imported) {
 	for _, v := range values {
-		if v.Is(policyKey, gameBar) && v.Number != nil && *v.Number == 0 {
-			got.Bindings = append(got.Bindings, off(keyOf(m.Layouts[0], 'G')))
+		for _, p := range policies {
+			if v.Is(p.key, p.name) && v.Number != nil && *v.Number == uint32(p.value) {
+				got.Bindings = append(got.Bindings, off(keyOf(m.Layouts[0], rune(p.letter))))
+			}
 		}
 		if !v.Is(key, name) || v.Text == nil {
 			continue
@@ -187,7 +217,7 @@ func (Mechanism) For() machine.Machine { return machine.Machine{System: machine.
 
 // Knows says whether a registry file has chords that Explorer leaves alone in it.
 func (Mechanism) Knows(_ string, text []byte) bool {
-	return regfile.Has(text, name) || regfile.Has(text, gameBar)
+	return regfile.Has(text, name) || slices.ContainsFunc(policies, func(p policy) bool { return regfile.Has(text, p.name) })
 }
 
 // Import reads a registry file, as the editor exports it or as people write it.

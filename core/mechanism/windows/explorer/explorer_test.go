@@ -24,7 +24,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		var list []behaviour.Binding
 		for _, k := range keys.All() {
 			b := sample.Off(keys.Meta, k.String())
-			if (explorer.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+			if (explorer.Mechanism{}).Take(m, b).Verdict == mechanism.Limited {
 				list = append(list, b)
 			}
 		}
@@ -45,8 +45,9 @@ func TestReadsWhatItWrites(t *testing.T) {
 func TestTake(t *testing.T) {
 	m := sample.Machine(mapping.Machine{System: mapping.Windows, Layouts: []string{"us"}})
 	for chord, want := range map[string]string{
-		"KeyH": "near: the program in front gets the chord then", "KeyL": "none: ", "ArrowLeft": "none: ",
-		"KeyG": "near: the game bar is off as a whole, for all users", "F9": "none: ",
+		"KeyH": "limited: the program in front gets the chord then", "ArrowLeft": "unavailable: ",
+		"KeyG": "limited: the game bar is off as a whole, for all users",
+		"KeyL": "limited: the screen can no longer be locked at all, and it takes an administrator's window of your own account", "F9": "unavailable: ",
 	} {
 		o := (explorer.Mechanism{}).Take(m, sample.Off(keys.Meta, chord))
 		assert.Equal(t, want, o.Verdict.String()+": "+o.Why.String(), chord)

@@ -31,7 +31,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "filter", Stage: mechanism.Kernel, Evidence: mechanism.Modelled,
+		Name: "filter", Stage: mechanism.Kernel, Evidence: mechanism.Documented,
 		Basis: "the public manual; the script is parsed by a grammar of PowerShell",
 		When:  mechanism.Restart, Takes: "at once where the filter is on already, else after a restart", Everyone: true,
 	}
@@ -68,7 +68,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	default:
 		o := mechanism.Offer{Verdict: mechanism.Exact, Plan: e}
 		if char, types := byAltGr(m, b.Chord); types {
-			o.Verdict, o.Why = mechanism.Near, reason.LinkAltGr.Of(string(char))
+			o.Verdict, o.Why = mechanism.Limited, reason.LinkAltGr.Of(string(char))
 		}
 		return o
 	}

@@ -105,7 +105,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	case len(m.Assumed) > 0:
 		return mechanism.Offer{Why: reason.LayoutNotKnown.Of(m.Assumed[0])}
 	}
-	o := mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: *p}
+	o := mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: *p}
 	if len(p.in) == 0 || p.next != "" || p.composes {
 		return o
 	}

@@ -176,7 +176,7 @@ func TestTextsReadBack(t *testing.T) {
 				code,
 				rapid.String().Draw(r, "text"),
 			)
-			if o := (layout.Mechanism{}).Take(m, b); o.Verdict == mechanism.Near && o.Does == nil {
+			if o := (layout.Mechanism{}).Take(m, b); o.Verdict == mechanism.Limited && o.Does == nil {
 				list = append(list, b)
 			}
 		}
@@ -227,8 +227,8 @@ func TestHyper(t *testing.T) {
 	}
 	pl := lab("pl")
 	pl.OwnAltGr = true
-	assert.Equal(t, mechanism.None, (layout.Mechanism{}).Take(pl, hyper).Verdict, "CapsLock makes capitals with AltGr there")
-	assert.Equal(t, mechanism.None, (layout.Mechanism{}).Take(lab("de"), hyper).Verdict)
+	assert.Equal(t, mechanism.Unavailable, (layout.Mechanism{}).Take(pl, hyper).Verdict, "CapsLock makes capitals with AltGr there")
+	assert.Equal(t, mechanism.Unavailable, (layout.Mechanism{}).Take(lab("de"), hyper).Verdict)
 }
 
 func TestTake(t *testing.T) {
@@ -243,20 +243,20 @@ func TestTake(t *testing.T) {
 		b    mechanism.Binding
 		want string
 	}{
-		{m, chord, "near: under a layout beside yours, with XKB's dead keys and Unicode's accents: system_layouts names no library; " +
+		{m, chord, "limited: under a layout beside yours, with XKB's dead keys and Unicode's accents: system_layouts names no library; " +
 			"CapsLock makes no capital of KeyP then"},
-		{unasked, chord, `none: a keyboard layout library could have it, which machine lab does not ask for (layout_library = true)`},
-		{m, types("signs", "KeyE", "ab"), "none: several units do not go together with a layer for one press"},
-		{m, types("signs", "KeyE", "abcde"), "none: a key of a layout types 4 units of text at most"},
-		{m, types("marks", "KeyE", "ab"), "none: a key of a layout types 1 units of text at most"},
-		{m, types("marks", "Equal", "x"), "none: Equal types no character that a dead key could stand before"},
-		{m, types("signs", "KeyE", "\uf001"), "none: what a layout types is text, no control characters"},
-		{lab("gr"), types("signs", "KeyE", "→"), "none: not written yet: what keys type under layout gr of this system"},
-		{m, sample.Becomes("Pause", "ShiftLeft"), "none: a board sends Pause as pressed and let go at once, so it cannot " +
+		{unasked, chord, `unavailable: a keyboard layout library could have it, which machine lab does not ask for (layout_library = true)`},
+		{m, types("signs", "KeyE", "ab"), "unavailable: several units do not go together with a layer for one press"},
+		{m, types("signs", "KeyE", "abcde"), "unavailable: a key of a layout types 4 units of text at most"},
+		{m, types("marks", "KeyE", "ab"), "unavailable: a key of a layout types 1 units of text at most"},
+		{m, types("marks", "Equal", "x"), "unavailable: Equal types no character that a dead key could stand before"},
+		{m, types("signs", "KeyE", "\uf001"), "unavailable: what a layout types is text, no control characters"},
+		{lab("gr"), types("signs", "KeyE", "→"), "unavailable: not written yet: what keys type under layout gr of this system"},
+		{m, sample.Becomes("Pause", "ShiftLeft"), "unavailable: a board sends Pause as pressed and let go at once, so it cannot " +
 			"be held as ShiftLeft"},
-		{m, sample.Becomes("KeyA", "Pause"), "none: "}, {m, sample.Becomes("Pause", "KeyA"), "none: "},
-		{m, sample.Becomes("CapsLock", "Escape"), "none: "},
-		{m, types("other", "KeyE", "→"), "none: "}, {m, types("signs", "F7", "→"), "none: "},
+		{m, sample.Becomes("KeyA", "Pause"), "unavailable: "}, {m, sample.Becomes("Pause", "KeyA"), "unavailable: "},
+		{m, sample.Becomes("CapsLock", "Escape"), "unavailable: "},
+		{m, types("other", "KeyE", "→"), "unavailable: "}, {m, types("signs", "F7", "→"), "unavailable: "},
 	} {
 		o := (layout.Mechanism{}).Take(c.m, c.b)
 		assert.Equal(t, c.want, o.Verdict.String()+": "+o.Why.String())

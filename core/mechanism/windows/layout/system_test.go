@@ -71,7 +71,7 @@ func TestMadeOfSystemLibrary(t *testing.T) {
 		m := with(r, name, of)
 		b := types("", "KeyX", "tide")
 		o := layout.Mechanism{}.Take(m, b)
-		require.Equal(r, "near: under a layout that is added beside yours", o.Verdict.String()+": "+o.Why.String())
+		require.Equal(r, "limited: under a layout that is added beside yours", o.Verdict.String()+": "+o.Why.String())
 		ours, _ := written(r, m, []mechanism.Binding{b})
 		theirs := keys.NewLibraryLayout(of)
 		for _, first := range append(keys.All(), keys.None) {

@@ -65,19 +65,17 @@ func changesOf(
 		})
 	}
 	installed, number := identityOf(built[library.AMD64], l, at)
-	in := `%SystemRoot%\System32\` + installed + ".dll"
+	ours, in := `"%ProgramData%\Leitstand\`+name+`\%PROCESSOR_ARCHITECTURE%.dll"`, `"%SystemRoot%\System32\`+installed+`.dll"`
 	changes = append(changes, change.Call{
 		About: change.About{
-			Serves: serves, Everyone: true,
+			Serves: serves, Everyone: true, In: installed + ".dll",
 			Says:   "As an administrator, put the one for this processor among the system's.",
 			Unsays: "As an administrator, delete it.",
 		},
-		Do: []string{
-			"cmd", "/c",
-			`copy /y "%ProgramData%\Leitstand\` + name + `\%PROCESSOR_ARCHITECTURE%.dll" "` + in + `"`,
-		},
-		Undo:   []string{"cmd", "/c", `del "` + in + `"`},
+		Do:     []string{"cmd", "/c", "copy /y " + ours + " " + in},
+		Undo:   []string{"cmd", "/c", "del " + in},
 		InTurn: true,
+		Holds:  "fc /b " + ours + " " + in + " >nul 2>nul",
 	})
 	key := `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Keyboard Layouts\` + fmt.Sprintf(
 		"a%03x%s",

@@ -30,7 +30,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "lineeditor", Stage: mechanism.Person, Evidence: mechanism.Modelled,
+		Name: "lineeditor", Stage: mechanism.Person, Evidence: mechanism.Documented,
 		Basis: "the public manual; the script is parsed by a grammar of PowerShell",
 		When:  mechanism.Steps, Takes: "in each PowerShell that is opened, once its profile runs the script",
 	}
@@ -116,7 +116,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if len(b.Then) > 0 {
 		why = why.And(reason.LineEditorFirst.Of(b.Chord)...)
 	}
-	return mechanism.Offer{Verdict: mechanism.Near, Why: why, Plan: p}
+	return mechanism.Offer{Verdict: mechanism.Limited, Why: why, Plan: p}
 }
 
 // isControl says whether a character is none of a text: Enter and Tab do something else in a command line than to insert

@@ -41,7 +41,7 @@ func sends(mods keys.Mods, key string) behaviour.Effect {
 }
 
 func TestTake(t *testing.T) {
-	const only = "near: in the command line of PowerShell only"
+	const only = "limited: in the command line of PowerShell only"
 	g, p := stroke(keys.Ctrl, "KeyG"), stroke(0, "KeyP")
 	for _, c := range []struct {
 		binding behaviour.Binding
@@ -49,20 +49,20 @@ func TestTake(t *testing.T) {
 	}{
 		{on(types("NHN"), g), only},
 		{on(types("NHN"), g, p), only + "; Ctrl+KeyG alone does nothing there then"},
-		{on(types("NHN"), g, p, p), "none: "},
-		{on(types("NHN"), p), "none: "},
+		{on(types("NHN"), g, p, p), "unavailable: "},
+		{on(types("NHN"), p), "unavailable: "},
 		{on(types("NHN"), stroke(0, "F8")), only},
-		{on(types("NHN"), stroke(keys.Ctrl|keys.Shift, "KeyG")), "none: "}, // another character there
-		{on(types("NHN"), stroke(keys.Ctrl|keys.Alt, "KeyG")), "none: "},   // AltGr
-		{on(types("NHN"), stroke(keys.Meta, "F8")), "none: "},
-		{on(types("\x1b[A"), g), "none: "},
-		{on(types("git status\n"), g), "none: "}, // which Enter would have run
+		{on(types("NHN"), stroke(keys.Ctrl|keys.Shift, "KeyG")), "unavailable: "}, // another character there
+		{on(types("NHN"), stroke(keys.Ctrl|keys.Alt, "KeyG")), "unavailable: "},   // AltGr
+		{on(types("NHN"), stroke(keys.Meta, "F8")), "unavailable: "},
+		{on(types("\x1b[A"), g), "unavailable: "},
+		{on(types("git status\n"), g), "unavailable: "}, // which Enter would have run
 		{on(sends(keys.Ctrl, "Backspace"), stroke(keys.Alt, "KeyH")), only},
 		{on(sends(0, "Home"), stroke(keys.Alt, "KeyH")), only},
 		{on(sends(keys.Ctrl, "KeyY"), stroke(keys.Alt, "KeyH")), only}, // Ctrl+z under the German layout
-		{on(sends(keys.Ctrl, "F9"), stroke(keys.Alt, "KeyH")), "none: "},
-		{sample.Off(keys.Ctrl, "KeyG"), "none: "},
-		{on(types("NHN"), keys.Chord{Mods: keys.Ctrl}), "none: "}, // a modifier alone
+		{on(sends(keys.Ctrl, "F9"), stroke(keys.Alt, "KeyH")), "unavailable: "},
+		{sample.Off(keys.Ctrl, "KeyG"), "unavailable: "},
+		{on(types("NHN"), keys.Chord{Mods: keys.Ctrl}), "unavailable: "}, // a modifier alone
 	} {
 		o := lineeditor.Mechanism{}.Take(lab("de"), c.binding)
 		assert.Equal(t, c.want, o.Verdict.String()+": "+o.Why.String(), c.binding.String())
@@ -90,7 +90,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		})
 		var list []behaviour.Binding
 		for _, b := range rapid.SliceOfNDistinct(press, 1, 40, func(b behaviour.Binding) behaviour.Place { return b.Place() }).Draw(r, "presses") {
-			if (lineeditor.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+			if (lineeditor.Mechanism{}).Take(m, b).Verdict == mechanism.Limited {
 				list = append(list, b)
 			}
 		}

@@ -84,7 +84,7 @@ func (Mechanism) Take(_ *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	if p.name == pause && p.ms*b.Effect.Rate() != 1000 {
 		o.Why, o.Does = reason.WholeMilliseconds.Of(p.ms), &does
 	}
-	o.Verdict, o.Why = mechanism.Near, o.Why.And(reason.WindowsTick.Of(p.ms, inTicks(p.ms))...)
+	o.Verdict, o.Why = mechanism.Limited, o.Why.And(reason.WindowsTick.Of(p.ms, inTicks(p.ms))...)
 	return o
 }
 

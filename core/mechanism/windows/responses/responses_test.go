@@ -38,7 +38,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		got, err := responses.Mechanism{}.Read(lab, fstest.MapFS{path: {Data: out.Files()[0].Data}})
 		require.NoError(r, err)
 		if o := (responses.Mechanism{}).Take(lab, list[1]); o.Does != nil {
-			require.Equal(r, mechanism.Near, o.Verdict)
+			require.Equal(r, mechanism.Limited, o.Verdict)
 			list[1].Effect = *o.Does
 		}
 		require.Empty(r, behaviour.Compare(list, got))

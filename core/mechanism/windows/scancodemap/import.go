@@ -98,6 +98,8 @@ func readElsewhere(key, name string) bool {
 		return name == "disabledhotkeys"
 	case strings.HasSuffix(key, `\policies\microsoft\windows\gamedvr`):
 		return name == "allowgamedvr"
+	case strings.HasSuffix(key, `\currentversion\policies\system`):
+		return name == "disablelockworkstation"
 	}
 	return strings.Contains(key, `\explorer\appkey\`)
 }

@@ -83,7 +83,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			return mechanism.Offer{} // which the layout has
 		}
 		if b.Effect.Mods != keys.Ctrl|keys.Alt || !m.HasAltGr() {
-			return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.WindowsNoHyper.Of()}
+			return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.WindowsNoHyper.Of()}
 		}
 		to.code, why = altGr, reason.WindowsAltGrHyper.Of()
 	case behaviour.Becomes:
@@ -96,7 +96,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	switch {
 	case b.Board != "":
-		return mechanism.Offer{Verdict: mechanism.Resident, Why: reason.MapForAllBoards.Of()}
+		return mechanism.Offer{Verdict: mechanism.NeedsAgent, Why: reason.MapForAllBoards.Of()}
 	case !m.Admin:
 		return mechanism.Offer{Why: reason.NoAdministrator.Of("the scancode map")}
 	}
@@ -105,7 +105,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	}
 	o := mechanism.Offer{Verdict: mechanism.Exact, Why: why, Plan: to}
 	if len(why) > 0 {
-		o.Verdict = mechanism.Near
+		o.Verdict = mechanism.Limited
 	}
 	return o
 }

@@ -46,11 +46,11 @@ func TestTake(t *testing.T) {
 		words   string
 	}{
 		{lab, sample.Becomes("CapsLock", "Escape"), mechanism.Exact, ""},
-		{lab, sample.Nothing("Pause"), mechanism.None, "no scan code"},
-		{lab, sample.Becomes("CapsLock", "Pause"), mechanism.None, "no scan code"},
-		{lab, sample.Modifier("CapsLock", keys.Hyper), mechanism.Resident, "no Hyper"},
-		{lab, sample.On("chart-table", sample.Nothing("Insert")), mechanism.Resident, "all boards"},
-		{&user, sample.Nothing("Insert"), mechanism.None, "administrator"},
+		{lab, sample.Nothing("Pause"), mechanism.Unavailable, "no scan code"},
+		{lab, sample.Becomes("CapsLock", "Pause"), mechanism.Unavailable, "no scan code"},
+		{lab, sample.Modifier("CapsLock", keys.Hyper), mechanism.NeedsAgent, "no Hyper"},
+		{lab, sample.On("chart-table", sample.Nothing("Insert")), mechanism.NeedsAgent, "all boards"},
+		{&user, sample.Nothing("Insert"), mechanism.Unavailable, "administrator"},
 	} {
 		got := scancodemap.Mechanism{}.Take(c.machine, c.binding)
 		assert.Equal(t, c.verdict, got.Verdict, c.binding.String())

@@ -55,7 +55,7 @@ func TestReadByShellLink(t *testing.T) {
 			"fr", `C:\Windows\System32\cmd.exe`, `/d /c start "" wt -d "C:\Log files"`, 0x0237},
 	} {
 		m := machine(c.layout)
-		require.Equal(t, mechanism.Near, shelllink.Mechanism{}.Take(m, c.binding).Verdict, c.binding.String())
+		require.Equal(t, mechanism.Limited, shelllink.Mechanism{}.Take(m, c.binding).Verdict, c.binding.String())
 		written, err := mechanism.Write(shelllink.Mechanism{}, m, []mechanism.Binding{c.binding})
 		require.NoError(t, err)
 		require.Len(t, written.Files(), 1)

@@ -98,7 +98,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 		why = why.And(reason.LinkConsole.Of()...)
 	}
 	return mechanism.Offer{
-		Verdict: mechanism.Near, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}, ForAll: b.Everyone && m.Admin,
+		Verdict: mechanism.Limited, Why: why, Plan: plan{c, hotkeyOf(vk, b.Chord.Mods)}, ForAll: b.Everyone && m.Admin,
 	}
 }
 

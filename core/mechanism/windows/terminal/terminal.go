@@ -29,7 +29,7 @@ type Mechanism struct{}
 // Facts describes the mechanism.
 func (Mechanism) Facts() mechanism.Facts {
 	return mechanism.Facts{
-		Name: "terminal", Stage: mechanism.Person, Evidence: mechanism.Modelled,
+		Name: "terminal", Stage: mechanism.Person, Evidence: mechanism.Documented,
 		Basis: "the public manual; the entries read as JSON with comments by a parser of its own",
 		When:  mechanism.Steps, Takes: "as soon as the entries stand in the terminal's settings",
 	}
@@ -76,14 +76,14 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			return mechanism.Offer{}
 		}
 		input := strings.ReplaceAll(e.Text, "\n", "\r") // what Enter gives
-		return mechanism.Offer{Verdict: mechanism.Near, Why: reason.TerminalOnly.Of(), Plan: plan{chord, input, ""}}
+		return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.TerminalOnly.Of(), Plan: plan{chord, input, ""}}
 	case behaviour.Sends:
 		if e.Chord.Mods != keys.Ctrl|keys.Shift {
 			return mechanism.Offer{}
 		}
 		for char, name := range clipboard {
 			if place, ok := m.Latin().Find(char); ok && place.Key == e.Chord.Key {
-				return mechanism.Offer{Verdict: mechanism.Near, Why: reason.TerminalOnly.Of(), Plan: plan{chord, "", name}}
+				return mechanism.Offer{Verdict: mechanism.Limited, Why: reason.TerminalOnly.Of(), Plan: plan{chord, "", name}}
 			}
 		}
 	default: // the rest is none of a terminal's

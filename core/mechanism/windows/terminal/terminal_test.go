@@ -57,7 +57,7 @@ func TestTake(t *testing.T) {
 		}, false},
 	} {
 		o := terminal.Mechanism{}.Take(lab("de"), c.binding)
-		assert.Equal(t, c.taken, o.Verdict == mechanism.Near, c.binding.String())
+		assert.Equal(t, c.taken, o.Verdict == mechanism.Limited, c.binding.String())
 	}
 }
 
@@ -79,7 +79,7 @@ func TestReadsWhatItWrites(t *testing.T) {
 		})
 		var list []behaviour.Binding
 		for _, b := range rapid.SliceOfNDistinct(chord, 1, 20, func(b behaviour.Binding) behaviour.Place { return b.Place() }).Draw(r, "chords") {
-			if (terminal.Mechanism{}).Take(m, b).Verdict == mechanism.Near {
+			if (terminal.Mechanism{}).Take(m, b).Verdict == mechanism.Limited {
 				list = append(list, b)
 			}
 		}

@@ -111,7 +111,7 @@ func TestFindings(t *testing.T) {
 			"Ctrl+F15 cannot be pressed [gauge lab]"},
 		// The layout has the key by itself apart from the key with Option.
 		{"machine \"vessel\" {\n  system  = \"macos\"\n  layouts = [\"de\"]\n  rights  = \"admin\"\n}\n" +
-			"layer \"nav\" {\n  once = \"IntlBackslash\"\n  on   = [\"vessel\"]\n  keys { KeyA = \"ß\" }\n}\n" +
+			"layer \"nav\" {\n  once = \"IntlBackslash\"\n  on   = [\"vessel\"]\n  keys = { KeyA = \"ß\" }\n}\n" +
 			"disable \"Alt+IntlBackslash\" { on = [\"vessel\"] }",
 			"lost-character: no key types < > any more under layout de [vessel]"},
 		// Nor is a character lost that another rule has a key type, or that the key has left with AltGr.

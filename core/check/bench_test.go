@@ -26,7 +26,7 @@ var large = map[string]func(i int) string{
 		return fmt.Sprintf("action \"Meta+g, %s\" { does = \"close\" }\n", letters(i, ", "))
 	},
 	"abbreviation": func(i int) string {
-		return fmt.Sprintf("snippet {\n  abbreviation = \";%s\"\n  text = \"x%d\"\n}\n", letters(i, ""), i)
+		return fmt.Sprintf("abbreviation \";%s\" {\n  text = \"x%d\"\n}\n", letters(i, ""), i)
 	},
 }
 

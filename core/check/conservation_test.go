@@ -91,14 +91,11 @@ func told(l *land.Landing, b *compile.Build, list diag.List) bool {
 	})
 }
 
-// tables are the blocks whose rows are rules where they have no label.
-var tables = []string{"remap", "launch", "action", "disable", "menu", "macro"}
-
-// single are the other blocks that are rules.
-var single = []string{"swap", "hyper", "layer", "snippet", "repeat", "hands", "native"}
-
-// common are attributes that such a block has for all of its rows.
-var common = []string{"on", "except", "why", "enabled", "need", "takes", "everyone", "in_front", "allow", "fallback"}
+// single are the blocks that are rules.
+var single = []string{
+	"remap", "disable", "launch", "action", "menu", "macro", "swap", "hyper", "layer", "snippet", "abbreviation", "repeat",
+	"hands", "native",
+}
 
 // row is a line of a layer's keys, with that of the layer's key.
 type row struct{ layer, line int }
@@ -110,20 +107,12 @@ func statements(t *rapid.T, text string) (lines []int, rows []row) {
 	require.False(t, diags.HasErrors())
 	var walk func(*hclsyntax.Body)
 	walk = func(body *hclsyntax.Body) {
+		lines = append(lines, rowsOf(body)...)
 		for _, b := range body.Blocks {
 			switch {
 			case b.Type == "on" || b.Type == "group":
 				walk(b.Body)
-			case slices.Contains(tables, b.Type) && len(b.Labels) == 0:
-				for name, a := range b.Body.Attributes {
-					if !slices.Contains(common, name) {
-						lines = append(lines, a.NameRange.Start.Line)
-					}
-				}
-				for _, row := range b.Body.Blocks {
-					lines = append(lines, row.TypeRange.Start.Line)
-				}
-			case slices.Contains(tables, b.Type) || slices.Contains(single, b.Type):
+			case slices.Contains(single, b.Type):
 				lines = append(lines, b.TypeRange.Start.Line)
 			}
 			if b.Type == "layer" {
@@ -135,6 +124,18 @@ func statements(t *rapid.T, text string) (lines []int, rows []row) {
 	return lines, rows
 }
 
+// rowsOf are the lines of a block's table.
+func rowsOf(body *hclsyntax.Body) (lines []int) {
+	table, ok := body.Attributes["keys"]
+	if !ok {
+		return nil
+	}
+	for _, row := range table.Expr.(*hclsyntax.ObjectConsExpr).Items {
+		lines = append(lines, row.KeyExpr.Range().Start.Line)
+	}
+	return lines
+}
+
 // keysOf are the keys of a layer.
 func keysOf(layer *hclsyntax.Body) (rows []row) {
 	at := 0
@@ -143,10 +144,8 @@ func keysOf(layer *hclsyntax.Body) (rows []row) {
 			at = a.SrcRange.Start.Line
 		}
 	}
-	for _, inner := range layer.Blocks {
-		for _, a := range inner.Body.Attributes {
-			rows = append(rows, row{at, a.SrcRange.Start.Line})
-		}
+	for _, line := range rowsOf(layer) {
+		rows = append(rows, row{at, line})
 	}
 	return rows
 }

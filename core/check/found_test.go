@@ -47,14 +47,14 @@ launch "Ctrl+Alt+Shift+Meta+Backquote" { run = "tidegauge" }
 }
 layer "signs" {
   while = "Backquote"
-  keys {
+  keys = {
     KeyA = "α"
     KeyB = "off"
   }
 }
 layer "marks" {
   once = "KeyZ"
-  keys { KeyC = "Space" }
+  keys = { KeyC = "Space" }
 }
 `,
 		"keys of a Mac's layers that type what they type anyhow": `machine "pier" {
@@ -63,14 +63,14 @@ layer "marks" {
 }
 layer "signs" {
   while = "KeyQ"
-  keys {
+  keys = {
     Backquote = "off"
     Digit1    = "Tab"
   }
 }
 layer "marks" {
   once = "Digit1"
-  keys { KeyI = "Space" }
+  keys = { KeyI = "Space" }
 }
 `,
 		"a key that locks capitals under the second layout only": `machine "mess" {
@@ -99,7 +99,7 @@ disable "Alt+BracketLeft" {}
 }
 layer "nav" {
   while = "CapsLock"
-  keys {
+  keys = {
     KeyJ = "("
     KeyK = ")"
   }
@@ -115,8 +115,7 @@ machine "mess" {
   layouts = ["us"]
 }
 remap "KeyF" { to = "Compose" }
-snippet {
-  abbreviation = "shf"
+abbreviation "shf" {
   text         = "€"
   allow        = ["not-done"]
 }
@@ -136,7 +135,7 @@ remap "F1" {
 }
 layer "signs" {
   toggle = "CapsLock"
-  keys { Digit5 = "Backquote" }
+  keys = { Digit5 = "Backquote" }
 }
 `,
 		"chords with Hyper of a key": `machine "mess" {
@@ -149,7 +148,7 @@ hyper "CapsLock" {}
 remap "F6" { to = "Hyper+PageDown" }
 layer "nav" {
   while = "ControlRight"
-  keys { KeyC = "Ctrl+Meta+0" }
+  keys = { KeyC = "Ctrl+Meta+0" }
 }
 `,
 		"a chord of a Mac switched off for one side only, and another board's key": `machine "vessel" {
@@ -198,7 +197,7 @@ snippet "Shift+AltGr+k" { text = "y" }
 }
 layer "tide0" {
   once = "KeyY"
-  keys {
+  keys = {
     KeyY          = { text = "a" }
     KeyX          = { text = "b" }
     KeyJ          = { text = "c" }
@@ -207,11 +206,11 @@ layer "tide0" {
 }
 layer "tide1" {
   while = "KeyJ"
-  keys { KeyH = { text = "x" } }
+  keys = { KeyH = { text = "x" } }
 }
 layer "tide2" {
   once = "KeyX"
-  keys { KeyC = { text = "e" } }
+  keys = { KeyC = { text = "e" } }
 }
 remap "IntlBackslash" { to = "Compose" }
 `,
@@ -223,7 +222,7 @@ remap "IntlBackslash" { to = "Compose" }
 }
 layer "tide0" {
   once = "KeyY"
-  keys {
+  keys = {
     KeyK = { text = "a" }
     KeyL = { text = "b" }
     KeyM = { text = "c" }
@@ -231,7 +230,7 @@ layer "tide0" {
 }
 layer "tide1" {
   while = "KeyJ"
-  keys {
+  keys = {
     KeyC = { text = "k" }
     KeyV = "KeyL"
   }
@@ -259,11 +258,11 @@ launch "Ctrl+NumpadAdd" { run = "xterm" }
 }
 layer "tide0" {
   once = "Backquote"
-  keys { IntlRo = "off" }
+  keys = { IntlRo = "off" }
 }
 layer "tide1" {
   once = "KeyU"
-  keys {
+  keys = {
     IntlYen = { text = "q" }
     IntlRo  = { text = "r" }
   }
@@ -277,7 +276,7 @@ remap "KeyB" { to = "Compose" }
 remap "Alt+KeyG" { to = "ArrowLeft" }
 layer "tide0" {
   while = "Lang5"
-  keys { KeyH = "ArrowUp" }
+  keys = { KeyH = "ArrowUp" }
 }
 `,
 		"keys that type nothing, given by a layer of characters": `machine "vessel" {
@@ -292,14 +291,14 @@ machine "lab" {
 }
 layer "tide0" {
   while = "F7"
-  keys {
+  keys = {
     Digit1 = "IntlYen"
     Digit2 = "IntlRo"
   }
 }
 layer "tide1" {
   once = "Backquote"
-  keys { Digit3 = "IntlYen" }
+  keys = { Digit3 = "IntlYen" }
 }
 `,
 		"Pause and a key that types, exchanged": `machine "lab" {
@@ -312,7 +311,7 @@ swap "Pause" "Digit1" {}
 remap "Numpad5" { to = "Pause" }
 layer "tide0" {
   once = "KeyC"
-  keys { KeyB = { text = "x" } }
+  keys = { KeyB = { text = "x" } }
 }
 on "lab" {
   remap "Pause" { to = "F7" }
@@ -333,7 +332,7 @@ machine "office" {
 hyper "CapsLock" {}
 layer "tide0" {
   while = "AltRight"
-  keys { KeyE = { text = "x" } }
+  keys = { KeyE = { text = "x" } }
 }
 `,
 		"Hyper in layouts of our own": `machine "lab" {
@@ -353,11 +352,11 @@ hyper "F6" {}
 launch "Hyper+e" { run = "xterm" }
 layer "tide0" {
   while = "F12"
-  keys { KeyE = { text = "x" } }
+  keys = { KeyE = { text = "x" } }
 }
 layer "tide1" {
   once = "KeyY"
-  keys {
+  keys = {
     KeyA  = { text = "x" }
     Space = "KeyJ"
   }
@@ -408,11 +407,11 @@ machine "office" {
 }
 layer "tide0" {
   once = "Digit0"
-  keys { Backquote = "IntlBackslash" }
+  keys = { Backquote = "IntlBackslash" }
 }
 layer "tide1" {
   while = "F9"
-  keys {
+  keys = {
     KeyA = "IntlBackslash"
     KeyB = "Backslash"
   }
@@ -433,12 +432,12 @@ remap "Digit3" { to = "Compose" }
 disable "Shift+Digit3" {}
 layer "tide0" {
   once = "Digit4"
-  keys { KeyA = "ß" }
+  keys = { KeyA = "ß" }
 }
 remap "Shift+Digit4" { to = "€" }
 layer "tide1" {
   while = "Digit5"
-  keys { KeyB = "ß" }
+  keys = { KeyB = "ß" }
 }
 remap "AltGr+Digit5" { to = "x" }
 `,

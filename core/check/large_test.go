@@ -18,14 +18,14 @@ import (
 // growing are mappings of so many of each block, and of each list and table in one, right ones and such as are in error.
 var growing = map[string]func(n int) string{
 	"rules for one key":       each("remap \"CapsLock\" { to = \"Escape\" }\n"),
-	"layers by one key":       each("layer \"l%[1]d\" {\n  while = \"F1\"\n  keys { KeyH = \"ArrowLeft\" }\n}\n"),
-	"layers":                  each("layer \"l%[1]d\" {\n  while = \"F%[1]d\"\n  keys {\n    KeyH = \"ArrowLeft\"\n  }\n}\n"),
+	"layers by one key":       each("layer \"l%[1]d\" {\n  while = \"F1\"\n  keys = { KeyH = \"ArrowLeft\" }\n}\n"),
+	"layers":                  each("layer \"l%[1]d\" {\n  while = \"F%[1]d\"\n  keys = {\n    KeyH = \"ArrowLeft\"\n  }\n}\n"),
 	"launches":                each("launch \"Meta+g, %[2]s\" { run = \"x%[1]d\" }\n"),
 	"launches of one program": each("launch \"Meta+g, %[2]s\" { run = \"x\" }\n"),
 	"shortcuts in a table": func(n int) string {
-		return "launch {\n  run = {\n" + each("    \"Meta+g, %[2]s\" = \"x%[1]d\"\n")(n) + "  }\n}\n"
+		return "keys = {\n" + each("  \"Meta+g, %[2]s\" = { run = \"x%[1]d\" }\n")(n) + "}\n"
 	},
-	"abbreviations": each("snippet {\n  abbreviation = \";%[3]s\"\n  text = \"x%[1]d\"\n}\n"),
+	"abbreviations": each("abbreviation \";%[3]s\" {\n  text = \"x%[1]d\"\n}\n"),
 	"machines":      each("machine \"m%[1]d\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n}\n"),
 	"boards":        each("board \"b%[1]d\" { ids = [\"usb:1209:%04[1]x\"] }\n"),
 	"apps":          each("app \"a%[1]d\" { linux = \"xterm\" }\n"),

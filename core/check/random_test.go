@@ -97,19 +97,20 @@ func table(landed map[cell]*[mechanism.Exact + 1]int) string {
 // reached are the mechanisms that a kind of rule must land in among the random mappings, or the mappings say less
 // than they seem to. A macro waits for a resident program.
 var reached = map[mapping.Kind]string{
-	mapping.KindHands:   "hidutil hwdb scancodemap steps xkb",
-	mapping.KindSwap:    "hidutil hwdb scancodemap steps xkb",
-	mapping.KindHyper:   "hidutil hwdb scancodemap xkb",
-	mapping.KindRemap:   "console hidutil hwdb scancodemap steps xkb",
-	mapping.KindDisable: "cinnamon console filter gnome hidutil hwdb i3 mate plasma scancodemap sway xfce xkb",
-	mapping.KindLaunch:  "appkeys cinnamon gnome i3 mate plasma services shelllink steps sway xfce",
-	mapping.KindAction:  "cinnamon console gnome hotkeys i3 mate menukeys plasma stock sway xfce xkb",
-	mapping.KindLayer:   "compose hidutil hwdb xkb",
-	mapping.KindSnippet: "compose console keylayout textkeys texts",
-	mapping.KindMacro:   "",
-	mapping.KindMenu:    "menukeys",
-	mapping.KindRepeat:  "cinnamon gnome hidutil i3 mate plasma responses sway xfce",
-	mapping.KindNative:  "",
+	mapping.KindHands:        "hidutil hwdb scancodemap steps xkb",
+	mapping.KindSwap:         "hidutil hwdb scancodemap steps xkb",
+	mapping.KindHyper:        "hidutil hwdb scancodemap xkb",
+	mapping.KindRemap:        "console hidutil hwdb scancodemap steps xkb",
+	mapping.KindDisable:      "cinnamon console filter gnome hidutil hwdb i3 mate plasma scancodemap sway xfce xkb",
+	mapping.KindLaunch:       "appkeys cinnamon gnome i3 mate plasma services shelllink steps sway xfce",
+	mapping.KindAction:       "cinnamon console gnome hotkeys i3 mate menukeys plasma stock sway xfce xkb",
+	mapping.KindLayer:        "compose hidutil hwdb xkb",
+	mapping.KindSnippet:      "compose console keylayout textkeys",
+	mapping.KindAbbreviation: "compose texts",
+	mapping.KindMacro:        "",
+	mapping.KindMenu:         "menukeys",
+	mapping.KindRepeat:       "cinnamon gnome hidutil i3 mate plasma responses sway xfce",
+	mapping.KindNative:       "",
 }
 
 func requireCells(t *testing.T, landed map[cell]*[mechanism.Exact + 1]int) {

@@ -28,7 +28,7 @@ machine "lab" {
 remap "KeyJ" { to = "ĳ" }
 layer "signs" {
   while = "ControlRight"
-  keys { KeyE = "€" }
+  keys = { KeyE = "€" }
 }
 disable "Ctrl+Alt+KeyP" { allow = ["not-done"] }
 `

@@ -31,7 +31,7 @@ machine "office" { system = "linux" }
 machine "lab" { system = "windows" }
 `
 	for _, c := range []struct{ before, after, want string }{
-		{`remap "CapsLock" { to = "Escape" }`, `remap { to = { capslock = "Escape" } } # the same`, ""},
+		{`remap "CapsLock" { to = "Escape" }`, `keys = { capslock = "Escape" } # the same`, ""},
 		{`remap "CapsLock" { to = "Escape" }`, `remap "CapsLock" { to = "Tab" }`, "changed remap CapsLock [to " +
 			"Escape] [to Tab]"},
 		{``, `disable "Insert" {}`, "added disable Insert [] []"},

@@ -84,11 +84,11 @@ func TestQuestions(t *testing.T) {
   system  = "linux"
   desktop = "%s"
 }
-action {
+group "session" {
   allow = "not-done"
   takes = true
-  does  = {
-    "Meta+F9"  = "restart"
+  keys = {
+    "Meta+F9"  = { does = "restart" }
     "Meta+F10" = { does = "restart", confirm = true }
     "Meta+F11" = { does = "power-off" }
   }
@@ -109,9 +109,11 @@ action {
 func TestProgramsOfOtherSystems(t *testing.T) {
 	_, _, diags := build(t, machines+`
 app "plot" { linux = "plot" }
-launch {
-  on  = ["lab", "tablet"]
-  app = { F7 = "plot", "Ctrl+F8" = { app = "plot", fallback = "Ctrl+F9" } }
+on "lab" "tablet" {
+  keys = {
+    F7        = { app = "plot" }
+    "Ctrl+F8" = { app = "plot", fallback = "Ctrl+F9" }
+  }
 }
 hyper "CapsLock" { instead = "Ctrl+Alt" }
 launch "Hyper+F10" {
@@ -221,7 +223,7 @@ remap "Ctrl+KeyH" { to = "Backspace" }
 remap "Ctrl+BracketLeft" { to = "Escape" }
 layer "arrows" {
   while = "ControlRight"
-  keys {
+  keys = {
     KeyD = "Ctrl+d"
     KeyE = "Ctrl+h"
     KeyF = "Alt+j"
@@ -259,7 +261,7 @@ remap "Meta+b" { to = "Ctrl+b" }
 remap "Meta+d" { to = "Ctrl+d" }
 layer "arrows" {
   while = "ControlRight"
-  keys { KeyA = "ArrowLeft" }
+  keys = { KeyA = "ArrowLeft" }
 }
 `)
 	want := map[string]string{"KeyA": "xkb", "KeyC": "hwdb", "Meta+KeyB": "", "Meta+KeyD": "xkb"}
@@ -283,11 +285,11 @@ machine "office" {
 layer "nav" {
   while = "AltRight"
   tap  = "Escape"
-  keys { KeyN = "ArrowDown" }
+  keys = { KeyN = "ArrowDown" }
 }
 layer "once" {
   once = "ControlRight"
-  keys { KeyM = "ArrowUp" }
+  keys = { KeyM = "ArrowUp" }
 }
 `)
 	var got []string
@@ -315,7 +317,7 @@ machine "office" {
 remap "Pause" { to = "F14" }
 layer "nav" {
   while = "AltRight"
-  keys { KeyN = { text = "NHN" } }
+  keys = { KeyN = { text = "NHN" } }
 }
 `)
 	require.Empty(t, diags)

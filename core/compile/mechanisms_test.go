@@ -29,7 +29,7 @@ var wishes = []struct{ words, rule string }{
 	{"a key gives a chord", `remap "ScrollLock" { to = "Ctrl+c" }`},
 	{"a key does one thing tapped, another held", "remap \"CapsLock\" {\n  tap  = \"Escape\"\n  hold = " +
 		"\"ControlLeft\"\n}"},
-	{"a layer, held, gives keys", "layer \"arrows\" {\n  while = \"ControlRight\"\n  keys { KeyH = \"ArrowLeft\" }\n}"},
+	{"a layer, held, gives keys", "layer \"arrows\" {\n  while = \"ControlRight\"\n  keys = { KeyH = \"ArrowLeft\" }\n}"},
 	{"a button of a mouse gives a key", `remap "MouseBack" { to = "F6" }`},
 	{"a chord gives another", `remap "Ctrl+Alt+v" { to = "Ctrl+Shift+v" }`},
 	{"a chord does nothing", `disable "Meta+F7" {}`},
@@ -42,8 +42,8 @@ var wishes = []struct{ words, rule string }{
 	{"strokes one after the other do", `launch "Ctrl+Alt+t, g" { run = "tidegauge" }`},
 	{"a chord does what the desktop can", `action "Meta+Shift+u" { does = "close" }`},
 	{"a key types a text", `snippet "F7" { text = "Süderhaff" }`},
-	{"an abbreviation becomes a text", "remap \"ScrollLock\" { to = \"Compose\" }\nsnippet {\n  abbreviation = " +
-		"\";shf\"\n  text         = \"Süderhaff\"\n}"},
+	{"an abbreviation becomes a text", "remap \"ScrollLock\" { to = \"Compose\" }\n" +
+		"abbreviation \";shf\" { text = \"Süderhaff\" }"},
 	{"a key plays a macro", `macro "F8" { steps = ["press Ctrl+c", "wait 50ms", "press Ctrl+v"] }`},
 	{"how fast keys repeat", "repeat {\n  delay = \"220ms\"\n  rate  = 40\n}"},
 	{"a key does not repeat", `repeat { never = ["KeyA"] }`},

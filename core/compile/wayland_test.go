@@ -193,7 +193,7 @@ remap "ScrollLock" { to = "KeyZ" }
 disable "Insert" {}
 layer "arrows" {
   while = "ControlRight"
-  keys { KeyH = "ArrowLeft" }
+  keys = { KeyH = "ArrowLeft" }
 }
 launch "Hyper+t" { run = [%[2]q, "one", %[3]q] }
 launch "Ctrl+Alt+z" { run = [%[2]q, "two"] }

@@ -30,7 +30,9 @@ func ExampleFiles() {
 	//   layouts = ["de"]
 	// }
 	//
-	// launch "Meta+g" { run = "tidegauge" }
-	// action "Meta+F2" { does = "workspace-2" }
+	// keys = {
+	//   "Meta+g"  = { run = "tidegauge" }
+	//   "Meta+F2" = { does = "workspace-2" }
+	// }
 	//  <nil>
 }

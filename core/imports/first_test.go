@@ -52,9 +52,10 @@ machine "gauge" {
 board "wheelhouse" { ids = ["usb:1209:0002"] }
 
 board "board-1209-0001" { ids = ["usb:1209:0001"] }
-`, firstOf(string(text), "\nlaunch"))
-	assert.Regexp(t, `"Meta\+g" += "tidegauge"`, string(text))
-	assert.Contains(t, string(text), `snippet "F7" { text = "NHN" }`)
+`, firstOf(string(text), "\nkeys ="))
+	assert.Regexp(t, `"Meta\+g" += { run = "tidegauge" }`, string(text))
+	assert.Regexp(t, `F7 += { text = "NHN" }`, string(text))
+	assert.Contains(t, string(text), `keys = { CapsLock = "Escape" }`)
 	assert.NotContains(t, string(text), "abbreviation")
 	require.NotEmpty(t, left)
 	mp, diags, err := mapping.Load(mechanism.Folder{{Path: "m.hcl", Data: text}}, "m.hcl", "")

@@ -176,7 +176,7 @@ func TestWhatIsLeft(t *testing.T) {
 			"[HKEY_CURRENT_USER\\Control Panel\\Accessibility\\Keyboard Response]\r\n\"AutoRepeatDelay\"=\"220\"\r\n" +
 			"\"Flags\"=\"3\"\r\n\"BounceTime\"=\"0\"\r\n\"DelayBeforeAcceptance\"=\"0\"\r\n" +
 			"[HKEY_CURRENT_USER\\Control Panel\\Keyboard]\r\n\"KeyboardDelay\"=\"0\"\r\n",
-			"remap \"CapsLock\" { to = \"ControlLeft\" }\ndisable \"Meta+g\" \"Meta+h\" {}\ndelay = \"220ms\"",
+			"CapsLock = \"ControlLeft\"\n\"Meta+g\" = \"off\"\n\"Meta+h\" = \"off\"\ndelay = \"220ms\"",
 			"\"KeyboardDelay\" this value of the registry is not read"},
 	} {
 		got, err := imports.Files(
@@ -190,7 +190,7 @@ func TestWhatIsLeft(t *testing.T) {
 				t, strings.Join(strings.Fields(string(text)), " "), strings.Join(strings.Fields(want), " "), c.name,
 			)
 		}
-		assert.Equal(t, strings.Contains(c.mapping, "disable"), strings.Contains(string(text), "disable \""), c.name)
+		assert.Equal(t, strings.Contains(c.mapping, "off"), strings.Contains(string(text), "= \"off\""), c.name)
 		for _, want := range strings.Split(c.left, "\n") {
 			assert.Contains(t, fmt.Sprint(left), want, c.name)
 		}

@@ -151,8 +151,8 @@ func TestTextsByKeysComeBack(t *testing.T) {
 	require.False(t, diags.HasErrors())
 	over, left := taken(t, folder(builds))
 	assert.Empty(t, left)
-	assert.Contains(t, string(over), `snippet "KeyW" { text = "Süd" }`)
-	assert.Contains(t, string(over), `remap "KeyQ" { to = "æ" }`)
+	assert.Contains(t, string(over), `KeyW = { text = "Süd" }`)
+	assert.Contains(t, string(over), `KeyQ = "æ"`)
 }
 
 // An action by way of F20 comes back as an action of the layer only for a key that the compiler gives a spare key there.
@@ -160,7 +160,7 @@ func TestActionsOfLayersComeBack(t *testing.T) {
 	for key, want := range map[string]string{"Lang4": `Lang4 = "F20"`, "Insert": `Insert = "F20"`, "KeyJ": `KeyJ = { does = "minimize" }`} {
 		builds, diags, err := compile.All(loaded(t, fmt.Appendf(nil,
 			"machine \"mess\" {\n  system  = \"linux\"\n  desktop = \"i3\"\n  session = \"x11\"\n  layouts = [\"us\"]\n}\n"+
-				"layer \"tide\" {\n  while = \"CapsLock\"\n  keys { %s = \"F20\" }\n}\naction \"F20\" { does = \"minimize\" }\n",
+				"layer \"tide\" {\n  while = \"CapsLock\"\n  keys = { %s = \"F20\" }\n}\naction \"F20\" { does = \"minimize\" }\n",
 			key,
 		)), here, nil)
 		require.NoError(t, err)
@@ -339,7 +339,7 @@ func TestFormats(t *testing.T) {
 // A layer that a key of the system's own holds, with nothing to write for it, comes back.
 func TestLayersOfTheSystemComeBack(t *testing.T) {
 	const text = "machine \"skiff\" {\n  system  = \"macos\"\n  layouts = [\"us\"]\n}\nlayer \"tide\" {\n" +
-		"  while = \"AltRight\"\n  keys { Backquote = \"Digit1\" }\n}\n"
+		"  while = \"AltRight\"\n  keys = { Backquote = \"Digit1\" }\n}\n"
 	builds, diags, err := compile.All(loaded(t, []byte(text)), here, nil)
 	require.NoError(t, err)
 	require.False(t, diags.HasErrors())

@@ -21,8 +21,7 @@ import (
 type statement struct {
 	board string
 	kind  mapping.Kind
-	// keys are the labels: two of a swap, one of most others. Remaps of positions that only say what
-	// they give are written together, as switched-off keys are.
+	// keys are the labels: two of a swap, one of most others.
 	keys  [2]string
 	held  string         // the key that switches a layer on
 	items []mapping.Item // attributes and blocks
@@ -77,6 +76,7 @@ var kinds = []mapping.Kind{
 	mapping.KindAction,
 	mapping.KindMenu,
 	mapping.KindSnippet,
+	mapping.KindAbbreviation,
 	mapping.KindRepeat,
 	mapping.KindNative,
 }
@@ -216,7 +216,7 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 			held:  on.Chord.Key.String(),
 		}
 		st.say(on.Effect.How.String(), mapping.Str(st.held))
-		var inside []mapping.Item
+		var inside mapping.Table
 		in := func(b behaviour.Binding, v mapping.Value) {
 			inside = append(inside, mapping.Attr{Name: b.Chord.Key.String(), Value: v})
 		}
@@ -240,7 +240,7 @@ func (s *speaker) layers(list []behaviour.Binding) []behaviour.Binding {
 				}
 			}
 		}
-		st.items = append(st.items, mapping.Block{Type: "keys", Items: inside})
+		st.say("keys", inside)
 		s.list = append(s.list, st)
 	}
 	for _, b := range list {
@@ -362,8 +362,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 		st.kind = mapping.KindSnippet
 		st.say("text", mapping.Str(e.Text))
 		if b.Level == behaviour.Typing {
-			st.keys[0] = ""
-			st.say("abbreviation", mapping.Str(b.Word))
+			st.kind, st.keys[0] = mapping.KindAbbreviation, b.Word
 			st.unless("end", b.End.String(), "space")
 			st.unless("case", b.Case.String(), "exact")
 		}

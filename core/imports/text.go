@@ -220,23 +220,15 @@ func (g Gathered) scope(machines []int) []string {
 	return names
 }
 
-// rules are the blocks of one scope, by kind; those of one board stand in a block.
+// rules are the table and the blocks of one scope, by kind; those of one board stand in a block.
 func rules(list []statement) []mapping.Item {
 	var out []mapping.Item
-	type group struct {
-		board string
-		kind  mapping.Kind
-	}
-	same, boards := map[group][]statement{}, map[string]bool{}
+	of := map[string][]statement{}
 	for _, st := range list {
-		g := group{st.board, st.kind}
-		same[g], boards[st.board] = append(same[g], st), true
+		of[st.board] = append(of[st.board], st)
 	}
-	for _, board := range slices.Sorted(maps.Keys(boards)) {
-		var own []mapping.Item
-		for _, kind := range kinds {
-			own = append(own, together(kind, same[group{board, kind}])...)
-		}
+	for _, board := range slices.Sorted(maps.Keys(of)) {
+		own := together(of[board])
 		if len(out) > 0 {
 			out = append(out, mapping.Blank{})
 		}
@@ -248,48 +240,61 @@ func rules(list []statement) []mapping.Item {
 	return out
 }
 
-// together are the blocks of rules of one kind: those that say one thing as a table, keys that do
-// nothing in one.
-func together(kind mapping.Kind, list []statement) []mapping.Item {
-	var out, tables []mapping.Item
-	var off []string
-	rows, names := map[string]mapping.Table{}, []string{}
-	for _, st := range list {
-		if name, value, ok := st.row(); ok {
-			if rows[name] == nil {
-				names = append(names, name)
+// together are rules by kind; those that can be rows are in one table, at the place of the first.
+func together(list []statement) []mapping.Item {
+	var table mapping.Table
+	var out []mapping.Item
+	seen, at := map[string]bool{}, 0
+	for _, kind := range kinds {
+		for _, st := range list {
+			if st.kind != kind {
+				continue
 			}
-			rows[name] = append(rows[name], mapping.Attr{Name: st.keys[0], Value: value})
+			if row, ok := st.row(); ok && !seen[row.Name] {
+				if len(table) == 0 {
+					at = len(out)
+				}
+				seen[row.Name], table = true, append(table, row)
+			} else {
+				out = append(out, st.block())
+			}
 		}
 	}
-	for _, st := range list {
-		name, _, ok := st.row()
-		switch {
-		case kind == mapping.KindDisable && len(st.items) == 0:
-			off = append(off, st.keys[0])
-		case !ok || len(rows[name]) < 2:
-			out = append(out, st.block())
-		}
-	}
-	for _, name := range names {
-		if len(rows[name]) > 1 {
-			tables = append(tables, mapping.Attr{Name: name, Value: rows[name]})
-		}
-	}
-	if len(tables) > 0 {
-		out = append(out, mapping.Block{Type: string(kind), Items: tables})
-	}
-	if len(off) > 0 {
-		out = append(out, mapping.Block{Type: string(mapping.KindDisable), Labels: off})
+	switch len(table) {
+	case 0:
+	case 1: // a line of its own
+		out = slices.Insert(out, at, mapping.Item(mapping.Attr{Name: "keys", Value: mapping.Short(table)}))
+	default:
+		out = slices.Insert(out, at, mapping.Item(mapping.Attr{Name: "keys", Value: table}))
 	}
 	return out
 }
 
-// row is the one thing that a rule says, where it says no more, as a row of a table.
-func (st statement) row() (name string, v mapping.Value, ok bool) {
-	if st.keys[0] == "" || len(st.items) != 1 {
-		return "", nil, false
+// row is the rule as a row of a table, if it can be one.
+func (st statement) row() (mapping.Attr, bool) {
+	row := mapping.Attr{Name: st.keys[0]}
+	switch st.kind {
+	case mapping.KindDisable:
+		if len(st.items) == 0 {
+			row.Value = mapping.Str("off")
+			return row, true
+		}
+		row.Value = mapping.Short{{Name: "to", Value: mapping.Str("off")}}
+	case mapping.KindRemap, mapping.KindLaunch, mapping.KindAction, mapping.KindMenu, mapping.KindSnippet:
+	default:
+		return row, false
 	}
-	a, ok := st.items[0].(mapping.Attr)
-	return a.Name, a.Value, ok && slices.Contains([]string{"to", "app", "run", "open", "does", "text"}, a.Name)
+	in, _ := row.Value.(mapping.Short)
+	for _, item := range st.items {
+		a, ok := item.(mapping.Attr)
+		if !ok {
+			return row, false
+		}
+		in = append(in, a)
+	}
+	row.Value = in
+	if len(in) == 1 && in[0].Name == "to" {
+		row.Value = in[0].Value
+	}
+	return row, true
 }

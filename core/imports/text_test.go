@@ -60,7 +60,7 @@ func TestRefusedRulesAreLeft(t *testing.T) {
 	}}}}
 	text, left, err := g.Text()
 	require.NoError(t, err)
-	assert.Contains(t, string(text), `launch "Meta+b" { run = "x" }`)
+	assert.Contains(t, string(text), `keys = { "Meta+b" = { run = "x" } }`)
 	require.Len(t, left, 1)
 	assert.Contains(t, left[0].Text, `launch "Meta+a"`)
 	assert.Equal(t, "an argument cannot hold the character U+0000", left[0].Why)

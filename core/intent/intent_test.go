@@ -176,20 +176,20 @@ func TestResolve(t *testing.T) {
 			"MetaLeft\nMetaLeft on chart-table acts as ControlLeft"},
 
 		// Layers.
-		{"office", "layer \"nav\" {\n while = \"AltRight\"\n tap = \"Escape\"\n keys {\n  KeyH = \"ArrowLeft\"\n  " +
+		{"office", "layer \"nav\" {\n while = \"AltRight\"\n tap = \"Escape\"\n keys = {\n  KeyH = \"ArrowLeft\"\n  " +
 			"KeyE = \"€\"\n  KeyD = \"Ctrl+d\"\n  KeyT = { does = \"tile-left\" }\n }\n}",
 			"AltRight holds layer nav instead of tap and hold (lost)\nKeyH in layer nav acts as ArrowLeft\nKeyE in " +
 				"layer nav types \"€\"\n" +
 				"KeyD in layer nav gives Ctrl+KeyD\nKeyT in layer nav does tile-left"},
-		{"office", "layer \"nav\" {\n toggle = \"ScrollLock\"\n leave = \"Escape\"\n keys { KeyH = \"ArrowLeft\" }\n}",
+		{"office", "layer \"nav\" {\n toggle = \"ScrollLock\"\n leave = \"Escape\"\n keys = { KeyH = \"ArrowLeft\" }\n}",
 			"ScrollLock switches to layer nav\nEscape in layer nav leaves layer nav\nScrollLock in layer nav " +
 				"leaves layer nav\nKeyH in layer nav acts as ArrowLeft"},
-		{"office", "layer \"a\" {\n while = \"F1\"\n keys { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
+		{"office", "layer \"a\" {\n while = \"F1\"\n keys = { KeyH = \"F2\" }\n}\nremap \"KeyH\" { to = \"F3\" }", "F1 holds layer a\nKeyH in layer a acts as F2\nKeyH acts as F3"},
 
 		// Texts, macros, settings, actions.
 		{"office", `snippet "F7" { text = "NHN -5.00 m" }`, `F7 types "NHN -5.00 m"`},
-		{"office", "snippet {\n abbreviation = \";nhn\"\n text = \"x\"\n}", `";nhn" typed and a blank types "x"`},
-		{"office", "snippet {\n abbreviation = \";nhn\"\n end = \"any\"\n case = \"follow\"\n text = \"x\"\n}", `";nhn" typed and any other character, its case carried over types "x"`},
+		{"office", "abbreviation \";nhn\" {\n text = \"x\"\n}", `";nhn" typed and a blank types "x"`},
+		{"office", "abbreviation \";nhn\" {\n end = \"any\"\n case = \"follow\"\n text = \"x\"\n}", `";nhn" typed and any other character, its case carried over types "x"`},
 		{"office", `macro "F8" { steps = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
 			`F8 plays press Ctrl+KeyY, hold ShiftLeft, wait 50ms, release ShiftLeft, type "a b"`},
 		{"office", "repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}",
@@ -202,8 +202,8 @@ func TestResolve(t *testing.T) {
 		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
 			"does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft does tile-left"},
 		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
-		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nlaunch {\n run = { (let.chord) = " +
-			"let.words }\n}", `Ctrl+Alt+KeyG runs a "b c"`},
+		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nkeys = { (let.chord) = { run = " +
+			"let.words } }", `Ctrl+Alt+KeyG runs a "b c"`},
 		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch " +
 			"\"F9\" { run = \"y\" }", "F9 in terminal runs xterm, after asking\nF9 runs y"},
 		{"office", "launch \"Ctrl+k\" { run = \"x\" }\nlaunch \"Ctrl+k, t\" { run = \"y\" }",
@@ -302,7 +302,7 @@ func TestWhatALayoutLacks(t *testing.T) {
 		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":              "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
 		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":          "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
 		"macro \"F7\" {\n steps = \"press Ctrl+é\"\n allow = \"no-such-character\"\n}": "F7 macro F7 (no key types 'é' under layout de)",
-		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys {\n  KeyA = \"Ctrl+é\"\n  KeyB = " +
+		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys = {\n  KeyA = \"Ctrl+é\"\n  KeyB = " +
 			"\"F2\"\n }\n}": "F1 holds layer a\nKeyA in layer a Ctrl+é (no key types 'é' under layout de)\nKeyB in " +
 			"layer a acts as F2",
 	} {
@@ -388,9 +388,9 @@ func TestRulesAreComparedWithFew(t *testing.T) {
 			return fmt.Sprintf("launch \"Meta+g, %c, %c\" { run = \"x\" }\n", 'a'+i%26, 'a'+i/26%26)
 		},
 		"layers by one key": func(i int) string {
-			return fmt.Sprintf("layer \"l%d\" {\n  while = \"F1\"\n  keys {\n    KeyH = \"ArrowLeft\"\n  }\n}\n", i)
+			return fmt.Sprintf("layer \"l%d\" {\n  while = \"F1\"\n  keys = {\n    KeyH = \"ArrowLeft\"\n  }\n}\n", i)
 		},
-		"one abbreviation": func(int) string { return "snippet {\n  abbreviation = \";x\"\n  text = \"x\"\n}\n" },
+		"one abbreviation": func(int) string { return "abbreviation \";x\" {\n  text = \"x\"\n}\n" },
 		"chords of two modifier keys": func(i int) string {
 			return fmt.Sprintf("launch \"%s+F1\" { run = \"x\" }\n", []string{"CtrlLeft", "Ctrl"}[i%2])
 		},

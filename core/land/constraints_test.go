@@ -56,12 +56,10 @@ machine "office" {
   system  = "linux"
   options = ["compose:menu"]
 }
-snippet {
-  abbreviation = ";nhn"
+abbreviation ";nhn" {
   text         = "NHN -5.00 m"
 }
-snippet {
-  abbreviation = ";nhnw"
+abbreviation ";nhnw" {
   text         = "NHN, wheelhouse"
 }
 `)
@@ -150,7 +148,7 @@ group "layers" {
   allow = "not-done"
   layer "arrows" {
     while = "ControlRight"
-    keys {
+    keys = {
       KeyH = "ArrowLeft"
       KeyJ = "ArrowDown"
       KeyE = "€"
@@ -160,7 +158,7 @@ group "layers" {
   }
   layer "numbers" {
     while = "F13"
-    keys { KeyU = "1" }
+    keys = { KeyU = "1" }
   }
 }`)
 	assert.Equal(t, []string{
@@ -179,7 +177,7 @@ func TestFirstLayersFit(t *testing.T) {
 		text := "machine \"office\" {\n  system = \"linux\"\n  desktop = \"gnome\"\n  layouts = [" + layouts + "]\n}\n"
 		for i, hold := range []string{"CapsLock", "Insert", "F9", "F10", "F11"} {
 			text += fmt.Sprintf(
-				"layer \"%c\" {\n  while = %q\n  keys { Key%c = \"ArrowUp\" }\n}\n", 'a'+i, hold, 'A'+i)
+				"layer \"%c\" {\n  while = %q\n  keys = { Key%c = \"ArrowUp\" }\n}\n", 'a'+i, hold, 'A'+i)
 		}
 		builds, _ := build(t, text)
 		for _, l := range builds[0].Landings {
@@ -214,7 +212,7 @@ func TestAbbreviationsHaveRoom(t *testing.T) {
 	const letters = "abcdefghijklmnopqrstuvwxyz0123456789"
 	for _, first := range letters {
 		for _, second := range letters {
-			text += fmt.Sprintf("snippet {\n  abbreviation = \"%c%cx\"\n  text = \"é\"\n}\n", first, second)
+			text += fmt.Sprintf("abbreviation \"%c%cx\" {\n  text = \"é\"\n}\n", first, second)
 		}
 	}
 	builds, _ := build(t, text)

@@ -27,8 +27,7 @@ machine "vessel" {
   system  = "macos"
   layouts = ["us", "fr"]
 }
-snippet {
-  abbreviation = "ab"
+abbreviation "ab" {
   text         = "€"
 }
 `+rule)

@@ -75,6 +75,9 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 	for i, label := range syn.Labels {
 		b.labels = append(b.labels, Text{plain(label), src.rng(syn.LabelRanges[i])})
 	}
+	if b.formerTable() {
+		return nil
+	}
 	head := b.head()
 	fits := b.attributesFit()
 	if !s.holdsRules() {
@@ -83,8 +86,8 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 				continue
 			}
 			advice := "close it before this line"
-			if len(s.blocks) > 0 {
-				advice = "it may hold " + strings.Join(s.blocks, ", ")
+			if _, table := s.attr(inner.Type); table {
+				advice = tableAdvice
 			}
 			l.add(
 				src.rng(inner.TypeRange), "unknown-block",
@@ -101,9 +104,9 @@ func (l *loader) open(src *source, syn *hclsyntax.Block, s *schema) *block {
 			return nil
 		}
 	}
-	if n := len(b.labels); (n < s.labels[0] || n > s.labels[1]) && !b.isTable() {
-		if n == 0 && !fits && len(s.tables) > 0 {
-			return nil // what is told already may be the table
+	if n := len(b.labels); n < s.labels[0] || n > s.labels[1] {
+		if n == 0 && !fits && s.row != "" {
+			return nil // what is told already may be the label
 		}
 		summary := fmt.Sprintf("%s takes %s", s.typ, countWords(s))
 		if s.labels[1] > 0 {
@@ -133,12 +136,39 @@ func (b *block) attributesFit() bool {
 
 // labelAdvice says how a constant stands where a label would.
 func labelAdvice(s *schema, name string) string {
-	if len(s.tables) == 0 {
+	if s.row == "" {
 		return "write what it stands for"
 	}
-	return fmt.Sprintf(
-		"in a table a constant can stand for a press: %s { %s = { (let.%s) = … } }", s.typ, s.tables[0], name,
-	)
+	return fmt.Sprintf("in a table a constant can stand for a press: keys = { (let.%s) = … }", name)
+}
+
+// tableAdvice says how a table is written.
+const tableAdvice = "keys is an attribute: write keys = { … }"
+
+// formerTable reports rows in a block that has none any more.
+func (b *block) formerTable() bool {
+	if a, ok := b.syn.Body.Attributes["abbreviation"]; ok && b.schema.typ == string(KindSnippet) {
+		b.add(
+			b.src.rng(a.NameRange), "former-table", "an abbreviation is a block of its own",
+			"write "+schemaOf(string(KindAbbreviation)).example,
+		)
+		return true
+	}
+	for _, name := range b.schema.formerTables {
+		a, ok := b.syn.Body.Attributes[name]
+		if !ok {
+			continue
+		}
+		if _, object := a.Expr.(*hclsyntax.ObjectConsExpr); !object && name != "keys" {
+			continue
+		}
+		b.add(
+			b.src.rng(a.NameRange), "former-table", fmt.Sprintf("%s holds one rule, and no rows", b.schema.typ),
+			fmt.Sprintf("write rows in the table of the file, of on or of a group: keys = { %s }", b.schema.row),
+		)
+		return true
+	}
+	return false
 }
 
 // hasFormer says whether the block has an attribute by a name of old, which may be what
@@ -156,8 +186,8 @@ func (b *block) attrAdvice(name string) string {
 	if now, ok := b.schema.renamed(name); ok {
 		return fmt.Sprintf("it is called %s now", now)
 	}
-	if _, key := keyNamed(name); key && len(b.schema.tables) > 0 && len(b.labels) == 0 {
-		return fmt.Sprintf("many presses are a table: %s { %s = { %s = … } }", b.schema.typ, b.schema.tables[0], name)
+	if _, key := keyNamed(name); key && b.schema.row != "" && len(b.labels) == 0 {
+		return fmt.Sprintf("many presses are a table: keys = { %s }", b.schema.row)
 	}
 	names := b.schema.attrNames()
 	if n := diag.Nearest(name, names); n != "" {
@@ -215,19 +245,6 @@ func (b *block) get(name string) (hclsyntax.Expression, cty.Value, bool) {
 		return nil, cty.NilVal, false
 	}
 	spec, _ := b.schema.attr(name)
-	if _, table := a.Expr.(*hclsyntax.ObjectConsExpr); table && slices.Contains(b.schema.tables, name) &&
-		len(b.labels) > 0 &&
-		b.at == nil {
-		b.add(
-			b.src.rng(a.NameRange),
-			"contradiction",
-			fmt.Sprintf("a table stands in a block without a label, and this one has %q", b.labels[0].Value),
-			fmt.Sprintf(
-				"write %s { %s = { … } }, with the press of each row before its equals sign", b.schema.typ, name,
-			),
-		)
-		return nil, cty.NilVal, false
-	}
 	v, ok := b.value(b.src, name, a.Expr, spec.form)
 	return a.Expr, v, ok
 }
@@ -382,7 +399,7 @@ func (l *loader) output(t Text) (Output, bool) {
 	}
 	if t.Value == "off" {
 		l.add(
-			t.Range, "bad-output", "\"off\" stands in tables and layers only",
+			t.Range, "bad-output", "\"off\" stands in tables only",
 			"to have a key do nothing, write: disable \"F12\" {}",
 		)
 		return o, false
@@ -400,6 +417,13 @@ func (l *loader) output(t Text) (Output, bool) {
 		return o, true
 	}
 	if !strings.Contains(t.Value, "+") {
+		if strings.Contains(t.Value, " ") {
+			l.add(
+				t.Range, "bad-output", fmt.Sprintf("%q is no key, chord or character", plain(t.Value)),
+				"a text that is typed is written F7 = { text = \"…\" }, or snippet \"F7\" { text = \"…\" }",
+			)
+			return o, false
+		}
 		_, ok := l.key(t)
 		return o, ok
 	}

@@ -179,7 +179,7 @@ func (b *block) group(in setting) {
 	b.blocks(b.src, b.syn.Body, inner)
 	g, ok := b.groups[b.syn]
 	switch {
-	case !ok && len(b.syn.Body.Blocks) == 0 && !b.has("file"):
+	case !ok && len(b.syn.Body.Blocks) == 0 && !b.has("keys") && !b.has("file"):
 		b.add(
 			b.head(), "empty-block", "the group is empty",
 			"put rules into it, or name a file of rules with file = \"launchers.hcl\"",
@@ -193,7 +193,7 @@ func (b *block) group(in setting) {
 		for _, name := range sortedAttrs(g.body) {
 			if a := g.body.Attributes[name]; name == "version" {
 				b.version(g.src, a)
-			} else {
+			} else if name != keysSchema.typ {
 				b.add(g.src.rng(a.NameRange), "misplaced-attribute", fmt.Sprintf("%q means nothing in a group's file", name), "such a file holds rules and what they need")
 			}
 		}

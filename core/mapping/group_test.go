@@ -29,11 +29,9 @@ let {
   word  = "outer"
 }
 modifier "Go" { other = "Ctrl" }
-launch {
-  app = {
-    F20        = "terminal"
-    (let.move) = "plotter"
-  }
+keys = {
+  F20        = { app = "terminal" }
+  (let.move) = { app = "plotter" }
 }
 launch "Run+F21" { run = let.word }
 group "launchers" {
@@ -51,17 +49,15 @@ let {
 }
 modifier "Go" { other = "Alt" }
 modifier "Run" { other = "Meta" }
-launch {
-  run = {
-    (let.chord) = let.word
-    "Go+F4"     = "x"
-  }
+keys = {
+  (let.chord) = { run = let.word }
+  "Go+F4"     = { run = "x" }
 }
 launch "F5" { app = "terminal" }
 group "inner" { file = "sub/inner.hcl" }
 `,
 		"sub/inner.hcl": `let { chord = "F6" }
-launch { app = { (let.chord) = "plotter" } }
+keys = { (let.chord) = { app = "plotter" } }
 `,
 	}), "m.hcl", "")
 	require.NoError(t, err)

@@ -6,8 +6,8 @@ import (
 	"strings"
 
 	"github.com/hashicorp/hcl/v2/hclsyntax"
-	"github.com/zclconf/go-cty/cty"
 
+	"leitstand/core/diag"
 	"leitstand/core/keys"
 )
 
@@ -45,21 +45,14 @@ func (b *block) layer(c Common) (Rule, bool) {
 		)
 		return nil, false
 	}
-	var inner []*hclsyntax.Block
-	for _, syn := range b.syn.Body.Blocks {
-		if syn.Type == "keys" {
-			inner = append(inner, syn)
+	table, given := b.syn.Body.Attributes[keysSchema.typ]
+	if !given {
+		if !slices.ContainsFunc(b.syn.Body.Blocks, func(inner *hclsyntax.Block) bool { return inner.Type == keysSchema.typ }) {
+			b.add(c.Range, "empty-block", "the layer has no keys", "add keys = { KeyH = \"ArrowLeft\" }")
 		}
-	}
-	if len(inner) == 0 {
-		b.add(c.Range, "empty-block", "the layer has no keys", "add a block such as keys { KeyH = \"ArrowLeft\" }")
 		return nil, false
 	}
-	for _, syn := range inner {
-		if kb := b.open(b.src, syn, keysSchema); kb != nil {
-			kb.layerKeys(r)
-		}
-	}
+	b.layerKeys(r, b.rows(table))
 	return r, ok && b.canLeave(r)
 }
 
@@ -90,19 +83,18 @@ func (b *block) how(r *Layer) bool {
 }
 
 // layerKeys reads the keys of a layer.
-func (b *block) layerKeys(r *Layer) {
-	for _, name := range sortedAttrs(b.syn.Body) {
-		a := b.syn.Body.Attributes[name]
-		k, ok := b.key(Text{name, b.src.rng(a.NameRange)})
-		v, okv := b.value(b.src, name, a.Expr, formAny)
-		if !ok || !okv {
+func (b *block) layerKeys(r *Layer, rows []tableRow) {
+	for _, row := range rows {
+		k, ok := b.key(row.press)
+		if !ok {
 			continue
 		}
-		if slices.ContainsFunc(r.Keys, func(o LayerKey) bool { return o.Key.Key == k.Key }) {
-			b.add(k.Range, "duplicate", fmt.Sprintf("%s stands twice in the layer", k.Key), "keep one of the two lines")
+		if first := slices.IndexFunc(r.Keys, func(o LayerKey) bool { return o.Key.Key == k.Key }); first >= 0 {
+			b.add(k.Range, "duplicate", fmt.Sprintf("%s stands twice in the layer", k.Key), "keep one of the two lines",
+				diag.Related{Range: r.Keys[first].Key.Range, Words: "first here"})
 			continue
 		}
-		if out, ok := b.layerOutput(name, a.Expr, v); ok {
+		if out, ok := b.layerOutput(row); ok {
 			r.Keys = append(r.Keys, LayerKey{k, out})
 		}
 	}
@@ -114,36 +106,25 @@ var layerKeySchema = &schema{typ: "a layer's key", attrs: []attribute{
 		"does",
 		formText,
 	}, {"text", formText}, {"app", formText}, {"run", formCommand}, {"open", formText}, {"dir", formText}, {"confirm", formBool},
-	{"steps", formSteps}, {"tap", formText}, {"hold", formText}, {"within", formText},
+	{"steps", formSteps}, {"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText},
 }}
 
 // layerOutput reads what a key of a layer gives: a string as everywhere, "off", or what
 // rules of chords give in braces.
-func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value) (Output, bool) {
-	at := b.src.rng(expr.Range())
-	object, braces := expr.(*hclsyntax.ObjectConsExpr)
-	switch {
-	case v.Type() == cty.String && v.AsString() == "off":
-		return Output{Off: true, Range: at}, true
-	case v.Type() == cty.String:
-		return b.output(Text{b.exact(b.src, expr, v), at})
-	case !braces:
-		b.add(
-			at,
-			"wrong-type",
-			fmt.Sprintf(
-				"%s must be a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { "+
-					"does = \"…\" }",
-				name,
-			),
-			"",
-		)
-		return Output{}, false
+func (b *block) layerOutput(of tableRow) (Output, bool) {
+	at := b.src.rng(of.value.Range())
+	object, braces := of.value.(*hclsyntax.ObjectConsExpr)
+	if !braces {
+		v, ok := b.rowText(of)
+		switch {
+		case !ok:
+			return Output{}, false
+		case v.Value == "off":
+			return Output{Off: true, Range: at}, true
+		}
+		return b.output(v)
 	}
-	attrs, ok := b.inBraces(object)
-	if !ok {
-		return Output{}, false
-	}
+	attrs := b.attributes(object)
 	row := &block{
 		loader: b.loader,
 		src:    b.src,
@@ -158,7 +139,7 @@ func (b *block) layerOutput(name string, expr hclsyntax.Expression, v cty.Value)
 func (b *block) keyOutput(fit bool) (Output, bool) {
 	o := Output{Range: b.head()}
 	said := slices.DeleteFunc(
-		[]string{"does", "text", "app", "run", "open", "steps"}, func(a string) bool { return !b.has(a) },
+		[]string{"does", "text", "app", "run", "open", "steps", "to"}, func(a string) bool { return !b.has(a) },
 	)
 	if b.has("tap") || b.has("hold") {
 		said = append(said, "tap and hold")
@@ -167,7 +148,7 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 	case len(said) == 0 && fit:
 		b.add(
 			o.Range, "missing-attribute", "the braces do not say what the key gives",
-			"write one of does, text, app, run, open and steps in them, or tap and hold",
+			"write one of does, text, app, run, open, steps and to in them, or tap and hold",
 		)
 		return o, false
 	case len(said) == 0:
@@ -191,6 +172,13 @@ func (b *block) keyOutput(fit bool) (Output, bool) {
 	case "steps":
 		steps, ok := b.steps()
 		o.Steps = steps
+		return o, ok && fit
+	case "to":
+		t, ok := b.text("to")
+		if ok && t.Value == "off" {
+			return Output{Off: true, Range: t.Range}, fit
+		}
+		o, ok = b.optionalOutput("to")
 		return o, ok && fit
 	case "tap and hold":
 		tap, ok1 := b.optionalOutput("tap")

@@ -240,7 +240,11 @@ func syntaxWords(d *hcl.Diagnostic) (summary, advice string) {
 	case "Invalid multi-line string":
 		return "the quote is not closed on its line", "close it; a line break in a text is written \\n"
 	case "Attribute redefined":
-		return "this attribute is set twice in the block", "keep one of the two lines"
+		return "this attribute is set twice in the block", "keep one of the two lines; rows of two tables go into one"
+	case "Missing attribute separator":
+		return "a comma is missing in the braces", "put a comma, or a line break, between two entries"
+	case "Invalid argument name":
+		return "a name in quotes stands in a table", "write it as a row: keys = { \"Ctrl+Alt+v\" = \"Ctrl+Shift+v\" }"
 	case "Unclosed configuration block":
 		return "the brace of this block is never closed", "add the closing brace; if it is there, an inner one is " +
 			"missing"
@@ -264,9 +268,12 @@ func (l *loader) top(src *source, body *hclsyntax.Body) {
 		if l.full() {
 			return
 		}
+		if name == "keys" {
+			continue // read with the blocks
+		}
 		if name != "version" {
-			known := []string{"version"}
-			advice := fmt.Sprintf("rules are blocks; a remap is written: remap %q { to = … }", name)
+			known := []string{"version", "keys"}
+			advice := fmt.Sprintf("a rule of a key is a row of the table: keys = { %s = … }", name)
 			if n := diag.Nearest(name, append(known, blockNames()...)); n != "" {
 				advice = fmt.Sprintf("did you mean %q?", n)
 			}
@@ -333,7 +340,24 @@ type setting struct {
 
 // blocks reads the blocks of a file, of an on block or of a group.
 func (l *loader) blocks(src *source, body *hclsyntax.Body, in setting) {
-	for rest := body.Blocks; len(rest) > 0; {
+	blocks := body.Blocks
+	if table, ok := body.Attributes[keysSchema.typ]; ok { // which has its place among the blocks
+		n := slices.IndexFunc(blocks, func(b *hclsyntax.Block) bool {
+			return b.TypeRange.Start.Byte > table.NameRange.Start.Byte
+		})
+		if n < 0 {
+			n = len(blocks)
+		}
+		l.manyBlocks(src, blocks[:n], in)
+		l.table(src, table, in)
+		blocks = blocks[n:]
+	}
+	l.manyBlocks(src, blocks, in)
+}
+
+// manyBlocks reads blocks, many rules in a row at once.
+func (l *loader) manyBlocks(src *source, blocks hclsyntax.Blocks, in setting) {
+	for rest := blocks; len(rest) > 0; {
 		n := rulesFirst(rest)
 		if n >= 2*rulesAtOnce {
 			l.rules(src, rest[:n], in)
@@ -354,6 +378,10 @@ func (l *loader) each(src *source, blocks hclsyntax.Blocks, in setting) {
 		s := schemaOf(syn.Type)
 		if s == nil {
 			t := Text{syn.Type, src.rng(syn.TypeRange)}
+			if syn.Type == keysSchema.typ {
+				l.add(t.Range, "unknown-block", "keys is no block", tableAdvice)
+				continue
+			}
 			l.unknown(t, "unknown-block", fmt.Sprintf("there is no block %q", syn.Type), blockNames())
 			continue
 		}
@@ -396,11 +424,7 @@ func (l *loader) each(src *source, blocks hclsyntax.Blocks, in setting) {
 			inner.common.Scope = append(slices.Clone(in.common.Scope), b.clause(b.labels, false))
 			l.blocks(src, syn.Body, setting{inside: true, common: b.common(inner)})
 		default:
-			if b.isTable() {
-				b.rows(in)
-			} else {
-				b.rule(in)
-			}
+			b.rule(in)
 			if len(l.diags) > before {
 				l.unread(s)
 			}

@@ -98,7 +98,7 @@ func TestExample(t *testing.T) {
 	for _, r := range m.Rules {
 		kinds[r.Head().Kind] = true
 	}
-	assert.Len(t, kinds, 12, "the example has a rule of every kind")
+	assert.Len(t, kinds, 13, "the example has a rule of every kind")
 	assert.Len(t, m.Boards, 3)
 }
 
@@ -202,7 +202,7 @@ func TestNesting(t *testing.T) {
 // A rule with an error in it is none.
 func TestWrongRulesAreNone(t *testing.T) {
 	for _, attr := range []string{`leave = "Escap"`, `tap = "Escap"`, `fallback = "Escap"`} {
-		m, diags := load(t, "layer \"a\" {\n  toggle = \"F1\"\n  "+attr+"\n  keys { KeyA = \"KeyB\" }\n}\n")
+		m, diags := load(t, "layer \"a\" {\n  toggle = \"F1\"\n  "+attr+"\n  keys = { KeyA = \"KeyB\" }\n}\n")
 		assert.True(t, diags.HasErrors())
 		assert.Empty(t, m.Rules, attr)
 	}

@@ -13,19 +13,20 @@ type Kind string
 
 // The kinds of rules.
 const (
-	KindHands   Kind = "hands"
-	KindSwap    Kind = "swap"
-	KindHyper   Kind = "hyper"
-	KindRemap   Kind = "remap"
-	KindDisable Kind = "disable"
-	KindLaunch  Kind = "launch"
-	KindAction  Kind = "action"
-	KindMenu    Kind = "menu"
-	KindLayer   Kind = "layer"
-	KindSnippet Kind = "snippet"
-	KindMacro   Kind = "macro"
-	KindRepeat  Kind = "repeat"
-	KindNative  Kind = "native"
+	KindHands        Kind = "hands"
+	KindSwap         Kind = "swap"
+	KindHyper        Kind = "hyper"
+	KindRemap        Kind = "remap"
+	KindDisable      Kind = "disable"
+	KindLaunch       Kind = "launch"
+	KindAction       Kind = "action"
+	KindMenu         Kind = "menu"
+	KindLayer        Kind = "layer"
+	KindSnippet      Kind = "snippet"
+	KindAbbreviation Kind = "abbreviation"
+	KindMacro        Kind = "macro"
+	KindRepeat       Kind = "repeat"
+	KindNative       Kind = "native"
 )
 
 // Rule is one statement of the mapping: one of the types of this file.

@@ -43,7 +43,7 @@ func TestRulesSideBySide(t *testing.T) {
 	kinds := []string{
 		"launch \"Meta+g, %d\" { app = \"chart\" }",
 		"remap \"CapsLock\" {\n  to = \"Escape\"\n  on = [\"pier%d\", \"gauge\"]\n}",
-		"snippet {\n  abbreviation = \";a%d\"\n  text = let.office\n}",
+		"abbreviation \";a%d\" {\n  text = let.office\n}",
 		"remap \"Caps%d\" { to = \"Escape\" }", "disable \"F%d\" {}",
 		"launch \"Meta+g\" { run = [\"x\", %d] }", "board \"b%d\" { ids = [\"usb:1209:0001\"] }",
 		"on \"gauge\" {\n  disable \"Ctrl+%d\" {}\n}",

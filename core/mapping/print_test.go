@@ -18,16 +18,11 @@ func TestPrint(t *testing.T) {
 		Block{Type: "disable", Labels: []string{"Insert", "F1"}},
 		Block{Type: "layer", Labels: []string{"tide"}, Items: []Item{
 			Attr{"while", Str("KeyF")},
-			Block{Type: "keys", Items: []Item{Attr{"KeyJ", Short{{"does", Str("close")}}}}},
+			Attr{"keys", Table{{"KeyJ", Short{{"does", Str("close")}}}}},
 		}},
-		Block{
-			Type: "remap",
-			Items: []Item{
-				Attr{
-					"to",
-					Table{{"CapsLock", Str("Escape")}, {"Ctrl+Alt+v", Str("${x}\n\u202e\"")}, {"in", Bool(true)}},
-				},
-			},
+		Attr{
+			"keys",
+			Table{{"CapsLock", Str("Escape")}, {"Ctrl+Alt+v", Str("${x}\n\u202e\"")}, {"in", Bool(true)}},
 		},
 	})
 	require.NoError(t, err)
@@ -38,16 +33,14 @@ board "chart-table" { ids = ["usb:1209:0001"] }
 disable "Insert" "F1" {}
 layer "tide" {
   while = "KeyF"
-  keys {
+  keys = {
     KeyJ = { does = "close" }
   }
 }
-remap {
-  to = {
-    CapsLock     = "Escape"
-    "Ctrl+Alt+v" = "${x}\n\u202e\""
-    "in"         = true
-  }
+keys = {
+  CapsLock     = "Escape"
+  "Ctrl+Alt+v" = "${x}\n\u202e\""
+  "in"         = true
 }
 `, string(text))
 }
@@ -55,7 +48,7 @@ remap {
 // A keyword of HCL is quoted where it is a name.
 func TestKeywordsAreQuoted(t *testing.T) {
 	for _, name := range []string{"for", "if", "in", "null", "true", "false"} {
-		text, err := Print([]Item{Block{Type: "remap", Items: []Item{Attr{"to", Table{{name, Str("F1")}}}}}})
+		text, err := Print([]Item{Attr{"keys", Table{{name, Str("F1")}}}})
 		require.NoError(t, err)
 		assert.Contains(t, string(text), `"`+name+`" = "F1"`)
 	}

@@ -107,6 +107,8 @@ func (b *block) parseRule(c Common) (Rule, bool) {
 		return b.layer(c)
 	case KindSnippet:
 		return b.snippet(c)
+	case KindAbbreviation:
+		return b.abbreviation(c)
 	case KindMacro:
 		return b.macro(c)
 	case KindRepeat:
@@ -297,13 +299,6 @@ func (b *block) remap(c Common) (Rule, bool) {
 
 func (b *block) disable(c Common) (Rule, bool) {
 	r := &Disable{Common: c}
-	if a, ok := b.syn.Body.Attributes["keys"]; ok {
-		b.add(
-			b.src.rng(a.NameRange), "contradiction", "the disable has presses before its brace and a list of them",
-			"keep one: disable { keys = [ … ] } has no label",
-		)
-		return nil, false
-	}
 	seen := map[string]bool{}
 	for _, t := range b.labels {
 		p, ok := b.position(t)

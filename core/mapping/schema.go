@@ -14,6 +14,8 @@ const (
 	formPairs                // { KeyA = "KeyB" }
 	formBySystem             // "Ctrl+Alt", or { windows = "Ctrl+Alt", other = "Hyper" }
 	formSteps                // ["press Ctrl+s", { text = let.sig }], or one alone
+	formRows                 // { CapsLock = "Escape" }, a rule a row
+	formRow                  // what stands behind the name of a row, without braces
 	formAny                  // looked at by the block itself
 )
 
@@ -28,6 +30,8 @@ var formWords = map[form]string{
 	formSteps: "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
 	formAny:   "a text, a number, true, false or a list, written out",
 	formPairs: "pairs of a name and a value, such as { name = \"value\" }",
+	formRow:   "a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { does = \"…\" }",
+	formRows:  "rows in braces, such as { CapsLock = \"Escape\" }",
 }
 
 // attribute is one "name = value" that a block may hold.
@@ -46,11 +50,13 @@ type schema struct {
 	open      bool     // every attribute name is allowed
 	rule      bool     // takes the attributes that all rules share
 	gives     bool     // takes them for the rules in it
-	tables    []string // the attributes that hold a row a rule, where there is no label
 	blocks    []string // the blocks it may hold; "rules" stands for rules, on and group
 	example   string   // a block of this type as it should look
 	// former are attributes by names that they had, with those that they have.
 	former map[string]string
+	// formerTables are attributes in which rules stood as rows, and row is one as it stands in keys.
+	formerTables []string
+	row          string
 }
 
 // ruleAttrs are what every rule takes.
@@ -96,6 +102,7 @@ var schemas = []*schema{
 		typ:       "on",
 		labels:    [2]int{1, many},
 		labelWord: "system, desktop, machine or board",
+		attrs:     []attribute{{"keys", formRows}},
 		gives:     true,
 		blocks:    []string{"rules"},
 		example:   `on "macos" { … }`,
@@ -104,7 +111,7 @@ var schemas = []*schema{
 		typ:       "group",
 		labels:    [2]int{1, 1},
 		labelWord: "name",
-		attrs:     []attribute{{"file", formText}, {"shares", formTexts}},
+		attrs:     []attribute{{"keys", formRows}, {"file", formText}, {"shares", formTexts}},
 		gives:     true,
 		blocks:    []string{"rules"},
 		example:   `group "launchers" { … }`,
@@ -116,31 +123,33 @@ var schemas = []*schema{
 		{"tap", formText}, {"within", formText}, {"as", formBySystem}, {"fallback", formText}, {"instead", formText},
 	}, example: `hyper "CapsLock" {}`},
 	{
-		typ:       "remap",
-		labels:    [2]int{1, 1},
-		labelWord: "key or chord",
-		rule:      true,
-		tables:    []string{"to"},
+		typ:          "remap",
+		labels:       [2]int{1, 1},
+		labelWord:    "key or chord",
+		rule:         true,
+		formerTables: []string{"to"},
+		row:          `CapsLock = "Escape"`,
 		attrs: []attribute{
 			{"to", formText}, {"tap", formText}, {"hold", formText}, {"within", formText}, {"fallback", formText},
 		},
-		example: `remap "CapsLock" { to = "Escape" }, or remap { to = { CapsLock = "Escape" } } for many`,
+		example: `remap "CapsLock" { to = "Escape" }`,
 	},
 	{
-		typ:       "disable",
-		labels:    [2]int{1, many},
-		labelWord: "key or chord",
-		rule:      true,
-		tables:    []string{"keys"},
-		attrs:     []attribute{{"keys", formTexts}},
-		example:   `disable "Insert" {}, or disable { keys = ["Insert", "ScrollLock"] }`,
+		typ:          "disable",
+		labels:       [2]int{1, many},
+		labelWord:    "key or chord",
+		rule:         true,
+		formerTables: []string{"keys"},
+		row:          `Insert = "off"`,
+		example:      `disable "Insert" {}`,
 	},
 	{
-		typ:       "launch",
-		labels:    [2]int{1, 1},
-		labelWord: "chord",
-		rule:      true,
-		tables:    []string{"app", "run", "open"},
+		typ:          "launch",
+		labels:       [2]int{1, 1},
+		labelWord:    "chord",
+		rule:         true,
+		formerTables: []string{"app", "run", "open"},
+		row:          `"Hyper+t" = { app = "terminal" }`,
 		attrs: []attribute{
 			{
 				"app",
@@ -150,52 +159,60 @@ var schemas = []*schema{
 		example: `launch "Ctrl+Alt+t" { app = "terminal" }`,
 	},
 	{
-		typ:       "action",
-		labels:    [2]int{1, 1},
-		labelWord: "chord",
-		rule:      true,
-		tables:    []string{"does"},
-		attrs:     []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
-		example:   `action "Meta+ArrowLeft" { does = "tile-left" }`,
+		typ:          "action",
+		labels:       [2]int{1, 1},
+		labelWord:    "chord",
+		rule:         true,
+		formerTables: []string{"does"},
+		row:          `"Meta+q" = { does = "close" }`,
+		attrs:        []attribute{{"does", formText}, {"confirm", formBool}, {"fallback", formTexts}},
+		example:      `action "Meta+ArrowLeft" { does = "tile-left" }`,
 	},
 	{
-		typ:       "menu",
-		labels:    [2]int{1, 1},
-		labelWord: "chord",
-		rule:      true,
-		tables:    []string{"item"},
-		attrs:     []attribute{{"item", formTexts}, {"fallback", formTexts}},
-		example:   `menu "Ctrl+Alt+e" { item = ["File", "Export…"] }`,
+		typ:          "menu",
+		labels:       [2]int{1, 1},
+		labelWord:    "chord",
+		rule:         true,
+		formerTables: []string{"item"},
+		row:          `"Ctrl+Alt+e" = { item = ["File", "Export…"] }`,
+		attrs:        []attribute{{"item", formTexts}, {"fallback", formTexts}},
+		example:      `menu "Ctrl+Alt+e" { item = ["File", "Export…"] }`,
 	},
 	{typ: "layer", labels: [2]int{1, 1}, labelWord: "name", rule: true, attrs: []attribute{
 		{
 			"while",
 			formText,
 		}, {"toggle", formText}, {"once", formText}, {"tap", formText}, {"within", formText}, {"leave", formText}, {"others", formText}, {"fallback", formText},
-	}, blocks: []string{"keys"}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
+		{"keys", formRows},
+	}, example: `layer "arrows" { … }`, former: map[string]string{"hold": "while", "switch": "toggle"}},
 	{
-		typ:       "snippet",
-		labels:    [2]int{0, 1},
-		labelWord: "chord",
-		rule:      true,
-		tables:    []string{"text", "abbreviation"},
-		attrs: []attribute{
-			{
-				"text",
-				formText,
-			}, {"abbreviation", formText}, {"end", formText}, {"case", formText}, {"fallback", formTexts},
-		},
-		example: `snippet "F7" { text = "…" }`,
+		typ:          "snippet",
+		labels:       [2]int{1, 1},
+		labelWord:    "chord",
+		rule:         true,
+		formerTables: []string{"text"},
+		row:          `F7 = { text = "…" }`,
+		attrs:        []attribute{{"text", formText}, {"fallback", formTexts}},
+		example:      `snippet "F7" { text = "…" }`,
 	},
 	{
-		typ:       "macro",
+		typ:       "abbreviation",
 		labels:    [2]int{1, 1},
-		labelWord: "chord",
+		labelWord: "text that is typed",
 		rule:      true,
-		tables:    []string{"steps"},
-		attrs:     []attribute{{"steps", formSteps}, {"fallback", formTexts}},
-		example:   `macro "F8" { steps = ["press Ctrl+s", "type done"] }`,
-		former:    map[string]string{"do": "steps"},
+		attrs:     []attribute{{"text", formText}, {"end", formText}, {"case", formText}},
+		example:   `abbreviation ";nhn" { text = "…" }`,
+	},
+	{
+		typ:          "macro",
+		labels:       [2]int{1, 1},
+		labelWord:    "chord",
+		rule:         true,
+		formerTables: []string{"steps"},
+		row:          `F8 = { steps = ["press Ctrl+s"] }`,
+		attrs:        []attribute{{"steps", formSteps}, {"fallback", formTexts}},
+		example:      `macro "F8" { steps = ["press Ctrl+s", "type done"] }`,
+		former:       map[string]string{"do": "steps"},
 	},
 	{typ: "repeat", rule: true, attrs: []attribute{
 		{"delay", formText}, {"rate", formNumber}, {"accents", formBool}, {"never", formTexts}, {"always", formTexts},
@@ -210,11 +227,11 @@ var schemas = []*schema{
 	},
 }
 
-// keysSchema is the block inside a layer.
-var keysSchema = &schema{typ: "keys", open: true, example: `keys { KeyH = "ArrowLeft" }`}
+// keysSchema is what a table is read as.
+var keysSchema = &schema{typ: "keys", open: true, example: `keys = { CapsLock = "Escape" }`}
 
 // topAttrs are the attributes outside all blocks.
-var topAttrs = []attribute{{"version", formNumber}}
+var topAttrs = []attribute{{"version", formNumber}, {"keys", formRows}}
 
 func schemaOf(typ string) *schema {
 	for _, s := range schemas {

@@ -15,60 +15,41 @@ import (
 )
 
 func (b *block) snippet(c Common) (Rule, bool) {
-	r := &Snippet{Common: c}
-	abbreviation, abbreviated := b.text("abbreviation")
-	ok := true
-	switch {
-	case len(b.labels) == 1 && b.has("abbreviation"):
-		b.add(
-			c.Range, "contradiction", "the snippet has a chord and an abbreviation",
-			"keep one; a second snippet can have the other",
-		)
-		return nil, false
-	case len(b.labels) == 1 && isTyped(b.labels[0].Value):
-		b.add(b.labels[0].Range, "unknown-key", fmt.Sprintf("%q is no key", b.labels[0].Value),
-			fmt.Sprintf("for an abbreviation, write: snippet { abbreviation = { %q = \"…\" } }", b.labels[0].Value))
-		return nil, false
-	case len(b.labels) == 1:
-		r.Press, ok = b.trigger(b.labels[0])
-		if ok {
-			r.Fallback, ok = b.fallbacks(r.Press)
-		}
-		for _, a := range []string{"end", "case"} {
-			if t, has := b.text(a); has {
-				b.add(t.Range, "contradiction", a+" is for abbreviations, and this snippet has a chord", "take it out")
-				ok = false
-			}
-		}
-	case !b.has("abbreviation"):
-		b.add(
-			c.Range, "missing-attribute", "the snippet has neither a chord nor an abbreviation",
-			"write snippet \"F7\" { … }, or add abbreviation = \";nhn\"",
-		)
-		return nil, false
-	default:
-		ok = abbreviated && b.abbreviation(abbreviation)
-		r.Abbreviation = abbreviation
-		if t, has := b.text("fallback"); has {
-			b.add(t.Range, "contradiction", "an abbreviation has no chord to fall back from", "take fallback out")
-			ok = false
-		}
-		r.End = b.word("end", "space", []string{"space", "any", "none"})
-		r.Case = b.word("case", "exact", []string{"exact", "any", "follow"})
-	}
-	t, has := b.text("text")
-	if !has {
-		if !b.has("text") {
-			b.add(c.Range, "missing-attribute", "the snippet has no text", "add text = \"…\"")
-		}
+	if label := b.labels[0]; isTyped(label.Value) {
+		b.add(label.Range, "unknown-key", fmt.Sprintf("%q is no key", label.Value),
+			fmt.Sprintf("for what is typed, write: abbreviation %q { text = \"…\" }", label.Value))
 		return nil, false
 	}
-	r.Text = t
-	return r, b.typable(t) && ok
+	press, ok := b.trigger(b.labels[0])
+	r := &Snippet{Common: c, Press: press}
+	if ok {
+		r.Fallback, ok = b.fallbacks(press)
+	}
+	okText := b.typed(&r.Text)
+	return r, ok && okText
 }
 
-// abbreviation refuses what could not be told from ordinary typing.
-func (b *block) abbreviation(t Text) bool {
+func (b *block) abbreviation(c Common) (Rule, bool) {
+	r := &Snippet{Common: c, Abbreviation: b.labels[0]}
+	ok := b.abbreviates(r.Abbreviation)
+	r.End = b.word("end", "space", []string{"space", "any", "none"})
+	r.Case = b.word("case", "exact", []string{"exact", "any", "follow"})
+	okText := b.typed(&r.Text)
+	return r, ok && okText
+}
+
+// typed reads the text that a rule types.
+func (b *block) typed(into *Text) bool {
+	t, ok := b.text("text")
+	if !b.has("text") {
+		b.add(b.head(), "missing-attribute", fmt.Sprintf("the %s has no text", b.schema.typ), "add text = \"…\"")
+	}
+	*into = t
+	return ok && b.typable(t)
+}
+
+// abbreviates refuses what could not be told from ordinary typing.
+func (b *block) abbreviates(t Text) bool {
 	switch n := len([]rune(t.Value)); {
 	case strings.ContainsFunc(t.Value, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }):
 		b.add(

@@ -86,7 +86,7 @@ func Subject(r Rule) string {
 		return "menu " + r.Press.String()
 	case *Snippet:
 		if r.Abbreviation.Value != "" {
-			return "snippet " + r.Abbreviation.Value
+			return "abbreviation " + r.Abbreviation.Value
 		}
 		return "snippet " + r.Press.String()
 	case *Macro:

@@ -25,10 +25,10 @@ func TestTitlesAndDetails(t *testing.T) {
 			"\"F2\"]\n}",
 			`launch Hyper+g, t a | run "a" "b c" | dir /x | fallback F1; F2 | confirm true`},
 		{`action "Meta+F3" { does = "workspace-3" }`, "action Meta+F3 workspace-3 | does workspace-3"},
-		{"layer \"nav\" {\n toggle = \"F1\"\n leave = \"Escape\"\n others = \"off\"\n keys {\n  KeyE = \"€\"\n  " +
+		{"layer \"nav\" {\n toggle = \"F1\"\n leave = \"Escape\"\n others = \"off\"\n keys = {\n  KeyE = \"€\"\n  " +
 			"KeyM = { does = \"maximize\" }\n  KeyN = { text = \"NHN\" }\n }\n}",
 			`layer nav | toggle F1 | leave Escape | others off | KeyE € | KeyM maximize | KeyN "NHN"`},
-		{"snippet {\n abbreviation = \";x\"\n text = \"y\"\n case = \"any\"\n}", `snippet ;x | end space | case any | text "y"`},
+		{"abbreviation \";x\" {\n text = \"y\"\n case = \"any\"\n}", `abbreviation ;x | end space | case any | text "y"`},
 		{`macro "F8" { steps = ["press Ctrl+s", "wait 1s", "hold AltLeft", "release AltLeft", "type a b"] }`,
 			"macro F8 | steps press Ctrl+s | steps wait 1s | steps hold AltLeft | steps release AltLeft | steps " +
 				"type a b"},
@@ -42,7 +42,7 @@ func TestTitlesAndDetails(t *testing.T) {
 		{"hyper \"CtrlRight\" {\n fallback = \"CtrlLeft\"\n tap = \"CtrlLeft\"\n}", "hyper ControlRight | tap " +
 			"ControlLeft | fallback ControlLeft"},
 		{`disable "CtrlLeft" "AltLeft" "ShiftRight" {}`, "disable ControlLeft AltLeft ShiftRight"},
-		{"layer \"a\" {\n while = \"CtrlRight\"\n keys { CtrlLeft = \"ctrlright\" }\n}", "layer a | while " +
+		{"layer \"a\" {\n while = \"CtrlRight\"\n keys = { CtrlLeft = \"ctrlright\" }\n}", "layer a | while " +
 			"ControlRight | ControlLeft ControlRight"},
 		{`remap "CtrlRight" { to = "CtrlLeft" }`, "remap ControlRight = ControlLeft | to ControlLeft"},
 		// In the place of a chord, a modifier's key by either name is that key alone.

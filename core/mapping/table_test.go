@@ -2,6 +2,8 @@ package mapping_test
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -30,12 +32,12 @@ func rulesOf(t *testing.T, text string) []string {
 	return list
 }
 
-// Each row of a table is a rule of its own, with what the block says for all of them.
+// Each row of a table is a rule of its own, with what the blocks around the table say for all of them.
 func TestTables(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
-		{`remap {
-  why = "idle"
-  to  = {
+		{`group "idle" {
+  why  = "idle"
+  keys = {
     CapsLock     = "Escape"
     "Ctrl+Alt+v" = "Ctrl+Shift+v"
     KeyF         = { tap = "KeyF", hold = "ShiftLeft", why = "home row" }
@@ -46,51 +48,65 @@ func TestTables(t *testing.T) {
     F10          = { steps = ["press F1"] }
     f11          = "F1"
     Home         = "off"
+    End          = { item = "Export…" }
   }
-}`, `4: remap CapsLock = Escape | to Escape | why "idle"
-5: remap Ctrl+Alt+v = Ctrl+Shift+v | to Ctrl+Shift+v | why "idle"
-6: remap KeyF = KeyF / ShiftLeft | tap KeyF | hold ShiftLeft | why "home row"
-7: disable Insert | everyone true | why "idle"
-8: snippet F7 | text "NHN ${x}" | why "idle"
-9: action F8 close | does close | why "idle"
-10: launch F9 tidegauge | run "tidegauge" "--all" | dir /srv | why "idle"
-11: macro F10 | steps press F1 | why "idle"
-12: remap F11 = F1 | to F1 | why "idle"
-13: disable Home | why "idle"`},
+}`, `4: remap CapsLock = Escape | to Escape | group idle | why "idle"
+5: remap Ctrl+Alt+v = Ctrl+Shift+v | to Ctrl+Shift+v | group idle | why "idle"
+6: remap KeyF = KeyF / ShiftLeft | tap KeyF | hold ShiftLeft | group idle | why "home row"
+7: disable Insert | everyone true | group idle | why "idle"
+8: snippet F7 | text "NHN ${x}" | group idle | why "idle"
+9: action F8 close | does close | group idle | why "idle"
+10: launch F9 tidegauge | run "tidegauge" "--all" | dir /srv | group idle | why "idle"
+11: macro F10 | steps press F1 | group idle | why "idle"
+12: remap F11 = F1 | to F1 | group idle | why "idle"
+13: disable Home | group idle | why "idle"
+14: menu End Export… | item "Export…" | group idle | why "idle"`},
 		{`app "terminal" { linux = "xterm" }
 let {
   gauge = "Hyper+g"
   words = ["tidegauge", "Süderhaff"]
 }
-launch {
-  app = {
-    "Hyper+t" = "terminal"
-    "Hyper+b" = { app = "terminal", takes = true }
-  }
-  open = { "Hyper+k, t" = "https://tides.example" }
-  run  = {
-    (let.gauge) = let.words
-    F12         = "x"
-  }
-  fallback = "F9"
-  dir      = "/srv"
-}`, `8: launch Hyper+t terminal | app terminal | dir /srv | fallback F9
-9: launch Hyper+b terminal | app terminal | dir /srv | fallback F9 | takes true
-11: launch Hyper+k, t https://tides.example | open https://tides.example | dir /srv | fallback F9
-13: launch Hyper+g tidegauge | run "tidegauge" "Süderhaff" | dir /srv | fallback F9
-14: launch F12 x | run "x" | dir /srv | fallback F9`},
-		{"action { does = { \"Meta+q\" = \"close\" } }", "1: action Meta+q close | does close"},
-		{"macro { steps = { F7 = [\"press F1\", { text = \"a b\" }], F8 = \"press F2\" } }", "1: macro F7 | steps " +
-			"press F1 | steps type a b\n1: macro F8 | steps press F2"},
-		{"disable {\n  keys = [\n    \"Insert\",\n    \"Meta+h\",\n  ]\n  why = \"x\"\n}", "3: disable Insert | " +
-			"why \"x\"\n4: disable Meta+h | why \"x\""},
-		{"disable { keys = \"Insert\" }", "1: disable Insert"},
+keys = {
+  "Hyper+t"    = { app = "terminal", on = "linux" }
+  "Hyper+b"    = { app = "terminal", takes = true }
+  "Hyper+k, t" = { open = "https://tides.example" }
+  (let.gauge)  = { run = let.words }
+  F12          = { run = "x", fallback = ["F9", "F10"] }
+}
+on "gnome" {
+  keys = { F1 = "F2" }
+  disable "F3" {}
+}`, `7: launch Hyper+t terminal | app terminal | on linux
+8: launch Hyper+b terminal | app terminal | takes true
+9: launch Hyper+k, t https://tides.example | open https://tides.example
+10: launch Hyper+g tidegauge | run "tidegauge" "Süderhaff"
+11: launch F12 x | run "x" | fallback F9; F10
+14: remap F1 = F2 | to F2 | on gnome
+15: disable F3 | on gnome`},
+		{"keys = { F7 = { steps = [\"press F1\", { text = \"a b\" }] }, F8 = { steps = \"press F2\" } }",
+			"1: macro F7 | steps press F1 | steps type a b\n1: macro F8 | steps press F2"},
 	} {
 		assert.Equal(t, c.want, strings.Join(rulesOf(t, c.text), "\n"))
 	}
-	assert.Equal(t, []string{"1: snippet ;ä | end space | case exact | text \"a\u0308\"", "1: snippet nhn | end " +
-		"any | case exact | text \"NHN\""},
-		rulesOf(t, "snippet { abbreviation = { \";\u00e4\" = \"a\u0308\", nhn = { text = \"NHN\", end = \"any\" } } }"))
+	assert.Equal(t, []string{"1: abbreviation ;ä | end space | case exact | text \"a\u0308\""},
+		rulesOf(t, "abbreviation \";\u00e4\" { text = \"a\u0308\" }"))
+}
+
+// A table has its place among the blocks: rules come in the order of their lines.
+func TestTableKeepsItsPlace(t *testing.T) {
+	for table := range 4 {
+		lines := []string{`disable "F1" {}`, `disable "F2" {}`, `disable "F3" {}`}
+		lines = slices.Insert(lines, table, `keys = { F4 = "off", F5 = "off" }`)
+		var got []int
+		for i, r := range rulesOf(t, strings.Join(lines, "\n")) {
+			line, _, _ := strings.Cut(r, ":")
+			n, err := strconv.Atoi(line)
+			require.NoError(t, err)
+			got = append(got, n)
+			assert.True(t, i == 0 || got[i-1] <= n, "table at %d: %v", table, got)
+		}
+		assert.Len(t, got, 5)
+	}
 }
 
 // on and group say for their rules what these do not say themselves.

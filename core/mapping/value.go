@@ -12,6 +12,8 @@ import (
 	"github.com/hashicorp/hcl/v2"
 	"github.com/hashicorp/hcl/v2/hclsyntax"
 	"github.com/zclconf/go-cty/cty"
+
+	"leitstand/core/diag"
 )
 
 // plain gives back the braces that scan hid from HCL.
@@ -26,7 +28,7 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	if !l.written(src, expr) {
 		return fail("nothing is computed" + bareAdvice(expr))
 	}
-	if v, ok := literal(expr); ok && (f == formText || f == formTexts || f == formCommand) {
+	if v, ok := literal(expr); ok && (f == formText || f == formRow || f == formTexts || f == formCommand) {
 		return v, true
 	}
 	v, diags := expr.Value(l.evaluation(expr))
@@ -45,7 +47,7 @@ func (l *loader) value(src *source, name string, expr hclsyntax.Expression, f fo
 	}
 	ok := false
 	switch f {
-	case formText:
+	case formText, formRow:
 		ok = text
 	case formTexts:
 		ok = text || texts
@@ -198,7 +200,7 @@ func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
 		}
 		return !e.ForceNonLiteral
 	case *hclsyntax.ObjectConsExpr:
-		seen := map[string]bool{}
+		seen := map[string]diag.Range{}
 		for _, item := range e.Items {
 			if !all([]hclsyntax.Expression{item.KeyExpr, item.ValueExpr}) {
 				return false
@@ -207,10 +209,14 @@ func (l *loader) written(src *source, expr hclsyntax.Expression) bool {
 			if diags.HasErrors() || !k.IsKnown() || k.Type() != cty.String {
 				return false
 			}
-			if name := k.AsString(); seen[name] { // HCL keeps the last one without a word
-				l.add(src.rng(item.KeyExpr.Range()), "duplicate", fmt.Sprintf("%q stands twice in these braces", plain(name)), "keep one of the two")
+			name, at := k.AsString(), src.rng(item.KeyExpr.Range())
+			if first, twice := seen[name]; twice { // HCL keeps the last one without a word
+				l.add(
+					at, "duplicate", fmt.Sprintf("%q stands twice in these braces", plain(name)), "keep one of the two",
+					diag.Related{Range: first, Words: "first here"},
+				)
 			} else {
-				seen[name] = true
+				seen[name] = at
 			}
 		}
 		return true

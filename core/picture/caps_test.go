@@ -53,7 +53,7 @@ func TestCaps(t *testing.T) {
 			},
 		},
 		"three in a ring, in two rows": {
-			rules: "remap { to = { KeyQ = \"KeyW\", KeyW = \"KeyA\", KeyA = \"KeyQ\" } }\n",
+			rules: "keys = { KeyQ = \"KeyW\", KeyW = \"KeyA\", KeyA = \"KeyQ\" }\n",
 			steps: []string{
 				"put W (KeyW) onto KeyQ; A (KeyA) onto KeyW (another row: only where all caps have one slope); Q (KeyQ) " +
 					"onto KeyA (another row: only where all caps have one slope)",

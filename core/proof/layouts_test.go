@@ -23,7 +23,7 @@ machine "lab" {
 }
 layer "signs" {
   while = "%s"
-  keys {
+  keys = {
     KeyE  = "→"
     Slash = "÷"
   }

@@ -73,7 +73,7 @@ action "Meta+c" { does = "copy" }
 action "Meta+Shift+z" { does = "redo" }
 layer "edit" {
   while = "ControlRight"
-  keys {
+  keys = {
     KeyV = { does = "paste" }
   }
 }`

@@ -40,7 +40,7 @@ launch "Hyper+t" { run = ["tidegauge"] }
 remap "Meta+KeyC" { to = "Ctrl+KeyC" }
 layer "arrows" {
   while = "ControlRight"
-  keys { KeyH = "ArrowLeft" }
+  keys = { KeyH = "ArrowLeft" }
 }
 `)}}, "m.hcl", "")
 	require.NoError(t, err)

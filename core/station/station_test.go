@@ -47,7 +47,7 @@ macro "Ctrl+F8" { steps = "type x" }
 launch "Ctrl+k, t" { run = "x" }
 layer "nav" {
   while = "ControlRight"
-  keys { KeyH = "ArrowLeft" }
+  keys = { KeyH = "ArrowLeft" }
 }
 `
 
@@ -136,7 +136,7 @@ func TestAskOfManyKeys(t *testing.T) {
 	for more, want := range map[string]string{"F1 = \"ControlLeft\"": "ControlLeft or ControlRight or F1", "F1 = \"ControlLeft\", F2 = \"ControlLeft\"": "ControlLeft or ControlRight or F1 or …"} {
 		mp, diags, err := mapping.Load(
 			fstest.MapFS{
-				"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"linux\"\n}\nremap { to = { " + more + " } }\n")},
+				"m.hcl": {Data: []byte("machine \"m\" {\n  system = \"linux\"\n}\nkeys = { " + more + " }\n")},
 			},
 			"m.hcl",
 			"",
@@ -228,9 +228,8 @@ machine "office" {
   options = ["compose:rctrl"]
 }
 remap "Pause" { to = "Compose" }
-snippet {
-  abbreviation = "nhn"
-  text         = "NHN"
+abbreviation "nhn" {
+  text = "NHN"
 }
 `)}}, "m.hcl", "")
 	require.NoError(t, err)
@@ -270,11 +269,10 @@ hyper "CapsLock" {}
 remap "Pause" { to = "Compose" }
 layer "nav" {
   while = "ControlRight"
-  keys { KeyJ = "ArrowDown" }
+  keys = { KeyJ = "ArrowDown" }
 }
-snippet {
-  abbreviation = ";shf"
-  text         = "Süderhaff"
+abbreviation ";shf" {
+  text = "Süderhaff"
 }
 launch "Ctrl+F5" { run = "xterm" }
 launch "CtrlRight" { run = "xterm" }

@@ -77,16 +77,14 @@ on "macos" {
   hands { order = ["Ctrl", "Alt", "Meta"] }
   swap "Backquote" "IntlBackslash" { on = "boat-own" }
 }
-remap {
-  on = ["lamp", "study"]
-  to = {
+on "lamp" "study" {
+  keys = {
     ScrollLock = "MediaPlayPause"
     Insert     = "off"
   }
 }
-remap { # the same chord for the same thing, in every terminal
-  on = "x11"
-  to = {
+on "x11" { # the same chord for the same thing, in every terminal
+  keys = {
     "Ctrl+Alt+c" = "Ctrl+Insert"
     "Ctrl+Alt+v" = "Shift+Insert"
   }
@@ -95,30 +93,25 @@ remap { # the same chord for the same thing, in every terminal
 # --- Programs and pages ---------------------------------------------------------
 
 on "linux" "macos" "windows" {
-  launch {
-    app = {
-      "Hyper+t" = "terminal"
-      "Hyper+g" = "log"
-      "Hyper+c" = "charts"
-    }
-    open = {
-      "Hyper+w" = "https://weather.example/kliffende"
-      "Hyper+b" = "https://tides.example"
-      "Hyper+n" = "https://notices.example/mariners"
-      "Hyper+h" = "~/handbook.pdf"
-    }
+  keys = {
+    "Hyper+t" = { app = "terminal" }
+    "Hyper+g" = { app = "log" }
+    "Hyper+c" = { app = "charts" }
+    "Hyper+w" = { open = "https://weather.example/kliffende" }
+    "Hyper+b" = { open = "https://tides.example" }
+    "Hyper+n" = { open = "https://notices.example/mariners" }
+    "Hyper+h" = { open = "~/handbook.pdf" }
   }
-  launch {
-    on = "linux"
-    run = {
-      "Hyper+r" = ["xterm", "-e", "radar"]
-      "Hyper+d" = ["lampctl", "dim", "10"]
-      "Hyper+u" = ["lampctl", "dim", "100"]
-      "Hyper+f" = { run = ["lampctl", "fog", "on"], confirm = true }
-      "Hyper+x" = "~/bin/watch-report"
-      "Hyper+l" = ["sh", "-c", "lamplog --today | less"]
-      "Hyper+k" = { run = "calc", dir = "~" }
-    }
+}
+on "linux" {
+  keys = {
+    "Hyper+r" = { run = ["xterm", "-e", "radar"] }
+    "Hyper+d" = { run = ["lampctl", "dim", "10"] }
+    "Hyper+u" = { run = ["lampctl", "dim", "100"] }
+    "Hyper+f" = { run = ["lampctl", "fog", "on"], confirm = true }
+    "Hyper+x" = { run = "~/bin/watch-report" }
+    "Hyper+l" = { run = ["sh", "-c", "lamplog --today | less"] }
+    "Hyper+k" = { run = "calc", dir = "~" }
   }
 }
 
@@ -126,30 +119,29 @@ on "linux" "macos" "windows" {
 
 group "wishes" {
   allow = "not-done"
-  remap { # modifiers under the resting fingers
-    to = {
-      KeyA      = { tap = "KeyA", hold = "MetaLeft" }
-      KeyS      = { tap = "KeyS", hold = "AltLeft" }
-      KeyD      = { tap = "KeyD", hold = "ShiftLeft" }
-      KeyF      = { tap = "KeyF", hold = "ControlLeft" }
-      KeyJ      = { tap = "KeyJ", hold = "ControlRight" }
-      KeyK      = { tap = "KeyK", hold = "ShiftRight" }
-      Semicolon = { tap = "Semicolon", hold = "MetaRight" }
-    }
-  }
-  action {
-    does = {
-      "Desk+ArrowLeft"  = "tile-left"
-      "Desk+ArrowRight" = "tile-right"
-      "Desk+ArrowUp"    = { does = "maximize", takes = true }
-      "Desk+q"          = "close"
-      "Desk+F1"         = "workspace-1"
-      "Desk+F2"         = "workspace-2"
-    }
+  keys = {
+    # Modifiers under the resting fingers.
+    KeyA      = { tap = "KeyA", hold = "MetaLeft" }
+    KeyS      = { tap = "KeyS", hold = "AltLeft" }
+    KeyD      = { tap = "KeyD", hold = "ShiftLeft" }
+    KeyF      = { tap = "KeyF", hold = "ControlLeft" }
+    KeyJ      = { tap = "KeyJ", hold = "ControlRight" }
+    KeyK      = { tap = "KeyK", hold = "ShiftRight" }
+    Semicolon = { tap = "Semicolon", hold = "MetaRight" }
+    # Windows.
+    "Desk+ArrowLeft"  = { does = "tile-left" }
+    "Desk+ArrowRight" = { does = "tile-right" }
+    "Desk+ArrowUp"    = { does = "maximize", takes = true }
+    "Desk+q"          = { does = "close" }
+    "Desk+F1"         = { does = "workspace-1" }
+    "Desk+F2"         = { does = "workspace-2" }
+    # Texts.
+    F7        = { text = let.sig }
+    "Ctrl+F8" = { steps = ["press Ctrl+s", "wait 100ms", { text = let.sig }] }
   }
   layer "chart" {
     while = "ControlRight"
-    keys {
+    keys = {
       KeyH = "ArrowLeft"
       KeyJ = "ArrowDown"
       KeyK = "ArrowUp"
@@ -162,9 +154,8 @@ group "wishes" {
       KeyN = { text = "Nothing to report." }
     }
   }
-  snippet { text = { F7 = let.sig } }
-  snippet { abbreviation = { ";ntr" = "Nothing to report.", ";sig" = let.sig } }
-  macro { steps = { "Ctrl+F8" = ["press Ctrl+s", "wait 100ms", { text = let.sig }] } }
+  abbreviation ";ntr" { text = "Nothing to report." }
+  abbreviation ";sig" { text = let.sig }
   repeat {
     delay = "220ms"
     rate  = 40

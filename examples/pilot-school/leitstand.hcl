@@ -14,12 +14,13 @@ machine "row-c" {
 group "lessons" {
   everyone = true
   why      = "keys that are hit by accident cost a lesson"
-  disable { keys = ["Insert", "ScrollLock"] }
-  remap { to = { CapsLock = "ShiftLeft" } }
-  launch {
-    on   = "linux"
-    run  = { "Ctrl+Alt+k" = "chartplot", "Ctrl+Alt+r" = ["radar", "--practice"] }
-    open = { "Ctrl+Alt+u" = "https://pilots.example/lessons" }
+  disable "Insert" "ScrollLock" {}
+  keys = {
+    CapsLock          = "ShiftLeft"
+    "Ctrl+Alt+k"      = { run = "chartplot", on = "linux" }
+    "Ctrl+Alt+r"      = { run = ["radar", "--practice"], on = "linux" }
+    "Ctrl+Alt+u"      = { open = "https://pilots.example/lessons", on = "linux" }
+    "Meta+ArrowLeft"  = { does = "tile-left" }
+    "Meta+ArrowRight" = { does = "tile-right" }
   }
-  action { does = { "Meta+ArrowLeft" = "tile-left", "Meta+ArrowRight" = "tile-right" } }
 }

@@ -73,16 +73,15 @@ hyper "CapsLock" {
   fallback = "ControlLeft" # where a system has no Hyper,
   instead  = "Ctrl+Alt"    # and what the chords below take there
 }
-remap {
-  on = ["linux", "windows"]
-  to = {
+on "linux" "windows" {
+  keys = {
     ContextMenu = "MetaRight"
     ScrollLock  = "MediaPlayPause"
     Insert      = { to = "off", why = "overwrites in the log when hit by accident" }
   }
 }
 on "linux" {
-  remap "Pause" { to = "Compose" } # for é and ½, and for the abbreviation below
+  keys = { Pause = "Compose" } # for é and ½, and for the abbreviation below
 }
 on "macos" {
   hands { order = ["Ctrl", "Alt", "Meta"] } # on every board, as on the laptop
@@ -97,33 +96,29 @@ swap "Backquote" "IntlBackslash" {
 
 # --- Programs by hotkey --------------------------------------------------------
 
-launch {
-  except = "ipados"
-  app = {
-    "Hyper+t" = "terminal"
-    "Hyper+g" = "gauge-console"
+on "linux" "macos" "windows" {
+  keys = {
+    "Hyper+t" = { app = "terminal" }
+    "Hyper+g" = { app = "gauge-console" }
+    "Hyper+w" = { open = "https://tides.example/suederhaff?days=3" }
   }
-  open = { "Hyper+w" = "https://tides.example/suederhaff?days=3" }
 }
 
 # --- What only some machines can do yet ----------------------------------------
 
 group "wishes" {
   allow = "not-done" # wanted everywhere; what cannot be had is meant to be left out
-  action {
-    does = {
-      "Desk+ArrowLeft"  = "tile-left"
-      "Desk+ArrowRight" = "tile-right"
-    }
+  keys = {
+    "Desk+ArrowLeft"  = { does = "tile-left" }
+    "Desk+ArrowRight" = { does = "tile-right" }
+    "Ctrl+Alt+v"      = "Ctrl+Shift+v" # paste without the format
+    "Meta+h"          = { to = "off", on = "windows", why = "voice typing opens by accident" }
+    F7                = { text = let.datum }
+    F8                = { steps = ["press Ctrl+s", "wait 100ms", "type saved"] }
   }
-  disable "Meta+h" {
-    why = "voice typing opens by accident"
-    on  = "windows"
-  }
-  remap "Ctrl+Alt+v" { to = "Ctrl+Shift+v" } # paste without the format
   layer "arrows" {
     while = "ControlRight"
-    keys {
+    keys = {
       KeyH = "ArrowLeft"
       KeyJ = "ArrowDown"
       KeyK = "ArrowUp"
@@ -133,9 +128,7 @@ group "wishes" {
       KeyM = { does = "maximize" }
     }
   }
-  snippet { text = { F7 = let.datum } }
-  snippet { abbreviation = { ";shf" = "Tide office Süderhaff" } }
-  macro "F8" { steps = ["press Ctrl+s", "wait 100ms", "type saved"] }
+  abbreviation ";shf" { text = "Tide office Süderhaff" }
   repeat {
     delay = "220ms"
     rate  = 40

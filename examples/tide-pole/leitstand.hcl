@@ -13,9 +13,9 @@ hyper "CapsLock" {
   fallback = "Escape"
   instead  = "Ctrl+Alt"
 }
-remap { to = { Insert = "off" } }
-launch {
-  run  = { "Hyper+t" = "xterm" }
-  open = { "Hyper+w" = "https://tides.example/pole" }
+keys = {
+  Insert    = "off"
+  "Hyper+t" = { run = "xterm" }
+  "Hyper+w" = { open = "https://tides.example/pole" }
 }
 repeat { delay = "220ms" }

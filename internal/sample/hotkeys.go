@@ -1,6 +1,7 @@
 package sample
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -140,11 +141,15 @@ func (d *draws) hotkeys() {
 		if kind != "off" && kind != "chord" && strings.Contains(c, "+") && d.rarely("strokes", 4) {
 			c += ", " + d.one("second stroke", "KeyY", "Digit1", "F9", "Ctrl+KeyA", "Shift+Tab", "ArrowLeft")
 		}
+		var head, foot string
+		if kind != "action" {
+			head, foot = d.form(kind, c)
+		}
 		switch kind {
 		case "launch":
 			d.write(
-				"launch %q {\n  %s\n",
-				c,
+				"%s  %s\n",
+				head,
 				d.one(
 					"program",
 					`run = "xterm"`,
@@ -161,29 +166,26 @@ func (d *draws) hotkeys() {
 			if chord, name, ok := d.stock(); ok && d.rarely("what the system does", 3) {
 				c, does = chord, name
 			}
-			if d.rarely("a row of a table", 4) {
-				d.write("action {\n  does = { %q = %q }\n", c, does)
-			} else {
-				d.write("action %q {\n  does = %q\n", c, does)
-			}
+			head, foot = d.form(kind, c)
+			d.write("%s  does = %q\n", head, does)
 		case "off":
-			d.write(d.one("off", "disable %q {\n", "disable {\n  keys = [%q]\n"), c)
+			d.write("%s", head)
 		case "chord":
 			to := d.output("")
 			for to == c {
 				to = d.output("")
 			}
-			d.write("remap %q {\n  to = %q\n", c, to)
+			d.write("%s  to = %q\n", head, to)
 		case "text":
-			d.write("snippet %q {\n  text = %q\n", c, d.content())
+			d.write("%s  text = %q\n", head, d.content())
 		case "menu":
-			d.write("menu %q {\n  item = %s\n", c, d.one("item", `["File", "Export…"]`, `["Copy"]`, `["Tide \"now\""]`,
+			d.write("%s  item = %s\n", head, d.one("item", `["File", "Export…"]`, `["Copy"]`, `["Tide \"now\""]`,
 				`["View", "Tide & ebb", "Süderhaff: 3/4"]`, `["Kopieren"]`))
 		case "macro":
 			d.write(
-				"macro %q {\n  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", "+
+				"%s  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", "+
 					"\"release ShiftLeft\", \"type NHN\"]\n",
-				c,
+				head,
 				d.given(),
 			)
 		}
@@ -196,9 +198,33 @@ func (d *draws) hotkeys() {
 			d.write("  in_front = [\"chart\"]\n")
 		}
 		d.common()
-		d.write("}\n")
+		d.write("%s", foot)
 	}
 }
+
+// form draws how a rule is written, as a block or as a row of a table, and returns what stands before and
+// after its attributes. An action is written once its chord is known.
+func (d *draws) form(kind, press string) (head, foot string) {
+	if !d.rarely("a row of a table", 3) {
+		typ := kind
+		if renamed, ok := blocksOf[kind]; ok {
+			typ = renamed
+		}
+		return fmt.Sprintf("%s %q {\n", typ, press), "}\n"
+	}
+	head, foot = fmt.Sprintf("keys = {\n  %q = {\n", press), "  }\n}\n"
+	if kind == "off" {
+		head += "  to = \"off\"\n"
+	}
+	if d.tables++; d.topTable { // a file has one
+		head, foot = fmt.Sprintf("group \"rows%d\" {\n%s", d.tables, head), foot+"}\n"
+	}
+	d.topTable = true
+	return head, foot
+}
+
+// blocksOf are the blocks of what a chord does, where they are called otherwise.
+var blocksOf = map[string]string{"off": "disable", "chord": "remap", "text": "snippet"}
 
 func (d *draws) abbreviations() {
 	for range max(0, rapid.IntRange(-2, 2).Draw(d.t, "abbreviations")) {
@@ -208,7 +234,7 @@ func (d *draws) abbreviations() {
 		}
 		d.words[strings.ToLower(w)] = true
 		d.write(
-			"snippet {\n  abbreviation = %q\n  text = %q\n  end = %q\n  case = %q\n", w, d.content(),
+			"abbreviation %q {\n  text = %q\n  end = %q\n  case = %q\n", w, d.content(),
 			d.one("end", "space", "any", "none"), d.one("case", "exact", "any", "follow"),
 		)
 		d.common()

@@ -82,6 +82,8 @@ type draws struct {
 	claimed  map[keys.Key]bool // positions with a rule
 	chorded  map[keys.Key]bool // keys with a chord
 	alone    map[string]bool   // modifiers alone
+	tables   int               // that rules are rows of
+	topTable bool              // one of them is the file's own
 	words    map[string]bool   // abbreviations
 	compose  bool
 }
@@ -227,12 +229,12 @@ func (d *draws) mistake() string {
 		{"unknown-scope", "remap \"Lang5\" {\n  to = \"F1\"\n  except = \"chart-tabel\"\n}"},
 		{"unknown-scope", "group \"wrong\" {\n  on = \"m7\"\n  launch \"Ctrl+Lang5\" { run = \"xterm\" }\n}"},
 		{"unknown-app", `launch "Ctrl+Alt+Shift+` + free + `" { app = "chrat" }`},
-		{"unknown-app", "layer \"wrong\" {\n  while = \"Lang5\"\n  keys { KeyH = { app = \"chrat\" } }\n}"},
+		{"unknown-app", "layer \"wrong\" {\n  while = \"Lang5\"\n  keys = { KeyH = { app = \"chrat\" } }\n}"},
 		{"bad-chord", `launch "Desc+Lang5" { run = "xterm" }`},
 		{"unknown-layout", "machine \"wrong\" {\n  system = \"linux\"\n  layouts = [\"dee\"]\n}"},
 		{
 			"out-of-range",
-			"layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys { KeyH = " +
+			"layer \"wrong\" {\n  while = \"Lang5\"\n  tap = \"Escape\"\n  within = \"9s\"\n  keys = { KeyH = " +
 				"\"F1\" }\n}",
 		},
 		{"", "launch \"Ctrl+~\" {\n  run = \"xterm\"\n  on = \"tilde\"\n}\nmachine \"tilde\" { system = \"linux\" }"},

@@ -184,9 +184,15 @@ func (d *draws) position(scope string) {
 		return
 	}
 	kind := d.one("what", "off", "swap", "tap", "many", "to", "to", "to")
+	foot := "}\n"
+	begin := func(kind string) string {
+		head, end := d.form(kind, k)
+		foot = end
+		return head
+	}
 	switch kind {
 	case "off":
-		d.write("disable %q {\n", k)
+		d.write("%s", begin("off"))
 	case "swap":
 		first, _ := keys.ByCode(k)
 		// Two modifiers are what people swap, and all that some systems can.
@@ -201,21 +207,22 @@ func (d *draws) position(scope string) {
 		if d.rarely("holds a key", 2) {
 			hold = d.anyKey("hold")
 		}
-		d.write("remap %q {\n  tap = %q\n  hold = %q\n", k, d.output(""), hold)
+		d.write("%s  tap = %q\n  hold = %q\n", begin("remap"), d.output(""), hold)
 		if d.rarely("fallback of a tap", 2) {
 			d.write("  fallback = %q\n", d.anyKey("fallback"))
 		}
 	case "many":
-		d.write("remap {\n  to = { %s = %q }\n", k, d.output(k))
+		d.tables++
+		d.write("group \"rows%d\" {\n  keys = { %s = %q }\n", d.tables, k, d.output(k))
 	default:
-		d.write("remap %q {\n  to = %q\n", k, d.output(k))
+		d.write("%s  to = %q\n", begin("remap"), d.output(k))
 	}
 	if scope != "" {
-		d.write("  on = [%q]\n}\n", scope)
+		d.write("  on = [%q]\n%s", scope, foot)
 		return
 	}
 	d.common()
-	d.write("}\n")
+	d.write("%s", foot)
 }
 
 // narrower draws rules that speak of one key, each narrower than the one before.
@@ -299,7 +306,7 @@ func (d *draws) layers() {
 		if inner.Len() == 0 {
 			inner.WriteString("    Lang4 = \"F20\"\n")
 		}
-		d.write("  keys {\n%s  }\n", inner.String())
+		d.write("  keys = {\n%s  }\n", inner.String())
 		d.common()
 		d.write("}\n")
 	}

@@ -17,22 +17,15 @@ app "program" { linux = "org.tides.LONG.desktop" }
 
 swap "F1" "F2" {}
 hyper "ScrollLock" {}
-remap "CapsLock" { to = "Escape" }
-disable "Insert" {}
-launch "Meta+a" {
-  app   = "gauge"
-  takes = true
-}
-launch {
-  app = {
-    "Meta+b" = "gauge-2"
-    "Meta+c" = "gauge-3"
-    "Meta+d" = "program"
-  }
-  run = {
-    "Meta+e" = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü"
-    "Meta+f" = ["x", "a b"]
-  }
+keys = {
+  CapsLock = "Escape"
+  Insert   = "off"
+  "Meta+a" = { app = "gauge", takes = true }
+  "Meta+b" = { app = "gauge-2" }
+  "Meta+c" = { app = "gauge-3" }
+  "Meta+d" = { app = "program" }
+  "Meta+e" = { run = "a\tb\r\n\u007f\u001f\"\\${x}%{y}~ü" }
+  "Meta+f" = { run = ["x", "a b"] }
 }
 repeat {
   delay  = "250ms"

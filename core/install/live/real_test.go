@@ -213,7 +213,7 @@ func TestInstalledUnderI3(t *testing.T) {
 	assert.Equal(t, before, tree(t, home, "run", "log"))
 
 	const hyper, chord = "hyper \"CapsLock\" {}\n", "remap \"Ctrl+Alt+c\" { to = \"Ctrl+c\" }\n"
-	const layer = "layer \"signs\" {\n  while = \"ControlRight\"\n  keys { KeyE = \"ArrowUp\" }\n}\n"
+	const layer = "layer \"signs\" {\n  while = \"ControlRight\"\n  keys = { KeyE = \"ArrowUp\" }\n}\n"
 	const chords = chord + "remap \"Meta+Shift+x\" { to = \"Ctrl+x\" }\nremap \"Alt+Digit1\" { to = \"Ctrl+Shift+b\" }\n"
 	for _, mappings := range [][]string{{hyper}, {chord}, {layer}, {chords, chord, hyper}, {hyper, chords + layer, chord}} {
 		was := keymap

@@ -279,9 +279,9 @@ func (a *auditor) hotkey(l land.Landing) {
 	c := b.Chord
 	if use, ok := a.station.Stock(c); ok && b.Effect.Kind != behaviour.Nothing && l.Mechanism != nil &&
 		!sameAction(l, use) {
-		if !use.Fixed && !b.Takes {
+		if !use.Fixed && !b.Override {
 			a.add("taken", l.Rule, l.Range, fmt.Sprintf("%s is taken on %s: %s", c, a.b.Machine.Place(), use.Words),
-				"use another chord, which `leitstand chords --free` lists, or say takes = true")
+				"use another chord, which `leitstand chords --free` lists, or say override = true")
 		}
 	}
 	if char, ok := a.types(c); ok {

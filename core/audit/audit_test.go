@@ -87,7 +87,7 @@ func TestFindings(t *testing.T) {
 		{`launch "Ctrl+Alt+F13" { run = "x" }`, ""},
 		{`launch "Meta+l" { run = "x" }`, ""},
 		{`launch "Alt+F10" { run = "x" }`, "taken: Alt+F10 is taken on Linux with Xfce: maximize window [gauge]"},
-		{"launch \"Alt+F10\" {\n run = \"x\"\n takes = true\n}", ""},
+		{"launch \"Alt+F10\" {\n run = \"x\"\n override = true\n}", ""},
 		{`launch "Meta+e" { run = "thunar" }`, ""},
 		{"action \"Ctrl+Alt+l\" {\n does = \"lock\"\n on = \"gauge\"\n}", ""},
 		{"machine \"mess\" {\n system = \"linux\"\n desktop = \"sway\"\n}\non \"mess\" {\n" +

@@ -58,7 +58,7 @@ var Catalogue = []Finding{
 			"ends the session. What the rule says will not happen, or will happen beside that. Use another chord."},
 	{"taken", diag.Warning, "the desktop uses this chord",
 		"The desktop has this chord for something of its own, as long as nobody has changed that. Which of the two " +
-			"acts is a matter of luck. Use another chord, which `leitstand chords --free` lists, or say takes = " +
+			"acts is a matter of luck. Use another chord, which `leitstand chords --free` lists, or say override = " +
 			"true: the chord is meant for this rule."},
 	{"types-character", diag.Warning, "the chord types a character",
 		"Pressed on the machine's layout, the chord types a character, which the rule would take from every " +

@@ -46,7 +46,7 @@ type Binding struct {
 // Request is how a mapping wants a press to be done, beside what it does.
 type Request struct {
 	Everyone bool // for all users of the machine
-	Takes    bool // the chord is taken from whoever has it now
+	Override bool // the chord is taken from whoever has it now
 	Confirm  bool // of an action: after a question only
 }
 

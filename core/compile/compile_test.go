@@ -86,7 +86,7 @@ func TestQuestions(t *testing.T) {
 }
 group "session" {
   allow = "not-done"
-  takes = true
+  override = true
   keys = {
     "Meta+F9"  = { does = "restart" }
     "Meta+F10" = { does = "restart", confirm = true }

@@ -41,7 +41,7 @@ func TestFindings(t *testing.T) {
 			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: " +
 				"Windows uses Meta+KeyK itself: it opens Cast; only a running process can follow a sequence of " +
 				"strokes here [lab]"},
-		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n takes = true\n}", "warning system-keeps " +
+		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n override = true\n}", "warning system-keeps " +
 			"Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
 		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep " +
 			"before the scancode map is looked at [lab]"},

@@ -45,7 +45,7 @@ remap "MouseForward" { to = "Ctrl+KeyB" }
 action "Meta+ArrowLeft" { does = "tile-left" }
 action "Meta+q" {
   does  = "close"
-  takes = true
+  override = true
 }
 `, []string{"MetaLeft", "ArrowLeft"}, []string{"MetaLeft", "KeyQ"}, []seen{
 			{[]string{"CapsLock", "KeyB"}, []string{"VoidSymbol", "B"}, "Shift Control Mod1 Mod4"},

@@ -383,7 +383,7 @@ func (s *speaker) binding(b behaviour.Binding) {
 	}
 	if b.Level == behaviour.Hotkey {
 		if u, ok := s.taken.Of(b.Chord); ok && !u.Fixed && len(b.Then) == 0 && e.Kind != behaviour.Nothing {
-			st.say("takes", mapping.Bool(true))
+			st.say("override", mapping.Bool(true))
 		}
 		if b.Everyone {
 			st.say("everyone", mapping.Bool(true))

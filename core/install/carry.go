@@ -168,7 +168,7 @@ func (n *Installed) leave(stuck []Write, items []Item) {
 
 // refuses is why a store may not take what it is given.
 var refuses = map[string]string{
-	change.Keeper: "; another shortcut may have the chord, which `takes = true` of the rule takes from it",
+	change.Keeper: "; another shortcut may have the chord, which `override = true` of the rule takes from it",
 }
 
 // isRaw says whether a value is of a type that only its store can spell.

@@ -331,7 +331,7 @@ func Resolve(mp *mapping.Mapping, m *machine.Machine, carrier Carrier) (*Intent,
 		}
 		for i := range entries {
 			e := &entries[i]
-			e.Binding.Everyone, e.Binding.Takes = h.Everyone, h.Takes
+			e.Binding.Everyone, e.Binding.Override = h.Everyone, h.Override
 			for _, a := range h.Apps {
 				e.Binding.Apps = append(e.Binding.Apps, ProgramName(r.mp, r.Machine.System, a.Value, a.Range.File))
 			}

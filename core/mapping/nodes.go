@@ -41,7 +41,7 @@ type Common struct {
 	Why      string // the user's reason, shown in every listing
 	Enabled  bool
 	Exact    bool     // need = "exact": anything less on any machine is an error
-	Takes    bool     // takes the chord from its present owner
+	Override bool     // takes the chord from its present owner
 	Everyone bool     // for all users of the machine
 	Apps     []Text   // only while one of these programs is in front
 	Allow    []string // codes of findings that are meant

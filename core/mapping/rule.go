@@ -37,7 +37,7 @@ func (b *block) rule(in setting) {
 func (b *block) common(in setting) Common {
 	c := in.common
 	c.Enabled = c.Enabled && b.boolean("enabled", true)
-	c.Takes, c.Everyone = b.boolean("takes", c.Takes), b.boolean("everyone", c.Everyone)
+	c.Override, c.Everyone = b.boolean("override", c.Override), b.boolean("everyone", c.Everyone)
 	c.Scope = slices.Clone(c.Scope)
 	for _, name := range []string{"on", "except"} {
 		if names := b.texts(name); names != nil {

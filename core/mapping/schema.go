@@ -62,10 +62,10 @@ type schema struct {
 // ruleAttrs are what every rule takes.
 var ruleAttrs = []attribute{
 	{"on", formTexts}, {"except", formTexts}, {"why", formText}, {"enabled", formBool}, {"need", formText},
-	{"takes", formBool}, {"everyone", formBool}, {"in_front", formTexts}, {"allow", formTexts},
+	{"override", formBool}, {"everyone", formBool}, {"in_front", formTexts}, {"allow", formTexts},
 }
 
-var formerRuleAttrs = map[string]string{"apps": "in_front"}
+var formerRuleAttrs = map[string]string{"apps": "in_front", "takes": "override"}
 
 const many = 99
 

@@ -273,7 +273,7 @@ func (d *details) triggers(name string, list []Trigger) {
 func (d *details) common(c *Common) {
 	d.flag("enabled false", !c.Enabled)
 	d.flag("need exact", c.Exact)
-	d.flag("takes true", c.Takes)
+	d.flag("override true", c.Override)
 	d.flag("everyone true", c.Everyone)
 	d.add("in_front", plainWords(c.Apps))
 	d.add("allow", strings.Join(c.Allow, ", "))

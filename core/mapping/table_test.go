@@ -68,7 +68,7 @@ let {
 }
 keys = {
   "Hyper+t"    = { app = "terminal", on = "linux" }
-  "Hyper+b"    = { app = "terminal", takes = true }
+  "Hyper+b"    = { app = "terminal", override = true }
   "Hyper+k, t" = { open = "https://tides.example" }
   (let.gauge)  = { run = let.words }
   F12          = { run = "x", fallback = ["F9", "F10"] }
@@ -77,7 +77,7 @@ on "gnome" {
   keys = { F1 = "F2" }
   disable "F3" {}
 }`, `7: launch Hyper+t terminal | app terminal | on linux
-8: launch Hyper+b terminal | app terminal | takes true
+8: launch Hyper+b terminal | app terminal | override true
 9: launch Hyper+k, t https://tides.example | open https://tides.example
 10: launch Hyper+g tidegauge | run "tidegauge" "Süderhaff"
 11: launch F12 x | run "x" | fallback F9; F10
@@ -112,7 +112,7 @@ func TestTableKeepsItsPlace(t *testing.T) {
 // on and group say for their rules what these do not say themselves.
 func TestDefaults(t *testing.T) {
 	assert.Equal(t, []string{
-		`17: disable Insert | need exact | takes true | everyone true | in_front gauge | allow not-done | group g | why "tides" | on linux, not shed`,
+		`17: disable Insert | need exact | override true | everyone true | in_front gauge | allow not-done | group g | why "tides" | on linux, not shed`,
 		`19: disable F1 | enabled false | need exact | in_front other | allow not-done, taken, no-shell | group g/h | why "mine" | on linux, not shed, not gauge, office`,
 		`31: disable F2 | everyone true | on linux, not shed`,
 		`33: disable F3`,
@@ -126,7 +126,7 @@ on "linux" {
   everyone = true
   group "g" {
     need     = "exact"
-    takes    = true
+    override    = true
     in_front = "gauge"
     why      = "tides"
     allow    = "not-done"
@@ -138,7 +138,7 @@ on "linux" {
         on       = "office"
         why      = "mine"
         in_front = "other"
-        takes    = false
+        override    = false
         everyone = false
         allow    = ["not-done", "taken", "no-shell"]
       }

@@ -49,7 +49,7 @@ launch "Ctrl+Alt+g" { open = "https://tides.example" }
 action "Meta+u" { does = "close" }
 action "Meta+F5" {
   does  = "maximize"
-  takes = true
+  override = true
 }
 disable "Alt+F4" {}
 repeat { delay = "220ms" }

@@ -154,7 +154,7 @@ func (p *prover) bindings(got []behaviour.Binding) {
 		}
 		// Where a rule takes the press from whoever has it, nobody else may have it.
 		if len(contested) > 0 && contested[l.Binding.Place()] &&
-			(l.Binding.Takes || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
+			(l.Binding.Override || l.Binding.Effect.Kind == behaviour.Nothing || l.Offer.Verdict == mechanism.Exact) {
 			d := Defect{
 				Press: l.Binding.Press(),
 				Want:  l.Binding.Effect.String(),

@@ -404,7 +404,7 @@ on "cabin" {
   disable "Meta+p" {}
   launch "Meta+Space" {
     app   = "chart"
-    takes = true
+    override = true
   }
   remap "Ctrl+c" {
     to       = "Meta+c"

@@ -64,7 +64,7 @@ var (
 	)
 	PlasmaUsedToo = system(
 		"plasma-used-too",
-		`Plasma uses it, too, for "{action}", and which of the two wins is not said; takes = true takes it away there`,
+		`Plasma uses it, too, for "{action}", and which of the two wins is not said; override = true takes it away there`,
 		"the stock chords of that desktop",
 	)
 	KDEProgramsRestart = system(
@@ -72,7 +72,7 @@ var (
 	)
 	KDEUsedToo = system(
 		"kde-used-too",
-		"they use it for {action} as well, and which of the two wins is not said; takes = true takes it away there",
+		"they use it for {action} as well, and which of the two wins is not said; override = true takes it away there",
 		"KDE's documentation of KStandardShortcut",
 	)
 	NoCommandFor       = system("no-command-for", "{manager} has no command for {action}", "its manual")

@@ -69,7 +69,7 @@ var (
 	)
 	UsedToo = system(
 		"used-too",
-		"{desktop} uses it, too, to {action}, and which of the two wins is not said; takes = true takes it away there",
+		"{desktop} uses it, too, to {action}, and which of the two wins is not said; override = true takes it away there",
 		"the stock chords of that desktop",
 	)
 	OneChord = system(

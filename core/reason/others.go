@@ -255,7 +255,7 @@ var (
 		"Services Implementation Guide",
 	)
 	MacOwned = system(
-		"mac-owned", "{chord} is the system's own: it {does}; takes = true has it", "its settings",
+		"mac-owned", "{chord} is the system's own: it {does}; override = true has it", "its settings",
 	)
 	MacProgramsFirst = system(
 		"mac-programs-first",

@@ -131,7 +131,7 @@ group "wishes" {
     # Windows.
     "Desk+ArrowLeft"  = { does = "tile-left" }
     "Desk+ArrowRight" = { does = "tile-right" }
-    "Desk+ArrowUp"    = { does = "maximize", takes = true }
+    "Desk+ArrowUp"    = { does = "maximize", override = true }
     "Desk+q"          = { does = "close" }
     "Desk+F1"         = { does = "workspace-1" }
     "Desk+F2"         = { does = "workspace-2" }

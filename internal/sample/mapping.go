@@ -174,7 +174,7 @@ func quoted(list []string) string {
 
 // common are attributes that every rule takes.
 func (d *draws) common() {
-	for _, line := range []string{"everyone = true", "takes = true", `why = "the hands are used to it"`, `allow = ["not-done"]`} {
+	for _, line := range []string{"everyone = true", "override = true", `why = "the hands are used to it"`, `allow = ["not-done"]`} {
 		if d.rarely(line, 6) {
 			d.write("  %s\n", line)
 		}

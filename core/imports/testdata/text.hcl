@@ -20,7 +20,7 @@ hyper "ScrollLock" {}
 keys = {
   CapsLock = "Escape"
   Insert   = "off"
-  "Meta+a" = { app = "gauge", takes = true }
+  "Meta+a" = { app = "gauge", override = true }
   "Meta+b" = { app = "gauge-2" }
   "Meta+c" = { app = "gauge-3" }
   "Meta+d" = { app = "program" }

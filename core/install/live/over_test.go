@@ -150,7 +150,7 @@ func TestTrialInPlasmaIsTakenBackWithoutItsSession(t *testing.T) {
 		return list
 	}
 	before := chords(d.machine)
-	d.tried("action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  takes = true\n}\n" +
+	d.tried("action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  override = true\n}\n" +
 		"launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\n")
 	d.fileHas(".config/kglobalshortcutsrc", "Meta+F7")
 	s.End()

@@ -388,7 +388,7 @@ func TestInstalledInPlasma(t *testing.T) {
 	others := []string{"run", "log", ".cache", ".config/kglobalshortcutsrc", ".config/kwinrc"}
 	before := tree(t, home, others...)
 	d.install(
-		"action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  takes = true\n}\n" +
+		"action \"Meta+F7\" { does = \"close\" }\naction \"Alt+F4\" {\n  does  = \"tile-left\"\n  override = true\n}\n" +
 			"launch \"Ctrl+Alt+g\" { run = [\"PROGRAM\", \"one\"] }\nrepeat {\n  delay = \"300ms\"\n  rate  = 20\n}\n",
 	)
 	assert.Contains(t, chords("Window Close"), "Meta+F7")
@@ -427,7 +427,7 @@ func restoredInPlasma(t *testing.T, byScript bool) {
 	program := filepath.Join(t.TempDir(), "leitstand")
 	out, err := exec.Command("go", "build", "-o", program, "leitstand/cmd/leitstand").CombinedOutput()
 	require.NoError(t, err, "%s", out)
-	const rules = "disable \"Alt+F3\" {}\nlaunch \"Meta+PageUp\" {\n  run   = \"xterm\"\n  takes = true\n}\n" +
+	const rules = "disable \"Alt+F3\" {}\nlaunch \"Meta+PageUp\" {\n  run   = \"xterm\"\n  override = true\n}\n" +
 		"launch \"Ctrl+Alt+g\" { run = \"xterm\" }\n"
 	require.NoError(t, os.WriteFile(filepath.Join(home, "m.hcl"), []byte(machine("plasma", "wayland")+rules), 0o600))
 	s := realtest.PlasmaSession(t, home, env, home,

@@ -148,7 +148,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 			return byHand(m, b, reason.ByFullKeyboardAccess.Of())
 		}
 		for _, u := range desktop.Numbered(m) { // which go before the app's
-			if u.Chord.Key != keys.None && u.Chord.Overlaps(b.Chord) && !b.Takes {
+			if u.Chord.Key != keys.None && u.Chord.Overlaps(b.Chord) && !b.Override {
 				return mechanism.Offer{Why: reason.MacOwned.Of(b.Chord, u.Words)}
 			}
 		}

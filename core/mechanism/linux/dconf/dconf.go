@@ -302,7 +302,7 @@ func (t half) met(m *mechanism.Machine, b mechanism.Binding) (differs reason.Lis
 		case u.Key == "":
 		case f.one && b.Effect.Kind == behaviour.Acts && u.Key == own && !u.Chord.Overlaps(b.Chord):
 			differs = differs.And(reason.OneChord.Of(title(t.Desktop), u.Chord)...)
-		case u.Key != own && u.Chord.Overlaps(b.Chord) && !b.Takes && b.Effect.Kind != behaviour.Nothing:
+		case u.Key != own && u.Chord.Overlaps(b.Chord) && !b.Override && b.Effect.Kind != behaviour.Nothing:
 			differs = differs.And(reason.UsedToo.Of(title(t.Desktop), lowered(u.Words))...)
 		}
 	}
@@ -368,7 +368,7 @@ func (f family) number(n int) change.Value {
 
 // taken finds what the desktop does with a chord that a binding takes over, by key.
 func taken(m *mechanism.Machine, b mechanism.Binding) []desktop.Use {
-	if !b.Takes && b.Effect.Kind != behaviour.Nothing {
+	if !b.Override && b.Effect.Kind != behaviour.Nothing {
 		return nil
 	}
 	return slices.DeleteFunc(

@@ -78,7 +78,7 @@ func TestTakenChords(t *testing.T) {
 	answer := dconf.Mechanism{Desktop: "gnome"}.Take(m, other)
 	assert.Equal(t, mechanism.Limited, answer.Verdict)
 	assert.Contains(t, answer.Why.String(), "GNOME uses it, too, to view split on left")
-	other.Takes = true
+	other.Override = true
 	assert.Equal(t, mechanism.Exact, dconf.Mechanism{Desktop: "gnome"}.Take(m, other).Verdict)
 	_, text := back(t, "gnome", m, []mechanism.Binding{other})
 	assert.Contains(t, text, "minimize=['<Super>Left', '<Super>h']\n")

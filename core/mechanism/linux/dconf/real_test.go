@@ -65,7 +65,7 @@ func TestSchemasTakeEveryValue(t *testing.T) {
 			w := dconf.Mechanism{Desktop: desktop}
 			list := sample.Actions(func(b mechanism.Binding) bool { return w.Take(m, b).Verdict >= mechanism.Limited })
 			taken := sample.Act(keys.Ctrl|keys.Alt, "Delete", "show-desktop")
-			taken.Takes = true
+			taken.Override = true
 			list = append(list, taken, sample.Setting("repeat delay", "220ms"), sample.Setting("repeat rate", "40/s"),
 				sample.Launch(keys.Hyper, "KeyT", behaviour.Launch{Command: []string{"tidegauge", sample.Nasty}}))
 			if desktop == "gnome" {

@@ -459,7 +459,7 @@ func (t half) shortcut(m *mechanism.Machine, b mechanism.Binding) mechanism.Offe
 		}
 	}
 	for _, u := range desktop.Stock(m) {
-		if (u.Key != to.own.group || u.Name != to.own.key) && u.Chord.Overlaps(b.Chord) && !b.Takes &&
+		if (u.Key != to.own.group || u.Name != to.own.key) && u.Chord.Overlaps(b.Chord) && !b.Override &&
 			b.Effect.Kind != behaviour.Nothing {
 			differs = differs.And(reason.PlasmaUsedToo.Of(u.Words)...)
 		}

@@ -107,7 +107,7 @@ func TestTake(t *testing.T) {
 func TestTakenChords(t *testing.T) {
 	m := machine("de")
 	taking := sample.Act(keys.Meta, "ArrowLeft", "close")
-	taking.Takes = true
+	taking.Override = true
 	off := sample.Off(keys.Meta, "KeyD")
 	got, text := back(t, m, []mechanism.Binding{off, taking})
 	assert.Empty(t, behaviour.Compare(got, []mechanism.Binding{off, taking}))
@@ -272,15 +272,15 @@ func TestModifierAloneInPlasma6(t *testing.T) {
 			Level:   behaviour.Hotkey,
 			Chord:   keys.Chord{Mods: keys.Meta},
 			Effect:  run,
-			Request: behaviour.Request{Takes: true},
+			Request: behaviour.Request{Override: true},
 		}, sample.Act(keys.Meta, "KeyU", "close"),
 	}
 	for _, b := range list {
 		require.Equal(t, mechanism.Exact, plasma.Mechanism{}.Take(m, b).Verdict, b.String())
 	}
-	list[2].Takes = false
+	list[2].Override = false
 	assert.Contains(t, plasma.Mechanism{}.Take(m, list[2]).Why.String(), "Plasma uses it, too")
-	list[2].Takes = true
+	list[2].Override = true
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)
 	text := fileOf(t, out, shortcuts)

@@ -351,7 +351,7 @@ func TestPressedInProgramOfKDE(t *testing.T) {
 	first, second, undo := sample.Act(keys.Alt, "KeyC", "copy"), sample.Act(
 		keys.Meta, "KeyU", "copy",
 	), sample.Act(keys.Ctrl, "KeyC", "undo")
-	undo.Takes = true
+	undo.Override = true
 	list := []mechanism.Binding{first, second, undo}
 	out, err := mechanism.Write(plasma.Mechanism{}, m, list)
 	require.NoError(t, err)

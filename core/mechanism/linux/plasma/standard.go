@@ -48,7 +48,7 @@ func standardOf(action string) (standard, bool) {
 func takeStandard(s standard, b mechanism.Binding, names []string) reason.List {
 	differs := reason.KDEProgramsRestart.Of()
 	for _, o := range standardList {
-		if o.name != s.name && !b.Takes &&
+		if o.name != s.name && !b.Override &&
 			slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) }) {
 			differs = differs.And(reason.KDEUsedToo.Of(o.action)...)
 		}
@@ -60,7 +60,7 @@ func takeStandard(s standard, b mechanism.Binding, names []string) reason.List {
 // is taken is no other's any longer.
 func (w *writer) standard(s standard, b mechanism.Taken, names []string) {
 	for _, o := range standardList {
-		taken := b.Takes && o.name != s.name &&
+		taken := b.Override && o.name != s.name &&
 			slices.ContainsFunc(o.chords, func(c string) bool { return slices.Contains(names, c) })
 		if w.shared[o.name] == nil && (taken || o.name == s.name) {
 			w.shared[o.name] = &entry{chords: slices.Clone(o.chords)}

@@ -67,7 +67,7 @@ func (w *writer) keepStock(list []mechanism.Taken) {
 		if p := b.Plan.(plan).own; p.group != "" {
 			meant[p.group+"/"+p.key] = append(meant[p.group+"/"+p.key], b.Chord)
 		}
-		if (b.Chord.Key != keys.None || desktop.Since(w.m, six)) && (b.Takes || b.Effect.Kind == behaviour.Nothing) {
+		if (b.Chord.Key != keys.None || desktop.Since(w.m, six)) && (b.Override || b.Effect.Kind == behaviour.Nothing) {
 			gone = append(gone, b)
 		}
 	}

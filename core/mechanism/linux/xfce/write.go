@@ -45,7 +45,7 @@ func (t half) Write(_ *mechanism.Machine, list []mechanism.Taken) (mechanism.Out
 			set := w.setting(b, channel, "/"+to.group+"/custom/"+name, to.value, shortcutsSays)
 			set.Sole = to.group == manager
 			w.groups[to.group] = append(w.groups[to.group], set)
-			if b.Takes { // from the group that may have it now
+			if b.Override { // from the group that may have it now
 				w.groups[other] = append(
 					w.groups[other], w.setting(b, channel, "/"+other+"/custom/"+name, nil, shortcutsSays),
 				)

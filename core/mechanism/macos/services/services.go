@@ -76,7 +76,7 @@ func (Mechanism) Take(m *mechanism.Machine, b mechanism.Binding) mechanism.Offer
 	for _, u := range desktop.Stock(m) {
 		switch {
 		case !u.Chord.Overlaps(b.Chord):
-		case strings.HasPrefix(u.Key, desktop.NumberedKeys) && b.Takes:
+		case strings.HasPrefix(u.Key, desktop.NumberedKeys) && b.Override:
 			p.off = append(p.off, u.Key)
 		case strings.HasPrefix(u.Key, desktop.NumberedKeys):
 			return mechanism.Offer{Why: reason.MacOwned.Of(b.Chord, u.Words)}

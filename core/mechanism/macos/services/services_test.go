@@ -52,7 +52,7 @@ func TestTake(t *testing.T) {
 	m := sample.Mac("de")
 	chart := behaviour.Launch{App: "org.example.chart"}
 	taken := sample.Launch(keys.Meta, "Space", chart)
-	taken.Takes = true
+	taken.Override = true
 	for _, c := range []struct {
 		binding behaviour.Binding
 		verdict mechanism.Verdict
@@ -61,7 +61,7 @@ func TestTake(t *testing.T) {
 		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", chart), mechanism.Limited, "Services menu"},
 		{sample.Launch(keys.Ctrl|keys.Alt, "KeyT", behaviour.Launch{Command: []string{"tidegauge"}}), mechanism.Limited, "whole path"},
 		{sample.Launch(keys.Meta, "KeyP", chart), mechanism.Limited, "it prints"},
-		{sample.Launch(keys.Meta, "Space", chart), mechanism.Unavailable, "takes = true"},
+		{sample.Launch(keys.Meta, "Space", chart), mechanism.Unavailable, "override = true"},
 		{taken, mechanism.Limited, "Services menu"},
 		{sample.Launch(keys.Ctrl|keys.Shift, "Digit7", chart), mechanism.Unavailable, "with Shift"},
 		{sample.Launch(0, "F6", chart), mechanism.Limited, "with Fn held"},

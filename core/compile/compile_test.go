@@ -132,7 +132,7 @@ func TestNotDone(t *testing.T) {
 	mp, builds, _ := build(t, machines+`
 disable "Insert" { on = ["gauge", "lab"] }
 macro "F8" {
-  steps = "type x"
+  steps = [{ text = "x" }]
   on    = ["gauge", "lab"]
 }
 disable "Pause" { on = "lab" }

@@ -54,7 +54,7 @@ func TestFindings(t *testing.T) {
 		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without " +
 			"its tap: only a running process can tell a tap from a hold [gauge]"},
 		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys = { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is not done: only a running process can tell a tap from a hold [gauge]\nwarning not-done KeyH in layer nav is not done: nothing switches layer nav on here [gauge]"},
-		{"layer \"nav\" {\n while = \"F1\"\n on = \"gauge\"\n keys = { KeyH = { steps = \"press F2\" } }\n}", "warning not-done KeyH in layer nav is not done: only a running process can play a macro [gauge]"},
+		{"layer \"nav\" {\n while = \"F1\"\n on = \"gauge\"\n keys = { KeyH = { steps = [{ press = \"F2\" }] } }\n}", "warning not-done KeyH in layer nav is not done: only a running process can play a macro [gauge]"},
 		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that " +
 			"Windows can map; a keyboard layout library could have it, which machine lab does not ask for " +
 			"(layout_library = true) [lab]"},

@@ -44,7 +44,7 @@ var wishes = []struct{ words, rule string }{
 	{"a key types a text", `snippet "F7" { text = "Süderhaff" }`},
 	{"an abbreviation becomes a text", "remap \"ScrollLock\" { to = \"Compose\" }\n" +
 		"abbreviation \";shf\" { text = \"Süderhaff\" }"},
-	{"a key plays a macro", `macro "F8" { steps = ["press Ctrl+c", "wait 50ms", "press Ctrl+v"] }`},
+	{"a key plays a macro", `macro "F8" { steps = [{ press = "Ctrl+c" }, { wait = "50ms" }, { press = "Ctrl+v" }] }`},
 	{"how fast keys repeat", "repeat {\n  delay = \"220ms\"\n  rate  = 40\n}"},
 	{"a key does not repeat", `repeat { never = ["KeyA"] }`},
 }

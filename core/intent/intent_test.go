@@ -190,7 +190,7 @@ func TestResolve(t *testing.T) {
 		{"office", `snippet "F7" { text = "NHN -5.00 m" }`, `F7 types "NHN -5.00 m"`},
 		{"office", "abbreviation \";nhn\" {\n text = \"x\"\n}", `";nhn" typed and a blank types "x"`},
 		{"office", "abbreviation \";nhn\" {\n end = \"any\"\n case = \"follow\"\n text = \"x\"\n}", `";nhn" typed and any other character, its case carried over types "x"`},
-		{"office", `macro "F8" { steps = ["press Ctrl+z", "hold ShiftLeft", "wait 50ms", "release ShiftLeft", "type a b"] }`,
+		{"office", `macro "F8" { steps = [{ press = "Ctrl+z" }, { hold = "ShiftLeft" }, { wait = "50ms" }, { release = "ShiftLeft" }, { text = "a b" }] }`,
 			`F8 plays press Ctrl+KeyY, hold ShiftLeft, wait 50ms, release ShiftLeft, type "a b"`},
 		{"office", "repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}",
 			"repeat delay is 220ms\nrepeat rate is 40/s\naccents of a held letter is false\nrepeat of CapsLock " +
@@ -201,7 +201,7 @@ func TestResolve(t *testing.T) {
 			"does = \"tile-left\" }", "Meta+ArrowLeft does tile-left"},
 		{"vessel", "modifier \"Desk\" {\n macos = \"Ctrl+Alt\"\n other = \"Meta\"\n}\naction \"Desk+ArrowLeft\" { " +
 			"does = \"tile-left\" }", "Ctrl+Alt+ArrowLeft does tile-left"},
-		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = \"type x\" }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
+		{"vessel", "modifier \"Desk\" { linux = \"Meta\" }\nmacro \"Desk+ArrowLeft\" { steps = [{ text = \"x\" }] }", `modifier "Desk" stands for nothing on macos → add macos = … or other = … to it`},
 		{"office", "let {\n chord = \"Ctrl+Alt+g\"\n words = [\"a\", \"b c\"]\n}\nkeys = { (let.chord) = { run = " +
 			"let.words } }", `Ctrl+Alt+KeyG runs a "b c"`},
 		{"office", "launch \"F9\" {\n app = \"terminal\"\n confirm = true\n in_front = \"terminal\"\n}\nlaunch " +
@@ -299,9 +299,9 @@ func TestWhatALayoutLacks(t *testing.T) {
 		"launch \"Ctrl+é\" {\n run = \"x\"\n fallback = [\"Ctrl+~\", \"F9\"]\n}": "F9 runs x instead of Ctrl+é\nno " +
 			"key types 'é' under layout de → name the key by its code, which `leitstand keys` lists\n" +
 			"'~' needs AltGr under layout de → if that is meant, write \"Ctrl+AltGr++\"",
-		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":              "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
-		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":          "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
-		"macro \"F7\" {\n steps = \"press Ctrl+é\"\n allow = \"no-such-character\"\n}": "F7 macro F7 (no key types 'é' under layout de)",
+		"disable \"Ctrl+é\" \"Ctrl+x\" { allow = \"no-such-character\" }":                      "Ctrl+é does nothing (no key types 'é' under layout de)\nCtrl+KeyX does nothing",
+		"remap \"F7\" {\n to = \"Ctrl+é\"\n allow = \"no-such-character\"\n}":                  "F7 remap F7 = Ctrl+é (no key types 'é' under layout de)",
+		"macro \"F7\" {\n steps = [{ press = \"Ctrl+é\" }]\n allow = \"no-such-character\"\n}": "F7 macro F7 (no key types 'é' under layout de)",
 		"layer \"a\" {\n while = \"F1\"\n allow = \"no-such-character\"\n keys = {\n  KeyA = \"Ctrl+é\"\n  KeyB = " +
 			"\"F2\"\n }\n}": "F1 holds layer a\nKeyA in layer a Ctrl+é (no key types 'é' under layout de)\nKeyB in " +
 			"layer a acts as F2",

@@ -229,7 +229,7 @@ const (
 	HoldKey  Verb = "hold"    // a key, down
 	Release  Verb = "release" // a key, up
 	Wait     Verb = "wait"    // a pause
-	Type     Verb = "type"    // a text
+	Type     Verb = "text"    // typed
 )
 
 // Step is one step of a macro.

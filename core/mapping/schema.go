@@ -13,7 +13,7 @@ const (
 	formCommand              // "program", or ["program", "argument"]
 	formPairs                // { KeyA = "KeyB" }
 	formBySystem             // "Ctrl+Alt", or { windows = "Ctrl+Alt", other = "Hyper" }
-	formSteps                // ["press Ctrl+s", { text = let.sig }], or one alone
+	formSteps                // [{ press = "Ctrl+s" }, { text = let.sig }], or one alone
 	formRows                 // { CapsLock = "Escape" }, a rule a row
 	formRow                  // what stands behind the name of a row, without braces
 	formAny                  // looked at by the block itself
@@ -27,7 +27,7 @@ var formWords = map[form]string{
 	formCommand: "a program in quotes, or a list of program and arguments in brackets",
 	formBySystem: "modifiers in quotes, or those of each system in braces, such as { windows = \"Ctrl+Alt\", other " +
 		"= \"Hyper\" }",
-	formSteps: "a list of steps in brackets, such as [\"press Ctrl+s\", { text = \"done\" }]",
+	formSteps: "a list of steps in brackets, such as [{ press = \"Ctrl+s\" }, { text = \"done\" }]",
 	formAny:   "a text, a number, true, false or a list, written out",
 	formPairs: "pairs of a name and a value, such as { name = \"value\" }",
 	formRow:   "a key, a chord or a character in quotes, \"off\", or one thing in braces, such as { does = \"…\" }",
@@ -209,9 +209,9 @@ var schemas = []*schema{
 		labelWord:    "chord",
 		rule:         true,
 		formerTables: []string{"steps"},
-		row:          `F8 = { steps = ["press Ctrl+s"] }`,
+		row:          `F8 = { steps = [{ press = "Ctrl+s" }] }`,
 		attrs:        []attribute{{"steps", formSteps}, {"fallback", formTexts}},
-		example:      `macro "F8" { steps = ["press Ctrl+s", "type done"] }`,
+		example:      `macro "F8" { steps = [{ press = "Ctrl+s" }, { text = "done" }] }`,
 		former:       map[string]string{"do": "steps"},
 	},
 	{typ: "repeat", rule: true, attrs: []attribute{

@@ -9,7 +9,6 @@ import (
 	"unicode/utf8"
 
 	"github.com/hashicorp/hcl/v2/hclsyntax"
-	"github.com/zclconf/go-cty/cty"
 
 	"leitstand/core/keys"
 )
@@ -86,16 +85,16 @@ func (b *block) macro(c Common) (Rule, bool) {
 	return r, ok && okSteps
 }
 
-const stepsAdvice = "add steps = [\"press Ctrl+s\", \"wait 100ms\", \"type done\"]"
+const stepsAdvice = `add steps = [{ press = "Ctrl+s" }, { wait = "100ms" }, { text = "done" }]`
 
 // steps reads what is played, in order.
 func (b *block) steps() (list []Step, ok bool) {
 	lines, ok := b.lines("steps")
-	if !ok {
-		return nil, false
-	}
 	whole := b.src.rng(b.syn.Body.Attributes["steps"].Expr.Range())
 	if len(lines) == 0 {
+		if !ok {
+			return nil, false
+		}
 		b.add(whole, "missing-attribute", "the macro does nothing", stepsAdvice)
 		return nil, false
 	}
@@ -133,7 +132,7 @@ func (b *block) steps() (list []Step, ok bool) {
 			if t := l.rest; at.Range == t.Range {
 				b.add(
 					t.Range, "never-released", fmt.Sprintf("%s is held and never released", k),
-					fmt.Sprintf("add \"release %s\"", k),
+					fmt.Sprintf("add { release = %q }", k),
 				)
 				ok = false
 			}
@@ -148,69 +147,84 @@ func (b *block) steps() (list []Step, ok bool) {
 
 var verbs = []string{string(PressKey), string(HoldKey), string(Release), string(Wait), string(Type)}
 
-// line is a step of a macro as it is written: "press Ctrl+s" or { press = "Ctrl+s" }.
-type line struct {
-	verb string
-	rest Text
-}
+// line is a step of a macro as it is written, such as { press = "Ctrl+s" }.
+type line struct{ verb, rest Text }
 
-// lines reads the steps of a macro. In braces, a constant can be a step's text.
-func (b *block) lines(name string) ([]line, bool) {
-	expr, v, ok := b.get(name)
-	if !ok {
-		return nil, !b.has(name)
+// lines reads the steps of a macro. A constant can be what a step presses or types.
+func (b *block) lines(name string) (list []line, ok bool) {
+	whole := b.syn.Body.Attributes[name].Expr
+	exprs := []hclsyntax.Expression{whole}
+	if tuple, several := whole.(*hclsyntax.TupleConsExpr); several {
+		exprs = tuple.Exprs
 	}
-	exprs, values := []hclsyntax.Expression{expr}, []cty.Value{v}
-	if tuple, written := expr.(*hclsyntax.TupleConsExpr); written {
-		exprs, values = tuple.Exprs, v.AsValueSlice()
-	} else if v.Type().IsTupleType() { // a constant
-		values = v.AsValueSlice()
-		exprs = slices.Repeat(exprs, len(values))
-	}
-	var list []line
-	for i, v := range values {
-		at := b.src.rng(exprs[i].Range())
-		if v.Type() == cty.String {
-			verb, rest, _ := strings.Cut(b.exact(b.src, exprs[i], v), " ")
-			list = append(list, line{verb, Text{rest, at}})
+	ok = true
+	for _, expr := range exprs {
+		at := b.src.rng(expr.Range())
+		object, braces := expr.(*hclsyntax.ObjectConsExpr)
+		if !braces {
+			b.noStep(expr)
+			ok = false
 			continue
 		}
-		if object, ok := exprs[i].(*hclsyntax.ObjectConsExpr); ok && len(object.Items) == 1 && v.Type().IsObjectType() {
-			for verb, rest := range v.AsValueMap() {
-				if rest.Type() == cty.String {
-					list = append(list, line{verb, Text{b.exact(b.src, object.Items[0].ValueExpr, rest), at}})
-				}
-			}
+		rows := b.inBraces(object)
+		if len(rows) != 1 {
+			b.add(at, "wrong-type", "a step has one thing in its braces", "write a step for each, such as { press = \"Ctrl+s\" }")
+			ok = false
+			continue
 		}
-		if len(list) <= i {
-			b.add(
-				at, "wrong-type",
-				"a step must be a text such as \"press Ctrl+s\", or one verb in braces such as { text = \"done\" }",
-				"",
-			)
-			return nil, false
+		v, okText := b.value(b.src, rows[0].press.Value, rows[0].value, formText)
+		if !okText {
+			ok = false
+			continue
+		}
+		list = append(list, line{rows[0].press, Text{b.exact(b.src, rows[0].value, v), at}})
+	}
+	return list, ok
+}
+
+// noStep reports what is no step, and shows a text that has its verb in it as one.
+func (b *block) noStep(expr hclsyntax.Expression) {
+	at := b.src.rng(expr.Range())
+	if v, ok := literal(expr); ok {
+		verb, rest, _ := strings.Cut(b.exact(b.src, expr, v), " ")
+		if now, renamed := formerVerbs[verb]; renamed {
+			verb = now
+		}
+		if slices.Contains(verbs, verb) {
+			b.add(at, "wrong-type", "a step is written in braces", fmt.Sprintf("write { %s = %s }", verb, Quote(rest)))
+			return
 		}
 	}
-	return list, true
+	b.add(at, "wrong-type", "a step must be one thing in braces, such as { press = \"Ctrl+s\" }", "a step has one of "+strings.Join(verbs, ", "))
 }
+
+// examplesOfSteps are a step of each verb.
+var examplesOfSteps = map[Verb]string{
+	PressKey: `press = "Ctrl+s"`, HoldKey: `hold = "ShiftLeft"`, Release: `release = "ShiftLeft"`, Wait: `wait = "100ms"`,
+	Type: `text = "done"`,
+}
+
+// formerVerbs are verbs by names that they had.
+var formerVerbs = map[string]string{"type": string(Type)}
 
 // step reads what a step does.
 func (b *block) step(l line) (Step, bool) {
 	at := l.rest.Range
-	if l.verb == "text" { // of braces, where it reads as everywhere
-		l.verb = string(Type)
+	s := Step{Verb: Verb(l.verb.Value), Range: at}
+	if now, renamed := formerVerbs[l.verb.Value]; renamed {
+		b.add(l.verb.Range, "unknown-step", fmt.Sprintf("a step has no %q", l.verb.Value), fmt.Sprintf("it is called %s now", now))
+		return s, false
 	}
-	s := Step{Verb: Verb(l.verb), Range: at}
-	if !slices.Contains(verbs, l.verb) {
-		b.unknown(Text{l.verb, at}, "unknown-step", fmt.Sprintf("a macro cannot %q", l.verb), verbs)
+	if !slices.Contains(verbs, l.verb.Value) {
+		b.unknown(l.verb, "unknown-step", fmt.Sprintf("a step has no %q", l.verb.Value), verbs)
 		return s, false
 	}
 	if strings.TrimSpace(l.rest.Value) == "" && (s.Verb != Type || l.rest.Value == "") {
 		b.add(
 			at,
 			"incomplete-step",
-			fmt.Sprintf("the step does not say what to %s", l.verb),
-			map[Verb]string{PressKey: "write \"press Ctrl+s\"", HoldKey: "write \"hold ShiftLeft\"", Release: "write \"release ShiftLeft\"", Wait: "write \"wait 100ms\"", Type: "write \"type done\""}[s.Verb],
+			fmt.Sprintf("the step has an empty %s", l.verb.Value),
+			"write { "+examplesOfSteps[s.Verb]+" }",
 		)
 		return s, false
 	}
@@ -234,7 +248,7 @@ func (b *block) step(l line) (Step, bool) {
 		if err != nil || d <= 0 {
 			b.add(
 				at, "bad-time", fmt.Sprintf("%q is no time to wait", l.rest.Value),
-				"write a time with its unit, such as \"wait 100ms\"",
+				"write a time with its unit, such as { wait = \"100ms\" }",
 			)
 			return s, false
 		}

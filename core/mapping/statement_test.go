@@ -29,14 +29,12 @@ func TestTitlesAndDetails(t *testing.T) {
 			"KeyM = { does = \"maximize\" }\n  KeyN = { text = \"NHN\" }\n }\n}",
 			`layer nav | toggle F1 | leave Escape | others off | KeyE € | KeyM maximize | KeyN "NHN"`},
 		{"abbreviation \";x\" {\n text = \"y\"\n case = \"any\"\n}", `abbreviation ;x | end space | case any | text "y"`},
-		{`macro "F8" { steps = ["press Ctrl+s", "wait 1s", "hold AltLeft", "release AltLeft", "type a b"] }`,
+		{`macro "F8" { steps = [{ press = "Ctrl+s" }, { wait = "1s" }, { hold = "AltLeft" }, { release = "AltLeft" }, { text = "a b" }] }`,
 			"macro F8 | steps press Ctrl+s | steps wait 1s | steps hold AltLeft | steps release AltLeft | steps " +
 				"type a b"},
-		{"let {\n sig = \"Süderhaff ${x}\"\n all = [\"press F1\", \"type let.x\"]\n}\nmacro \"F8\" { steps = [{ " +
-			"press = \"Ctrl+s\" }, { text = let.sig }, \"type let.sig\"] }",
+		{"let { sig = \"Süderhaff ${x}\" }\nmacro \"F8\" { steps = [{ press = \"Ctrl+s\" }, { text = let.sig }, " +
+			"{ text = \"let.sig\" }] }",
 			"macro F8 | steps press Ctrl+s | steps type Süderhaff ${x} | steps type let.sig"},
-		{"let { all = [\"press F1\", \"type let.x\"] }\nmacro \"F8\" { steps = let.all }", "macro F8 | steps press " +
-			"F1 | steps type let.x"},
 		// A modifier's name with its side is the key, wherever a position stands.
 		{`swap "CtrlLeft" "altright" {}`, "swap ControlLeft AltRight"},
 		{"hyper \"CtrlRight\" {\n fallback = \"CtrlLeft\"\n tap = \"CtrlLeft\"\n}", "hyper ControlRight | tap " +
@@ -48,7 +46,7 @@ func TestTitlesAndDetails(t *testing.T) {
 		// In the place of a chord, a modifier's key by either name is that key alone.
 		{`launch "ControlRight" { run = "x" }`, `launch CtrlRight x | run "x"`},
 		{`snippet "shiftright" { text = "x" }`, `snippet ShiftRight | text "x"`},
-		{`macro "CtrlLeft" { steps = "press MetaLeft" }`, `macro CtrlLeft | steps press MetaLeft`},
+		{`macro "CtrlLeft" { steps = [{ press = "MetaLeft" }] }`, `macro CtrlLeft | steps press MetaLeft`},
 		{"repeat {\n delay = \"220ms\"\n rate = 40\n accents = false\n never = \"CapsLock\"\n}", "repeat 220ms " +
 			"40/s | delay 220ms | rate 40 | accents false | never CapsLock"},
 		{"repeat { rate = 40 }", "repeat 40/s | rate 40"},

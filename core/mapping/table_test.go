@@ -45,7 +45,7 @@ func TestTables(t *testing.T) {
     F7           = { text = "NHN ${x}" }
     F8           = { does = "close" }
     F9           = { run = ["tidegauge", "--all"], dir = "/srv" }
-    F10          = { steps = ["press F1"] }
+    F10          = { steps = [{ press = "F1" }] }
     f11          = "F1"
     Home         = "off"
     End          = { item = "Export…" }
@@ -83,7 +83,7 @@ on "gnome" {
 11: launch F12 x | run "x" | fallback F9; F10
 14: remap F1 = F2 | to F2 | on gnome
 15: disable F3 | on gnome`},
-		{"keys = { F7 = { steps = [\"press F1\", { text = \"a b\" }] }, F8 = { steps = \"press F2\" } }",
+		{"keys = { F7 = { steps = [{ press = \"F1\" }, { text = \"a b\" }] }, F8 = { steps = [{ press = \"F2\" }] } }",
 			"1: macro F7 | steps press F1 | steps type a b\n1: macro F8 | steps press F2"},
 	} {
 		assert.Equal(t, c.want, strings.Join(rulesOf(t, c.text), "\n"))

@@ -43,7 +43,7 @@ launch "Hyper+t" {
   run      = "xterm"
   fallback = "Ctrl+Alt+t"
 }
-macro "Ctrl+F8" { steps = "type x" }
+macro "Ctrl+F8" { steps = [{ text = "x" }] }
 launch "Ctrl+k, t" { run = "x" }
 layer "nav" {
   while = "ControlRight"

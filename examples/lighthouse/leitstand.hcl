@@ -137,7 +137,7 @@ group "wishes" {
     "Desk+F2"         = { does = "workspace-2" }
     # Texts.
     F7        = { text = let.sig }
-    "Ctrl+F8" = { steps = ["press Ctrl+s", "wait 100ms", { text = let.sig }] }
+    "Ctrl+F8" = { steps = [{ press = "Ctrl+s" }, { wait = "100ms" }, { text = let.sig }] }
   }
   layer "chart" {
     while = "ControlRight"

@@ -114,7 +114,7 @@ group "wishes" {
     "Ctrl+Alt+v"      = "Ctrl+Shift+v" # paste without the format
     "Meta+h"          = { to = "off", on = "windows", why = "voice typing opens by accident" }
     F7                = { text = let.datum }
-    F8                = { steps = ["press Ctrl+s", "wait 100ms", "type saved"] }
+    F8                = { steps = [{ press = "Ctrl+s" }, { wait = "100ms" }, { text = "saved" }] }
   }
   layer "arrows" {
     while = "ControlRight"

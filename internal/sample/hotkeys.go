@@ -183,8 +183,8 @@ func (d *draws) hotkeys() {
 				`["View", "Tide & ebb", "Süderhaff: 3/4"]`, `["Kopieren"]`))
 		case "macro":
 			d.write(
-				"%s  steps = [\"press %s\", \"wait 20ms\", \"hold ShiftLeft\", \"press ArrowLeft\", "+
-					"\"release ShiftLeft\", \"type NHN\"]\n",
+				"%s  steps = [{ press = \"%s\" }, { wait = \"20ms\" }, { hold = \"ShiftLeft\" }, { press = \"ArrowLeft\" }, "+
+					"{ release = \"ShiftLeft\" }, { text = \"NHN\" }]\n",
 				head,
 				d.given(),
 			)

@@ -294,7 +294,7 @@ func (d *draws) layers() {
 					),
 				)
 			case "steps":
-				fmt.Fprintf(&inner, "    %s = { steps = [\"press %s\", { text = \"x y\" }] }\n", at, d.given())
+				fmt.Fprintf(&inner, "    %s = { steps = [{ press = \"%s\" }, { text = \"x y\" }] }\n", at, d.given())
 			case "off":
 				fmt.Fprintf(&inner, "    %s = \"off\"\n", at)
 			case "tap":

@@ -20,17 +20,19 @@ type Finding struct {
 
 // Catalogue lists every finding, in the order of the reference.
 var Catalogue = []Finding{
-	{"not-done", diag.Warning, "a rule is not done on a machine",
-		"Nothing that can be written for the machine does what the rule says, or only a running process could. The " +
-			"words behind it say which. Scope the rule to machines that can have it, give it a fallback, or allow " +
-			"the finding if that is meant."},
+	{"unavailable", diag.Warning, "nothing does what a rule says on a machine",
+		"Either the system cannot do it, or we do not write it yet: the words behind it say which. Scope the rule to machines " +
+			"that can have it, give it a fallback, or allow the finding, which allows needs-agent as well."},
+	{"needs-agent", diag.Warning, "only a running process could do what a rule says on a machine",
+		"No file of the system's own can do it. Scope the rule to machines that can have it, give it a fallback, or allow the " +
+			"finding."},
 	{"fallback", diag.Note, "a fallback stands in for what the rule asks for",
 		"The machine cannot have what the rule asks for first, and has what the rule says for that case. The table " +
 			"counts the rule by what it asks for; --strict refuses a fallback in use. Scope the rule to machines " +
 			"that can have the first, or allow the finding."},
-	{"not-exact", diag.Error, "a rule that needs it exact is less",
-		"The rule says need = \"exact\", and what lands on the machine differs: the words behind it say how. Scope " +
-			"the rule to machines that can, or take the need out."},
+	{"below-need", diag.Error, "the verdict is worse than the rule needs",
+		"The rule says with need which verdict it needs at least, and the machine has a worse one: the words behind it say why. " +
+			"Scope the rule to machines that can, or take the need out."},
 	{"set-twice", diag.Error, "a native setting is set by another rule",
 		"A native setting names a value that a rule of the mapping needs to have otherwise, so that only one of " +
 			"the two could hold. Leave the native setting out, or the rule."},

@@ -130,7 +130,7 @@ func Read(mp *mapping.Mapping, found diag.List, here Here, names []string) (Repo
 	}
 	hyper := slices.Contains(mp.Unread.Kinds, mapping.KindHyper)
 	for _, d := range rest.Findings {
-		chord := d.Code == "not-done" && !hyper
+		chord := (d.Code == "unavailable" || d.Code == "needs-agent") && !hyper
 		if (d.Severity == diag.Error || chord) && !told[[2]any{d.Range.File, d.Range.Start.Line}] {
 			r.Findings = append(r.Findings, d)
 		}

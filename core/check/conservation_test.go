@@ -79,7 +79,7 @@ func arrivesAt(b *compile.Build, line int) bool {
 // told reports whether a landing without a mechanism has a finding in its rule, or the rule allows that it is not done.
 func told(l *land.Landing, b *compile.Build, list diag.List) bool {
 	m := b.Machine.Machine
-	for _, code := range []string{"not-done", "system-keeps"} {
+	for _, code := range []string{"unavailable", "needs-agent", "system-keeps"} {
 		if mapping.Allows(l.Rule, m, code) {
 			return true
 		}

@@ -26,6 +26,6 @@ disable "Ctrl+Alt+Delete" {}
 	}
 	fmt.Println(report.Proof.Unexplained, "unexplained")
 	// Output:
-	// warning not-done: Ctrl+Alt+Delete is not done: Windows keeps Ctrl+Alt+Delete for itself: it opens the security screen; the keyboard filter of managed editions could block it, which machine lab does not ask for (keyboard_filter)
+	// warning unavailable: Ctrl+Alt+Delete is unavailable: Windows keeps Ctrl+Alt+Delete for itself: it opens the security screen; the keyboard filter of managed editions could block it, which machine lab does not ask for (keyboard_filter)
 	// 0 unexplained
 }

@@ -117,7 +117,7 @@ machine "mess" {
 remap "KeyF" { to = "Compose" }
 abbreviation "shf" {
   text         = "€"
-  allow        = ["not-done"]
+  allow        = ["unavailable"]
 }
 `,
 		"a character by a function key, on Windows": `machine "lab" {
@@ -126,7 +126,7 @@ abbreviation "shf" {
 }
 remap "F1" {
   to    = "!"
-  allow = ["not-done"]
+  allow = ["unavailable"]
 }
 `,
 		"a key in a layer of CapsLock that types otherwise under each layout": `machine "vessel" {

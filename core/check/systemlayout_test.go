@@ -30,7 +30,7 @@ layer "signs" {
   while = "ControlRight"
   keys = { KeyE = "€" }
 }
-disable "Ctrl+Alt+KeyP" { allow = ["not-done"] }
+disable "Ctrl+Alt+KeyP" { allow = ["unavailable"] }
 `
 	fsys := fstest.MapFS{"m.hcl": {Data: []byte(text)}, "kbdgr.dll": {Data: sample.SystemLibrary(t)}}
 	mp, diags, err := mapping.Load(fsys, "m.hcl", "")

@@ -101,7 +101,7 @@ are there by a single key. Windows, iPadOS and ChromeOS do some of these on chor
 func onMac(t *testing.T, name string) string {
 	t.Helper()
 	_, builds, _ := build(t, fmt.Sprintf("machine \"vessel\" {\n system = \"macos\"\n layouts = [\"us\"]\n}\n"+
-		"action \"Ctrl+Alt+u\" {\n does = %q\n allow = \"not-done\"\n}\n", name))
+		"action \"Ctrl+Alt+u\" {\n does = %q\n allow = \"unavailable\"\n}\n", name))
 	l := builds[0].Landings[0]
 	if l.Mechanism == nil {
 		return "–"

@@ -162,7 +162,7 @@ func (c *Cell) add(l *land.Landing, m *machine.Machine) {
 		c.Short++
 	}
 	c.Verdict = min(c.Verdict, verdict)
-	c.Allowed = c.Verdict <= mechanism.NeedsAgent && (mapping.Allows(l.Rule, m, "not-done") ||
+	c.Allowed = c.Verdict <= mechanism.NeedsAgent && (mapping.Allows(l.Rule, m, c.Verdict.String()) ||
 		len(l.Lack().Unspelled) > 0 &&
 			(mapping.Allows(l.Rule, m, "no-such-character") || mapping.Allows(l.Rule, m, "hidden-modifier")))
 	if l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent {

@@ -85,7 +85,7 @@ func TestQuestions(t *testing.T) {
   desktop = "%s"
 }
 group "session" {
-  allow = "not-done"
+  allow = "unavailable"
   override = true
   keys = {
     "Meta+F9"  = { does = "restart" }
@@ -124,7 +124,7 @@ launch "Hyper+F10" {
 	for _, d := range diags {
 		assert.NotEqual(t, diag.Error, d.Severity, d.Summary)
 	}
-	assert.Contains(t, fmt.Sprint(diags), `F7 is not done: app "plot" names no program for windows`)
+	assert.Contains(t, fmt.Sprint(diags), `F7 is unavailable: app "plot" names no program for windows`)
 }
 
 // What nothing does, or only a running process could, is counted by rule and machine.
@@ -201,7 +201,7 @@ remap "Insert" {
 	}
 	assert.Equal(t, []string{"CapsLock: xkb", "ContextMenu: xkb", "Pause: xkb", "Insert on chart-table: nothing"}, got)
 	require.Len(t, diags, 1)
-	assert.Equal(t, "Insert on chart-table is not done: CapsLock is changed again by the layout (it acts as "+
+	assert.Equal(t, "Insert on chart-table is unavailable: CapsLock is changed again by the layout (it acts as "+
 		"Hyper), and a layout holds for all boards", diags[0].Summary)
 }
 

@@ -24,7 +24,9 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			continue
 		}
 		h := l.Rule.Head()
-		if l.Verdict() > mechanism.NeedsAgent && !h.Exact {
+		need, needs := mechanism.VerdictNamed(h.Need)
+		below := needs && l.Verdict() < need
+		if l.Verdict() > mechanism.NeedsAgent && !below {
 			continue
 		}
 		d := diag.Diagnostic{
@@ -38,10 +40,10 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 			press = l.Wish.Press()
 		}
 		switch {
-		case h.Exact:
-			d.Severity, d.Code = diag.Error, "not-exact"
-			d.Summary = fmt.Sprintf("%s is not exact (%s): %s", press, l.Verdict(), l.Why())
-			d.Advice = `the rule says need = "exact"; scope it to machines that can, or take that out`
+		case below:
+			d.Severity, d.Code = diag.Error, "below-need"
+			d.Summary = fmt.Sprintf("%s %s, and the rule needs %s: %s", press, l.Verdict().Phrase(), need, l.Why())
+			d.Advice = fmt.Sprintf(`scope the rule to machines that can, or take need = "%s" out`, need)
 		case len(l.Lack().Unspelled) > 0 && l.Wish == nil:
 			continue
 		case l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent && !l.Lost: // the rule itself says what is to be instead
@@ -50,11 +52,11 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 				"%s is %s: %s. Instead, %s (%s)", press, l.Verdict(), l.Why(), l.StandIn(), l.Offer.Verdict,
 			)
 		case l.Wish != nil && l.Offer.Verdict > mechanism.NeedsAgent:
-			d.Code = "not-done"
-			d.Summary = fmt.Sprintf("%s is done without its tap: %s", press, l.Why())
+			d.Code = l.Verdict().String()
+			d.Summary = fmt.Sprintf("the tap of %s %s: %s", press, l.Verdict().Phrase(), l.Why())
 		default:
-			d.Code = "not-done"
-			d.Summary = fmt.Sprintf("%s is not done: %s", press, l.Why())
+			d.Code = l.Verdict().String()
+			d.Summary = fmt.Sprintf("%s %s: %s", press, l.Verdict().Phrase(), l.Why())
 			if l.Offer.Why.Has(reason.NoHyperKey) {
 				d.Advice = hyperAdvice(mp)
 			}
@@ -65,7 +67,7 @@ func findings(mp *mapping.Mapping, b *Build) diag.List {
 				d.Code, d.Advice = "system-keeps", "use another chord"
 			}
 		}
-		if d.Code == "not-done" {
+		if d.Code == l.Verdict().String() {
 			d.Rule, d.Press, d.Why = h.Range, press, l.Why()
 		}
 		if !mapping.Allows(l.Rule, b.Machine.Machine, d.Code) {
@@ -92,16 +94,17 @@ func withoutHyper(mp *mapping.Mapping, l *land.Landing) string {
 
 // OneEach tells what is not done once for each rule.
 func OneEach(list diag.List) diag.List {
-	return list.Gather(func(presses []string, reasons string) string {
+	return list.Gather(func(code string, presses []string, reasons string) string {
 		shown := presses
 		if len(shown) > 4 {
 			shown = append(slices.Clone(shown[:3]), fmt.Sprintf("%d more", len(presses)-3))
 		}
-		verb := "are"
+		verdict, _ := mechanism.VerdictNamed(code)
+		verb := verdict.Phrases()
 		if len(presses) == 1 {
-			verb = "is"
+			verb = verdict.Phrase()
 		}
-		return fmt.Sprintf("%s %s not done: %s", strings.Join(shown, ", "), verb, reasons)
+		return fmt.Sprintf("%s %s: %s", strings.Join(shown, ", "), verb, reasons)
 	})
 }
 

@@ -14,51 +14,59 @@ import (
 
 func TestFindings(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
-		{`hyper "CapsLock" { on = "lab" }`, "warning not-done CapsLock is not done: Windows maps one key to one " +
+		{`hyper "CapsLock" { on = "lab" }`, "warning needs-agent CapsLock needs an agent: Windows maps one key to one " +
 			"key and has no Hyper [lab]"},
-		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact CapsLock is not exact (needs-agent): " +
+		{"hyper \"CapsLock\" {\n on = \"lab\"\n need = \"exact\"\n}", "error below-need CapsLock needs an agent, and the rule needs exact: " +
 			"Windows maps one key to one key and has no Hyper [lab]"},
-		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error not-exact Insert is not exact (limited): " +
+		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"exact\"\n}", "error below-need Insert is limited, and the rule needs exact: " +
 			"programs that look at keycodes (games, virtual machines) still see the old key [gauge]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = [\"pier\", \"mole\"]\n}\nmachine \"pier\" {\n system = " +
-			"\"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning not-done Ctrl+KeyT is not done: the machine has no desktop, which would have shortcuts [pier mole]"},
+			"\"linux\"\n desktop = \"none\"\n}\nmachine \"mole\" {\n system = \"linux\"\n desktop = \"none\"\n}", "warning unavailable Ctrl+KeyT is unavailable: the machine has no desktop, which would have shortcuts [pier mole]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"chart-table\"\n}\nboard \"chart-table\" { ids = " +
 			"[\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = " +
 			"[\"chart-table\"]\n}",
-			"warning not-done Ctrl+KeyT on chart-table is not done: only a running process can tell which board a " +
+			"warning needs-agent Ctrl+KeyT on chart-table needs an agent: only a running process can tell which board a " +
 				"chord comes from [mess]"},
 		{"launch \"Ctrl+t\" {\n run = \"x\"\n on = \"mess\"\n except = \"chart-table\"\n}\nboard \"chart-table\" { " +
 			"ids = [\"usb:1209:0001\"] }\nmachine \"mess\" {\n system = \"linux\"\n desktop = \"xfce\"\n boards = " +
 			"[\"chart-table\"]\n}",
-			"warning not-done Ctrl+KeyT is not done: only a running process can tell which board a chord comes " +
+			"warning needs-agent Ctrl+KeyT needs an agent: only a running process can tell which board a chord comes " +
 				"from [mess]"},
 		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n fallback = \"F1\"\n on = \"gauge\"\n keys = { KeyH " +
 			"= \"ArrowLeft\" }\n}", "note fallback Space is needs-agent: only a running process can tell a tap from a " +
-			"hold. Instead, Space acts as F1 (limited) [gauge]\nwarning not-done KeyH in layer nav is not done: " +
+			"hold. Instead, Space acts as F1 (limited) [gauge]\nwarning unavailable KeyH in layer nav is unavailable: " +
 			"nothing switches layer nav on here [gauge]"},
 		{"group \"go\" {\n enabled = false\n hyper \"CapsLock\" {}\n}\nlaunch \"Hyper+F3\" {\n run = \"x\"\n " +
 			"fallback = \"Meta+k, t\"\n on = \"lab\"\n}",
-			"warning not-done Hyper+F3 is not done: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: " +
+			"warning unavailable Hyper+F3 is unavailable: no key of this machine is Hyper; its fallback Meta+KeyK, KeyT: " +
 				"Windows uses Meta+KeyK itself: it opens Cast; only a running process can follow a sequence of " +
 				"strokes here [lab]"},
 		{"launch \"Ctrl+Alt+F3\" {\n run = \"x\"\n on = \"gauge\"\n override = true\n}", "warning system-keeps " +
-			"Ctrl+Alt+F3 is not done: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
-		{`disable "Sleep" { on = "lab" }`, "warning not-done Sleep is not done: the keyboard's driver takes Sleep " +
+			"Ctrl+Alt+F3 is unavailable: Linux keeps Ctrl+Alt+F3 for itself: it switches to console 3 [gauge]"},
+		{"disable \"Insert\" {\n on = \"gauge\"\n need = \"limited\"\n}", ""},
+		{"disable \"Sleep\" {\n on = \"lab\"\n need = \"limited\"\n}", "error below-need Sleep is unavailable, and the rule " +
+			"needs limited: the keyboard's driver takes Sleep before the scancode map is looked at [lab]"},
+		{"disable \"Sleep\" {\n on = \"lab\"\n allow = \"needs-agent\"\n}", "warning unavailable Sleep is unavailable: the " +
+			"keyboard's driver takes Sleep before the scancode map is looked at [lab]"},
+		{"macro \"F8\" {\n steps = [{ wait = \"1s\" }]\n on = \"lab\"\n allow = \"unavailable\"\n}", ""},
+		{"macro \"F8\" {\n steps = [{ wait = \"1s\" }]\n on = \"lab\"\n need = \"manual\"\n}", "error below-need F8 needs " +
+			"an agent, and the rule needs manual: only a running process can play a macro [lab]"},
+		{`disable "Sleep" { on = "lab" }`, "warning unavailable Sleep is unavailable: the keyboard's driver takes Sleep " +
 			"before the scancode map is looked at [lab]"},
-		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error not-exact " +
-			"MediaPlayPause is not exact (limited): a service of Windows takes the media keys of USB boards past the " +
+		{"remap \"MediaPlayPause\" {\n to = \"F13\"\n on = \"lab\"\n need = \"exact\"\n}", "error below-need " +
+			"MediaPlayPause is limited, and the rule needs exact: a service of Windows takes the media keys of USB boards past the " +
 			"scancode map [lab]"},
 		{"remap \"CapsLock\" {\n tap = \"Escape\"\n hold = \"ControlLeft\"\n fallback = \"Escape\"\n on = " +
-			"\"gauge\"\n need = \"exact\"\n}", "error not-exact CapsLock is not exact (needs-agent): only a running process " +
+			"\"gauge\"\n need = \"exact\"\n}", "error below-need CapsLock needs an agent, and the rule needs exact: only a running process " +
 			"can tell a tap from a hold [gauge]"},
-		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning not-done CapsLock is done without " +
-			"its tap: only a running process can tell a tap from a hold [gauge]"},
-		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys = { KeyH = \"ArrowLeft\" }\n}", "warning not-done Space is not done: only a running process can tell a tap from a hold [gauge]\nwarning not-done KeyH in layer nav is not done: nothing switches layer nav on here [gauge]"},
-		{"layer \"nav\" {\n while = \"F1\"\n on = \"gauge\"\n keys = { KeyH = { steps = [{ press = \"F2\" }] } }\n}", "warning not-done KeyH in layer nav is not done: only a running process can play a macro [gauge]"},
-		{`disable "Pause" { on = "lab" }`, "warning not-done Pause is not done: Pause has no scan code that " +
+		{"hyper \"CapsLock\" {\n tap = \"Escape\"\n on = \"gauge\"\n}", "warning needs-agent the tap of CapsLock " +
+			"needs an agent: only a running process can tell a tap from a hold [gauge]"},
+		{"layer \"nav\" {\n while = \"Space\"\n tap = \"Space\"\n on = \"gauge\"\n keys = { KeyH = \"ArrowLeft\" }\n}", "warning needs-agent Space needs an agent: only a running process can tell a tap from a hold [gauge]\nwarning unavailable KeyH in layer nav is unavailable: nothing switches layer nav on here [gauge]"},
+		{"layer \"nav\" {\n while = \"F1\"\n on = \"gauge\"\n keys = { KeyH = { steps = [{ press = \"F2\" }] } }\n}", "warning needs-agent KeyH in layer nav needs an agent: only a running process can play a macro [gauge]"},
+		{`disable "Pause" { on = "lab" }`, "warning unavailable Pause is unavailable: Pause has no scan code that " +
 			"Windows can map; a keyboard layout library could have it, which machine lab does not ask for " +
 			"(layout_library = true) [lab]"},
-		{`disable "Insert" { on = "tablet" }`, "warning not-done Insert is not done: iPadOS can change modifier " +
+		{`disable "Insert" { on = "tablet" }`, "warning unavailable Insert is unavailable: iPadOS can change modifier " +
 			"keys only, and Insert is none [tablet]"},
 	} {
 		_, _, diags := build(t, machines+c.text)
@@ -83,7 +91,7 @@ func TestWayOutWithoutHyper(t *testing.T) {
 		_, _, diags := build(t, machine+rule)
 		var got []string
 		for _, d := range diags {
-			if d.Code == "not-done" {
+			if d.Code == "unavailable" || d.Code == "needs-agent" {
 				got = append(got, d.Advice)
 			}
 		}

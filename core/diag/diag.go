@@ -95,7 +95,7 @@ func (l List) Merge() List {
 
 // Gather makes one diagnostic of those with a Rule and a code that they share: which presses
 // it is about, and each reason with its machines.
-func (l List) Gather(words func(presses []string, reasons string) string) List {
+func (l List) Gather(words func(code string, presses []string, reasons string) string) List {
 	type group struct {
 		rule Range
 		code string
@@ -124,7 +124,7 @@ func (l List) Gather(words func(presses []string, reasons string) string) List {
 	return list
 }
 
-func (l List) together(words func(presses []string, reasons string) string) Diagnostic {
+func (l List) together(words func(code string, presses []string, reasons string) string) Diagnostic {
 	d := l[0]
 	var presses, machines []string
 	var reasons reason.List
@@ -152,7 +152,7 @@ func (l List) together(words func(presses []string, reasons string) string) Diag
 		}
 	}
 	d.Machines = machines
-	d.Summary = words(presses, strings.Join(told, "; "))
+	d.Summary = words(d.Code, presses, strings.Join(told, "; "))
 	return d
 }
 
@@ -201,7 +201,7 @@ func (l List) Rank() {
 			return 0
 		case d.Severity == Note:
 			return 3
-		case d.Code == "not-done":
+		case d.Code == "unavailable" || d.Code == "needs-agent":
 			return 2
 		}
 		return 1

@@ -66,7 +66,7 @@ abbreviation ";nhnw" {
 	require.Len(t, diags, 1)
 	assert.Equal(
 		t,
-		`";nhnw" typed and a blank is not done: ";nhnw" begins with ";nhn", which is done before it`,
+		`";nhnw" typed and a blank is unavailable: ";nhnw" begins with ";nhn", which is done before it`,
 		diags[0].Summary,
 	)
 	assert.Equal(t, "compose", builds[0].Landings[0].Mechanism.Facts().Name)
@@ -145,7 +145,7 @@ swap "AltLeft" "MetaLeft" { on = "chart-table" }
 swap "AltLeft" "CapsLock" { on = "wheelhouse" }
 launch "Alt+n" { run = "tidegauge" }
 group "layers" {
-  allow = "not-done"
+  allow = "unavailable"
   layer "arrows" {
     while = "ControlRight"
     keys = {

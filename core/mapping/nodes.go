@@ -40,7 +40,7 @@ type Common struct {
 	Group    string // the group it stands in, "" for none
 	Why      string // the user's reason, shown in every listing
 	Enabled  bool
-	Exact    bool     // need = "exact": anything less on any machine is an error
+	Need     string   // the verdict that it needs at least; "" for none
 	Override bool     // takes the chord from its present owner
 	Everyone bool     // for all users of the machine
 	Apps     []Text   // only while one of these programs is in front
@@ -52,6 +52,9 @@ func (c *Common) Head() *Common { return c }
 
 // Allows says whether a finding of a rule on a machine is meant.
 func Allows(r Rule, m *Machine, code string) bool {
+	if code == "needs-agent" && Allows(r, m, "unavailable") { // which is worse
+		return true
+	}
 	return r != nil && slices.Contains(r.Head().Allow, code) || slices.Contains(m.Allow, code)
 }
 

@@ -54,8 +54,8 @@ func (b *block) common(in setting) Common {
 		c.Why = t.Value
 	}
 	if t, ok := b.text("need"); ok {
-		if c.Exact = t.Value == "exact"; !c.Exact {
-			b.unknown(t, "unknown-value", fmt.Sprintf("need cannot be %q", t.Value), []string{"exact"})
+		if c.Need = t.Value; !slices.Contains(needs, c.Need) {
+			b.unknown(t, "unknown-value", fmt.Sprintf("need cannot be %q", t.Value), needs)
 		}
 	}
 	c.Allow = b.allow(c.Allow)
@@ -66,7 +66,9 @@ func (b *block) common(in setting) Common {
 func (b *block) allow(already []string) []string {
 	list := slices.Clone(already)
 	for _, t := range b.texts("allow") {
-		switch {
+		switch now, former := formerFindings[t.Value]; {
+		case former:
+			b.add(t.Range, "unknown-finding", fmt.Sprintf("there is no finding %q", t.Value), "write "+now)
 		case !slices.Contains(Findings, t.Value):
 			b.unknown(t, "unknown-finding", fmt.Sprintf("there is no finding %q", t.Value), Findings)
 		case !slices.Contains(list, t.Value):
@@ -79,10 +81,16 @@ func (b *block) allow(already []string) []string {
 // Findings are the codes that a rule may allow: what is worth a warning and may
 // be meant.
 var Findings = []string{
-	"not-done", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken",
+	"unavailable", "needs-agent", "fallback", "lost-key", "lost-modifier", "lost-character", "option-lost", "system-keeps", "taken",
 	"types-character", "ends-session", "unreachable", "no-machine", "no-program", "no-shell", "no-address",
 	"no-such-character", "hidden-modifier", "convention",
 }
+
+// needs are the verdicts that a rule may need at least.
+var needs = []string{"exact", "limited", "manual"}
+
+// formerFindings are findings by codes that they had, with what allows them.
+var formerFindings = map[string]string{"not-done": `"unavailable", which allows needs-agent as well`}
 
 // parseRule reads the rule proper.
 func (b *block) parseRule(c Common) (Rule, bool) {

@@ -272,7 +272,9 @@ func (d *details) triggers(name string, list []Trigger) {
 
 func (d *details) common(c *Common) {
 	d.flag("enabled false", !c.Enabled)
-	d.flag("need exact", c.Exact)
+	if c.Need != "" {
+		d.add("need", c.Need)
+	}
 	d.flag("override true", c.Override)
 	d.flag("everyone true", c.Everyone)
 	d.add("in_front", plainWords(c.Apps))

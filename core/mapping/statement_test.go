@@ -53,7 +53,7 @@ func TestTitlesAndDetails(t *testing.T) {
 		{"repeat { delay = \"1s\" }", "repeat 1s | delay 1s"},
 		{`native "macos" { settings = { "a b" = "c", d = 3 } }`, `native macos | a b "c" | d 3`},
 		{"group \"g\" {\n swap \"F1\" \"F2\" {\n  why = \"because\"\n  need = \"exact\"\n  allow = " +
-			"\"not-done\"\n }\n}", `swap F1 F2 | need exact | allow not-done | group g | why "because"`},
+			"\"unavailable\"\n }\n}", `swap F1 F2 | need exact | allow unavailable | group g | why "because"`},
 	} {
 		m, diags := load(t, c.rule)
 		require.Empty(t, said(diags), c.rule)

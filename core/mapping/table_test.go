@@ -112,8 +112,8 @@ func TestTableKeepsItsPlace(t *testing.T) {
 // on and group say for their rules what these do not say themselves.
 func TestDefaults(t *testing.T) {
 	assert.Equal(t, []string{
-		`17: disable Insert | need exact | override true | everyone true | in_front gauge | allow not-done | group g | why "tides" | on linux, not shed`,
-		`19: disable F1 | enabled false | need exact | in_front other | allow not-done, taken, no-shell | group g/h | why "mine" | on linux, not shed, not gauge, office`,
+		`17: disable Insert | need exact | override true | everyone true | in_front gauge | allow unavailable | group g | why "tides" | on linux, not shed`,
+		`19: disable F1 | enabled false | need exact | in_front other | allow unavailable, taken, no-shell | group g/h | why "mine" | on linux, not shed, not gauge, office`,
 		`31: disable F2 | everyone true | on linux, not shed`,
 		`33: disable F3`,
 	}, rulesOf(t, `machine "office" { system = "linux" }
@@ -129,7 +129,7 @@ on "linux" {
     override    = true
     in_front = "gauge"
     why      = "tides"
-    allow    = "not-done"
+    allow    = "unavailable"
     # A group in a group, switched off.
 
     disable "Insert" {}
@@ -140,7 +140,7 @@ on "linux" {
         in_front = "other"
         override    = false
         everyone = false
-        allow    = ["not-done", "taken", "no-shell"]
+        allow    = ["unavailable", "taken", "no-shell"]
       }
       except  = "gauge"
       enabled = false

@@ -8,6 +8,7 @@ import (
 	"leitstand/core/change"
 	"leitstand/core/intent"
 	"leitstand/core/keys"
+	"slices"
 )
 
 // Verdict says how faithfully a rule lands on a machine, the worst first.
@@ -26,6 +27,28 @@ var verdictNames = [...]string{"unavailable", "needs-agent", "manual", "limited"
 
 // String is the verdict as tables show it.
 func (v Verdict) String() string { return verdictNames[v] }
+
+// Phrase is the verdict behind what it is said of: "is unavailable".
+func (v Verdict) Phrase() string {
+	if v == NeedsAgent {
+		return "needs an agent"
+	}
+	return "is " + v.String()
+}
+
+// Phrases is the same of several.
+func (v Verdict) Phrases() string {
+	if v == NeedsAgent {
+		return "need an agent"
+	}
+	return "are " + v.String()
+}
+
+// VerdictNamed is the verdict of a name.
+func VerdictNamed(name string) (Verdict, bool) {
+	i := slices.Index(verdictNames[:], name)
+	return Verdict(max(i, 0)), i >= 0
+}
 
 // MarshalText writes the verdict as String does.
 func (v Verdict) MarshalText() ([]byte, error) { return []byte(v.String()), nil }

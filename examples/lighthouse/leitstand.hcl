@@ -118,7 +118,7 @@ on "linux" {
 # --- What is wanted everywhere, and had where it can be -------------------------
 
 group "wishes" {
-  allow = "not-done"
+  allow = "unavailable"
   keys = {
     # Modifiers under the resting fingers.
     KeyA      = { tap = "KeyA", hold = "MetaLeft" }

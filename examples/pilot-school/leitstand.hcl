@@ -9,7 +9,7 @@ machine "row-c" {
   hosts   = ["pc-c-*"]
   system  = "windows"
   layouts = ["de"]
-  allow   = "not-done"
+  allow   = "unavailable"
 }
 group "lessons" {
   everyone = true

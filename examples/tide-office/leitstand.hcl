@@ -107,7 +107,7 @@ on "linux" "macos" "windows" {
 # --- What only some machines can do yet ----------------------------------------
 
 group "wishes" {
-  allow = "not-done" # wanted everywhere; what cannot be had is meant to be left out
+  allow = "unavailable" # wanted everywhere; what cannot be had is meant to be left out
   keys = {
     "Desk+ArrowLeft"  = { does = "tile-left" }
     "Desk+ArrowRight" = { does = "tile-right" }

@@ -7,7 +7,7 @@ machine "hut" {
 machine "walk" { # a laptop
   system  = "macos"
   layouts = ["de"]
-  allow   = "not-done"
+  allow   = "unavailable"
 }
 hyper "CapsLock" {
   fallback = "Escape"

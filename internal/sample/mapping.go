@@ -174,7 +174,7 @@ func quoted(list []string) string {
 
 // common are attributes that every rule takes.
 func (d *draws) common() {
-	for _, line := range []string{"everyone = true", "override = true", `why = "the hands are used to it"`, `allow = ["not-done"]`} {
+	for _, line := range []string{"everyone = true", "override = true", `why = "the hands are used to it"`, `allow = ["unavailable"]`} {
 		if d.rarely(line, 6) {
 			d.write("  %s\n", line)
 		}
@@ -222,7 +222,7 @@ func (d *draws) mistake() string {
 		{"bad-output", `remap "Lang5" { to = "" }`},
 		{"two-rules", "remap \"Lang5\" { to = \"F1\" }\ndisable \"Lang5\" {}"},
 		{"two-rules", "launch \"Ctrl+Lang5\" { run = \"xterm\" }\nlaunch \"CtrlLeft+Lang5\" { run = \"xterm\" }"},
-		{"not-exact", "macro \"Ctrl+Lang5\" {\n  steps = [{ text = \"x\" }]\n  need = \"exact\"\n}"},
+		{"below-need", "macro \"Ctrl+Lang5\" {\n  steps = [{ text = \"x\" }]\n  need = \"exact\"\n}"},
 		{"unknown-action", `action "Ctrl+Lang5" { does = "tile-lefft" }`},
 		{"missing-attribute", `launch "Ctrl+Lang5" {}`},
 		{"unknown-scope", "on \"m7\" {\n  disable \"Lang5\" {}\n}"},

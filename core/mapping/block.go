@@ -126,6 +126,9 @@ func (b *block) attributesFit() bool {
 			continue
 		}
 		fit = false
+		if b.reservedAttr(b.syn.Body.Attributes[name]) {
+			continue
+		}
 		b.add(
 			b.src.rng(b.syn.Body.Attributes[name].NameRange), "unknown-attribute",
 			fmt.Sprintf("%s has no attribute %q", b.schema.typ, name), b.attrAdvice(name),

@@ -378,6 +378,9 @@ func (l *loader) each(src *source, blocks hclsyntax.Blocks, in setting) {
 		s := schemaOf(syn.Type)
 		if s == nil {
 			t := Text{syn.Type, src.rng(syn.TypeRange)}
+			if l.reservedBlock(src, syn) {
+				continue
+			}
 			if syn.Type == keysSchema.typ {
 				l.add(t.Range, "unknown-block", "keys is no block", tableAdvice)
 				continue

@@ -82,6 +82,14 @@ func TestReferenceIsComplete(t *testing.T) {
 	for _, d := range machine.DesktopNames() {
 		assert.Contains(t, sections["machine"], "`"+d+"`")
 	}
+	for word := range reservedBlocks {
+		assert.Contains(t, sections["Words for later"], "`"+word+"`")
+	}
+	for _, attrs := range reservedAttrs {
+		for word := range attrs {
+			assert.Contains(t, sections["Words for later"], "`"+word+"`")
+		}
+	}
 	for _, code := range Findings {
 		assert.Contains(t, sections["What every rule takes"], "`"+code+"`")
 	}

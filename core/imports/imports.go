@@ -446,6 +446,8 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 	s := Source{Machine: m}
 	if !slices.ContainsFunc(m.Boards, isWide) { // else what one repeats may be narrower than what another says
 		list = behaviour.Plain(list)
+	} else {
+		list = withoutIdle(m, list)
 	}
 	behaviour.Sort(list)
 	for i, b := range list {
@@ -458,6 +460,22 @@ func (g *gatherer) add(m *intent.Machine, shown string, list []behaviour.Binding
 		}
 	}
 	g.Sources = append(g.Sources, s)
+}
+
+// withoutIdle leaves out what a board that stands for any external one does by itself, and says only because every
+// board says the same.
+func withoutIdle(m *intent.Machine, list []behaviour.Binding) []behaviour.Binding {
+	idle := func(b behaviour.Binding) bool {
+		return b.Level == behaviour.Position && b.Layer == "" && b.Effect.Kind == behaviour.Becomes && b.Effect.Key == b.Chord.Key
+	}
+	every := map[keys.Key]bool{}
+	for _, b := range list {
+		every[b.Chord.Key] = every[b.Chord.Key] || b.Board == "" && idle(b)
+	}
+	return slices.DeleteFunc(slices.Clone(list), func(b behaviour.Binding) bool {
+		return idle(b) && every[b.Chord.Key] &&
+			slices.ContainsFunc(m.Boards, func(o *machine.Board) bool { return o.Name == b.Board && isWide(o) })
+	})
 }
 
 // isWide says whether a board stands for any external one.

@@ -142,6 +142,38 @@ func TestCompiledComesBack(t *testing.T) {
 	})
 }
 
+// Each of these mappings has been drawn once, and did not come back.
+func TestFoundOnceComesBack(t *testing.T) {
+	for name, text := range map[string]string{
+		"a key that stays what it is, but on one of the external boards": `machine "gauge" {
+  system  = "linux"
+  desktop = "gnome"
+  session = "console"
+  layouts = ["fr"]
+  boards  = ["wheelhouse", "chart-table"]
+}
+board "wheelhouse" { ids = ["any external"] }
+board "chart-table" { ids = ["usb:1209:0001"] }
+keys = { Digit1 = "&" }
+on "chart-table" {
+  keys = { Digit1 = "ScrollLock" }
+}
+`,
+	} {
+		builds, diags, err := compile.All(loaded(t, []byte(text)), here, nil)
+		require.NoError(t, err)
+		require.False(t, diags.HasErrors(), "%v", diags)
+		fsys := folder(builds)
+		over, left := taken(t, fsys)
+		assert.Empty(t, left, name)
+		again, _, err := compile.All(loaded(t, over), here, nil)
+		require.NoError(t, err)
+		for _, b := range again {
+			assert.Empty(t, changes(t, fsys, b), "%s\n%s", name, over)
+		}
+	}
+}
+
 // A key that types a text, by a layout of our own, comes back as one that types a text.
 func TestTextsByKeysComeBack(t *testing.T) {
 	const text = "machine \"lab\" {\n  system = \"windows\"\n  layouts = [\"de\"]\n  layout_library = true\n}\n" +

@@ -38,14 +38,14 @@ GNOME, MATE and Cinnamon, xkbcomp "$DISPLAY" keymap.xkb for an X server's keyboa
 			if err != nil {
 				return err
 			}
-			if out != "" && a.format == "text" {
+			if out != "" && out != "-" && a.format == "text" {
 				return a.keep(out, got)
 			}
 			return a.printMapping(got)
 		},
 	}
 	a.formatFlag(c)
-	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet")
+	c.Flags().StringVarP(&out, "output", "o", "", "write the mapping to this file, which must not be there yet; - prints it")
 	c.Flags().StringVar(&name, "name", "", "the machine's name, where files do not say (default: this machine's)")
 	c.Flags().StringSliceVar(
 		&layouts, "layouts", nil,
